@@ -1,0 +1,140 @@
+// A level: named solids on layers, cut into convex pieces, with an index over them.
+#pragma once
+
+#include <deque>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "hollow_probe/geometry/bounds_tree.hpp"
+#include "hollow_probe/geometry/rounded_hull.hpp"
+
+namespace hollow_probe {
+
+/// One bit for each layer of a level, in the order the level declares them.
+using LayerMask = std::uint64_t;
+inline constexpr std::size_t most_layers = 64;
+
+/// A named solid; its pieces are numbers first_piece … first_piece + piece_count - 1 of the level.
+template <int D>
+struct Solid {
+    std::string name;
+    std::uint32_t layer = 0;
+    std::uint32_t first_piece = 0;
+    std::uint32_t piece_count = 0;
+    /// 2D polygons and polylines: the author's corners, for drawing without the cuts between pieces. Else empty.
+    std::vector<Vec<D>> outline;
+    bool closed = true;  // the outline is a polygon, not a polyline
+};
+
+/// A named place to put a body.
+template <int D>
+struct StartPoint {
+    std::string name;
+    Vec<D> at = Vec<D>::Zero();
+    Vec<D> heading = Vec<D>::Unit(0);
+};
+
+/// Level geometry, immutable once built; see LevelBuilder. Queries are safe from any number of threads.
+template <int D>
+class Level {
+  public:
+    [[nodiscard]] const Vec<D>& up() const { return up_; }
+    [[nodiscard]] const std::vector<std::string>& layers() const { return layers_; }
+    [[nodiscard]] const std::vector<Solid<D>>& solids() const { return solids_; }
+    [[nodiscard]] const std::vector<StartPoint<D>>& starts() const { return starts_; }
+    [[nodiscard]] const Bounds<D>& bounds() const { return bounds_; }
+    [[nodiscard]] const BoundsTree<D>& tree() const { return tree_; }
+
+    [[nodiscard]] std::uint32_t piece_count() const { return static_cast<std::uint32_t>(pieces_.size()); }
+    [[nodiscard]] HullView<D> piece(std::uint32_t index) const {
+        const Piece& p = pieces_[index];
+        return {std::span(points_).subspan(p.first_point, p.point_count), p.radius,
+                std::span(normals_).subspan(p.first_normal, p.normal_count), p.topology};
+    }
+    [[nodiscard]] std::uint32_t solid_of(std::uint32_t piece) const { return pieces_[piece].solid; }
+    [[nodiscard]] std::uint32_t layer_of(std::uint32_t piece) const { return solids_[pieces_[piece].solid].layer; }
+    [[nodiscard]] bool on_layers(std::uint32_t piece, LayerMask mask) const { return mask >> layer_of(piece) & 1U; }
+
+    [[nodiscard]] std::optional<std::uint32_t> find_layer(const std::string& name) const;
+    [[nodiscard]] const StartPoint<D>* find_start(const std::string& name) const;
+    /// The bits of the named layers. Throws InvalidInput for a layer the level does not declare.
+    [[nodiscard]] LayerMask mask_of(const std::vector<std::string>& names) const;
+
+  private:
+    template <int>
+    friend class LevelBuilder;
+
+    struct Piece {
+        std::uint32_t first_point = 0;
+        std::uint32_t first_normal = 0;
+        std::uint16_t point_count = 0;
+        std::uint16_t normal_count = 0;
+        std::uint32_t solid = 0;
+        double radius = 0.0;
+        const HullTopology* topology = nullptr;
+    };
+
+    Vec<D> up_ = Vec<D>::Unit(1);
+    std::vector<std::string> layers_;
+    std::vector<Solid<D>> solids_;
+    std::vector<StartPoint<D>> starts_;
+    std::vector<Piece> pieces_;
+    std::vector<Vec<D>> points_;
+    std::vector<Vec<D>> normals_;
+    std::vector<std::shared_ptr<const HullTopology>> topologies_;
+    Bounds<D> bounds_;
+    BoundsTree<D> tree_;
+};
+
+/// Builds a level piece by piece.
+///
+///     LevelBuilder<2> builder({"masonry", "grating"});
+///     builder.add("quay", "masonry", RoundedHull<2>::box({0, -0.5}, {40, 1}));
+///     builder.start("gate", {1, 0}, {1, 0});
+///     const Level<2> level = builder.build();
+///
+/// Every call throws InvalidInput, saying what is wrong, for undeclared layers, names given twice and shapes that
+/// cannot be built, and leaves the builder as it was.
+template <int D>
+class LevelBuilder {
+  public:
+    /// One to 64 layers, each named once. `up` need not be of unit length but must not be zero.
+    explicit LevelBuilder(std::vector<std::string> layers, const Vec<D>& up = Vec<D>::Unit(1));
+
+    LevelBuilder& add(const std::string& name, const std::string& layer, const RoundedHull<D>& shape);
+    /// A filled simple polygon of either winding.
+    LevelBuilder& add_polygon(const std::string& name, const std::string& layer, const std::vector<Vec<2>>& corners)
+        requires(D == 2);
+    /// A chain of segments without thickness; at least two corners, no two neighbours equal.
+    LevelBuilder& add_polyline(const std::string& name, const std::string& layer, const std::vector<Vec<2>>& corners)
+        requires(D == 2);
+    /// A triangle mesh: a surface, hollow inside. Triangles without area are kept as what they degenerate to.
+    LevelBuilder& add_mesh(const std::string& name, const std::string& layer, const std::vector<Vec<3>>& vertices,
+                           const std::vector<std::array<std::uint32_t, 3>>& triangles)
+        requires(D == 3);
+    /// `heading` is taken without its part along up, and must not be parallel to it.
+    LevelBuilder& start(const std::string& name, const Vec<D>& at, const Vec<D>& heading);
+
+    /// Throws InvalidInput when there is no solid. The builder is spent.
+    Level<D> build();
+
+  private:
+    Solid<D>& begin_solid(const std::string& name, const std::string& layer);
+    void append(const RoundedHull<D>& shape);
+
+    Level<D> level_;
+    std::vector<Bounds<D>> boxes_;
+};
+
+/// `heading` without its part along `up`, made unit. Throws InvalidInput when nothing is left.
+template <int D>
+Vec<D> level_heading(const Vec<D>& heading, const Vec<D>& up);
+
+extern template class Level<2>;
+extern template class Level<3>;
+extern template class LevelBuilder<2>;
+extern template class LevelBuilder<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,31 @@
+// The survey in words, for a terminal.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "hollow_probe/verify/survey.hpp"
+
+namespace hollow_probe {
+
+struct TextOptions {
+    std::size_t width = 100;        // columns; at least 60
+    bool color = false;             // ANSI colours
+    std::size_t most_findings = 12; // shown; the rest are counted
+};
+
+/// The verdict table, then the findings, worst first, each in one sentence with its cure.
+template <int D>
+std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOptions& options = {});
+
+/// One finding in one sentence: what is wrong, why, and what cures it.
+template <int D>
+std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding);
+
+/// Text broken into lines of at most `width` characters at spaces; a longer word stays whole.
+std::vector<std::string> wrapped(const std::string& text, std::size_t width);
+
+/// A number for people: four significant digits, no trailing zeros.
+std::string plain(double x);
+
+}  // namespace hollow_probe

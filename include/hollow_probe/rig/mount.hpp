@@ -1,0 +1,82 @@
+// A rig mounted for one level, stance and heading, ready to be read at any anchor.
+#pragma once
+
+#include <span>
+
+#include "hollow_probe/level/level_cast.hpp"
+#include "hollow_probe/rig/rig.hpp"
+
+namespace hollow_probe {
+
+/// What one probe returned at one pose.
+template <int D>
+struct Reading {
+    bool on = false;       // something was hit and accepted
+    bool met = false;      // something was hit; `hit` says what
+    LevelHit<D> hit;       // the accepted hit; when none was, the first one
+};
+
+/// A probe in level coordinates, relative to the anchor.
+template <int D>
+struct MountedProbe {
+    MountedProbe(const Probe<D>& probe, const Level<D>& level, const Vec<D>& heading);
+
+    RoundedHull<D> shape;  // for a ray a single point
+    Vec<D> from;
+    Vec<D> along;
+    double reach;
+    LayerMask sees;
+    AngleRange accept;
+    Take take;
+    IfInside if_inside;
+    bool mounted = true;   // in the present stance
+
+    /// Allocates nothing, never throws.
+    [[nodiscard]] Reading<D> read(const Level<D>& level, const Vec<D>& anchor) const noexcept;
+};
+
+/// A signal over probe numbers, one bit a probe.
+struct MountedSignal {
+    std::uint64_t any = 0;
+    std::uint64_t all = 0;
+    std::uint64_t none = 0;
+    bool has_any = false;
+
+    /// `on` has the bits of the probes that are on.
+    [[nodiscard]] bool value(std::uint64_t on) const noexcept {
+        return (!has_any || (on & any) != 0) && (on & all) == all && (on & none) == 0;
+    }
+};
+
+/// Example:
+///
+///     const MountedRig<2> mounted(rig, level, 0, {1, 0});
+///     std::vector<Reading<2>> readings(mounted.probes.size());
+///     const std::uint64_t signals = mounted.evaluate(level, {3.0, 0.0}, readings);
+///     const bool grounded = signals & 1;     // the rig's first signal
+template <int D>
+struct MountedRig {
+    /// `stance` numbers rig.body.stances; `heading` is unit and perpendicular to up. Throws InvalidInput for a rig
+    /// that check() refuses and for layers the level does not declare.
+    MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance, const Vec<D>& heading);
+
+    RoundedHull<D> body;                     // the stance, relative to the anchor
+    LayerMask meets = 0;
+    std::vector<MountedProbe<D>> probes;     // as in the rig
+    std::vector<MountedSignal> signals;      // as in the rig
+
+    /// Reads every probe with the anchor at `anchor`; returns the bits of the signals that are on. `readings` has
+    /// room for all probes, or is empty if they are not wanted. Allocates nothing, takes no lock, never throws.
+    std::uint64_t evaluate(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings = {}) const noexcept;
+
+    /// The bits of the probes that are on.
+    [[nodiscard]] std::uint64_t probes_on(const Level<D>& level, const Vec<D>& anchor) const noexcept;
+    [[nodiscard]] std::uint64_t signals_on(std::uint64_t probes_on) const noexcept;
+};
+
+extern template struct MountedProbe<2>;
+extern template struct MountedProbe<3>;
+extern template struct MountedRig<2>;
+extern template struct MountedRig<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,53 @@
+#include "hollow_probe/body/body.hpp"
+
+#include <Eigen/Geometry>
+
+namespace hollow_probe {
+
+template <int D>
+Stance<D> Stance<D>::capsule(std::string name, double radius, double height) {
+    if (!(height >= 2.0 * radius)) {
+        throw InvalidInput("capsule height " + std::to_string(height) + " is less than twice its radius " +
+                           std::to_string(radius));
+    }
+    const Vec<D> low = radius * Vec<D>::Unit(1);
+    const Vec<D> high = (height - radius) * Vec<D>::Unit(1);
+    return {std::move(name), RoundedHull<D>::capsule(low, high, radius)};
+}
+
+template <int D>
+Stance<D> Stance<D>::box(std::string name, const Vec<D>& size) {
+    return {std::move(name), RoundedHull<D>::box(0.5 * size[1] * Vec<D>::Unit(1), size)};
+}
+
+template <int D>
+Stance<D> Stance<D>::ball(std::string name, double radius) {
+    return {std::move(name), RoundedHull<D>::ball(radius * Vec<D>::Unit(1), radius)};
+}
+
+template <int D>
+Stance<D> Stance<D>::hull(std::string name, std::vector<Vec<D>> points, double radius) {
+    auto shape = RoundedHull<D>::hull(std::move(points), radius);
+    const Bounds<D> bounds = shape.bounds();
+    if (std::abs(bounds.low[1]) > 1e-9 * bounds.size().norm()) {
+        throw InvalidInput("stance hull has its lowest point at height " + std::to_string(bounds.low[1]) +
+                           ", expected 0: the anchor is the bottom-centre point");
+    }
+    return {std::move(name), std::move(shape)};
+}
+
+template <int D>
+Mat<D> body_frame(const Vec<D>& heading, const Vec<D>& up) {
+    Mat<D> frame;
+    frame.col(0) = heading;
+    frame.col(1) = up;
+    if constexpr (D == 3) frame.col(2) = heading.cross(up);
+    return frame;
+}
+
+template struct Stance<2>;
+template struct Stance<3>;
+template Mat<2> body_frame<2>(const Vec<2>&, const Vec<2>&);
+template Mat<3> body_frame<3>(const Vec<3>&, const Vec<3>&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,197 @@
+#include "hollow_probe/geometry/cast.hpp"
+
+#include <Eigen/Geometry>
+
+#include "hollow_probe/geometry/separation.hpp"
+
+// The mover touches the target at distance t where t·direction lies on the surface of the set
+// C = target - mover(start), rounded by the sum of both radii. So a cast is a ray from the origin against C.
+
+namespace hollow_probe {
+namespace {
+
+template <int D>
+struct Caster {
+    const HullView<D>& mover;
+    const Vec<D>& start;
+    const Vec<D>& direction;
+    double reach;
+    const HullView<D>& target;
+    double radius = mover.radius + target.radius;
+    double tolerance = 0.0;
+
+    Vec<D> corner(std::size_t of_target, std::size_t of_mover) const {
+        return target.points[of_target] - (mover.points[of_mover] + start);
+    }
+
+    /// max n·c over C.
+    double support(const Vec<D>& n) const {
+        return extent_along(target, n)[1] - (extent_along(mover, n)[0] + n.dot(start));
+    }
+
+    /// Whether a point on the plane of C's support along n lies on C's facet there, rather than beside it.
+    bool on_facet(const Vec<D>& point, const Vec<D>& n) const {
+        const double far_target = extent_along(target, n)[1];
+        const double near_mover = extent_along(mover, n)[0];
+        const auto holds = [&](const Vec<D>& side) {
+            double high = -infinity;
+            double low = infinity;
+            for (const Vec<D>& p : target.points) {
+                if (n.dot(p) >= far_target - tolerance) high = std::max(high, side.dot(p));
+            }
+            for (const Vec<D>& p : mover.points) {
+                if (n.dot(p) <= near_mover + tolerance) low = std::min(low, side.dot(p));
+            }
+            return side.dot(point) <= high - (low + side.dot(start)) + tolerance;
+        };
+        if constexpr (D == 2) {
+            const Vec<2> side(n.y(), -n.x());
+            return holds(side) && holds(Vec<2>(-side));
+        } else {
+            bool any = false;
+            const auto holds_beside = [&](const HullView<3>& hull) {
+                for (const auto& edge : hull.topology->directions) {
+                    const Vec<3> along = hull.points[edge[1]] - hull.points[edge[0]];
+                    const double length = along.norm();
+                    if (length == 0.0 || std::abs(n.dot(along)) > tolerance + 1e-9 * length) continue;
+                    any = true;
+                    const Vec<3> e = along / length;
+                    const Vec<3> side = n.cross(e).normalized();
+                    if (!holds(side) || !holds(Vec<3>(-side)) || !holds(e) || !holds(Vec<3>(-e))) return false;
+                }
+                return true;
+            };
+            return holds_beside(target) && holds_beside(mover) && any;
+        }
+    }
+
+    /// The ray against a ball around a corner of C.
+    void meet_ball(const Vec<D>& center, CastHit<D>& best) const {
+        const double along = direction.dot(center);
+        const Vec<D> aside = along * direction - center;  // from the center to the ray's nearest point
+        const double room = radius * radius - aside.squaredNorm();
+        if (room < 0.0) return;
+        offer(along - std::sqrt(room), center, best);
+    }
+
+    /// The ray against the round side of a rounded edge of C.
+    void meet_cylinder(const Vec<D>& a, const Vec<D>& b, CastHit<D>& best) const {
+        const Vec<D> side = b - a;
+        const double length = side.norm();
+        if (length == 0.0) return;
+        const Vec<D> e = side / length;
+        const Vec<D> d = direction - direction.dot(e) * e;
+        const double speed = d.norm();
+        if (speed <= 1e-14) return;  // runs along the edge: meets an end first
+        const Vec<D> unit = d / speed;
+        const Vec<D> center = a - a.dot(e) * e;
+        const double along = unit.dot(center);
+        const double room = radius * radius - (along * unit - center).squaredNorm();
+        if (room < 0.0) return;
+        const double t = (along - std::sqrt(room)) / speed;
+        const double at = (t * direction - a).dot(e);
+        if (at < 0.0 || at > length) return;
+        offer(t, a + at * e, best);
+    }
+
+    void offer(double t, const Vec<D>& center, CastHit<D>& best) const {
+        if (t < -tolerance || !(t < best.distance)) return;
+        best.distance = std::max(t, 0.0);
+        best.normal = (t * direction - center).normalized();
+    }
+
+    std::optional<CastHit<D>> run() {
+        const Vec<D> first = corner(0, 0);
+        tolerance = 0.0;
+        for (const Vec<D>& p : target.points) tolerance = std::max(tolerance, (p - start).cwiseAbs().maxCoeff());
+        for (const Vec<D>& p : mover.points) tolerance = std::max(tolerance, p.cwiseAbs().maxCoeff());
+        tolerance = 1e-13 * (tolerance + first.norm() + radius);
+
+        double enters = -infinity;
+        double leaves = infinity;
+        double depth = infinity;  // of the origin below the nearest plane
+        Vec<D> entry = Vec<D>::Zero();
+        Vec<D> way_out = Vec<D>::Zero();
+        bool misses = false;
+        for_each_separating_direction(mover, target, [&](const Vec<D>& n) {
+            if (misses) return;
+            const double height = -(support(n) + radius);  // of the origin above the plane
+            const double speed = n.dot(direction);
+            if (-height < depth) {
+                depth = -height;
+                way_out = n;
+            }
+            if (std::abs(speed) <= 1e-14) {
+                misses = height > tolerance;
+                return;
+            }
+            const double t = -height / speed;
+            if (speed < 0.0) {
+                if (t > enters) {
+                    enters = t;
+                    entry = n;
+                }
+            } else {
+                leaves = std::min(leaves, t);
+            }
+            misses = enters > leaves + tolerance || leaves < -tolerance || enters > reach + tolerance;
+        });
+        if (misses) return std::nullopt;
+        const bool within_planes = depth > tolerance;
+        if (radius == 0.0) {
+            if (within_planes) return CastHit<D>{0.0, way_out, true, depth};
+            if (enters < -tolerance) return std::nullopt;  // in touch, sliding along or leaving
+            return CastHit<D>{std::max(enters, 0.0), entry, false, 0.0};
+        }
+        if (within_planes) {
+            const Separation<D> now = separation<D>(mover, start, target);
+            if (now.gap < -tolerance) return CastHit<D>{0.0, now.normal, true, -now.gap};
+            if (now.gap <= tolerance) {
+                if (now.normal.dot(direction) >= -1e-12) return std::nullopt;
+                return CastHit<D>{0.0, now.normal, false, 0.0};
+            }
+        } else if (enters >= -tolerance) {
+            const double t = std::max(enters, 0.0);
+            if (on_facet(Vec<D>(t * direction - radius * entry), entry)) return CastHit<D>{t, entry, false, 0.0};
+        }
+        return meet_edges();
+    }
+
+    std::optional<CastHit<D>> meet_edges() const {
+        CastHit<D> best;
+        best.distance = infinity;
+        for (std::size_t i = 0; i < target.points.size(); ++i) {
+            for (std::size_t k = 0; k < mover.points.size(); ++k) meet_ball(corner(i, k), best);
+        }
+        if constexpr (D == 3) {
+            for (const auto& edge : target.topology->edges) {
+                for (std::size_t k = 0; k < mover.points.size(); ++k) {
+                    meet_cylinder(corner(edge[0], k), corner(edge[1], k), best);
+                }
+            }
+            for (const auto& edge : mover.topology->edges) {
+                for (std::size_t i = 0; i < target.points.size(); ++i) {
+                    meet_cylinder(corner(i, edge[0]), corner(i, edge[1]), best);
+                }
+            }
+        }
+        if (!(best.distance <= reach + tolerance) || best.distance == infinity) return std::nullopt;
+        if (best.distance == 0.0 && best.normal.dot(direction) >= -1e-12) return std::nullopt;
+        return best;
+    }
+};
+
+}  // namespace
+
+template <int D>
+std::optional<CastHit<D>> cast(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction, double reach,
+                               const HullView<D>& target) {
+    return Caster<D>{mover, start, direction, reach, target}.run();
+}
+
+template std::optional<CastHit<2>> cast<2>(const HullView<2>&, const Vec<2>&, const Vec<2>&, double,
+                                           const HullView<2>&);
+template std::optional<CastHit<3>> cast<3>(const HullView<3>&, const Vec<3>&, const Vec<3>&, double,
+                                           const HullView<3>&);
+
+}  // namespace hollow_probe

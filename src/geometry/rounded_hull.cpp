@@ -1,0 +1,348 @@
+#include "hollow_probe/geometry/rounded_hull.hpp"
+
+#include <Eigen/Geometry>
+#include <algorithm>
+#include <numeric>
+#include <set>
+
+namespace hollow_probe {
+namespace {
+
+constexpr std::size_t most_hull_points = 128;  // facets are found by trying point triples
+
+template <int D>
+void require_finite(const Vec<D>& v, const char* what) {
+    if (!v.allFinite()) throw InvalidInput(std::string(what) + " has a number that is not finite");
+}
+
+void require_positive(double x, const char* what) {
+    if (!std::isfinite(x)) throw InvalidInput(std::string(what) + " is not finite");
+    if (x <= 0.0) throw InvalidInput(std::string(what) + " is " + std::to_string(x) + ", expected more than 0");
+}
+
+std::shared_ptr<const HullTopology> chain_topology(std::size_t point_count) {
+    auto topology = std::make_shared<HullTopology>();
+    if (point_count >= 2) topology->edges = {{0, 1}};
+    topology->directions = topology->edges;
+    return topology;
+}
+
+/// A closed loop: a 2D outline, or a 3D triangle with both its sides.
+std::shared_ptr<const HullTopology> loop_topology(std::size_t count, int dimensions) {
+    auto topology = std::make_shared<HullTopology>();
+    std::vector<std::uint16_t> loop(count);
+    std::iota(loop.begin(), loop.end(), std::uint16_t{0});
+    for (std::size_t i = 0; i < count; ++i) topology->edges.push_back({loop[i], loop[(i + 1) % count]});
+    topology->directions = topology->edges;
+    if (dimensions == 3) {
+        topology->facets = {loop, {loop.rbegin(), loop.rend()}};
+    }
+    return topology;
+}
+
+/// Corner i of a box has its k-th coordinate high where bit k of i is set; in 2D corners are numbered around.
+std::shared_ptr<const HullTopology> box_topology_3d() {
+    auto topology = std::make_shared<HullTopology>();
+    for (std::uint16_t corner = 0; corner < 8; ++corner) {
+        for (int axis = 0; axis < 3; ++axis) {
+            if ((corner >> axis & 1) == 0) {
+                topology->edges.push_back({corner, static_cast<std::uint16_t>(corner | 1 << axis)});
+            }
+        }
+    }
+    topology->directions = {{0, 1}, {0, 2}, {0, 4}};
+    topology->facets = {{0, 4, 6, 2}, {1, 3, 7, 5}, {0, 1, 5, 4}, {2, 6, 7, 3}, {0, 2, 3, 1}, {4, 5, 7, 6}};
+    return topology;
+}
+
+double spread_of(const auto& points) {
+    double spread = 0.0;
+    for (const auto& p : points) spread = std::max(spread, (p - points.front()).norm());
+    return spread;
+}
+
+/// Twice the signed area of a, b, c; positive counter-clockwise.
+double turn(const Vec<2>& a, const Vec<2>& b, const Vec<2>& c) {
+    return (b.x() - a.x()) * (c.y() - a.y()) - (b.y() - a.y()) * (c.x() - a.x());
+}
+
+[[noreturn]] void refuse_inner_point(std::size_t index) {
+    throw InvalidInput("hull is not convex: point " + std::to_string(index + 1) +
+                       " lies inside the hull of the others; expected points in convex position");
+}
+
+/// Sorts the points counter-clockwise (A. M. Andrew, "Another efficient algorithm for convex hulls in two
+/// dimensions", 1979). Points within rounding of an edge are dropped; points inside are refused.
+std::shared_ptr<const HullTopology> join(std::vector<Vec<2>>& points) {
+    const double spread = spread_of(points);
+    std::vector<std::size_t> order(points.size());
+    std::iota(order.begin(), order.end(), std::size_t{0});
+    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+        return std::pair(points[a].x(), points[a].y()) < std::pair(points[b].x(), points[b].y());
+    });
+    std::vector<std::size_t> hull;
+    const auto sweep = [&](auto first, auto last) {
+        const std::size_t floor = hull.size();
+        for (auto it = first; it != last; ++it) {
+            while (hull.size() >= floor + 2 && turn(points[hull[hull.size() - 2]], points[hull.back()], points[*it]) <=
+                                                   1e-12 * spread * spread) {
+                hull.pop_back();
+            }
+            hull.push_back(*it);
+        }
+        hull.pop_back();
+    };
+    sweep(order.begin(), order.end());
+    sweep(order.rbegin(), order.rend());
+    if (hull.size() < 3) throw InvalidInput("hull is flat: its points lie in one line");
+    for (std::size_t i = 0; i < points.size(); ++i) {
+        double depth = infinity;
+        for (std::size_t k = 0; k < hull.size(); ++k) {
+            const Vec<2>& a = points[hull[k]];
+            const Vec<2>& b = points[hull[(k + 1) % hull.size()]];
+            depth = std::min(depth, turn(a, b, points[i]) / (b - a).norm());
+        }
+        if (depth > 1e-9 * spread) refuse_inner_point(i);
+    }
+    std::vector<Vec<2>> sorted;
+    for (const std::size_t index : hull) sorted.push_back(points[index]);
+    points = std::move(sorted);
+    return loop_topology(points.size(), 2);
+}
+
+/// Finds the facets of a 3D hull by trying every plane through three points: plain, exact to a tolerance, and fast
+/// enough for the hulls people mount and place.
+std::shared_ptr<const HullTopology> join(std::vector<Vec<3>>& points) {
+    const std::size_t count = points.size();
+    const double tolerance = 1e-9 * spread_of(points);
+    auto topology = std::make_shared<HullTopology>();
+    std::set<std::vector<std::uint16_t>> known;
+    std::set<std::pair<std::uint16_t, std::uint16_t>> joined;
+    std::vector<bool> on_hull(count, false);
+    for (std::size_t i = 0; i < count; ++i) {
+        for (std::size_t j = i + 1; j < count; ++j) {
+            for (std::size_t k = j + 1; k < count; ++k) {
+                const Vec<3> u = points[j] - points[i];
+                const Vec<3> v = points[k] - points[i];
+                Vec<3> n = u.cross(v);
+                if (n.norm() <= 1e-9 * u.norm() * v.norm() || n.norm() == 0.0) continue;
+                n.normalize();
+                std::vector<std::uint16_t> on_plane;
+                bool above = false;
+                bool below = false;
+                for (std::size_t m = 0; m < count && !(above && below); ++m) {
+                    const double height = n.dot(points[m] - points[i]);
+                    if (height > tolerance) {
+                        above = true;
+                    } else if (height < -tolerance) {
+                        below = true;
+                    } else {
+                        on_plane.push_back(static_cast<std::uint16_t>(m));
+                    }
+                }
+                if (above && below) continue;
+                if (!above && !below) throw InvalidInput("hull is flat: its points lie in one plane");
+                if (!known.insert(on_plane).second) continue;
+                if (above) n = -n;
+                Vec<3> middle = Vec<3>::Zero();
+                for (const auto m : on_plane) middle += points[m] / static_cast<double>(on_plane.size());
+                const Vec<3> x = (points[on_plane[0]] - middle).normalized();
+                const Vec<3> y = n.cross(x);
+                std::sort(on_plane.begin(), on_plane.end(), [&](std::uint16_t a, std::uint16_t b) {
+                    const auto at = [&](std::uint16_t m) {
+                        return std::atan2(y.dot(points[m] - middle), x.dot(points[m] - middle));
+                    };
+                    return at(a) < at(b);
+                });
+                for (std::size_t m = 0; m < on_plane.size(); ++m) {
+                    on_hull[on_plane[m]] = true;
+                    const auto a = on_plane[m];
+                    const auto b = on_plane[(m + 1) % on_plane.size()];
+                    if (joined.insert(std::minmax(a, b)).second) topology->edges.push_back({a, b});
+                }
+                topology->facets.push_back(on_plane);
+            }
+        }
+    }
+    if (topology->facets.size() < 4) throw InvalidInput("hull is flat: its points lie in one line or plane");
+    for (std::size_t i = 0; i < count; ++i) {
+        if (!on_hull[i]) refuse_inner_point(i);
+    }
+    for (const auto& edge : topology->edges) {
+        const Vec<3> along = (points[edge[1]] - points[edge[0]]).normalized();
+        const bool seen = std::any_of(topology->directions.begin(), topology->directions.end(), [&](const auto& other) {
+            return along.cross((points[other[1]] - points[other[0]]).normalized()).norm() < 1e-12;
+        });
+        if (!seen) topology->directions.push_back(edge);
+    }
+    return topology;
+}
+
+/// The normal of a 3D loop by Newell's sum, which is sound where neighbouring corners are nearly in line.
+Vec<3> loop_normal(const std::vector<Vec<3>>& points, const std::vector<std::uint16_t>& loop) {
+    Vec<3> n = Vec<3>::Zero();
+    for (std::size_t i = 0; i < loop.size(); ++i) {
+        n += (points[loop[i]] - points[loop[0]]).cross(points[loop[(i + 1) % loop.size()]] - points[loop[0]]);
+    }
+    return n;
+}
+
+}  // namespace
+
+template <int D>
+RoundedHull<D>::RoundedHull(std::vector<Vec<D>> points, double radius, std::shared_ptr<const HullTopology> topology)
+    : points_(std::move(points)), radius_(radius), topology_(std::move(topology)) {
+    find_normals();
+}
+
+template <int D>
+void RoundedHull<D>::find_normals() {
+    normals_.clear();
+    const auto both = [&](const Vec<D>& n) {
+        normals_.push_back(n);
+        normals_.push_back(-n);
+    };
+    const double spread = spread_of(points_);
+    if (spread == 0.0) {
+        for (int axis = 0; axis < D; ++axis) both(Vec<D>::Unit(axis));
+        return;
+    }
+    const auto along_segment = [&](const Vec<D>& along) {
+        const Vec<D> e = along.normalized();
+        both(e);
+        if constexpr (D == 2) {
+            both(Vec<2>(e.y(), -e.x()));
+        } else {
+            const Vec<3> side = e.unitOrthogonal();
+            both(side);
+            both(e.cross(side));
+        }
+    };
+    if (points_.size() == 2) return along_segment(points_[1] - points_[0]);
+    if constexpr (D == 2) {
+        for (const auto& edge : topology_->edges) {
+            const Vec<2> along = points_[edge[1]] - points_[edge[0]];
+            normals_.push_back(Vec<2>(along.y(), -along.x()).normalized());
+        }
+    } else {
+        const bool flat = topology_->facets.size() == 2;
+        if (flat) {
+            const Vec<3> n = loop_normal(points_, topology_->facets[0]);
+            double longest = 0.0;
+            Vec<3> along = Vec<3>::Zero();
+            for (const auto& edge : topology_->edges) {
+                const Vec<3> side = points_[edge[1]] - points_[edge[0]];
+                if (side.norm() > longest) along = side;
+                longest = std::max(longest, side.norm());
+            }
+            if (n.norm() <= 1e-15 * longest * longest) return along_segment(along);  // a triangle without area
+            both(n.normalized());
+            for (const auto& edge : topology_->edges) {
+                const Vec<3> side = points_[edge[1]] - points_[edge[0]];
+                if (side.norm() > 0.0) normals_.push_back(side.cross(n).normalized());
+            }
+        } else {
+            for (const auto& loop : topology_->facets) normals_.push_back(loop_normal(points_, loop).normalized());
+        }
+    }
+}
+
+template <int D>
+RoundedHull<D> RoundedHull<D>::ball(const Vec<D>& center, double radius) {
+    require_finite<D>(center, "center");
+    require_positive(radius, "radius");
+    return RoundedHull({center}, radius, chain_topology(1));
+}
+
+template <int D>
+RoundedHull<D> RoundedHull<D>::capsule(const Vec<D>& a, const Vec<D>& b, double radius) {
+    if (a == b) return ball(a, radius);
+    require_finite<D>(a, "capsule end");
+    require_finite<D>(b, "capsule end");
+    require_positive(radius, "radius");
+    return RoundedHull({a, b}, radius, chain_topology(2));
+}
+
+template <int D>
+RoundedHull<D> RoundedHull<D>::box(const Vec<D>& center, const Vec<D>& size) {
+    require_finite<D>(center, "center");
+    for (int axis = 0; axis < D; ++axis) require_positive(size[axis], "size");
+    std::vector<Vec<D>> points;
+    if constexpr (D == 2) {
+        for (const auto& [x, y] : {std::pair{-1, -1}, {1, -1}, {1, 1}, {-1, 1}}) {
+            points.push_back(center + 0.5 * Vec<2>(x * size.x(), y * size.y()));
+        }
+        return RoundedHull(std::move(points), 0.0, loop_topology(4, 2));
+    } else {
+        for (int corner = 0; corner < 8; ++corner) {
+            const Vec<3> sign(corner & 1 ? 1 : -1, corner & 2 ? 1 : -1, corner & 4 ? 1 : -1);
+            points.push_back(center + 0.5 * sign.cwiseProduct(size));
+        }
+        return RoundedHull(std::move(points), 0.0, box_topology_3d());
+    }
+}
+
+template <int D>
+RoundedHull<D> RoundedHull<D>::hull(std::vector<Vec<D>> points, double radius) {
+    if (points.size() < D + 1) {
+        throw InvalidInput("hull has " + std::to_string(points.size()) + " points, expected at least " +
+                           std::to_string(D + 1));
+    }
+    if (points.size() > most_hull_points) {
+        throw InvalidInput("hull has " + std::to_string(points.size()) + " points, expected at most " +
+                           std::to_string(most_hull_points));
+    }
+    for (const Vec<D>& point : points) require_finite<D>(point, "hull point");
+    if (!std::isfinite(radius) || radius < 0.0) throw InvalidInput("radius is negative or not finite");
+    auto topology = join(points);
+    return RoundedHull(std::move(points), radius, std::move(topology));
+}
+
+template <int D>
+RoundedHull<D> RoundedHull<D>::facet(const std::array<Vec<D>, D>& corners) {
+    for (const Vec<D>& corner : corners) require_finite<D>(corner, "corner");
+    return RoundedHull({corners.begin(), corners.end()}, 0.0, D == 2 ? chain_topology(2) : loop_topology(3, 3));
+}
+
+template <int D>
+RoundedHull<D> RoundedHull<D>::placed(const Mat<D>& turn, const Vec<D>& move) const {
+    RoundedHull result = *this;
+    for (Vec<D>& point : result.points_) point = turn * point + move;
+    if (turn.determinant() > 0.0) {
+        for (Vec<D>& n : result.normals_) n = turn * n;
+        return result;
+    }
+    // Mirroring turns counter-clockwise loops around.
+    auto topology = std::make_shared<HullTopology>(*topology_);
+    for (auto& loop : topology->facets) std::reverse(loop.begin(), loop.end());
+    if constexpr (D == 2) {
+        for (auto& edge : topology->edges) std::swap(edge[0], edge[1]);
+    }
+    for (Vec<D>& n : result.normals_) n = turn * n;
+    result.topology_ = std::move(topology);
+    return result;
+}
+
+template <int D>
+RoundedHull<D> RoundedHull<D>::stretched(const Vec<D>& factors) const {
+    std::vector<Vec<D>> points = points_;
+    for (Vec<D>& point : points) point = point.cwiseProduct(factors);
+    return RoundedHull(std::move(points), radius_, topology_);
+}
+
+template <int D>
+RoundedHull<D> RoundedHull<D>::with_radius(double radius) const {
+    RoundedHull result = *this;
+    result.radius_ = radius;
+    return result;
+}
+
+template <int D>
+Bounds<D> RoundedHull<D>::bounds() const {
+    return bounds_of<D>(view());
+}
+
+template class RoundedHull<2>;
+template class RoundedHull<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,223 @@
+#include "hollow_probe/geometry/separation.hpp"
+
+#include <Eigen/Dense>
+#include <bit>
+
+namespace hollow_probe {
+namespace {
+
+/// A corner of the Minkowski difference a - b and the points it came from.
+template <int D>
+struct Corner {
+    Vec<D> difference;
+    int of_a = 0;
+    int of_b = 0;
+};
+
+/// The convex combination of corners nearest the origin.
+template <int D>
+struct Simplex {
+    std::array<Corner<D>, D + 1> corners;
+    std::array<double, D + 1> weights{};
+    int size = 0;
+    Vec<D> nearest = Vec<D>::Zero();
+};
+
+template <int D>
+Corner<D> support(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b, const Vec<D>& direction) {
+    Corner<D> corner;
+    double best = infinity;
+    for (std::size_t i = 0; i < a.points.size(); ++i) {
+        const double s = direction.dot(a.points[i]);
+        if (s < best) {
+            best = s;
+            corner.of_a = static_cast<int>(i);
+        }
+    }
+    best = -infinity;
+    for (std::size_t i = 0; i < b.points.size(); ++i) {
+        const double s = direction.dot(b.points[i]);
+        if (s > best) {
+            best = s;
+            corner.of_b = static_cast<int>(i);
+        }
+    }
+    corner.difference = (a.points[corner.of_a] + shift) -
+                        b.points[corner.of_b];
+    return corner;
+}
+
+/// The point of the affine hull of the chosen corners nearest the origin, as weights; false if the corners are
+/// dependent or a weight is not positive (then a smaller set has the nearest point). The last corner is the pivot.
+template <int D>
+bool weigh(const Simplex<D>& simplex, unsigned chosen, std::array<double, D + 1>& weights) {
+    std::array<int, D + 1> index{};
+    int count = 0;
+    for (int i = 0; i < simplex.size; ++i) {
+        if (chosen >> i & 1U) index[count++] = i;
+    }
+    weights.fill(0.0);
+    const auto corner = [&](int i) -> const Vec<D>& {
+        return simplex.corners[index[i]].difference;
+    };
+    const auto weight = [&](int i) -> double& {
+        return weights[index[i]];
+    };
+    if (count == 1) {
+        weight(0) = 1.0;
+        return true;
+    }
+    const Vec<D>& pivot = corner(count - 1);
+    Eigen::Matrix<double, D, Eigen::Dynamic, 0, D, D> sides(D, count - 1);
+    for (int i = 0; i + 1 < count; ++i) sides.col(i) = corner(i) - pivot;
+    Eigen::Matrix<double, Eigen::Dynamic, 1, 0, D, 1> solution(count - 1);
+    if (count == 2) {
+        const double squared = sides.col(0).squaredNorm();
+        if (squared == 0.0) return false;
+        solution[0] = -sides.col(0).dot(pivot) / squared;
+    } else {
+        // QR keeps the digits that normal equations lose on needle-like simplices.
+        const Eigen::ColPivHouseholderQR<decltype(sides)> qr(sides);
+        if (qr.rank() < count - 1) return false;
+        solution = qr.solve(-pivot);
+    }
+    double rest = 1.0;
+    for (int i = 0; i + 1 < count; ++i) {
+        if (!(solution[i] > 0.0)) return false;
+        weight(i) = solution[i];
+        rest -= solution[i];
+    }
+    weight(count - 1) = rest;
+    return rest > 0.0;
+}
+
+/// Shrinks the simplex to the corners that carry its point nearest the origin. The newest corner is always among
+/// them, so only subsets holding it are tried.
+template <int D>
+void reduce(Simplex<D>& simplex) {
+    const unsigned newest = 1U << (simplex.size - 1);
+    double best = infinity;
+    unsigned best_set = newest;
+    std::array<double, D + 1> best_weights{};
+    Vec<D> best_point = simplex.corners[simplex.size - 1].difference;
+    for (unsigned set = newest; set < newest << 1U; ++set) {
+        std::array<double, D + 1> weights;
+        if (!weigh(simplex, set, weights)) continue;
+        Vec<D> point = Vec<D>::Zero();
+        for (int i = 0; i < simplex.size; ++i) {
+            if (weights[i] != 0.0) point += weights[i] * simplex.corners[i].difference;
+        }
+        const double squared = point.squaredNorm();
+        if (squared < best) {
+            best = squared;
+            best_set = set;
+            best_weights = weights;
+            best_point = point;
+        }
+    }
+    int kept = 0;
+    for (int i = 0; i < simplex.size; ++i) {
+        if ((best_set >> i & 1U) == 0) continue;
+        simplex.corners[kept] = simplex.corners[i];
+        simplex.weights[kept] = best_weights[i];
+        ++kept;
+    }
+    simplex.size = kept;
+    simplex.nearest = best_point;
+}
+
+/// Sharpens the nearest point of a facet simplex: its plane's normal is known better than the small difference of
+/// large numbers that the weighted sum is.
+template <int D>
+Vec<D> unit_direction(const Simplex<D>& simplex) {
+    Vec<D> n = simplex.nearest;
+    if (simplex.size == D) {
+        if constexpr (D == 2) {
+            const Vec<2> side = simplex.corners[1].difference - simplex.corners[0].difference;
+            n = Vec<2>(side.y(), -side.x());
+        } else {
+            n = (simplex.corners[1].difference - simplex.corners[0].difference)
+                    .cross(simplex.corners[2].difference - simplex.corners[0].difference);
+        }
+        if (n.dot(simplex.corners[0].difference) < 0.0) n = -n;
+    }
+    return n.normalized();
+}
+
+template <int D>
+Simplex<D> nearest_simplex(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b) {
+    constexpr int most_rounds = 100;
+    Simplex<D> simplex;
+    simplex.corners[0] = {a.points[0] + shift - b.points[0], 0, 0};
+    simplex.weights[0] = 1.0;
+    simplex.size = 1;
+    simplex.nearest = simplex.corners[0].difference;
+    for (int round = 0; round < most_rounds; ++round) {
+        const Vec<D> direction = simplex.nearest;
+        const double squared = direction.squaredNorm();
+        if (squared == 0.0) break;
+        const Corner<D> corner = support(a, shift, b, direction);
+        bool known = false;
+        for (int i = 0; i < simplex.size; ++i) {
+            const Corner<D>& other = simplex.corners[i];
+            known = known || (other.of_a == corner.of_a && other.of_b == corner.of_b);
+        }
+        // No corner lies nearer than the simplex along this direction: it is the nearest feature.
+        if (known || squared - direction.dot(corner.difference) <= 1e-15 * squared) break;
+        Simplex<D> next = simplex;
+        next.corners[next.size++] = corner;
+        reduce(next);
+        if (next.size < D + 1 && !(next.nearest.squaredNorm() < squared)) break;  // rounding: no more to gain
+        simplex = next;
+        if (simplex.size == D + 1) break;  // the origin lies inside
+    }
+    return simplex;
+}
+
+/// The separating direction with the least overlap of the cores.
+template <int D>
+void part_cores(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b, double& apart, Vec<D>& normal) {
+    apart = -infinity;
+    for_each_separating_direction(a, b, [&](const Vec<D>& n) {
+        const double s = extent_along(a, n)[0] + n.dot(shift) - extent_along(b, n)[1];
+        if (s > apart) {
+            apart = s;
+            normal = n;
+        }
+    });
+}
+
+}  // namespace
+
+template <int D>
+Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b) {
+    const Simplex<D> simplex = nearest_simplex(a, shift, b);
+    double scale = 0.0;
+    for (int i = 0; i < simplex.size; ++i) {
+        scale = std::max(scale, simplex.corners[i].difference.norm());
+    }
+    Separation<D> result;
+    Vec<D> core_a = Vec<D>::Zero();
+    Vec<D> core_b = Vec<D>::Zero();
+    for (int i = 0; i < simplex.size; ++i) {
+        core_a += simplex.weights[i] * (a.points[simplex.corners[i].of_a] + shift);
+        core_b += simplex.weights[i] * b.points[simplex.corners[i].of_b];
+    }
+    double apart = simplex.nearest.norm();
+    result.cores_meet = simplex.size == D + 1 || apart <= 1e-10 * scale;
+    if (result.cores_meet) {
+        part_cores(a, shift, b, apart, result.normal);
+    } else {
+        result.normal = unit_direction(simplex);
+        apart = result.normal.dot(simplex.nearest);
+    }
+    result.gap = apart - a.radius - b.radius;
+    result.on_a = core_a - a.radius * result.normal;
+    result.on_b = core_b + b.radius * result.normal;
+    return result;
+}
+
+template Separation<2> separation<2>(const HullView<2>&, const Vec<2>&, const HullView<2>&);
+template Separation<3> separation<3>(const HullView<3>&, const Vec<3>&, const HullView<3>&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,98 @@
+#include "hollow_probe/io/file_keys.hpp"
+
+#include <array>
+
+namespace hollow_probe {
+namespace {
+
+constexpr std::array level_keys = {
+    FileKey{"format", "string", "", "required", "\"hollow-probe level 1\""},
+    FileKey{"dimensions", "integer", "", "required", "2 or 3"},
+    FileKey{"up", "vector", "", "[0.0, 1.0] or [0.0, 1.0, 0.0]", "The direction against gravity; any length but zero"},
+    FileKey{"layers", "list of strings", "", "required", "The names of the layers, 1 to 64 of them"},
+    FileKey{"solid[].name", "string", "", "required", "The solid's name, given once in the level"},
+    FileKey{"solid[].layer", "string", "", "required", "One of `layers`"},
+    FileKey{"solid[].box.center", "vector", "length", "required", "The middle of an axis-aligned box"},
+    FileKey{"solid[].box.size", "vector", "length", "required", "Its width along each axis; each more than 0"},
+    FileKey{"solid[].box.turn.degrees", "number", "degrees", "required",
+            "Turns the box around its middle: counter-clockwise in 2D, around `axis` by the right hand in 3D"},
+    FileKey{"solid[].box.turn.axis", "vector", "", "required in 3D", "The axis of the turn; not allowed in 2D"},
+    FileKey{"solid[].ball.center", "vector", "length", "required", "The middle of a ball"},
+    FileKey{"solid[].ball.radius", "number", "length", "required", "More than 0"},
+    FileKey{"solid[].capsule.from", "vector", "length", "required", "One end of the capsule's middle line"},
+    FileKey{"solid[].capsule.to", "vector", "length", "required", "The other end"},
+    FileKey{"solid[].capsule.radius", "number", "length", "required", "More than 0"},
+    FileKey{"solid[].hull.points", "list of vectors", "length", "required",
+            "Corners of a convex hull, in any order, none inside the hull of the others; at most 128"},
+    FileKey{"solid[].hull.radius", "number", "length", "0.0", "Rounds the hull: it grows by this much"},
+    FileKey{"solid[].polygon.points", "list of vectors", "length", "required",
+            "2D: the corners of a filled simple polygon, in order, either way around"},
+    FileKey{"solid[].polyline.points", "list of vectors", "length", "required",
+            "2D: the corners of a chain of segments without thickness"},
+    FileKey{"solid[].mesh.file", "string", "", "required",
+            "3D: a .gltf or .glb file, relative to the level file; its triangles are a surface, hollow inside"},
+    FileKey{"solid[].mesh.node", "string", "", "\"\"", "The node whose triangles to take; \"\" takes the whole scene"},
+    FileKey{"solid[].mesh.at", "vector", "length", "[0.0, 0.0, 0.0]", "Moves the mesh"},
+    FileKey{"start[].name", "string", "", "required", "The start point's name, given once in the level"},
+    FileKey{"start[].at", "vector", "length", "required", "Where the body's anchor is put"},
+    FileKey{"start[].heading", "vector", "", "required", "Where the body looks; its part along `up` is left out"},
+};
+
+constexpr std::array rig_keys = {
+    FileKey{"format", "string", "", "required", "\"hollow-probe rig 1\""},
+    FileKey{"dimensions", "integer", "", "required", "2 or 3, as in the level"},
+    FileKey{"body.meets", "list of strings", "", "required", "The layers that stop the body"},
+    FileKey{"body.stance[].name", "string", "", "required", "The stance's name, given once in the rig"},
+    FileKey{"body.stance[].capsule.radius", "number", "length", "required", "An upright capsule's radius; more than 0"},
+    FileKey{"body.stance[].capsule.height", "number", "length", "required",
+            "Its overall height, at least twice the radius"},
+    FileKey{"body.stance[].box.size", "vector", "length", "required",
+            "A box's size: forward, up and (3D) right; each more than 0"},
+    FileKey{"body.stance[].ball.radius", "number", "length", "required", "A ball's radius; more than 0"},
+    FileKey{"body.stance[].hull.points", "list of vectors", "length", "required",
+            "Convex corners in body coordinates, the lowest at height 0"},
+    FileKey{"body.stance[].hull.radius", "number", "length", "0.0", "Rounds the hull: it grows by this much"},
+    FileKey{"intent.touch", "number", "length", "0.02", "The largest gap that still counts as contact; more than 0"},
+    FileKey{"intent.steepest_footing", "number", "degrees", "45.0", "The steepest slope that is footing, 0 to 90"},
+    FileKey{"probe[].name", "string", "", "required", "The probe's name, given once in the rig"},
+    FileKey{"probe[].kind", "string", "", "required", "\"ray\", or \"cast\": a shape swept along a line"},
+    FileKey{"probe[].shape.box.size", "vector", "length", "required",
+            "The cast shape, a box around `from`: forward, up and (3D) right"},
+    FileKey{"probe[].shape.ball.radius", "number", "length", "required", "The cast shape, a ball around `from`"},
+    FileKey{"probe[].shape.capsule.radius", "number", "length", "required",
+            "The cast shape, an upright capsule around `from`"},
+    FileKey{"probe[].shape.capsule.height", "number", "length", "required", "Its overall height"},
+    FileKey{"probe[].shape.hull.points", "list of vectors", "length", "required",
+            "The cast shape, convex corners around `from`"},
+    FileKey{"probe[].shape.hull.radius", "number", "length", "0.0", "Rounds the hull: it grows by this much"},
+    FileKey{"probe[].from", "vector", "length", "[0.0, 0.0] or [0.0, 0.0, 0.0]",
+            "Where the probe starts, from the anchor: forward, up and (3D) right"},
+    FileKey{"probe[].along", "string or vector", "", "\"down\"",
+            "\"down\", \"up\", \"forward\", \"backward\", (3D) \"left\", \"right\", or a vector in body coordinates"},
+    FileKey{"probe[].reach", "number", "length", "required", "How far it goes, inclusive; more than 0"},
+    FileKey{"probe[].sees", "list of strings", "", "required", "The layers it can hit"},
+    FileKey{"probe[].accept.angle", "list of two numbers", "degrees", "[0.0, 180.0]",
+            "The hits that count, by the angle of their normal from up; both ends inclusive"},
+    FileKey{"probe[].take", "string", "", "\"first\"",
+            "\"first\": only the first hit is considered; \"all\": any hit that is accepted"},
+    FileKey{"probe[].if_inside", "string", "", "\"report\"",
+            "A solid it starts in: \"report\" a hit at distance 0, or \"ignore\" that solid"},
+    FileKey{"probe[].stances", "list of strings", "", "all stances", "The stances in which it is mounted"},
+    FileKey{"signal[].name", "string", "", "required", "The signal's name, given once in the rig"},
+    FileKey{"signal[].claims", "string", "", "required", "The truth it claims: \"ground\""},
+    FileKey{"signal[].any", "list of strings", "", "none", "At least one of these probes is on"},
+    FileKey{"signal[].all", "list of strings", "", "none", "Each of these probes is on"},
+    FileKey{"signal[].none", "list of strings", "", "none", "Each of these probes is off"},
+};
+
+}  // namespace
+
+std::span<const FileKey> level_file_keys() {
+    return level_keys;
+}
+
+std::span<const FileKey> rig_file_keys() {
+    return rig_keys;
+}
+
+}  // namespace hollow_probe

@@ -1,0 +1,103 @@
+#include "hollow_probe/io/survey_json.hpp"
+
+#include <nlohmann/json.hpp>
+
+namespace hollow_probe {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+template <int D>
+Json to_json(const Vec<D>& v) {
+    Json list = Json::array();
+    for (int axis = 0; axis < D; ++axis) list.push_back(v[axis] == 0.0 ? 0.0 : v[axis]);   // no -0.0
+    return list;
+}
+
+Json number_or_null(double x) {
+    return std::isfinite(x) ? Json(x) : Json(nullptr);
+}
+
+template <int D>
+Json pose_json(const Rig<D>& rig, const Survey<D>& survey, const SurveyPose<D>& pose) {
+    const Facing<D>& facing = survey.facings[pose.facing];
+    return {{"anchor", to_json<D>(pose.anchor)},
+            {"heading", to_json<D>(facing.heading)},
+            {"stance", rig.body.stances[facing.stance].name},
+            {"above_rest", pose.above_rest}};
+}
+
+Json cause_json(const CauseReport& cause) {
+    Json json = {{"cause", name_of(cause.cause)}};
+    if (cause.cause == CauseKind::unexplained) {
+        json["proven"] = cause.proven;
+        return json;
+    }
+    json["probe"] = cause.probe.empty() ? Json(nullptr) : Json(cause.probe);
+    json["parameter"] = cause.parameter;
+    json["now"] = cause.now;
+    json["needs"] = cause.needs;
+    json["needs_number"] = number_or_null(cause.needs_number);
+    json["by"] = cause.by;
+    json["proven"] = cause.proven;
+    json["cures"] = cause.cures;
+    json["cures_elsewhere"] = cause.cures_elsewhere;
+    json["adds_missed"] = cause.adds_missed;
+    json["adds_false"] = cause.adds_false;
+    return json;
+}
+
+}  // namespace
+
+template <int D>
+std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
+                        const std::string& level_name, const std::string& rig_name) {
+    Json json = {{"format", "hollow-probe survey 1"},
+                 {"level", level_name},
+                 {"rig", rig_name},
+                 {"dimensions", D},
+                 {"up", to_json<D>(level.up())},
+                 {"spacing", survey.spacing},
+                 {"seed", survey.seed},
+                 {"headings", Json::array()},
+                 {"poses", survey.poses.size()},
+                 {"grid_poses", survey.grid_poses},
+                 {"border_poses", survey.border_poses},
+                 {"clipped", survey.clipped},
+                 {"signals", Json::object()},
+                 {"findings", Json::array()}};
+    for (const Facing<D>& facing : survey.facings) {
+        if (facing.stance == survey.facings.front().stance) json["headings"].push_back(to_json<D>(facing.heading));
+    }
+    for (const SignalVerdicts& signal : survey.signals) {
+        Json verdicts = {{"claims", name_of(signal.claims)}};
+        Json measure = Json::object();
+        for (std::size_t v = 0; v < verdict_count; ++v) {
+            verdicts[name_of(static_cast<Verdict>(v))] = signal.poses[v];
+            measure[name_of(static_cast<Verdict>(v))] = signal.measure[v];
+        }
+        verdicts["measure"] = measure;
+        verdicts["precision"] = signal.precision();
+        verdicts["recall"] = signal.recall();
+        json["signals"][signal.name] = verdicts;
+    }
+    for (const Finding<D>& finding : survey.findings) {
+        Json causes = Json::array();
+        for (const CauseReport& cause : finding.causes) causes.push_back(cause_json(cause));
+        json["findings"].push_back({{"id", finding.id},
+                                    {"signal", rig.signals[finding.signal].name},
+                                    {"verdict", name_of(finding.verdict)},
+                                    {"stance", rig.body.stances[finding.stance].name},
+                                    {"solid", finding.solid},
+                                    {"count", finding.count},
+                                    {"bounds", {{"low", to_json<D>(finding.bounds.low)}, {"high", to_json<D>(finding.bounds.high)}}},
+                                    {"worst", pose_json(rig, survey, finding.worst)},
+                                    {"causes", causes}});
+    }
+    return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+template std::string survey_json<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const std::string&, const std::string&);
+template std::string survey_json<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const std::string&, const std::string&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,96 @@
+// Reading TOML tables against the list of known keys, with a position in every message.
+#pragma once
+
+#include <fmt/format.h>
+
+#define TOML_ENABLE_FORMATTERS 0
+#include <toml++/toml.h>
+
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "hollow_probe/geometry/vec.hpp"
+#include "hollow_probe/io/file_keys.hpp"
+#include "hollow_probe/io/input_error.hpp"
+
+namespace hollow_probe {
+
+/// A parsed file. Throws InputError for text that is not TOML, with the place.
+struct TomlFile {
+    TomlFile(const std::string& text, std::string name);
+
+    std::string name;
+    toml::table root;
+};
+
+std::string read_toml_text(const std::string& path);
+
+/// One table of a file. Creating it refuses unknown keys.
+class TableReader {
+  public:
+    TableReader(const TomlFile& file, std::span<const FileKey> keys);
+
+    [[nodiscard]] bool has(std::string_view key) const { return table_->contains(key); }
+
+    [[nodiscard]] double number(std::string_view key) const;
+    [[nodiscard]] double number(std::string_view key, double standard) const;
+    [[nodiscard]] double positive(std::string_view key) const;
+    [[nodiscard]] std::int64_t integer(std::string_view key) const;
+    [[nodiscard]] std::string text(std::string_view key) const;
+    [[nodiscard]] std::string text(std::string_view key, std::string standard) const;
+    /// One of the words given.
+    [[nodiscard]] std::size_t choice(std::string_view key, std::span<const std::string_view> words) const;
+    [[nodiscard]] std::vector<std::string> texts(std::string_view key) const;
+    template <int D>
+    [[nodiscard]] Vec<D> vector(std::string_view key) const;
+    template <int D>
+    [[nodiscard]] std::vector<Vec<D>> vectors(std::string_view key) const;
+    [[nodiscard]] bool is_text(std::string_view key) const;
+
+    [[nodiscard]] TableReader table(std::string_view key) const;
+    /// The elements of an array of tables; empty when the key is not there.
+    [[nodiscard]] std::vector<TableReader> tables(std::string_view key) const;
+
+    /// The one key of those given that is there; refuses none and several.
+    [[nodiscard]] std::string one_of(std::span<const std::string_view> names) const;
+
+    /// Throws with the place of the key's value; of the table if there is no such key.
+    [[noreturn]] void fail(std::string_view key, const std::string& message) const;
+    /// … of element `index` of the key's list.
+    [[noreturn]] void fail_at(std::string_view key, std::size_t index, const std::string& message) const;
+
+    /// Calls make() and gives the place of `key` to any InvalidInput it throws.
+    template <class Make>
+    auto placed(std::string_view key, Make make) const {
+        try {
+            return make();
+        } catch (const InvalidInput& error) {
+            fail(key, error.what());
+        }
+    }
+
+  private:
+    TableReader(const TomlFile& file, std::span<const FileKey> keys, const toml::table& table, std::string path);
+
+    void refuse_unknown_keys() const;
+    [[nodiscard]] const toml::node& need(std::string_view key, const char* expected) const;
+    [[nodiscard]] double number_of(const toml::node& node, const std::string& what) const;
+    template <int D>
+    [[nodiscard]] Vec<D> vector_of(const toml::node& node, const std::string& what) const;
+    [[noreturn]] void fail_at(const toml::source_region& place, const std::string& message) const;
+
+    const TomlFile* file_;
+    std::span<const FileKey> keys_;
+    const toml::table* table_;
+    std::string path_;   // of this table, as in FileKey::path, with a dot at its end; empty for the root
+};
+
+/// The word nearest in spelling, if near enough to be a slip of the hand.
+std::optional<std::string> nearest_word(std::string_view word, const std::vector<std::string>& known);
+
+/// ", did you mean 'x'?" or nothing.
+std::string suggestion(std::string_view word, const std::vector<std::string>& known);
+
+}  // namespace hollow_probe

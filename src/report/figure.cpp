@@ -1,0 +1,644 @@
+#include "hollow_probe/report/figure.hpp"
+
+#include <fmt/format.h>
+
+#include <Eigen/Geometry>
+#include <algorithm>
+#include <map>
+#include <set>
+
+#include "hollow_probe/report/survey_text.hpp"
+#include "hollow_probe/rig/mount.hpp"
+#include "hollow_probe/truth/ground.hpp"
+#include "report/canvas.hpp"
+#include "report/projection.hpp"
+
+namespace hollow_probe {
+namespace {
+
+constexpr double page_width = 1280.0;
+constexpr double page_height = 800.0;
+
+constexpr Color ink{0.13, 0.13, 0.13};
+constexpr Color faint{0.45, 0.44, 0.42};
+constexpr Color frame_color{0.70, 0.68, 0.65};
+constexpr Color body_color{0.10, 0.14, 0.22};
+// M. Okabe, K. Ito, "Color universal design", 2008.
+constexpr Color probe_color{0.0, 0.447, 0.698};
+constexpr Color bluish_green{0.0, 0.620, 0.451};
+constexpr Color orange{0.902, 0.624, 0.0};
+constexpr Color reddish_purple{0.800, 0.475, 0.655};
+constexpr Color clear_grey{0.62, 0.61, 0.60};
+
+struct LayerLook {
+    Color fill;
+    double hatch_angle;
+};
+
+LayerLook look_of(std::uint32_t layer) {
+    constexpr std::array<LayerLook, 6> looks = {{{{0.855, 0.830, 0.790}, -45.0},
+                                                 {{0.760, 0.725, 0.670}, 45.0},
+                                                 {{0.905, 0.885, 0.850}, 0.0},
+                                                 {{0.690, 0.650, 0.590}, 90.0},
+                                                 {{0.810, 0.765, 0.700}, -20.0},
+                                                 {{0.725, 0.700, 0.665}, 20.0}}};
+    return looks[layer % looks.size()];
+}
+
+Color darker(Color c, double part) {
+    return {c.red * part, c.green * part, c.blue * part, c.alpha};
+}
+
+Color paler(Color c, double part) {
+    return {1.0 - part * (1.0 - c.red), 1.0 - part * (1.0 - c.green), 1.0 - part * (1.0 - c.blue), c.alpha};
+}
+
+/// The mark of a verdict: told by form first, by colour second. Hollow rings are what the product is named for.
+void draw_mark(Canvas& canvas, Verdict verdict, const Vec<2>& at, double size) {
+    switch (verdict) {
+        case Verdict::true_contact: canvas.disc(at, 0.62 * size, bluish_green); break;
+        case Verdict::missed_contact:
+            canvas.ring(at, size, {1, 1, 1}, 0.75 * size);
+            canvas.ring(at, size, orange, 0.5 * size);
+            break;
+        case Verdict::false_contact:
+            canvas.cross(at, 0.85 * size, {1, 1, 1}, 0.75 * size);
+            canvas.cross(at, 0.85 * size, reddish_purple, 0.45 * size);
+            break;
+        case Verdict::true_clear: canvas.disc(at, 0.35 * size, clear_grey); break;
+        case Verdict::undecided: canvas.square(at, 0.8 * size, ink, 1.0); break;
+    }
+}
+
+const char* words_for(Verdict verdict) {
+    switch (verdict) {
+        case Verdict::true_contact: return "true contact";
+        case Verdict::missed_contact: return "missed contact";
+        case Verdict::false_contact: return "false contact";
+        case Verdict::true_clear: return "true clear";
+        case Verdict::undecided: return "undecided";
+    }
+    return "";
+}
+
+int weight(Verdict verdict) {
+    constexpr std::array<int, verdict_count> weights = {1, 4, 3, 0, 2};
+    return weights[static_cast<std::size_t>(verdict)];
+}
+
+/// 1, 2 or 5 times a power of ten, near `x`.
+double round_step(double x) {
+    const double power = std::pow(10.0, std::floor(std::log10(x)));
+    for (const double factor : {1.0, 2.0, 5.0}) {
+        if (factor * power >= x) return factor * power;
+    }
+    return 10.0 * power;
+}
+
+template <int D>
+class FigureDrawer {
+  public:
+    FigureDrawer(const Scene<D>& scene, ImageKind kind)
+        : scene_(scene), level_(*scene.level), canvas_(kind, page_width, page_height) {
+        if (scene.pose && scene.rig) {
+            mounted_.emplace(*scene.rig, level_, scene.pose->stance, scene.pose->heading);
+            readings_.resize(mounted_->probes.size());
+            signals_on_ = mounted_->evaluate(level_, scene.pose->anchor, readings_);
+        }
+    }
+
+    std::string draw() {
+        canvas_.text({20, 30}, canvas_.fitted(scene_.title, 18, page_width - 40, true), 18, ink, Align::left, true);
+        const double top = 46.0;
+        double bottom = 0.0;
+        if constexpr (D == 2) {
+            View<2> view = side_view({20, top, page_width - 40, 340});
+            fit_level(view, 30.0);
+            bottom = top + view.frame.height;
+            draw_view(view, "side view", true);
+        } else {
+            View<3> plan = plan_view({20, top, 612, 372});
+            fit_level(plan, 30.0);
+            draw_view(plan, "plan, cut at the body's middle, seen from above", true);
+            View<3> side = side_view({648, top, 612, 372});
+            fit_level(side, 30.0);
+            bottom = top + 372;
+            draw_view(side, "side elevation, cut at the body", true);
+        }
+        const double lower = bottom + 34.0;
+        if (mounted_) {
+            View<D> close = side_view({20, lower, 560, page_height - lower - 14});
+            fit_body(close);
+            draw_view(close, D == 2 ? "close-up" : "close-up, cut at the body", false);
+            draw_panel({604, lower, page_width - 624, page_height - lower - 14});
+        } else {
+            draw_panel({20, lower, page_width - 40, page_height - lower - 14});
+        }
+        return canvas_.finish();
+    }
+
+  private:
+    Vec<D> heading() const {
+        if (scene_.pose) return scene_.pose->heading;
+        if (!level_.starts().empty()) return level_.starts().front().heading;
+        return level_heading<D>(std::abs(level_.up()[0]) < 0.9 ? Vec<D>::Unit(0) : Vec<D>::Unit(1), level_.up());
+    }
+
+    View<D> side_view(const Rect& frame) const {
+        View<D> view;
+        view.frame = frame;
+        view.up = level_.up();
+        if constexpr (D == 2) {
+            view.right = Vec<2>(view.up.y(), -view.up.x());   // the body may face left; the level stays as it is
+        } else {
+            view.right = heading();
+            view.away = view.up.cross(view.right);
+            view.cut = view.away.dot(scene_.pose ? scene_.pose->anchor : level_.bounds().center());
+        }
+        return view;
+    }
+
+    View<3> plan_view(const Rect& frame) const
+        requires(D == 3)
+    {
+        View<3> view;
+        view.frame = frame;
+        const Vec<3>& up = level_.up();
+        const Vec<3> reference = std::abs(up.x()) < 0.9 ? Vec<3>::UnitX() : Vec<3>::UnitY();
+        view.right = level_heading<3>(reference, up);
+        view.up = up.cross(view.right);
+        view.away = -up;
+        double height = up.dot(level_.bounds().center());
+        if (scene_.pose && mounted_) {
+            const auto [low, high] = extent_along(mounted_->body.view(), up);
+            height = up.dot(scene_.pose->anchor) + 0.5 * (low + high);
+        }
+        view.cut = -height;
+        return view;
+    }
+
+    void fit_level(View<D>& view, double margin) const {
+        Vec<2> low = Vec<2>::Constant(infinity);
+        Vec<2> high = -low;
+        const auto include = [&](const Outline& outline) {
+            for (const Vec<2>& p : outline) {
+                low = low.cwiseMin(p);
+                high = high.cwiseMax(p);
+            }
+        };
+        for (std::uint32_t i = 0; i < level_.piece_count(); ++i) include(shadow<D>(view, level_.piece(i), Vec<D>::Zero()));
+        if (mounted_) include(shadow<D>(view, mounted_->body.view(), scene_.pose->anchor));
+        view.fit(low, high, margin);
+        // Flat levels do not need the whole height.
+        if constexpr (D == 2) {
+            const double needed = (high.y() - low.y()) * view.scale + 2.0 * margin;
+            view.frame.height = std::clamp(needed, 160.0, view.frame.height);
+        }
+    }
+
+    void fit_body(View<D>& view) const {
+        Bounds<2> box;
+        const auto include = [&](const Outline& outline) {
+            for (const Vec<2>& p : outline) box.grow(p);
+        };
+        const Vec<D>& anchor = scene_.pose->anchor;
+        include(shadow<D>(view, mounted_->body.view(), anchor));
+        const Bounds<2> body = box;
+        const double size = body.size().maxCoeff();
+        for (std::size_t i = 0; i < mounted_->probes.size(); ++i) {
+            const MountedProbe<D>& probe = mounted_->probes[i];
+            if (!probe.mounted) continue;
+            const double shown = std::min(end_of(i), 1.5 * size);   // long rays do not shrink the body away
+            include(shadow<D>(view, probe.shape.view(), Vec<D>(anchor + probe.from)));
+            include(shadow<D>(view, probe.shape.view(), Vec<D>(anchor + probe.from + shown * probe.along)));
+        }
+        view.fit(box.low - Vec<2>::Constant(0.08 * size), box.high + Vec<2>::Constant(0.08 * size), 24.0);
+    }
+
+    /// How far probe i went: to its hit, or all its reach.
+    double end_of(std::size_t i) const {
+        return readings_[i].met ? readings_[i].hit.distance : mounted_->probes[i].reach;
+    }
+
+    void draw_view(const View<D>& view, const std::string& caption, bool overview) {
+        canvas_.clipped(view.frame, [&] {
+            if constexpr (D == 2) {
+                draw_level_2d(view, overview);
+            } else {
+                draw_level_3d(view, overview);
+            }
+            if (scene_.survey) draw_marks(view, overview ? 4.0 : 6.0);
+            if (mounted_) draw_body(view, overview);
+        });
+        const Rect& f = view.frame;
+        canvas_.stroke({{f.x, f.y}, {f.x + f.width, f.y}, {f.x + f.width, f.y + f.height}, {f.x, f.y + f.height}}, true,
+                       frame_color, 1.0);
+        const double caption_width = canvas_.text_width(caption, 11) + 12;
+        canvas_.rectangle({f.x + 1, f.y + 1, caption_width, 18}, {1, 1, 1, 0.85});
+        canvas_.text({f.x + 7, f.y + 14}, caption, 11, faint);
+        draw_scale(view);
+    }
+
+    void draw_scale(const View<D>& view) {
+        const Rect& f = view.frame;
+        // Ticks below the frame, along the page's right, where that is an axis of the level.
+        int axis = -1;
+        for (int i = 0; i < D; ++i) {
+            if (std::abs(std::abs(view.right[i]) - 1.0) < 1e-9) axis = i;
+        }
+        const double y = f.y + f.height;
+        const double step = round_step(90.0 / view.scale);
+        if (axis >= 0) {
+            const double sign = view.right[axis];
+            const double middle = view.flat(view.center).x();
+            const double half = 0.5 * f.width / view.scale;
+            for (double s = std::ceil((middle - half) / step) * step; s <= middle + half; s += step) {
+                const double x = f.x + 0.5 * f.width + view.scale * (s - middle);
+                if (x < f.x + 14 || x > f.x + f.width - 40) continue;
+                canvas_.line({x, y}, {x, y + 4}, faint, 1.0);
+                canvas_.text({x, y + 16}, plain(sign * s), 10, faint, Align::middle);
+            }
+            canvas_.text({f.x + f.width, y + 16}, std::string(1, "xyz"[axis]), 10, faint, Align::right);
+        }
+        const double length = step * view.scale;
+        const Vec<2> a(f.x + f.width - 14 - length, f.y + 20);
+        const Vec<2> b(f.x + f.width - 14, f.y + 20);
+        canvas_.rectangle({a.x() - 6, f.y + 3, length + 12, 24}, {1, 1, 1, 0.85});
+        canvas_.line(a, b, ink, 2.0);
+        canvas_.text({0.5 * (a.x() + b.x()), f.y + 15}, plain(step), 10, ink, Align::middle);
+    }
+
+    void fill_solid(const Outline& page, std::uint32_t layer, bool cut) {
+        const LayerLook look = look_of(layer);
+        canvas_.fill(page, look.fill);
+        Bounds<2> box;
+        for (const Vec<2>& p : page) box.grow(p);
+        if (box.size().minCoeff() > 5.0) canvas_.hatch(page, look.hatch_angle, 7.0, darker(look.fill, 0.80));
+        if (cut) canvas_.stroke(page, true, darker(look.fill, 0.45), 1.3);
+    }
+
+    void draw_level_2d(const View<2>& view, bool overview)
+        requires(D == 2)
+    {
+        const double width = overview ? 1.2 : 1.6;
+        for (const Solid<2>& solid : level_.solids()) {
+            const Color edge = darker(look_of(solid.layer).fill, 0.45);
+            if (!solid.outline.empty()) {
+                const Outline page = view.page(solid.outline);
+                if (solid.closed) fill_solid(page, solid.layer, false);
+                canvas_.stroke(page, solid.closed, edge, solid.closed ? width : 2.0 * width);
+                continue;
+            }
+            for (std::uint32_t i = 0; i < solid.piece_count; ++i) {
+                const Outline page = view.page(shadow<2>(view, level_.piece(solid.first_piece + i), Vec<2>::Zero()));
+                fill_solid(page, solid.layer, false);
+                canvas_.stroke(page, true, edge, width);
+            }
+        }
+    }
+
+    void draw_level_3d(const View<3>& view, bool overview)
+        requires(D == 3)
+    {
+        struct Beyond {
+            double depth;
+            std::uint32_t piece;
+        };
+        std::vector<Beyond> beyond;
+        double deepest = view.cut;
+        for (std::uint32_t i = 0; i < level_.piece_count(); ++i) {
+            const HullView<3> hull = level_.piece(i);
+            const auto [near, far] = extent_along(hull, view.away);
+            if (far + hull.radius <= view.cut) continue;
+            beyond.push_back({std::max(near, view.cut) + 1e-3 * far, i});
+            deepest = std::max(deepest, far);
+        }
+        std::sort(beyond.begin(), beyond.end(), [](const Beyond& a, const Beyond& b) {
+            return a.depth != b.depth ? a.depth > b.depth : a.piece < b.piece;
+        });
+        for (const Beyond& b : beyond) {
+            const HullView<3> hull = level_.piece(b.piece);
+            Outline flat;
+            if (hull.radius > 0.0) {
+                flat = shadow<3>(view, hull, Vec<3>::Zero());
+            } else {
+                flat = section(view, hull);
+                for (const Vec<3>& p : hull.points) {
+                    if (view.depth(p) >= view.cut) flat.push_back(view.flat(p));
+                }
+                flat = rounded_outline(std::move(flat), 0.0);
+            }
+            const double distance = (b.depth - view.cut) / std::max(deepest - view.cut, 1e-9);
+            const Color fill = paler(look_of(level_.layer_of(b.piece)).fill, 0.75 - 0.45 * std::clamp(distance, 0.0, 1.0));
+            const Outline page = view.page(flat);
+            canvas_.fill(page, fill);
+            canvas_.stroke(page, true, darker(fill, 0.82), overview ? 0.6 : 0.8);
+        }
+        for (std::uint32_t i = 0; i < level_.piece_count(); ++i) {
+            const Outline cut = section(view, level_.piece(i));
+            if (cut.empty()) continue;
+            const Outline page = view.page(cut);
+            if (page.size() > 2) {
+                fill_solid(page, level_.layer_of(i), true);
+            } else {
+                canvas_.stroke(page, false, darker(look_of(level_.layer_of(i)).fill, 0.45), 1.6);
+            }
+        }
+    }
+
+    Verdict worst_of(const SurveyPose<D>& pose) const {
+        Verdict worst = Verdict::true_clear;
+        for (std::size_t signal = 0; signal < scene_.survey->signals.size(); ++signal) {
+            const Verdict verdict = pose.verdict(signal);
+            if (weight(verdict) > weight(worst)) worst = verdict;
+        }
+        return worst;
+    }
+
+    /// One mark a few pixels, the gravest of those that fall there, so that wrong ones are never painted over.
+    void draw_marks(const View<D>& view, double size) {
+        std::map<std::pair<int, int>, Verdict> cells;
+        const double cell = 1.6 * size;
+        const Rect& f = view.frame;
+        for (const SurveyPose<D>& pose : scene_.survey->poses) {
+            if (D == 3 && view.away.dot(level_.up()) > -0.5 &&
+                std::abs(view.depth(pose.anchor) - view.cut) > 0.75 * scene_.survey->spacing) {
+                continue;   // an elevation shows the poses in its plane
+            }
+            const Vec<2> at = view.at(pose.anchor);
+            if (at.x() < f.x || at.x() > f.x + f.width || at.y() < f.y || at.y() > f.y + f.height) continue;
+            const std::pair key(static_cast<int>(at.x() / cell), static_cast<int>(at.y() / cell));
+            const Verdict verdict = worst_of(pose);
+            const auto [place, fresh] = cells.try_emplace(key, verdict);
+            if (!fresh && weight(verdict) > weight(place->second)) place->second = verdict;
+        }
+        for (const Verdict layer : {Verdict::true_clear, Verdict::true_contact, Verdict::undecided, Verdict::false_contact,
+                                    Verdict::missed_contact}) {
+            for (const auto& [key, verdict] : cells) {
+                if (verdict != layer) continue;
+                shown_verdicts_.insert(verdict);
+                draw_mark(canvas_, verdict, {(key.first + 0.5) * cell, (key.second + 0.5) * cell}, size);
+            }
+        }
+    }
+
+    void draw_body(const View<D>& view, bool overview) {
+        const Vec<D>& anchor = scene_.pose->anchor;
+        const Outline body = view.page(shadow<D>(view, mounted_->body.view(), anchor));
+        canvas_.fill(body, {1, 1, 1, overview ? 0.55 : 0.45});
+        canvas_.stroke(body, true, body_color, overview ? 2.0 : 2.4);
+        if (overview) {
+            // A stranger must find the body at once: an arrow above it.
+            Bounds<2> box;
+            for (const Vec<2>& p : body) box.grow(p);
+            const Vec<2> tip(0.5 * (box.low.x() + box.high.x()), std::max(box.low.y() - 5, view.frame.y + 34));
+            canvas_.fill({tip, tip + Vec<2>(-5, -9), tip + Vec<2>(5, -9)}, body_color);
+            canvas_.text(tip + Vec<2>(0, -12), "body", 11, body_color, Align::middle, true);
+        }
+        const Vec<2> foot = view.at(anchor);
+        const Vec<2> ahead = (view.at(anchor + scene_.pose->heading) - foot);
+        if (!overview && ahead.norm() > 1e-6) {
+            // Heading: an arrow from the body's side at shoulder height.
+            Bounds<2> box;
+            for (const Vec<2>& p : body) box.grow(p);
+            const Vec<2> unit = ahead.normalized();
+            const Vec<2> from(box.center().x() + unit.x() * 0.5 * box.size().x() + 4 * unit.x(), box.low.y() + 0.2 * box.size().y());
+            const Vec<2> to = from + 26 * unit;
+            const Vec<2> side(-unit.y(), unit.x());
+            canvas_.line(from, to, body_color, 1.6);
+            canvas_.fill({to + 7 * unit, to + 4 * side, to - 4 * side}, body_color);
+        }
+        for (std::size_t i = 0; i < mounted_->probes.size(); ++i) {
+            if (mounted_->probes[i].mounted) draw_probe(view, i, overview);
+        }
+        if (!overview) {
+            canvas_.disc(foot, 3.0, body_color);
+        }
+    }
+
+    void draw_probe(const View<D>& view, std::size_t i, bool overview) {
+        const MountedProbe<D>& probe = mounted_->probes[i];
+        const Reading<D>& reading = readings_[i];
+        const Vec<D> start = scene_.pose->anchor + probe.from;
+        const Vec<D> limit = start + probe.reach * probe.along;
+        const Vec<D> end = start + end_of(i) * probe.along;
+        const double width = overview ? 1.0 : 1.5;
+        canvas_.line(view.at(start), view.at(end), probe_color, width);
+        if (overview) {
+            canvas_.disc(view.at(start), 1.8, probe_color);
+            return;
+        }
+        if (reading.met) canvas_.line(view.at(end), view.at(limit), probe_color, 1.0, true);
+        const bool is_ray = probe.shape.points().size() == 1 && probe.shape.radius() == 0.0;
+        if (is_ray) {
+            // The end of its reach: a bar across.
+            const Vec<2> along = (view.at(limit) - view.at(start)).normalized();
+            const Vec<2> side(-along.y(), along.x());
+            canvas_.line(view.at(limit) - 6 * side, view.at(limit) + 6 * side, probe_color, 1.0);
+        } else {
+            canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), start)), true, probe_color, 1.0, true);
+            canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), end)), true, probe_color, 1.5, !reading.met);
+        }
+        if (reading.met) {
+            const Vec<2> at = view.at(reading.hit.point);
+            const Vec<2> normal = view.at(Vec<D>(reading.hit.point + reading.hit.normal)) - at;
+            if (normal.norm() > 1e-6) canvas_.line(at, at + 22 * normal.normalized(), probe_color, 2.2);
+            canvas_.disc(at, 2.6, reading.on ? probe_color : Color{1, 1, 1});
+            canvas_.ring(at, 2.6, probe_color, 1.2);
+        }
+        canvas_.disc(view.at(start), 3.2, probe_color);
+        // Probes that start at one place share a line of numbers.
+        int before = 0;
+        for (std::size_t k = 0; k < i; ++k) {
+            if (mounted_->probes[k].mounted && (view.at(scene_.pose->anchor + mounted_->probes[k].from) - view.at(start)).norm() < 12) ++before;
+        }
+        canvas_.text(view.at(start) + Vec<2>(7 + 11 * before, -6), std::to_string(i + 1), 12, probe_color, Align::left, true);
+    }
+
+    void draw_panel(const Rect& rect) {
+        double y = rect.y + 12;
+        const double limit = rect.y + rect.height - legend_height(rect.width);
+        const auto say = [&](const std::string& text, double size, Color color, double indent = 0.0) {
+            for (const std::string& line : canvas_.lines(text, size, rect.width - indent)) {
+                if (y > limit) return;
+                canvas_.text({rect.x + indent, y}, line, size, color);
+                y += size + 5;
+            }
+        };
+        if (scene_.finding) {
+            draw_mark(canvas_, scene_.finding->verdict, {rect.x + 7, y - 5}, 6.0);
+            canvas_.text({rect.x + 22, y}, "Worst finding, " + scene_.finding->id, 13, ink, Align::left, true);
+            y += 19;
+            say(finding_sentence(*scene_.rig, *scene_.finding), 12.5, ink);
+            y += 6;
+        }
+        if (mounted_) {
+            say_pose(say);
+            y += 4;
+            for (std::size_t i = 0; i < readings_.size(); ++i) {
+                if (y > limit) break;
+                canvas_.text({rect.x, y}, std::to_string(i + 1), 12.5, probe_color, Align::left, true);
+                say(reading_words(i), 12.5, ink, 18);
+            }
+            y += 4;
+            say_signals(rect, y, limit);
+        }
+        if (scene_.survey && scene_.survey->findings.size() > 1) list_findings(rect, y + 8, limit);
+        draw_legend(rect);
+    }
+
+    /// The other findings, a line each, as many as there is room for.
+    void list_findings(const Rect& rect, double y, double limit) {
+        const auto& findings = scene_.survey->findings;
+        if (y + 30 > limit) return;
+        canvas_.text({rect.x, y}, fmt::format("All {} findings, most poses first", findings.size()), 12.5, ink, Align::left, true);
+        y += 20;
+        for (std::size_t i = 0; i < findings.size(); ++i) {
+            if (y + 17 > limit && i + 1 < findings.size()) {
+                canvas_.text({rect.x + 22, y}, fmt::format("… and {} more", findings.size() - i), 12, faint);
+                return;
+            }
+            const Finding<D>& finding = findings[i];
+            draw_mark(canvas_, finding.verdict, {rect.x + 7, y - 4}, 5.0);
+            const std::string text = fmt::format("{}  {} poses  {}  \"{}\"", finding.id, finding.count,
+                                                 name_of(finding.causes.front().cause), finding.solid);
+            canvas_.text({rect.x + 22, y}, canvas_.fitted(text, 12, rect.width - 22), 12, ink);
+            y += 17;
+        }
+    }
+
+    template <class Say>
+    void say_pose(Say say) {
+        const Pose<D>& pose = *scene_.pose;
+        std::string text = "Body at (";
+        for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + plain(pose.anchor[axis]);
+        text += "), heading (";
+        for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + plain(pose.heading[axis]);
+        say(text + "), " + scene_.rig->body.stances[pose.stance].name, 12.5, body_color);
+    }
+
+    std::string reading_words(std::size_t i) const {
+        const Probe<D>& probe = scene_.rig->probes[i];
+        std::string text = fmt::format("{} ({}): ", probe.name, name_of(probe.kind));
+        if (!mounted_->probes[i].mounted) return text + "not mounted in this stance";
+        const Reading<D>& reading = readings_[i];
+        if (!reading.met) return text + "hits nothing within " + plain(probe.reach);
+        const std::string& solid = level_.solids()[level_.solid_of(reading.hit.piece)].name;
+        const double angle = degrees(angle_between<D>(reading.hit.normal, level_.up()));
+        text += reading.hit.began_inside ? "starts inside \"" + solid + "\""
+                                         : "hits \"" + solid + "\" after " + plain(reading.hit.distance);
+        return text + fmt::format(", normal {}° from up: {}", plain(angle), reading.on ? "on" : "refused");
+    }
+
+    void say_signals(const Rect& rect, double& y, double limit) {
+        const PlacedBody<D> body{mounted_->body.view(), scene_.pose->anchor, mounted_->meets};
+        const GroundTruth<D> truth = ground<D>(level_, body, scene_.rig->intent, level_.bounds().size().norm());
+        const bool clips = clip<D>(level_, body, scene_.rig->intent).on;
+        for (std::size_t i = 0; i < scene_.rig->signals.size() && y <= limit; ++i) {
+            const Signal& signal = scene_.rig->signals[i];
+            const bool on = signals_on_ >> i & 1U;
+            SurveyPose<D> judged;
+            judged.signals_on = on ? 1U : 0U;
+            judged.truths_on = truth.on ? 1U : 0U;
+            judged.undecided = truth.decided ? 0U : 1U;
+            const Verdict verdict = judged.verdict(0);
+            draw_mark(canvas_, verdict, {rect.x + 7, y - 4}, 6.0);
+            const std::string text = fmt::format("{} is {}; truth: {}{} — {}", signal.name, on ? "on" : "off",
+                                                 truth.on ? "" : "no ", name_of(signal.claims), words_for(verdict));
+            canvas_.text({rect.x + 22, y}, canvas_.fitted(text, 13, rect.width - 22, true), 13, ink, Align::left, true);
+            y += 18;
+            if (y > limit) return;
+            std::string margin = truth.on ? "Truth would flip if touch shrank by " + plain(truth.margin.distance) +
+                                                ", or steepest_footing by " + plain(truth.margin.degrees) + "°."
+                                          : off_words(truth.margin);
+            if (clips) margin += " The body clips here: the survey leaves such poses out.";
+            canvas_.text({rect.x + 22, y}, canvas_.fitted(margin, 12, rect.width - 22), 12, faint);
+            y += 19;
+        }
+    }
+
+    static std::string off_words(const Margin& margin) {
+        if (std::isfinite(margin.degrees)) return "What is touched is " + plain(margin.degrees) + "° too steep to be footing.";
+        if (std::isfinite(margin.distance)) return "The nearest footing is " + plain(margin.distance) + " beyond touch.";
+        return "There is no footing below.";
+    }
+
+    double legend_height(double width) const { return width > 900.0 ? 26.0 : 46.0; }
+
+    /// Only what is shown: layers of the level, marks that were drawn.
+    void draw_legend(const Rect& rect) {
+        double x = rect.x;
+        double y = rect.y + rect.height - legend_height(rect.width) + 20;
+        const auto room_for = [&](double width) {
+            if (x + width > rect.x + rect.width && x > rect.x) {
+                x = rect.x;
+                y += 20;
+            }
+        };
+        std::set<std::uint32_t> layers;
+        for (const Solid<D>& solid : level_.solids()) layers.insert(solid.layer);
+        for (const std::uint32_t layer : layers) {
+            const std::string name = canvas_.fitted(level_.layers()[layer], 11.5, 130);
+            const double width = 28 + canvas_.text_width(name, 11.5) + 16;
+            room_for(width);
+            const Outline swatch = {{x, y - 10}, {x + 20, y - 10}, {x + 20, y + 2}, {x, y + 2}};
+            fill_solid(swatch, layer, true);
+            canvas_.text({x + 26, y}, name, 11.5, ink);
+            x += width;
+        }
+        for (const Verdict verdict : {Verdict::missed_contact, Verdict::false_contact, Verdict::undecided,
+                                      Verdict::true_contact, Verdict::true_clear}) {
+            if (!shown_verdicts_.contains(verdict)) continue;
+            const double width = 20 + canvas_.text_width(words_for(verdict), 11.5) + 16;
+            room_for(width);
+            draw_mark(canvas_, verdict, {x + 7, y - 4}, 5.0);
+            canvas_.text({x + 18, y}, words_for(verdict), 11.5, ink);
+            x += width;
+        }
+    }
+
+    const Scene<D>& scene_;
+    const Level<D>& level_;
+    Canvas canvas_;
+    std::optional<MountedRig<D>> mounted_;
+    std::vector<Reading<D>> readings_;
+    std::uint64_t signals_on_ = 0;
+    std::set<Verdict> shown_verdicts_;
+};
+
+}  // namespace
+
+template <int D>
+std::string draw_figure(const Scene<D>& scene, const std::string& file_name) {
+    if (file_name.ends_with(".svg")) return FigureDrawer<D>(scene, ImageKind::svg).draw();
+    if (file_name.ends_with(".png")) return FigureDrawer<D>(scene, ImageKind::png).draw();
+    throw InvalidInput("figure '" + file_name + "' must end in .svg or .png");
+}
+
+template <int D>
+std::string survey_figure(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
+                          const std::string& level_name, const std::string& rig_name, const std::string& file_name) {
+    Scene<D> scene;
+    scene.level = &level;
+    scene.rig = &rig;
+    scene.survey = &survey;
+    scene.title = rig_name + " on " + level_name;
+    if (!survey.findings.empty()) {
+        scene.finding = &survey.findings.front();
+        const SurveyPose<D>& worst = scene.finding->worst;
+        const Facing<D>& facing = survey.facings[worst.facing];
+        scene.pose = Pose<D>{worst.anchor, facing.heading, facing.stance};
+    } else if (!level.starts().empty()) {
+        scene.pose = Pose<D>{level.starts().front().at, level.starts().front().heading, 0};
+    }
+    return draw_figure<D>(scene, file_name);
+}
+
+template std::string survey_figure<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const std::string&,
+                                      const std::string&, const std::string&);
+template std::string survey_figure<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const std::string&,
+                                      const std::string&, const std::string&);
+template std::string draw_figure<2>(const Scene<2>&, const std::string&);
+template std::string draw_figure<3>(const Scene<3>&, const std::string&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,262 @@
+#include "hollow_probe/report/survey_text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+
+namespace hollow_probe {
+namespace {
+
+std::string grouped(std::size_t n) {
+    std::string digits = std::to_string(n);
+    for (std::size_t i = digits.size(); i > 3; i -= 3) digits.insert(i - 3, ",");
+    return digits;
+}
+
+std::string poses(std::size_t n) {
+    return n == 1 ? "1 pose" : grouped(n) + " poses";
+}
+
+/// Characters a terminal shows, not bytes.
+std::size_t shown_width(const std::string& text) {
+    return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) {
+        return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U;
+    }));
+}
+
+/// A ratio rounded so that 1 is shown only where it is exactly 1.
+std::string ratio(double x) {
+    if (x == 1.0) return "1";
+    return fmt::format("{:.4f}", std::floor(x * 1e4) / 1e4);
+}
+
+template <int D>
+std::string kind_of_probe(const Rig<D>& rig, const std::string& name) {
+    for (const Probe<D>& probe : rig.probes) {
+        if (probe.name == name) return std::string(name_of(probe.kind)) + " \"" + name + "\"";
+    }
+    return "the signal";
+}
+
+/// Why it is wrong, as the rest of a sentence.
+std::string reason(const CauseReport& cause, const std::string& who) {
+    const std::string by = plain(cause.by);
+    switch (cause.cause) {
+        case CauseKind::reach_short: return who + " is too short by " + by;
+        case CauseKind::aimed_beside: return who + " is aimed beside the footing by up to " + by;
+        case CauseKind::layer_unseen: return who + " does not see its layer";
+        case CauseKind::starts_inside:
+            return who + " starts inside a solid" + (cause.by > 0.0 ? ", " + by + " too far forward" : "");
+        case CauseKind::angle_refused: return who + " refuses its angle, by up to " + by + "°";
+        case CauseKind::first_hit_shadowed: return who + " stops at a refused first hit that hides it";
+        case CauseKind::combined_out: return "its combination of probes says no though one senses it";
+        case CauseKind::reach_long: return who + " reaches too far, by up to " + by;
+        case CauseKind::wider_than_body:
+            return who + " feels up to " + by + " a side beyond what the body can stand on";
+        case CauseKind::layer_wrong: return who + " sees a layer that does not stop the body";
+        case CauseKind::too_steep: return who + " accepts what is steeper than footing, by up to " + by + "°";
+        case CauseKind::combined_in: return "one probe alone decides where all together would not";
+        case CauseKind::unexplained: return "no single change that was tried cures it";
+    }
+    return "";
+}
+
+std::string effect(const CauseReport& cause, std::size_t count) {
+    std::string text = cause.cures == count ? fmt::format("cures all {}", grouped(count))
+                                            : fmt::format("cures {} of {}", grouped(cause.cures), grouped(count));
+    if (cause.cures_elsewhere > 0) text += fmt::format(" and {} elsewhere", grouped(cause.cures_elsewhere));
+    return text + fmt::format(", adds {} missed, {} false", grouped(cause.adds_missed), grouped(cause.adds_false));
+}
+
+/// Every number in a text cut to four decimals.
+std::string shorter_numbers(const std::string& text) {
+    std::string result;
+    for (std::size_t i = 0; i < text.size();) {
+        std::size_t end = i;
+        while (end < text.size() && (std::isdigit(static_cast<unsigned char>(text[end])) != 0 || text[end] == '.' ||
+                                     (end == i && text[end] == '-'))) {
+            ++end;
+        }
+        const std::string word = text.substr(i, end - i);
+        const std::size_t point = word.find('.');
+        if (point != std::string::npos && word.size() - point > 5) {
+            result += fmt::format("{:.4g}", std::round(std::stod(word) * 1e4) / 1e4);
+        } else {
+            result += end > i ? word : std::string(1, text[i]);
+        }
+        i = std::max(end, i + 1);
+    }
+    return result;
+}
+
+/// A number rounded to four decimals to the side where it still cures.
+std::string safe_number(const CauseReport& cause) {
+    const double scaled = cause.needs_number * 1e4;
+    const bool up = cause.cause == CauseKind::reach_short || cause.cause == CauseKind::angle_refused;
+    const bool down = cause.cause == CauseKind::reach_long || cause.cause == CauseKind::wider_than_body;
+    const double rounded = up ? std::ceil(scaled - 1e-3) : down ? std::floor(scaled + 1e-3) : std::round(scaled);
+    return fmt::format("{:.6g}", rounded / 1e4);
+}
+
+std::string change(const CauseReport& cause) {
+    const bool number = std::isfinite(cause.needs_number);
+    if (cause.parameter == "any" || cause.parameter == "all") {
+        return cause.needs.starts_with('[') ? cause.parameter + " = " + cause.needs : cause.needs;
+    }
+    if (number) return fmt::format("{} {} → {}", cause.parameter, cause.now, safe_number(cause));
+    const bool quoted = cause.parameter == "take" || cause.parameter == "if_inside";
+    return quoted ? fmt::format("{} = \"{}\"", cause.parameter, cause.needs) : cause.parameter + " = " + shorter_numbers(cause.needs);
+}
+
+double gain(const CauseReport& cause) {
+    return static_cast<double>(cause.cures + cause.cures_elsewhere) - static_cast<double>(cause.adds_missed + cause.adds_false);
+}
+
+template <int D>
+std::string point_text(const Vec<D>& p) {
+    std::string text = "(";
+    for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + plain(p[axis]);
+    return text + ")";
+}
+
+template <int D>
+std::string place_text(const Rig<D>& rig, const Survey<D>& survey, const Finding<D>& finding) {
+    constexpr std::string_view axes = "xyz";
+    std::string text;
+    for (int axis = 0; axis < D; ++axis) {
+        text += fmt::format("{}{} {} to {}", axis > 0 ? ", " : "", axes[static_cast<std::size_t>(axis)],
+                            plain(finding.bounds.low[axis]), plain(finding.bounds.high[axis]));
+    }
+    const Vec<D>& heading = survey.facings[finding.worst.facing].heading;
+    text += "; worst at " + point_text<D>(finding.worst.anchor) + " heading " + point_text<D>(heading);
+    if (rig.body.stances.size() > 1) text += ", " + rig.body.stances[finding.stance].name;
+    return text;
+}
+
+}  // namespace
+
+std::string plain(double x) {
+    if (std::abs(x) < 5e-10) return "0";   // rounding, not a length
+    return fmt::format("{:.4g}", x);
+}
+
+std::vector<std::string> wrapped(const std::string& text, std::size_t width) {
+    std::vector<std::string> lines;
+    std::string line;
+    std::size_t start = 0;
+    while (start <= text.size()) {
+        const std::size_t end = std::min(text.find(' ', start), text.size());
+        const std::string word = text.substr(start, end - start);
+        if (!line.empty() && shown_width(line) + 1 + shown_width(word) > width) {
+            lines.push_back(line);
+            line.clear();
+        }
+        line += (line.empty() ? "" : " ") + word;
+        start = end + 1;
+    }
+    if (!line.empty()) lines.push_back(line);
+    return lines;
+}
+
+template <int D>
+std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding) {
+    const std::string claim = name_of(rig.signals[finding.signal].claims);
+    const CauseReport& leading = finding.causes.front();
+    const bool missed = finding.verdict == Verdict::missed_contact;
+    std::string text = missed ? "Misses " + claim : "Falsely signals " + claim;
+    if (!finding.solid.empty()) text += " on \"" + finding.solid + "\"";
+    text += " at " + poses(finding.count) + ": " + reason(leading, kind_of_probe(rig, leading.probe));
+    if (leading.cause == CauseKind::unexplained) return text + ".";
+    text += "; " + change(leading) + " " + effect(leading, finding.count) + ".";
+    const auto best = std::max_element(finding.causes.begin(), finding.causes.end(), [](const auto& a, const auto& b) {
+        return gain(a) < gain(b);
+    });
+    if (best->cause != CauseKind::unexplained && best->cures >= leading.cures && gain(*best) > gain(leading)) {
+        text += fmt::format(" Better: {}{} {}.", best->probe.empty() ? "" : kind_of_probe(rig, best->probe) + " ",
+                            change(*best), effect(*best, finding.count));
+    } else if (leading.cause == CauseKind::aimed_beside && leading.cures < finding.count) {
+        text += " No one place serves all sides: a wider cast or several probes would.";
+    }
+    return text;
+}
+
+template <int D>
+std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOptions& options) {
+    const std::size_t width = std::max<std::size_t>(options.width, 60);
+    const auto painted = [&](const std::string& text, const char* code) {
+        return options.color ? fmt::format("\x1b[{}m{}\x1b[0m", code, text) : text;
+    };
+    constexpr const char* bold = "1";
+    constexpr const char* orange = "38;5;208";
+    constexpr const char* purple = "38;5;175";
+    std::string out;
+    const std::string head = fmt::format(
+        "{} judged: {} on a grid of spacing {}, {} along borders between verdicts. {} more left out because the body "
+        "would clip.",
+        poses(survey.poses.size()), grouped(survey.grid_poses), plain(survey.spacing), grouped(survey.border_poses),
+        grouped(survey.clipped));
+    for (const std::string& line : wrapped(head, width)) out += line + "\n";
+    std::size_t name_width = 6;
+    for (const SignalVerdicts& signal : survey.signals) name_width = std::max(name_width, shown_width(signal.name));
+    name_width = std::min<std::size_t>(name_width, 20);
+    out += "\n" + painted(fmt::format("{:<{}}  {:<7} {:>12} {:>9} {:>9} {:>11} {:>10} {:>10} {:>7}", "signal", name_width,
+                                      "claims", "true contact", "missed", "false", "true clear", "undecided", "precision",
+                                      "recall"),
+                          bold) + "\n";
+    for (const SignalVerdicts& signal : survey.signals) {
+        const auto count = [&](Verdict v) { return grouped(signal.poses[static_cast<std::size_t>(v)]); };
+        const auto wrong = [&](Verdict v, std::size_t column, const char* code) {
+            const std::string text = fmt::format("{:>{}}", count(v), column);
+            return signal.poses[static_cast<std::size_t>(v)] > 0 ? painted(text, code) : text;
+        };
+        std::string name = signal.name;
+        if (shown_width(name) > name_width) name = name.substr(0, name_width - 1) + "…";
+        out += fmt::format("{:<{}}  {:<7} {:>12} {} {} {:>11} {:>10} {:>10} {:>7}\n", name, name_width,
+                           name_of(signal.claims), count(Verdict::true_contact),
+                           wrong(Verdict::missed_contact, 9, orange), wrong(Verdict::false_contact, 9, purple),
+                           count(Verdict::true_clear), count(Verdict::undecided), ratio(signal.precision()),
+                           ratio(signal.recall()));
+    }
+    if (survey.signals.empty()) out += "(the rig has no signals: nothing is judged)\n";
+    out += "\n";
+    if (survey.findings.empty()) {
+        out += survey.signals.empty() ? "" : "No finding: every signal agrees with truth at every pose judged.\n";
+        return out;
+    }
+    out += survey.findings.size() == 1 ? "1 finding:\n" : fmt::format("{} findings, worst first:\n", survey.findings.size());
+    std::size_t shown = 0;
+    std::size_t left_out = 0;
+    for (const Finding<D>& finding : survey.findings) {
+        if (shown++ >= options.most_findings) {
+            left_out += finding.count;
+            continue;
+        }
+        const char* code = finding.verdict == Verdict::missed_contact ? orange : purple;
+        const std::string mark = finding.verdict == Verdict::missed_contact ? "○" : "×";
+        std::string sentence = finding_sentence(rig, finding);
+        if (survey.signals.size() > 1) sentence = "\"" + rig.signals[finding.signal].name + "\": " + sentence;
+        const std::string indent(11, ' ');
+        bool first = true;
+        for (const std::string& line : wrapped(sentence, width - indent.size())) {
+            out += (first ? "\n" + painted(mark + " " + finding.id, code) + "  " : indent) + line + "\n";
+            first = false;
+        }
+        for (const std::string& line : wrapped(place_text(rig, survey, finding), width - indent.size())) {
+            out += indent + line + "\n";
+        }
+    }
+    if (left_out > 0) {
+        out += fmt::format("\n… and {} smaller findings, {} in all; --json has every one.\n",
+                           survey.findings.size() - options.most_findings, poses(left_out));
+    }
+    return out;
+}
+
+template std::string survey_text<2>(const Rig<2>&, const Survey<2>&, const TextOptions&);
+template std::string survey_text<3>(const Rig<3>&, const Survey<3>&, const TextOptions&);
+template std::string finding_sentence<2>(const Rig<2>&, const Finding<2>&);
+template std::string finding_sentence<3>(const Rig<3>&, const Finding<3>&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,51 @@
+#include "hollow_probe/truth/rest.hpp"
+
+#include <algorithm>
+
+#include "hollow_probe/truth/ground.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent& intent,
+                std::vector<double>& heights, std::size_t* clipped) {
+    heights.clear();
+    const Vec<D>& up = level.up();
+    const Bounds<D>& whole = level.bounds();
+    const double lowest_of_body = extent_along(column.shape, up)[0] - column.shape.radius;
+    // A height from which the whole level lies below the body.
+    double highest = -infinity;
+    for (int corner = 0; corner < 1 << D; ++corner) {
+        Vec<D> point;
+        for (int axis = 0; axis < D; ++axis) point[axis] = corner >> axis & 1 ? whole.high[axis] : whole.low[axis];
+        highest = std::max(highest, up.dot(point));
+    }
+    const double lift = highest - up.dot(column.anchor) - lowest_of_body + intent.touch;
+    const Bounds<D> from = bounds_of(column.shape).moved(column.anchor + lift * up);
+    level.tree().along(from, Vec<D>(-up), infinity, [&](std::uint32_t piece, double limit) {
+        if (!level.on_layers(piece, column.meets)) return limit;
+        // Start close above the piece, so that small numbers stay exact.
+        const HullView<D> hull = level.piece(piece);
+        const double start = extent_along(hull, up)[1] + hull.radius - up.dot(column.anchor) - lowest_of_body +
+                             intent.touch;
+        const PlacedBody<D> body{column.shape, column.anchor + start * up, column.meets};
+        if (const auto contact = approach<D>(body, Vec<D>(-up), infinity, 0.0, level, piece)) {
+            heights.push_back(start - contact->gap);
+        }
+        return limit;
+    });
+    std::sort(heights.begin(), heights.end());
+    const double noise = noise_of(column.shape, level).distance;
+    const auto same = [&](double a, double b) { return b - a <= noise; };
+    heights.erase(std::unique(heights.begin(), heights.end(), same), heights.end());
+    std::erase_if(heights, [&](double height) {
+        const ClipTruth<D> truth = clip<D>(level, {column.shape, column.anchor + height * up, column.meets}, intent);
+        if (truth.on && !truth.lifted && clipped != nullptr) ++*clipped;
+        return truth.on || truth.lifted;
+    });
+}
+
+template void find_rests<2>(const Level<2>&, const PlacedBody<2>&, const Intent&, std::vector<double>&, std::size_t*);
+template void find_rests<3>(const Level<3>&, const PlacedBody<3>&, const Intent&, std::vector<double>&, std::size_t*);
+
+}  // namespace hollow_probe

@@ -1,0 +1,101 @@
+#include "verify/grid.hpp"
+
+#include <Eigen/Geometry>
+
+namespace hollow_probe {
+namespace {
+
+constexpr double most_columns = 50e6;
+
+}  // namespace
+
+std::uint64_t next_random(std::uint64_t& state) {
+    std::uint64_t z = (state += 0x9e3779b97f4a7c15U);
+    z = (z ^ (z >> 30U)) * 0xbf58476d1ce4e5b9U;
+    z = (z ^ (z >> 27U)) * 0x94d049bb133111ebU;
+    return z ^ (z >> 31U);
+}
+
+template <int D>
+LevelAxes<D>::LevelAxes(const Vec<D>& level_up) : up(level_up) {
+    if constexpr (D == 2) {
+        across[0] = Vec<2>(up.y(), -up.x());
+    } else {
+        const Vec<3> y = Vec<3>::UnitY();
+        if (up.y() < -1.0 + 1e-12) {
+            across = {Vec<3>::UnitX(), -Vec<3>::UnitZ()};
+        } else {
+            const auto turn = Eigen::Quaterniond::FromTwoVectors(y, up);
+            across = {turn * Vec<3>::UnitX(), turn * Vec<3>::UnitZ()};
+        }
+    }
+}
+
+template <int D>
+Grid<D>::Grid(const Level<D>& level, double half_width, double distance, std::uint64_t seed)
+    : axes(level.up()), spacing(distance) {
+    double columns = 1.0;
+    for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+        double low = infinity;
+        double high = -infinity;
+        for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
+            const HullView<D> hull = level.piece(piece);
+            const auto [a, b] = extent_along(hull, axes.across[axis]);
+            low = std::min(low, a - hull.radius);
+            high = std::max(high, b + hull.radius);
+        }
+        low -= half_width + spacing;
+        high += half_width + spacing;
+        const double count = std::ceil((high - low) / spacing) + 1.0;
+        columns *= count;
+        if (!(columns <= most_columns)) {
+            throw InvalidInput("spacing " + std::to_string(spacing) +
+                               " makes a grid of more than 50 million columns: choose a wider one");
+        }
+        counts[axis] = static_cast<std::size_t>(count);
+        // Centered, so that a mirrored level is surveyed at mirrored places.
+        first[static_cast<Eigen::Index>(axis)] = 0.5 * (low + high) - 0.5 * spacing * (count - 1.0);
+        if (seed != 0) {
+            std::uint64_t state = seed + axis;
+            first[static_cast<Eigen::Index>(axis)] +=
+                spacing * (static_cast<double>(next_random(state) >> 11U) * 0x1p-53 - 0.5);
+        }
+    }
+}
+
+template <int D>
+std::size_t Grid<D>::column_count() const {
+    std::size_t count = 1;
+    for (const std::size_t along_axis : counts) count *= along_axis;
+    return count;
+}
+
+template <int D>
+Place<D> Grid<D>::place(std::size_t column) const {
+    Place<D> result = first;
+    result[0] += spacing * static_cast<double>(column % counts[0]);
+    if constexpr (D == 3) result[1] += spacing * static_cast<double>(column / counts[0]);
+    return result;
+}
+
+template <int D>
+bool Grid<D>::has_next(std::size_t column, std::size_t axis) const {
+    const std::size_t index = axis == 0 ? column % counts[0] : column / counts[0];
+    return index + 1 < counts[axis];
+}
+
+template <int D>
+Vec<D> Grid<D>::point(const Place<D>& place, double height) const {
+    Vec<D> result = height * axes.up;
+    for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+        result += place[static_cast<Eigen::Index>(axis)] * axes.across[axis];
+    }
+    return result;
+}
+
+template struct LevelAxes<2>;
+template struct LevelAxes<3>;
+template struct Grid<2>;
+template struct Grid<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,47 @@
+// The columns a survey lowers the body in: a regular grid across up.
+#pragma once
+
+#include <array>
+
+#include "hollow_probe/level/level.hpp"
+
+namespace hollow_probe {
+
+/// Up and the directions across it. In 2D `across` is to the right of up; in 3D they are the x and z axes carried
+/// along by the least turn that takes +y to up, so that a turned level gets a turned grid.
+template <int D>
+struct LevelAxes {
+    explicit LevelAxes(const Vec<D>& up);
+
+    Vec<D> up;
+    std::array<Vec<D>, D - 1> across;
+};
+
+/// Coordinates along LevelAxes::across.
+template <int D>
+using Place = Eigen::Matrix<double, D - 1, 1>;
+
+template <int D>
+struct Grid {
+    /// Covers every place where a body of the given half width could touch the level. Throws InvalidInput for
+    /// more than 50 million columns.
+    Grid(const Level<D>& level, double half_width, double spacing, std::uint64_t seed);
+
+    LevelAxes<D> axes;
+    double spacing;
+    Place<D> first;
+    std::array<std::size_t, D - 1> counts;   // columns along each axis
+
+    [[nodiscard]] std::size_t column_count() const;
+    [[nodiscard]] std::size_t stride(std::size_t axis) const { return axis == 0 ? 1 : counts[0]; }
+    [[nodiscard]] Place<D> place(std::size_t column) const;
+    /// Whether column has a neighbour at column + stride(axis).
+    [[nodiscard]] bool has_next(std::size_t column, std::size_t axis) const;
+    [[nodiscard]] Vec<D> point(const Place<D>& place, double height) const;
+};
+
+/// The next number of a fixed, portable sequence (G. Steele, D. Lea, C. Flood, "Fast splittable pseudorandom number
+/// generators", 2014).
+std::uint64_t next_random(std::uint64_t& state);
+
+}  // namespace hollow_probe

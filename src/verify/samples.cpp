@@ -1,0 +1,393 @@
+#include "verify/samples.hpp"
+
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+
+#include "hollow_probe/truth/ground.hpp"
+#include "hollow_probe/truth/rest.hpp"
+
+namespace hollow_probe {
+namespace {
+
+template <int D>
+std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options) {
+    std::vector<std::size_t> stances;
+    for (std::size_t i = 0; i < rig.body.stances.size(); ++i) {
+        const auto& names = options.stances;
+        if (names.empty() || std::find(names.begin(), names.end(), rig.body.stances[i].name) != names.end()) {
+            stances.push_back(i);
+        }
+    }
+    for (const std::string& name : options.stances) {
+        const bool known = std::any_of(rig.body.stances.begin(), rig.body.stances.end(),
+                                       [&](const Stance<D>& stance) { return stance.name == name; });
+        if (!known) throw InvalidInput("there is no stance '" + name + "'");
+    }
+    if (stances.empty()) throw InvalidInput("the body has no stance: expected at least one");
+    if (options.headings < 1) throw InvalidInput("headings must be at least 1");
+    const LevelAxes<D> axes(level.up());
+    std::vector<Facing<D>> facings;
+    for (const std::size_t stance : stances) {
+        if constexpr (D == 2) {
+            facings.push_back({stance, axes.across[0]});
+            facings.push_back({stance, -axes.across[0]});
+        } else {
+            for (int i = 0; i < options.headings; ++i) {
+                const double angle = 2.0 * std::numbers::pi * i / options.headings;
+                const Vec<3> heading = std::cos(angle) * axes.across[0] + std::sin(angle) * axes.across[1];
+                facings.push_back({stance, heading.normalized()});
+            }
+        }
+    }
+    return facings;
+}
+
+template <int D>
+double narrowest_width(const Rig<D>& rig, const std::vector<Facing<D>>& facings) {
+    double narrowest = infinity;
+    for (const Facing<D>& facing : facings) {
+        const Vec<D> size = rig.body.stances[facing.stance].shape.bounds().size();
+        narrowest = std::min(narrowest, D == 2 ? size[0] : std::min(size[0], size[D - 1]));
+    }
+    return narrowest;
+}
+
+template <int D>
+double widest_half(const Rig<D>& rig) {
+    double widest = 0.0;
+    for (const Stance<D>& stance : rig.body.stances) {
+        const Bounds<D> bounds = stance.shape.bounds();
+        for (int axis = 0; axis < D; ++axis) {
+            if (axis != 1) widest = std::max({widest, std::abs(bounds.low[axis]), std::abs(bounds.high[axis])});
+        }
+    }
+    return widest * (D == 3 ? std::numbers::sqrt2 : 1.0);
+}
+
+double chosen_spacing(double given, double narrowest) {
+    if (!std::isfinite(given) || given < 0.0) throw InvalidInput("spacing must be more than 0");
+    return given == 0.0 ? 0.25 * narrowest : given;
+}
+
+/// Poses on one column in one facing: for each rest the indices of its judged poses, -1 where the body clips.
+struct ColumnRest {
+    double height = 0.0;
+    std::array<std::int64_t, 4> poses{};
+};
+
+/// One end of a stretch in which borders are looked for. Absent: the body has no rest there, or clips.
+template <int D>
+struct End {
+    Place<D> place = Place<D>::Zero();
+    std::optional<double> rest;
+    double above_rest = 0.0;
+    std::optional<SurveyPose<D>> pose;
+    std::size_t index = 0;    // of the pose, among those known before or those found
+    bool found = false;       // index counts from the poses found in this stretch
+};
+
+template <int D>
+struct StretchResult {
+    std::vector<SurveyPose<D>> found;
+    std::vector<std::pair<BorderPoint<D>, bool>> borders;   // and whether the index is one of `found`
+    std::vector<std::array<double, verdict_count>> measure;
+};
+
+/// Finds the borders between two ends by halving every part whose ends differ.
+template <int D>
+class Stretch {
+  public:
+    Stretch(const Surveyed<D>& surveyed, std::size_t facing, bool measured)
+        : s_(surveyed), facing_(facing), measured_(measured) {
+        if (measured) result.measure.resize(s_.rig.signals.size());
+    }
+
+    void search(const End<D>& a, const End<D>& b) {
+        const double length = (a.place - b.place).norm() + std::abs(a.above_rest - b.above_rest);
+        if (same_verdicts(a, b)) return measure(a, length);
+        if (length <= s_.border_width) {
+            measure(a, 0.5 * length);
+            measure(b, 0.5 * length);
+            border(a, b);
+            border(b, a);
+            return;
+        }
+        const End<D> middle = between(a, b);
+        search(a, middle);
+        search(middle, b);
+    }
+
+    StretchResult<D> result;
+
+  private:
+    bool same_verdicts(const End<D>& a, const End<D>& b) const {
+        if (a.pose.has_value() != b.pose.has_value()) return false;
+        if (!a.pose) return true;
+        for (std::size_t signal = 0; signal < s_.rig.signals.size(); ++signal) {
+            if (a.pose->verdict(signal) != b.pose->verdict(signal)) return false;
+        }
+        return true;
+    }
+
+    void measure(const End<D>& end, double length) {
+        if (!measured_ || !end.pose) return;
+        for (std::size_t signal = 0; signal < s_.rig.signals.size(); ++signal) {
+            result.measure[signal][static_cast<std::size_t>(end.pose->verdict(signal))] += length;
+        }
+    }
+
+    void border(const End<D>& end, const End<D>& other) {
+        if (!end.pose) return;
+        const Vec<D> at = other.pose ? Vec<D>(0.5 * (end.pose->anchor + other.pose->anchor))
+                                     : s_.grid.point(0.5 * (end.place + other.place), s_.grid.axes.up.dot(end.pose->anchor));
+        result.borders.push_back({{end.index, at}, end.found});
+    }
+
+    End<D> between(const End<D>& a, const End<D>& b) {
+        End<D> middle;
+        middle.place = 0.5 * (a.place + b.place);
+        middle.above_rest = 0.5 * (a.above_rest + b.above_rest);
+        middle.rest = rest_between(a, b, middle.place);
+        if (middle.rest) middle.pose = s_.judge(facing_, s_.grid.point(middle.place, *middle.rest), middle.above_rest);
+        if (middle.pose) {
+            middle.pose->border = true;
+            middle.index = result.found.size();
+            middle.found = true;
+            result.found.push_back(*middle.pose);
+        }
+        return middle;
+    }
+
+    /// The rest at a place between two ends that belongs to the surface they stand on.
+    std::optional<double> rest_between(const End<D>& a, const End<D>& b, const Place<D>& place) {
+        constexpr double steepest_surface = 6.0;  // rise over run; beyond it a surface counts as broken off
+        if (!a.rest && !b.rest) return std::nullopt;
+        if (a.place == b.place) return a.rest;
+        const double run = (a.place - b.place).norm();
+        const double expected = a.rest && b.rest ? 0.5 * (*a.rest + *b.rest) : a.rest ? *a.rest : *b.rest;
+        double allowed = steepest_surface * 0.5 * run + s_.rig.intent.touch;
+        if (a.rest && b.rest) allowed = std::max(allowed, 0.5 * std::abs(*a.rest - *b.rest) + s_.rig.intent.touch);
+        const MountedRig<D>& mounted = s_.mounted[facing_];
+        find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets}, s_.rig.intent,
+                      heights_);
+        std::optional<double> best;
+        for (const double height : heights_) {
+            if (std::abs(height - expected) > allowed) continue;
+            if (!best || std::abs(height - expected) < std::abs(*best - expected)) best = height;
+        }
+        return best;
+    }
+
+    const Surveyed<D>& s_;
+    std::size_t facing_;
+    bool measured_;
+    std::vector<double> heights_;
+};
+
+/// Pairs the rests of two neighbouring columns that belong to one surface: each other's nearest, not too steep apart.
+std::vector<std::pair<int, int>> matched_rests(const std::vector<ColumnRest>& a, const std::vector<ColumnRest>& b,
+                                               double most_apart) {
+    const auto nearest = [&](double height, const std::vector<ColumnRest>& rests) {
+        int best = -1;
+        for (std::size_t i = 0; i < rests.size(); ++i) {
+            const double apart = std::abs(rests[i].height - height);
+            if (apart > most_apart) continue;
+            if (best < 0 || apart < std::abs(rests[static_cast<std::size_t>(best)].height - height)) {
+                best = static_cast<int>(i);
+            }
+        }
+        return best;
+    };
+    std::vector<std::pair<int, int>> pairs;
+    std::vector<bool> taken(b.size(), false);
+    for (std::size_t i = 0; i < a.size(); ++i) {
+        const int other = nearest(a[i].height, b);
+        const bool mutual = other >= 0 && nearest(b[static_cast<std::size_t>(other)].height, a) == static_cast<int>(i);
+        pairs.emplace_back(static_cast<int>(i), mutual ? other : -1);
+        if (mutual) taken[static_cast<std::size_t>(other)] = true;
+    }
+    for (std::size_t i = 0; i < b.size(); ++i) {
+        if (!taken[i]) pairs.emplace_back(-1, static_cast<int>(i));
+    }
+    return pairs;
+}
+
+template <int D>
+class Sampling {
+  public:
+    explicit Sampling(const Surveyed<D>& surveyed) : s_(surveyed), columns_(surveyed.grid.column_count()) {
+        samples.measure.resize(s_.rig.signals.size());
+    }
+
+    void judge_grid() {
+        rests_.resize(s_.facings.size() * columns_);
+        struct Judged {
+            std::vector<SurveyPose<D>> poses;
+            std::size_t clipped = 0;
+        };
+        std::vector<Judged> judged(rests_.size());
+        tbb::parallel_for(std::size_t{0}, rests_.size(), [&](std::size_t slot) {
+            const std::size_t facing = slot / columns_;
+            const Place<D> place = s_.grid.place(slot % columns_);
+            const MountedRig<D>& mounted = s_.mounted[facing];
+            std::vector<double> heights;
+            std::size_t clipped_rests = 0;
+            find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets}, s_.rig.intent,
+                          heights, &clipped_rests);
+            judged[slot].clipped = clipped_rests * s_.heights.size();
+            for (const double height : heights) {
+                ColumnRest rest;
+                rest.height = height;
+                for (std::size_t k = 0; k < s_.heights.size(); ++k) {
+                    const auto pose = s_.judge(facing, s_.grid.point(place, height), s_.heights[k]);
+                    rest.poses[k] = pose ? static_cast<std::int64_t>(judged[slot].poses.size()) : -1;
+                    if (pose) {
+                        judged[slot].poses.push_back(*pose);
+                    } else {
+                        ++judged[slot].clipped;
+                    }
+                }
+                rests_[slot].push_back(rest);
+            }
+        });
+        for (std::size_t slot = 0; slot < rests_.size(); ++slot) {
+            const auto base = static_cast<std::int64_t>(samples.poses.size());
+            for (ColumnRest& rest : rests_[slot]) {
+                for (std::int64_t& pose : rest.poses) pose = pose < 0 ? -1 : pose + base;
+            }
+            samples.poses.insert(samples.poses.end(), judged[slot].poses.begin(), judged[slot].poses.end());
+            samples.clipped += judged[slot].clipped;
+        }
+        samples.grid_poses = samples.poses.size();
+    }
+
+    /// Borders between neighbouring columns, at each height above rest, and between heights on each column.
+    void find_borders() {
+        std::vector<std::vector<StretchResult<D>>> results(rests_.size());
+        tbb::parallel_for(std::size_t{0}, rests_.size(), [&](std::size_t slot) {
+            for (std::size_t axis = 0; axis + 1 < D; ++axis) across(slot, axis, results[slot]);
+            upwards(slot, results[slot]);
+        });
+        const double share = D == 2 ? 1.0 : 0.5 * s_.grid.spacing;  // a pair's part of the area, from either axis
+        for (const auto& of_slot : results) {
+            for (const StretchResult<D>& result : of_slot) {
+                const std::size_t base = samples.poses.size();
+                samples.poses.insert(samples.poses.end(), result.found.begin(), result.found.end());
+                for (const auto& [border, found] : result.borders) {
+                    samples.borders.push_back({border.pose + (found ? base : 0), border.at});
+                }
+                for (std::size_t signal = 0; signal < result.measure.size(); ++signal) {
+                    for (std::size_t verdict = 0; verdict < verdict_count; ++verdict) {
+                        samples.measure[signal][verdict] += share * result.measure[signal][verdict];
+                    }
+                }
+            }
+        }
+    }
+
+    Samples<D> samples;
+
+  private:
+    End<D> end_at(std::size_t slot, int rest, std::size_t k) const {
+        End<D> end;
+        end.place = s_.grid.place(slot % columns_);
+        end.above_rest = s_.heights[k];
+        if (rest < 0) return end;
+        const ColumnRest& column_rest = rests_[slot][static_cast<std::size_t>(rest)];
+        end.rest = column_rest.height;
+        if (column_rest.poses[k] >= 0) {
+            end.index = static_cast<std::size_t>(column_rest.poses[k]);
+            end.pose = samples.poses[end.index];
+        }
+        return end;
+    }
+
+    void across(std::size_t slot, std::size_t axis, std::vector<StretchResult<D>>& results) const {
+        constexpr double steepest_surface = 6.0;
+        if (!s_.grid.has_next(slot % columns_, axis)) return;
+        const std::size_t next = slot + s_.grid.stride(axis);
+        for (const auto& [a, b] : matched_rests(rests_[slot], rests_[next], steepest_surface * s_.grid.spacing)) {
+            for (std::size_t k = 0; k < s_.heights.size(); ++k) {
+                Stretch<D> stretch(s_, slot / columns_, true);
+                stretch.search(end_at(slot, a, k), end_at(next, b, k));
+                results.push_back(std::move(stretch.result));
+            }
+        }
+    }
+
+    void upwards(std::size_t slot, std::vector<StretchResult<D>>& results) const {
+        for (std::size_t rest = 0; rest < rests_[slot].size(); ++rest) {
+            for (std::size_t k = 0; k + 1 < s_.heights.size(); ++k) {
+                Stretch<D> stretch(s_, slot / columns_, false);
+                stretch.search(end_at(slot, static_cast<int>(rest), k), end_at(slot, static_cast<int>(rest), k + 1));
+                if (!stretch.result.borders.empty()) results.push_back(std::move(stretch.result));
+            }
+        }
+    }
+
+    const Surveyed<D>& s_;
+    std::size_t columns_;
+    std::vector<std::vector<ColumnRest>> rests_;   // by facing, then column
+};
+
+}  // namespace
+
+template <int D>
+Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, const SurveyOptions& options)
+    : level(given_level),
+      rig((check(given_rig), given_rig)),
+      facings(facings_of(level, rig, options)),
+      half_width(widest_half(rig)),
+      grid(level, half_width, chosen_spacing(options.spacing, narrowest_width(rig, facings)), options.seed),
+      border_width(grid.spacing * options.border_fraction) {
+    double height = 0.0;
+    double noise = 0.0;
+    for (const Facing<D>& facing : facings) {
+        mounted.emplace_back(rig, level, facing.stance, facing.heading);
+        const HullView<D> body = mounted.back().body.view();
+        const auto [low, high] = extent_along(body, level.up());
+        height = std::max(height, high - low + 2.0 * body.radius);
+        noise = std::max(noise, noise_of(body, level).distance);
+        body_size = std::max(body_size, bounds_of(body).size().norm());
+    }
+    const double touch = rig.intent.touch;
+    const double just = std::min(std::max(1e-6 * touch, 4.0 * noise), 0.25 * touch);
+    heights = {0.25 * touch, touch - just, touch + just, std::max(4.0 * touch, 0.25 * height)};
+}
+
+template <int D>
+std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>& rest, double above_rest) const {
+    const MountedRig<D>& rig_here = mounted[facing];
+    SurveyPose<D> pose;
+    pose.anchor = rest + above_rest * level.up();
+    pose.above_rest = above_rest;
+    pose.facing = static_cast<std::uint16_t>(facing);
+    const PlacedBody<D> body{rig_here.body.view(), pose.anchor, rig_here.meets};
+    if (clip<D>(level, body, rig.intent).on) return std::nullopt;
+    const GroundTruth<D> truth = ground<D>(level, body, rig.intent);
+    for (std::size_t signal = 0; signal < rig.signals.size(); ++signal) {
+        const std::uint64_t bit = std::uint64_t{1} << signal;
+        if (truth.on) pose.truths_on |= bit;
+        if (!truth.decided) pose.undecided |= bit;
+    }
+    pose.probes_on = rig_here.probes_on(level, pose.anchor);
+    pose.signals_on = rig_here.signals_on(pose.probes_on);
+    return pose;
+}
+
+template <int D>
+Samples<D> take_samples(const Surveyed<D>& surveyed, const std::function<void(double)>& progress) {
+    Sampling<D> sampling(surveyed);
+    sampling.judge_grid();
+    if (progress) progress(0.3);
+    sampling.find_borders();
+    return std::move(sampling.samples);
+}
+
+template struct Surveyed<2>;
+template struct Surveyed<3>;
+template Samples<2> take_samples<2>(const Surveyed<2>&, const std::function<void(double)>&);
+template Samples<3> take_samples<3>(const Surveyed<3>&, const std::function<void(double)>&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,102 @@
+#include "hollow_probe/verify/survey.hpp"
+
+#include <tbb/global_control.h>
+#include <tbb/task_arena.h>
+
+#include "verify/findings.hpp"
+#include "verify/samples.hpp"
+
+namespace hollow_probe {
+
+const char* name_of(Verdict verdict) {
+    switch (verdict) {
+        case Verdict::true_contact: return "true_contact";
+        case Verdict::missed_contact: return "missed_contact";
+        case Verdict::false_contact: return "false_contact";
+        case Verdict::true_clear: return "true_clear";
+        case Verdict::undecided: return "undecided";
+    }
+    return "";
+}
+
+const char* name_of(CauseKind cause) {
+    switch (cause) {
+        case CauseKind::reach_short: return "reach_short";
+        case CauseKind::aimed_beside: return "aimed_beside";
+        case CauseKind::layer_unseen: return "layer_unseen";
+        case CauseKind::starts_inside: return "starts_inside";
+        case CauseKind::angle_refused: return "angle_refused";
+        case CauseKind::first_hit_shadowed: return "first_hit_shadowed";
+        case CauseKind::combined_out: return "combined_out";
+        case CauseKind::reach_long: return "reach_long";
+        case CauseKind::wider_than_body: return "wider_than_body";
+        case CauseKind::layer_wrong: return "layer_wrong";
+        case CauseKind::too_steep: return "too_steep";
+        case CauseKind::combined_in: return "combined_in";
+        case CauseKind::unexplained: return "unexplained";
+    }
+    return "";
+}
+
+namespace {
+
+double part(double whole, double other) {
+    return whole + other > 0.0 ? whole / (whole + other) : 1.0;
+}
+
+double of(const SignalVerdicts& signal, Verdict verdict) {
+    return signal.measure[static_cast<std::size_t>(verdict)];
+}
+
+template <int D>
+Survey<D> survey_here(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options) {
+    const Surveyed<D> surveyed(level, rig, options);
+    Samples<D> samples = take_samples<D>(surveyed, options.progress);
+    if (options.progress) options.progress(0.6);
+    Survey<D> result;
+    result.findings = find_findings<D>(surveyed, samples, options.progress);
+    result.spacing = surveyed.grid.spacing;
+    result.seed = options.seed;
+    result.facings = surveyed.facings;
+    result.grid_poses = samples.grid_poses;
+    result.border_poses = samples.poses.size() - samples.grid_poses;
+    result.clipped = samples.clipped;
+    for (std::size_t signal = 0; signal < rig.signals.size(); ++signal) {
+        SignalVerdicts verdicts;
+        verdicts.name = rig.signals[signal].name;
+        verdicts.claims = rig.signals[signal].claims;
+        verdicts.measure = samples.measure[signal];
+        for (const SurveyPose<D>& pose : samples.poses) ++verdicts.poses[static_cast<std::size_t>(pose.verdict(signal))];
+        result.signals.push_back(std::move(verdicts));
+    }
+    result.poses = std::move(samples.poses);
+    if (options.progress) options.progress(1.0);
+    return result;
+}
+
+}  // namespace
+
+double SignalVerdicts::precision() const {
+    return part(of(*this, Verdict::true_contact), of(*this, Verdict::false_contact));
+}
+
+double SignalVerdicts::recall() const {
+    return part(of(*this, Verdict::true_contact), of(*this, Verdict::missed_contact));
+}
+
+template <int D>
+Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options) {
+    if (options.threads < 0) throw InvalidInput("threads must not be negative");
+    if (!(options.border_fraction > 0.0)) throw InvalidInput("border_fraction must be more than 0");
+    const int threads = options.threads == 0 ? tbb::task_arena::automatic : options.threads;
+    // The arena alone would not give more threads than cores.
+    const tbb::global_control allow(tbb::global_control::max_allowed_parallelism,
+                                    static_cast<std::size_t>(std::max(options.threads, tbb::this_task_arena::max_concurrency())));
+    tbb::task_arena arena(threads);
+    return arena.execute([&] { return survey_here<D>(level, rig, options); });
+}
+
+template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&);
+template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&);
+
+}  // namespace hollow_probe

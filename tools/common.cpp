@@ -1,0 +1,105 @@
+#include "common.hpp"
+
+#include <fmt/format.h>
+#include <sys/ioctl.h>
+#include <unistd.h>
+
+#include <cstdio>
+#include <cstdlib>
+#include <filesystem>
+#include <memory>
+
+#include "hollow_probe/io/atomic_file.hpp"
+
+namespace hollow_probe::tool {
+
+void add_common(CLI::App& command, CommonOptions& options) {
+    command.add_option("--json", options.json, "Write the machine-readable result to FILE, or to standard output for -")
+        ->type_name("FILE");
+    command.add_option("--figure", options.figure, "Write a figure; the ending chooses: .svg or .png")->type_name("FILE");
+    command.add_option("--seed", options.seed, "0 centers the survey grid on the level; others shift it within a spacing")
+        ->capture_default_str()
+        ->type_name("N");
+    command.add_option("--threads", options.threads, "Threads to use, 0 for all cores; results do not depend on it")
+        ->check(CLI::Range(0, 1024))
+        ->capture_default_str()
+        ->type_name("N");
+}
+
+void add_survey_flags(CLI::App& command, SurveyFlags& flags) {
+    command.add_option("--spacing", flags.spacing, "Distance between survey columns; standard: a quarter of the body's width")
+        ->check(CLI::PositiveNumber)
+        ->type_name("LENGTH");
+    command.add_option("--headings", flags.headings, "Headings to survey in 3D; in 2D it is always both")
+        ->check(CLI::Range(1, 360))
+        ->capture_default_str()
+        ->type_name("N");
+    command.add_option("--stance", flags.stances, "Survey only this stance; may be given again")->type_name("NAME");
+}
+
+void Outputs::add(const std::string& path, std::string content) {
+    if (!path.empty()) files_.emplace_back(path, std::move(content));
+}
+
+void Outputs::write() const {
+    for (const auto& [path, content] : files_) {
+        if (path == "-") {
+            std::fwrite(content.data(), 1, content.size(), stdout);
+        } else {
+            write_file(path, content);
+        }
+    }
+}
+
+void check_outputs(const CommonOptions& options) {
+    if (!options.figure.empty() && !options.figure.ends_with(".svg") && !options.figure.ends_with(".png")) {
+        throw InputError("--figure: '" + options.figure + "' must end in .svg or .png");
+    }
+    for (const std::string& path : {options.json, options.figure}) {
+        if (path.empty() || path == "-") continue;
+        const auto folder = std::filesystem::absolute(path).parent_path();
+        if (std::filesystem::is_directory(path)) throw InputError(path + ":1:1: cannot be written: it is a folder, expected a file name");
+        if (access(folder.c_str(), W_OK) != 0) {
+            throw InputError(path + ":1:1: cannot be written: folder '" + folder.string() + "' does not exist or is not writable");
+        }
+    }
+}
+
+SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& flags) {
+    SurveyOptions options;
+    options.spacing = flags.spacing;
+    options.headings = flags.headings;
+    options.stances = flags.stances;
+    options.seed = common.seed;
+    options.threads = common.threads;
+    options.progress = progress_bar("surveying");
+    return options;
+}
+
+std::function<void(double)> progress_bar(const std::string& what) {
+    if (isatty(STDERR_FILENO) == 0) return nullptr;
+    return [what](double done) {
+        constexpr int cells = 30;
+        const int full = static_cast<int>(done * cells);
+        if (done >= 1.0) {
+            fmt::print(stderr, "\r\x1b[K");
+        } else {
+            fmt::print(stderr, "\r{} [{:<{}}] {:3.0f} %", what, std::string(static_cast<std::size_t>(full), '='), cells, 100.0 * done);
+        }
+        std::fflush(stderr);
+    };
+}
+
+TextOptions text_options() {
+    TextOptions options;
+    const bool terminal = isatty(STDOUT_FILENO) != 0;
+    const char* no_color = std::getenv("NO_COLOR");
+    options.color = terminal && (no_color == nullptr || *no_color == '\0');
+    winsize size{};
+    if (terminal && ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 0) {
+        options.width = std::min<std::size_t>(size.ws_col, 100);
+    }
+    return options;
+}
+
+}  // namespace hollow_probe::tool

@@ -1,0 +1,75 @@
+// What the commands share: options every one has, and where results go.
+#pragma once
+
+#include <CLI/CLI.hpp>
+
+#include <cstdint>
+#include <functional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "hollow_probe/io/level_file.hpp"
+#include "hollow_probe/io/rig_file.hpp"
+#include "hollow_probe/report/survey_text.hpp"
+#include "hollow_probe/verify/survey.hpp"
+
+namespace hollow_probe::tool {
+
+/// Exit codes.
+enum : int { all_well = 0, wrong_verdicts = 1, bad_input = 2, internal_error = 3 };
+
+struct CommonOptions {
+    std::string json;      // file, "-" for standard output, or nothing
+    std::string figure;    // .svg or .png
+    std::uint64_t seed = 0;
+    int threads = 0;
+};
+
+struct SurveyFlags {
+    double spacing = 0.0;
+    int headings = 4;
+    std::vector<std::string> stances;
+};
+
+void add_common(CLI::App& command, CommonOptions& options);
+void add_survey_flags(CLI::App& command, SurveyFlags& flags);
+
+/// Files to be written together once everything has been made, so that a failure leaves none behind by half.
+class Outputs {
+  public:
+    void add(const std::string& path, std::string content);
+    /// "-" goes to standard output.
+    void write() const;
+
+  private:
+    std::vector<std::pair<std::string, std::string>> files_;
+};
+
+/// Refuses figure names that cannot be drawn and outputs that cannot be written, before hours are spent on what
+/// goes in.
+void check_outputs(const CommonOptions& options);
+
+SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& flags);
+
+/// A bar on standard error if that is a terminal, else nothing.
+std::function<void(double)> progress_bar(const std::string& what);
+
+TextOptions text_options();
+
+/// 1 if any signal is wrong anywhere, else 0.
+template <int D>
+int exit_code_of(const Survey<D>& survey) {
+    for (const SignalVerdicts& signal : survey.signals) {
+        if (signal.poses[static_cast<std::size_t>(Verdict::missed_contact)] > 0) return wrong_verdicts;
+        if (signal.poses[static_cast<std::size_t>(Verdict::false_contact)] > 0) return wrong_verdicts;
+    }
+    return all_well;
+}
+
+/// Each command adds itself and, when chosen, puts its exit code into `result`.
+void add_survey_command(CLI::App& app, int& result);
+void add_draw_command(CLI::App& app, int& result);
+void add_demo_command(CLI::App& app, int& result);
+
+}  // namespace hollow_probe::tool

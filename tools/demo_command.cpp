@@ -1,0 +1,78 @@
+// hollow-probe demo: the Saltmarsh pumping station, surveyed with a first try and with a sound rig.
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <memory>
+
+#include "common.hpp"
+#include "demo_data.hpp"
+#include "hollow_probe/io/atomic_file.hpp"
+#include "hollow_probe/io/survey_json.hpp"
+#include "hollow_probe/report/figure.hpp"
+
+namespace hollow_probe::tool {
+namespace {
+
+namespace fs = std::filesystem;
+
+struct Arguments {
+    CommonOptions common;
+    std::string folder = "hollow-probe-demo";
+};
+
+template <int D>
+void run(const Arguments& arguments, const Level<D>& level, const std::string& level_name, const std::string& rig_name) {
+    const fs::path folder = arguments.folder;
+    const Rig<D> rig = load_rig<D>((folder / rig_name).string(), level);
+    SurveyFlags flags;
+    if (D == 3) flags.spacing = 0.3;
+    const Survey<D> result = survey<D>(level, rig, survey_options(arguments.common, flags));
+    const std::string stem = rig_name.substr(0, rig_name.find('.')) + "-on-" + level_name.substr(0, level_name.find('.'));
+    const std::string figure = (folder / (stem + ".png")).string();
+    write_file(figure, survey_figure<D>(level, rig, result, level_name, rig_name, figure));
+    write_file((folder / (stem + ".json")).string(), survey_json<D>(level, rig, result, level_name, rig_name));
+    TextOptions text = text_options();
+    text.most_findings = 4;
+    fmt::print("── {} on {}\n\n{}\n", rig_name, level_name, survey_text<D>(rig, result, text));
+}
+
+}  // namespace
+
+void add_demo_command(CLI::App& app, int& result) {
+    auto arguments = std::make_shared<Arguments>();
+    CLI::App* command = app.add_subcommand(
+        "demo", "Write the demo levels and rigs to a folder, survey them, and leave figures and results beside them");
+    command->add_option("--out", arguments->folder, "The folder, made if it is not there")->capture_default_str()->type_name("FOLDER");
+    command->add_option("--threads", arguments->common.threads, "Threads to use, 0 for all cores")
+        ->check(CLI::Range(0, 1024))
+        ->capture_default_str()
+        ->type_name("N");
+    command->callback([arguments, &result] {
+        const fs::path folder = arguments->folder;
+        std::error_code error;
+        fs::create_directories(folder, error);
+        if (error) throw InputError(folder.string() + ":1:1: cannot be made: " + error.message());
+        std::size_t files = 0;
+        for (const EmbeddedFile& file : demo_data()) {
+            write_file((folder / file.name).string(), file.content);
+            ++files;
+        }
+        struct Pair {
+            const char* level;
+            const char* rig;
+        };
+        for (const Pair& pair : {Pair{"culvert.level.toml", "keeper-first-try.rig.toml"},
+                                 Pair{"culvert.level.toml", "keeper.rig.toml"},
+                                 Pair{"pumphouse.level.toml", "keeper-first-try-3d.rig.toml"},
+                                 Pair{"pumphouse.level.toml", "keeper-3d.rig.toml"}}) {
+            const AnyLevel level = load_level((folder / pair.level).string());
+            std::visit([&](const auto& of_dimension) { run(*arguments, of_dimension, pair.level, pair.rig); }, level);
+            files += 2;
+        }
+        fmt::print("Made {} files in {}: levels, rigs, a figure (.png) and a result (.json) for each of 4 surveys.\n", files,
+                   folder.string());
+        result = all_well;
+    });
+}
+
+}  // namespace hollow_probe::tool

@@ -1,0 +1,57 @@
+// hollow-probe survey: a rig's signals against truth, over a level.
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <memory>
+
+#include "common.hpp"
+#include "hollow_probe/io/survey_json.hpp"
+#include "hollow_probe/report/figure.hpp"
+
+namespace hollow_probe::tool {
+namespace {
+
+struct Arguments {
+    CommonOptions common;
+    SurveyFlags flags;
+    std::string level;
+    std::string rig;
+};
+
+template <int D>
+int run(const Arguments& arguments, const Level<D>& level) {
+    const Rig<D> rig = load_rig<D>(arguments.rig, level);
+    const Survey<D> result = survey<D>(level, rig, survey_options(arguments.common, arguments.flags));
+    const std::string level_name = std::filesystem::path(arguments.level).filename().string();
+    const std::string rig_name = std::filesystem::path(arguments.rig).filename().string();
+    Outputs outputs;
+    if (!arguments.common.json.empty()) {
+        outputs.add(arguments.common.json, survey_json<D>(level, rig, result, level_name, rig_name));
+    }
+    if (!arguments.common.figure.empty()) {
+        outputs.add(arguments.common.figure, survey_figure<D>(level, rig, result, level_name, rig_name, arguments.common.figure));
+    }
+    outputs.write();
+    if (arguments.common.json != "-") {
+        fmt::print("{} on {}\n{}", rig_name, level_name, survey_text<D>(rig, result, text_options()));
+    }
+    return exit_code_of(result);
+}
+
+}  // namespace
+
+void add_survey_command(CLI::App& app, int& result) {
+    auto arguments = std::make_shared<Arguments>();
+    CLI::App* command = app.add_subcommand("survey", "Hold a rig's signals against truth over poses that cover a level");
+    command->add_option("level", arguments->level, "The level file")->required()->type_name("LEVEL");
+    command->add_option("rig", arguments->rig, "The rig file")->required()->type_name("RIG");
+    add_survey_flags(*command, arguments->flags);
+    add_common(*command, arguments->common);
+    command->callback([arguments, &result] {
+        check_outputs(arguments->common);
+        const AnyLevel level = load_level(arguments->level);
+        result = std::visit([&](const auto& of_dimension) { return run(*arguments, of_dimension); }, level);
+    });
+}
+
+}  // namespace hollow_probe::tool
