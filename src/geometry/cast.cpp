@@ -10,6 +10,9 @@
 namespace hollow_probe {
 namespace {
 
+/// A rounded mover that passes its target closer to tangentially than this grazes it; it does not run into it.
+constexpr double approaches = 1e-6;
+
 template <int D>
 struct Caster {
     const HullView<D>& mover;
@@ -20,29 +23,38 @@ struct Caster {
     double radius = mover.radius + target.radius;
     double tolerance = 0.0;
 
+    // Differences to the start come first: far from the origin they keep the digits that sums would lose.
+    Vec<D> from_start(const Vec<D>& of_target) const { return of_target - start; }
+
     Vec<D> corner(std::size_t of_target, std::size_t of_mover) const {
-        return target.points[of_target] - (mover.points[of_mover] + start);
+        return from_start(target.points[of_target]) - mover.points[of_mover];
+    }
+
+    /// max n·p over the target, from the start.
+    double target_extent(const Vec<D>& n) const {
+        double high = -infinity;
+        for (const Vec<D>& p : target.points) high = std::max(high, n.dot(from_start(p)));
+        return high;
     }
 
     /// max n·c over C.
-    double support(const Vec<D>& n) const {
-        return extent_along(target, n)[1] - (extent_along(mover, n)[0] + n.dot(start));
-    }
+    double support(const Vec<D>& n) const { return target_extent(n) - extent_along(mover, n)[0]; }
 
     /// Whether a point on the plane of C's support along n lies on C's facet there, rather than beside it.
     bool on_facet(const Vec<D>& point, const Vec<D>& n) const {
-        const double far_target = extent_along(target, n)[1];
+        const double far_target = target_extent(n);
         const double near_mover = extent_along(mover, n)[0];
         const auto holds = [&](const Vec<D>& side) {
             double high = -infinity;
             double low = infinity;
             for (const Vec<D>& p : target.points) {
-                if (n.dot(p) >= far_target - tolerance) high = std::max(high, side.dot(p));
+                const Vec<D> q = from_start(p);
+                if (n.dot(q) >= far_target - tolerance) high = std::max(high, side.dot(q));
             }
             for (const Vec<D>& p : mover.points) {
                 if (n.dot(p) <= near_mover + tolerance) low = std::min(low, side.dot(p));
             }
-            return side.dot(point) <= high - (low + side.dot(start)) + tolerance;
+            return side.dot(point) <= high - low + tolerance;
         };
         if constexpr (D == 2) {
             const Vec<2> side(n.y(), -n.x());
@@ -96,16 +108,22 @@ struct Caster {
 
     void offer(double t, const Vec<D>& center, CastHit<D>& best) const {
         if (t < -tolerance || !(t < best.distance)) return;
+        const Vec<D> normal = (t * direction - center).normalized();
+        if (normal.dot(direction) > -approaches) return;
         best.distance = std::max(t, 0.0);
-        best.normal = (t * direction - center).normalized();
+        best.normal = normal;
     }
 
     std::optional<CastHit<D>> run() {
         const Vec<D> first = corner(0, 0);
-        tolerance = 0.0;
-        for (const Vec<D>& p : target.points) tolerance = std::max(tolerance, (p - start).cwiseAbs().maxCoeff());
-        for (const Vec<D>& p : mover.points) tolerance = std::max(tolerance, p.cwiseAbs().maxCoeff());
-        tolerance = 1e-13 * (tolerance + first.norm() + radius);
+        double size = first.norm() + radius;   // of what is computed with
+        double magnitude = 0.0;                // of the coordinates given: their own rounding
+        for (const Vec<D>& p : target.points) {
+            size = std::max(size, from_start(p).cwiseAbs().maxCoeff());
+            magnitude = std::max(magnitude, p.cwiseAbs().maxCoeff());
+        }
+        for (const Vec<D>& p : mover.points) size = std::max(size, p.cwiseAbs().maxCoeff());
+        tolerance = 1e-13 * size + 1e-15 * magnitude;
 
         double enters = -infinity;
         double leaves = infinity;
@@ -137,17 +155,17 @@ struct Caster {
             misses = enters > leaves + tolerance || leaves < -tolerance || enters > reach + tolerance;
         });
         if (misses) return std::nullopt;
-        const bool within_planes = depth > tolerance;
         if (radius == 0.0) {
-            if (within_planes) return CastHit<D>{0.0, way_out, true, depth};
+            if (depth > tolerance) return CastHit<D>{0.0, way_out, true, depth};
             if (enters < -tolerance) return std::nullopt;  // in touch, sliding along or leaving
             return CastHit<D>{std::max(enters, 0.0), entry, false, 0.0};
         }
-        if (within_planes) {
+        if (depth > -tolerance) {
+            // Between the planes, but perhaps off a rounded corner.
             const Separation<D> now = separation<D>(mover, start, target);
             if (now.gap < -tolerance) return CastHit<D>{0.0, now.normal, true, -now.gap};
             if (now.gap <= tolerance) {
-                if (now.normal.dot(direction) >= -1e-12) return std::nullopt;
+                if (now.normal.dot(direction) > -approaches) return std::nullopt;
                 return CastHit<D>{0.0, now.normal, false, 0.0};
             }
         } else if (enters >= -tolerance) {
@@ -176,7 +194,6 @@ struct Caster {
             }
         }
         if (!(best.distance <= reach + tolerance) || best.distance == infinity) return std::nullopt;
-        if (best.distance == 0.0 && best.normal.dot(direction) >= -1e-12) return std::nullopt;
         return best;
     }
 };

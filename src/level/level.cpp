@@ -21,12 +21,12 @@ const StartPoint<D>* Level<D>::find_start(const std::string& name) const {
 }
 
 template <int D>
-LayerMask Level<D>::mask_of(const std::vector<std::string>& names) const {
-    LayerMask mask = 0;
+LayerSet Level<D>::mask_of(const std::vector<std::string>& names) const {
+    LayerSet mask = 0;
     for (const std::string& name : names) {
         const auto layer = find_layer(name);
         if (!layer) throw InvalidInput("layer '" + name + "' is not declared by the level");
-        mask |= LayerMask{1} << *layer;
+        mask |= LayerSet{1} << *layer;
     }
     return mask;
 }

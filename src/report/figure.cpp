@@ -164,7 +164,7 @@ class FigureDrawer {
         View<3> view;
         view.frame = frame;
         const Vec<3>& up = level_.up();
-        const Vec<3> reference = std::abs(up.x()) < 0.9 ? Vec<3>::UnitX() : Vec<3>::UnitY();
+        const Vec<3> reference = std::abs(up.x()) < 0.9 ? Vec<3>::Unit(0) : Vec<3>::Unit(1);
         view.right = level_heading<3>(reference, up);
         view.up = up.cross(view.right);
         view.away = -up;

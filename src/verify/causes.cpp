@@ -146,7 +146,7 @@ class Search {
     void senses_too_little() {
         // A layer that stops the body but that the probe does not see.
         for (std::size_t layer = 0; layer < s_.level.layers().size(); ++layer) {
-            const LayerMask bit = LayerMask{1} << layer;
+            const LayerSet bit = LayerSet{1} << layer;
             if ((mounted_.meets & bit) == 0 || (mounted_.probes[static_cast<std::size_t>(probe_)].sees & bit) != 0) continue;
             const bool supports = truth_.support && s_.level.layer_of(truth_.support->piece) == layer;
             auto unseen = cause(CauseKind::layer_unseen, Change::sees_more, supports ? -1.0 : 0.5);

@@ -21,12 +21,12 @@ LevelAxes<D>::LevelAxes(const Vec<D>& level_up) : up(level_up) {
     if constexpr (D == 2) {
         across[0] = Vec<2>(up.y(), -up.x());
     } else {
-        const Vec<3> y = Vec<3>::UnitY();
+        const Vec<3> y(0.0, 1.0, 0.0);
         if (up.y() < -1.0 + 1e-12) {
-            across = {Vec<3>::UnitX(), -Vec<3>::UnitZ()};
+            across = {Vec<3>::Unit(0), -Vec<3>::Unit(2)};
         } else {
             const auto turn = Eigen::Quaterniond::FromTwoVectors(y, up);
-            across = {turn * Vec<3>::UnitX(), turn * Vec<3>::UnitZ()};
+            across = {turn * Vec<3>::Unit(0), turn * Vec<3>::Unit(2)};
         }
     }
 }

@@ -18,9 +18,9 @@ struct CastHit {
 /// Moves `mover` from `start` along unit `direction` by at most `reach` (>= 0, may be infinite) and returns where it
 /// first touches `target`, or nothing.
 ///
-/// - Inclusive at the limit: a touch at exactly `reach`, and a mover that only grazes an edge, are hits.
+/// - Inclusive at the limit: a touch at exactly `reach` is a hit, and so is a ray through an edge or a corner.
 /// - A mover that starts in touch is hit at distance 0 if it moves into the target, and not at all if it slides
-///   along or leaves.
+///   along or leaves. Nor is a round one that only brushes past (normal·direction > -1e-6).
 /// - Exact: closed forms only, no iteration. Ray against the planes of the Minkowski difference (the method of
 ///   M. Cyrus and J. Beck, "Generalized two- and three-dimensional clipping", 1978), then, for rounded shapes,
 ///   against the cylinders and balls on its edges and corners.

@@ -13,7 +13,7 @@
 namespace hollow_probe {
 
 /// One bit for each layer of a level, in the order the level declares them.
-using LayerMask = std::uint64_t;
+using LayerSet = std::uint64_t;
 inline constexpr std::size_t most_layers = 64;
 
 /// A named solid; its pieces are numbers first_piece … first_piece + piece_count - 1 of the level.
@@ -55,12 +55,12 @@ class Level {
     }
     [[nodiscard]] std::uint32_t solid_of(std::uint32_t piece) const { return pieces_[piece].solid; }
     [[nodiscard]] std::uint32_t layer_of(std::uint32_t piece) const { return solids_[pieces_[piece].solid].layer; }
-    [[nodiscard]] bool on_layers(std::uint32_t piece, LayerMask mask) const { return mask >> layer_of(piece) & 1U; }
+    [[nodiscard]] bool on_layers(std::uint32_t piece, LayerSet mask) const { return mask >> layer_of(piece) & 1U; }
 
     [[nodiscard]] std::optional<std::uint32_t> find_layer(const std::string& name) const;
     [[nodiscard]] const StartPoint<D>* find_start(const std::string& name) const;
     /// The bits of the named layers. Throws InvalidInput for a layer the level does not declare.
-    [[nodiscard]] LayerMask mask_of(const std::vector<std::string>& names) const;
+    [[nodiscard]] LayerSet mask_of(const std::vector<std::string>& names) const;
 
   private:
     template <int>

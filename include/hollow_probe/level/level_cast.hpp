@@ -13,7 +13,7 @@ struct LevelCast {
     Vec<D> start = Vec<D>::Zero();
     Vec<D> direction = Vec<D>::Zero();       // unit
     double reach = 0.0;                      // >= 0; inclusive
-    LayerMask layers = ~LayerMask{0};
+    LayerSet layers = ~LayerSet{0};
     bool skip_inside = false;                // pass over pieces the mover overlaps at the start
 };
 

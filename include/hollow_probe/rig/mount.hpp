@@ -25,7 +25,7 @@ struct MountedProbe {
     Vec<D> from;
     Vec<D> along;
     double reach;
-    LayerMask sees;
+    LayerSet sees;
     AngleRange accept;
     Take take;
     IfInside if_inside;
@@ -61,7 +61,7 @@ struct MountedRig {
     MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance, const Vec<D>& heading);
 
     RoundedHull<D> body;                     // the stance, relative to the anchor
-    LayerMask meets = 0;
+    LayerSet meets = 0;
     std::vector<MountedProbe<D>> probes;     // as in the rig
     std::vector<MountedSignal> signals;      // as in the rig
 

@@ -14,7 +14,7 @@ template <int D>
 struct PlacedBody {
     HullView<D> shape;
     Vec<D> anchor = Vec<D>::Zero();
-    LayerMask meets = 0;
+    LayerSet meets = 0;
 };
 
 /// A piece that the body touches, or comes to touch when moved.

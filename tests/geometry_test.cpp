@@ -1,0 +1,312 @@
+// Distances and casts against closed forms, against each other, and under moves.
+#include <rapidcheck.h>
+
+#include <catch2/catch.hpp>
+
+#include "hollow_probe/geometry/bounds_tree.hpp"
+#include "hollow_probe/geometry/cast.hpp"
+#include "hollow_probe/geometry/polygon.hpp"
+#include "hollow_probe/geometry/separation.hpp"
+#include "scenes.hpp"
+
+using namespace scenes;
+
+namespace {
+
+template <int D>
+RoundedHull<D> point() {
+    return RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+}
+
+/// The gap from points alone: the nearest pair over a dense sampling of both cores by random convex combinations is
+/// never nearer than the true distance, and any direction's support gap is never farther.
+template <int D>
+void require_bracketed(const RoundedHull<D>& a, const RoundedHull<D>& b, Random& random) {
+    const Separation<D> s = separation<D>(a.view(), b.view());
+    const auto sample = [&](const RoundedHull<D>& hull) {
+        Vec<D> p = Vec<D>::Zero();
+        double sum = 0.0;
+        for (const Vec<D>& corner : hull.points()) {
+            const double w = -std::log(random.between(1e-9, 1.0)) * (random.below(3) == 0 ? 10.0 : 0.1);
+            p += w * corner;
+            sum += w;
+        }
+        return Vec<D>(p / sum);
+    };
+    double nearest = infinity;
+    for (int i = 0; i < 400; ++i) nearest = std::min(nearest, (sample(a) - sample(b)).norm());
+    const double radii = a.radius() + b.radius();
+    if (!s.cores_meet) REQUIRE(s.gap <= nearest - radii + 1e-12);
+    // The direction returned separates by exactly the gap: a certificate that nothing is nearer.
+    const double apart = extent_along(a.view(), s.normal)[0] - extent_along(b.view(), s.normal)[1] - radii;
+    REQUIRE(apart == Approx(s.gap).margin(1e-11));
+    // The witnesses lie on the two surfaces, the gap apart: a certificate that it is not farther.
+    if (!s.cores_meet) REQUIRE(((s.on_a - s.on_b).norm() == Approx(std::abs(s.gap)).margin(1e-11)));
+    for (int i = 0; i < 200; ++i) {
+        const Vec<D> n = random.direction<D>();
+        const double along = extent_along(a.view(), n)[0] - extent_along(b.view(), n)[1] - radii;
+        REQUIRE(along <= s.gap + 1e-11);   // no direction parts them more, so an overlap is no deeper than said
+    }
+}
+
+template <int D>
+void require_cast_agrees_with_distance(Random& random, const Vec<D>& origin, double scale) {
+    const auto target = random_shape<D>(random, origin, scale);
+    const auto mover = random.below(3) == 0 ? point<D>() : random_shape<D>(random, Vec<D>::Zero(), scale * random.between(0.1, 1.0));
+    const Vec<D> start = origin + random.point<D>(2.0 * scale);
+    Vec<D> direction = (origin + random.point<D>(0.7 * scale) - start);
+    if (direction.norm() < 1e-3 * scale) direction = Vec<D>::Unit(0);
+    direction.normalize();
+    const double reach = 5.0 * scale;
+    const auto gap = [&](double t) { return separation<D>(mover.view(), Vec<D>(start + t * direction), target.view()).gap; };
+    const auto hit = cast<D>(mover.view(), start, direction, reach, target.view());
+    const double accuracy = 1e-9 * (scale + origin.norm());
+    if (hit && hit->began_inside) {
+        REQUIRE(gap(0.0) < 0.0);
+        REQUIRE(hit->depth == Approx(-gap(0.0)).margin(accuracy));
+        return;
+    }
+    if (hit) {
+        REQUIRE(std::abs(gap(hit->distance)) <= accuracy);
+        REQUIRE(hit->normal.dot(direction) < 0.0);
+        // Nothing was touched before: the gap falls all the way.
+        for (int i = 1; i < 20; ++i) REQUIRE(gap(hit->distance * i / 20.0) > -accuracy);
+        const auto at_touch = separation<D>(mover.view(), Vec<D>(start + (hit->distance - 1e-4 * scale) * direction), target.view());
+        if (at_touch.gap > 1e-5 * scale && mover.radius() + target.radius() > 0.05 * scale) {
+            REQUIRE(angle_between<D>(hit->normal, at_touch.normal) < 0.02);
+        }
+        return;
+    }
+    // A miss: the least gap along the way, by ternary search over a convex function, is positive.
+    double low = 0.0;
+    double high = reach;
+    for (int i = 0; i < 200; ++i) {
+        const double a = low + (high - low) / 3.0;
+        const double b = high - (high - low) / 3.0;
+        if (gap(a) < gap(b)) {
+            high = b;
+        } else {
+            low = a;
+        }
+    }
+    REQUIRE(gap(low) > -accuracy);
+}
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("distance between balls is the distance of centers less the radii", "", ((int D), D), 2, 3) {
+    const auto a = RoundedHull<D>::ball(Vec<D>::Zero(), 0.5);
+    const auto b = RoundedHull<D>::ball(3.0 * Vec<D>::Unit(0), 1.0);
+    const auto s = separation<D>(a.view(), b.view());
+    CHECK(s.gap == Approx(1.5).margin(1e-15));
+    CHECK((s.normal + Vec<D>::Unit(0)).norm() < 1e-15);
+    CHECK((s.on_a - 0.5 * Vec<D>::Unit(0)).norm() < 1e-15);
+    CHECK((s.on_b - 2.0 * Vec<D>::Unit(0)).norm() < 1e-15);
+}
+
+TEMPLATE_TEST_CASE_SIG("concentric balls overlap by the sum of radii", "", ((int D), D), 2, 3) {
+    const auto a = RoundedHull<D>::ball(Vec<D>::Ones(), 0.5);
+    const auto s = separation<D>(a.view(), a.view());
+    CHECK(s.gap == Approx(-1.0));
+    CHECK(s.normal.norm() == Approx(1.0));
+}
+
+TEMPLATE_TEST_CASE_SIG("boxes overlap along the shorter way out", "", ((int D), D), 2, 3) {
+    const auto a = RoundedHull<D>::box(Vec<D>::Zero(), 2.0 * Vec<D>::Ones());
+    const auto b = a.placed(Mat<D>::Identity(), 1.9 * Vec<D>::Unit(1) + 0.3 * Vec<D>::Unit(0));
+    const auto s = separation<D>(b.view(), a.view());
+    CHECK(s.gap == Approx(-0.1));
+    CHECK((s.normal - Vec<D>::Unit(1)).norm() < 1e-12);
+}
+
+TEMPLATE_TEST_CASE_SIG("a box that rests exactly on another has the face's normal", "", ((int D), D), 2, 3) {
+    const auto floor = RoundedHull<D>::box(-0.5 * Vec<D>::Unit(1), Vec<D>::Constant(10.0).cwiseProduct(Vec<D>::Ones() - 0.9 * Vec<D>::Unit(1)));
+    const auto box = RoundedHull<D>::box(0.5 * Vec<D>::Unit(1), Vec<D>::Ones());
+    for (const double lift : {0.0, 1e-15, 1e-12, 1e-9, 1e-3}) {
+        const auto s = separation<D>(box.view(), Vec<D>(lift * Vec<D>::Unit(1)), floor.view());
+        CHECK(s.gap == Approx(lift).margin(1e-15));
+        CHECK((s.normal - Vec<D>::Unit(1)).norm() < 1e-12);
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("the distance of random shapes is certified from both sides", "", ((int D), D), 2, 3) {
+    Random random(7);
+    for (int i = 0; i < 1500; ++i) {
+        const auto a = random_shape<D>(random, random.point<D>(1.0), random.between(0.2, 2.0));
+        const auto b = random_shape<D>(random, random.point<D>(1.0), random.between(0.2, 2.0));
+        require_bracketed<D>(a, b, random);
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("distance is symmetric and follows turns, mirrors and shifts", "", ((int D), D), 2, 3) {
+    rc::check([](std::uint64_t seed) {
+        Random random(seed);
+        const auto a = random_shape<D>(random, random.point<D>(1.0), 1.0);
+        const auto b = random_shape<D>(random, random.point<D>(1.0), 1.0);
+        const auto s = separation<D>(a.view(), b.view());
+        const auto other_way = separation<D>(b.view(), a.view());
+        RC_ASSERT(std::abs(s.gap - other_way.gap) < 1e-12);
+        const Mat<D> turn = random_turn<D>(random);
+        const Vec<D> shift = random.point<D>(100.0);
+        const auto moved = separation<D>(a.placed(turn, shift).view(), b.placed(turn, shift).view());
+        RC_ASSERT(std::abs(moved.gap - s.gap) < 1e-11);
+        if (s.gap > 1e-3) RC_ASSERT((moved.normal - turn * s.normal).norm() < 1e-9);
+    });
+}
+
+TEMPLATE_TEST_CASE_SIG("casts agree with the distance function at every scale and place", "", ((int D), D), 2, 3) {
+    Random random(11);
+    for (const double scale : {1.0, 1e-3, 1e6}) {
+        for (int i = 0; i < 1500; ++i) require_cast_agrees_with_distance<D>(random, Vec<D>::Zero(), scale);
+    }
+    for (int i = 0; i < 500; ++i) require_cast_agrees_with_distance<D>(random, Vec<D>(1e6 * Vec<D>::Ones()), 1.0);
+}
+
+TEMPLATE_TEST_CASE_SIG("a ray meets a ball where algebra says", "", ((int D), D), 2, 3) {
+    const auto ball = RoundedHull<D>::ball(5.0 * Vec<D>::Unit(0) + 0.6 * Vec<D>::Unit(1), 1.0);
+    const auto hit = cast<D>(point<D>().view(), Vec<D>::Zero(), Vec<D>::Unit(0), 10.0, ball.view());
+    REQUIRE(hit);
+    CHECK(hit->distance == Approx(5.0 - 0.8).margin(1e-14));
+    CHECK((hit->normal - (-0.8 * Vec<D>::Unit(0) - 0.6 * Vec<D>::Unit(1))).norm() < 1e-14);
+}
+
+TEMPLATE_TEST_CASE_SIG("reach is inclusive", "", ((int D), D), 2, 3) {
+    const auto wall = RoundedHull<D>::box(1.5 * Vec<D>::Unit(0), Vec<D>::Ones());
+    const auto ball = RoundedHull<D>::ball(Vec<D>::Zero(), 0.25);
+    CHECK(cast<D>(point<D>().view(), Vec<D>::Zero(), Vec<D>::Unit(0), 1.0, wall.view()));
+    CHECK_FALSE(cast<D>(point<D>().view(), Vec<D>::Zero(), Vec<D>::Unit(0), 1.0 - 1e-9, wall.view()));
+    CHECK(cast<D>(ball.view(), Vec<D>::Zero(), Vec<D>::Unit(0), 0.75, wall.view()));
+    CHECK_FALSE(cast<D>(ball.view(), Vec<D>::Zero(), Vec<D>::Unit(0), 0.75 - 1e-9, wall.view()));
+}
+
+TEMPLATE_TEST_CASE_SIG("a cast in touch is hit when it moves in, not when it slides or leaves", "", ((int D), D), 2, 3) {
+    const auto floor = RoundedHull<D>::box(-0.5 * Vec<D>::Unit(1), Vec<D>::Ones());
+    for (const auto& mover : {RoundedHull<D>::box(0.25 * Vec<D>::Unit(1), 0.5 * Vec<D>::Ones()),
+                              RoundedHull<D>::ball(0.25 * Vec<D>::Unit(1), 0.25)}) {
+        const auto down = cast<D>(mover.view(), Vec<D>::Zero(), -Vec<D>::Unit(1), 1.0, floor.view());
+        REQUIRE(down);
+        CHECK(down->distance == Approx(0.0).margin(1e-13));
+        CHECK_FALSE(down->began_inside);
+        CHECK((down->normal - Vec<D>::Unit(1)).norm() < 1e-12);
+        CHECK_FALSE(cast<D>(mover.view(), Vec<D>::Zero(), Vec<D>::Unit(0), 1.0, floor.view()));
+        CHECK_FALSE(cast<D>(mover.view(), Vec<D>::Zero(), Vec<D>::Unit(1), 1.0, floor.view()));
+    }
+}
+
+TEST_CASE("a ray down a seam between two flush slabs meets one of them") {
+    const auto left = RoundedHull<2>::box({-0.5, -0.5}, {1, 1});
+    const auto right = RoundedHull<2>::box({0.5, -0.5}, {1, 1});
+    CHECK((cast<2>(point<2>().view(), {0, 1}, {0, -1}, 2.0, left.view()) ||
+           cast<2>(point<2>().view(), {0, 1}, {0, -1}, 2.0, right.view())));
+}
+
+TEST_CASE("a hull refuses inner points, flat sets and too few of them") {
+    CHECK_THROWS_WITH(RoundedHull<2>::hull({{0, 0}, {2, 0}, {2, 2}, {0, 2}, {1, 1}}), Catch::Contains("point 5 lies inside"));
+    CHECK_THROWS_WITH(RoundedHull<2>::hull({{0, 0}, {1, 1}, {2, 2}}), Catch::Contains("flat"));
+    CHECK_THROWS_WITH(RoundedHull<2>::hull({{0, 0}, {1, 1}}), Catch::Contains("at least 3"));
+    CHECK_THROWS_WITH(RoundedHull<3>::hull({{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {1, 1, 0}}), Catch::Contains("flat"));
+    CHECK_THROWS_WITH(RoundedHull<3>::hull({{0, 0, 0}, {4, 0, 0}, {0, 4, 0}, {0, 0, 4}, {0.5, 0.5, 0.5}}),
+                      Catch::Contains("point 5 lies inside"));
+    CHECK_THROWS_AS(RoundedHull<3>::ball({0, 0, 0}, 0.0), InvalidInput);
+    CHECK_THROWS_AS(RoundedHull<2>::box({0, 0}, {1, -1}), InvalidInput);
+}
+
+TEST_CASE("a 3D hull finds all facets of a box whatever the order of its corners") {
+    const auto box = RoundedHull<3>::box({0, 0, 0}, {1, 2, 3});
+    auto corners = box.points();
+    std::swap(corners[0], corners[5]);
+    std::swap(corners[2], corners[7]);
+    const auto hull = RoundedHull<3>::hull(corners);
+    CHECK(hull.normals().size() == 6);
+    CHECK(hull.topology()->edges.size() == 12);
+    CHECK(hull.topology()->directions.size() == 3);
+}
+
+namespace {
+
+double area(const std::vector<Vec<2>>& p) {
+    double twice = 0.0;
+    for (std::size_t i = 0; i < p.size(); ++i) {
+        const Vec<2>& a = p[i];
+        const Vec<2>& b = p[(i + 1) % p.size()];
+        twice += a.x() * b.y() - a.y() * b.x();
+    }
+    return 0.5 * twice;
+}
+
+}  // namespace
+
+TEST_CASE("convex parts have the polygon's area and are convex") {
+    rc::check([](std::uint64_t seed) {
+        // Star-shaped polygons are simple; radii at random make them far from convex.
+        Random random(seed);
+        std::vector<Vec<2>> corners;
+        const int count = 3 + random.below(30);
+        for (int i = 0; i < count; ++i) {
+            const double angle = 2.0 * std::numbers::pi * i / count;
+            corners.push_back(random.between(0.2, 2.0) * Vec<2>(std::cos(angle), std::sin(angle)));
+        }
+        double sum = 0.0;
+        for (const auto& part : convex_parts(corners)) {
+            const auto hull = RoundedHull<2>::hull(part);   // throws if a corner lies inside
+            RC_ASSERT(area(part) > 0.0);
+            sum += area(part);
+        }
+        RC_ASSERT(std::abs(sum - area(corners)) < 1e-12);
+    });
+}
+
+TEST_CASE("convex parts: either winding, straight corners, few parts, and what is refused") {
+    const std::vector<Vec<2>> ell = {{0, 0}, {2, 0}, {2, 1}, {1, 1}, {1, 2}, {0, 2}};
+    CHECK(convex_parts(ell).size() == 2);
+    CHECK(convex_parts({ell.rbegin(), ell.rend()}).size() == 2);
+    CHECK(convex_parts({{0, 0}, {1, 0}, {2, 0}, {2, 2}, {0, 2}, {0, 2}}).size() == 1);
+    CHECK_THROWS_WITH(convex_parts({{0, 0}, {2, 2}, {2, 0}, {0, 2}}), Catch::Contains("crosses itself"));
+    CHECK_THROWS_WITH(convex_parts({{0, 0}, {1, 0}, {2, 0}}), Catch::Contains("three corners"));
+    CHECK_THROWS_WITH(convex_parts({{0, 0}, {4, 0}, {4, 4}, {2, 0}, {0, 4}}), Catch::Contains("crosses itself"));
+}
+
+TEMPLATE_TEST_CASE_SIG("the tree finds exactly what brute force finds", "", ((int D), D), 2, 3) {
+    Random random(3);
+    std::vector<Bounds<D>> boxes;
+    for (int i = 0; i < 700; ++i) {
+        Bounds<D> box;
+        const Vec<D> at = random.point<D>(10.0);
+        box.grow(at);
+        box.grow(Vec<D>(at + random.point<D>(1.0)));
+        boxes.push_back(box);
+    }
+    for (int i = 0; i < 50; ++i) boxes.push_back(boxes.front());   // many alike must not exhaust the tree
+    const BoundsTree<D> tree(boxes);
+    for (int i = 0; i < 200; ++i) {
+        Bounds<D> query;
+        const Vec<D> at = random.point<D>(10.0);
+        query.grow(at);
+        query.grow(Vec<D>(at + random.point<D>(3.0)));
+        std::vector<std::uint32_t> found;
+        tree.overlapping(query, [&](std::uint32_t index) {
+            if (boxes[index].overlaps(query)) found.push_back(index);
+        });
+        std::sort(found.begin(), found.end());
+        std::vector<std::uint32_t> expected;
+        for (std::uint32_t k = 0; k < boxes.size(); ++k) {
+            if (boxes[k].overlaps(query)) expected.push_back(k);
+        }
+        REQUIRE(found == expected);
+
+        // Everything a moving box meets is visited.
+        const Vec<D> direction = random.direction<D>();
+        std::vector<bool> visited(boxes.size(), false);
+        tree.along(query, direction, 5.0, [&](std::uint32_t index, double limit) {
+            visited[index] = true;
+            return limit;
+        });
+        for (int step = 0; step <= 50; ++step) {
+            const Bounds<D> moved = query.moved(0.1 * step * direction);
+            for (std::size_t k = 0; k < boxes.size(); ++k) {
+                if (moved.overlaps(boxes[k])) REQUIRE(visited[k]);
+            }
+        }
+    }
+    CHECK(BoundsTree<D>(std::span<const Bounds<D>>()).node_count() == 0);
+}

@@ -1,0 +1,80 @@
+#include "scenes.hpp"
+
+#include <Eigen/QR>
+
+namespace scenes {
+
+template <int D>
+RoundedHull<D> random_shape(Random& random, const Vec<D>& center, double size) {
+    const auto corner = [&] { return Vec<D>(center + random.point<D>(0.5 * size)); };
+    switch (random.below(5)) {
+        case 0: return RoundedHull<D>::ball(center, random.between(0.1, 0.5) * size);
+        case 1: return RoundedHull<D>::capsule(corner(), corner(), random.between(0.05, 0.3) * size);
+        case 2: {
+            Vec<D> sides;
+            for (int axis = 0; axis < D; ++axis) sides[axis] = random.between(0.1, 1.0) * size;
+            const Mat<D> turn = random_turn<D>(random);
+            return RoundedHull<D>::box(Vec<D>::Zero(), sides).placed(turn, center);
+        }
+        case 3: {
+            std::array<Vec<D>, D> corners;
+            for (Vec<D>& c : corners) c = corner();
+            return RoundedHull<D>::facet(corners);
+        }
+        default: {
+            // A simplex is convex whatever its corners.
+            std::vector<Vec<D>> corners;
+            for (int i = 0; i <= D; ++i) corners.push_back(center + 0.5 * size * random.direction<D>());
+            try {
+                return RoundedHull<D>::hull(corners, random.below(2) == 0 ? 0.0 : random.between(0.05, 0.3) * size);
+            } catch (const InvalidInput&) {
+                return RoundedHull<D>::ball(center, 0.4 * size);   // too flat a simplex
+            }
+        }
+    }
+}
+
+template <int D>
+Mat<D> random_turn(Random& random) {
+    Mat<D> m;
+    for (int column = 0; column < D; ++column) m.col(column) = random.direction<D>();
+    return Eigen::HouseholderQR<Mat<D>>(m).householderQ();
+}
+
+template <int D>
+Rig<D> rig_with(Probe<D> probe, const std::vector<std::string>& layers) {
+    Rig<D> rig;
+    rig.body.meets = layers;
+    rig.body.stances = {Stance<D>::capsule("upright", 0.3, 1.8)};
+    probe.name = "foot";
+    if (probe.sees.empty()) probe.sees = layers;
+    rig.probes = {probe};
+    Signal signal;
+    signal.name = "grounded";
+    signal.any = {"foot"};
+    rig.signals = {signal};
+    return rig;
+}
+
+template <int D>
+Probe<D> foot_ray(double reach) {
+    Probe<D> probe;
+    probe.from = 0.4 * Vec<D>::Unit(1);
+    probe.reach = reach;
+    return probe;
+}
+
+std::size_t poses(const SignalVerdicts& signal, Verdict verdict) {
+    return signal.poses[static_cast<std::size_t>(verdict)];
+}
+
+template RoundedHull<2> random_shape<2>(Random&, const Vec<2>&, double);
+template RoundedHull<3> random_shape<3>(Random&, const Vec<3>&, double);
+template Mat<2> random_turn<2>(Random&);
+template Mat<3> random_turn<3>(Random&);
+template Rig<2> rig_with<2>(Probe<2>, const std::vector<std::string>&);
+template Rig<3> rig_with<3>(Probe<3>, const std::vector<std::string>&);
+template Probe<2> foot_ray<2>(double);
+template Probe<3> foot_ray<3>(double);
+
+}  // namespace scenes

@@ -1,0 +1,57 @@
+// Small scenes and random shapes that several tests use.
+#pragma once
+
+#include <random>
+
+#include "hollow_probe/verify/survey.hpp"
+
+namespace scenes {
+
+using namespace hollow_probe;
+
+/// Uniform numbers that are the same on every machine.
+class Random {
+  public:
+    explicit Random(std::uint64_t seed) : engine_(seed) {}
+    double between(double low, double high) {
+        return low + (high - low) * (static_cast<double>(engine_() >> 11U) * 0x1p-53);
+    }
+    int below(int count) { return static_cast<int>(engine_() % static_cast<std::uint64_t>(count)); }
+    template <int D>
+    Vec<D> point(double extent) {
+        Vec<D> p;
+        for (int axis = 0; axis < D; ++axis) p[axis] = between(-extent, extent);
+        return p;
+    }
+    template <int D>
+    Vec<D> direction() {
+        for (;;) {
+            const Vec<D> p = point<D>(1.0);
+            if (p.norm() > 0.1 && p.norm() < 1.0) return p.normalized();
+        }
+    }
+
+  private:
+    std::mt19937_64 engine_;
+};
+
+/// A ball, capsule, box, hull or (radius 0) segment or triangle, about `size` large, around `center`.
+template <int D>
+RoundedHull<D> random_shape(Random& random, const Vec<D>& center, double size);
+
+/// A random turn, mirrored half of the time.
+template <int D>
+Mat<D> random_turn(Random& random);
+
+/// A rig with one probe "foot" and one signal "grounded" that is on when the probe is; an upright capsule of radius
+/// 0.3 and height 1.8 that meets the layers given, which the probe sees too.
+template <int D>
+Rig<D> rig_with(Probe<D> probe, const std::vector<std::string>& layers);
+
+/// A ray straight down from 0.4 above the anchor.
+template <int D>
+Probe<D> foot_ray(double reach);
+
+std::size_t poses(const SignalVerdicts& signal, Verdict verdict);
+
+}  // namespace scenes
