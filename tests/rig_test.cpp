@@ -1,1 +1,157 @@
+// Probes and signals: what each setting does.
 #include <catch2/catch.hpp>
+
+#include "hollow_probe/level/text_level.hpp"
+#include "hollow_probe/rig/mount.hpp"
+#include "scenes.hpp"
+
+using namespace scenes;
+
+namespace {
+
+/// A floor at height 0, a 60° slope standing on it over x in [2, 3], and a shelf on layer "b" at height 3.
+Level<2> yard() {
+    LevelBuilder<2> builder({"a", "b"});
+    builder.add("floor", "a", RoundedHull<2>::box({0, -0.5}, {20, 1}));
+    builder.add_polygon("slope", "a", {{2, 0}, {3, 0}, {3, std::tan(radians(60.0))}});
+    builder.add("shelf", "b", RoundedHull<2>::box({-5, 3.05}, {4, 0.1}));
+    return builder.build();
+}
+
+Reading<2> read(const Probe<2>& probe, const Vec<2>& anchor, const Vec<2>& heading = {1, 0}) {
+    static const Level<2> level = yard();
+    const MountedRig<2> mounted(rig_with<2>(probe, {"a"}), level, 0, heading);
+    std::vector<Reading<2>> readings(1);
+    mounted.evaluate(level, anchor, readings);
+    return readings[0];
+}
+
+}  // namespace
+
+TEST_CASE("reach is inclusive for a ray") {
+    CHECK(read(foot_ray<2>(0.41), {0, 0.01}).on);
+    CHECK_FALSE(read(foot_ray<2>(0.41 - 1e-9), {0, 0.01}).on);
+}
+
+TEST_CASE("directions are the body's: forward follows the heading, mirrored in 2D") {
+    Probe<2> probe = foot_ray<2>(5.0);
+    probe.from = {0.3, 0.5};
+    probe.along = {1, 0};
+    CHECK(read(probe, {0, 0}, {1, 0}).hit.distance == Approx(2.0 + 0.5 / std::tan(radians(60.0)) - 0.3));
+    CHECK_FALSE(read(probe, {0, 0}, {-1, 0}).met);
+    CHECK(read(probe, {6, 0}, {-1, 0}).hit.distance == Approx(6.0 - 3.0 - 0.3));
+}
+
+TEST_CASE("in 3D right is right of forward") {
+    LevelBuilder<3> builder({"a"});
+    builder.add("post", "a", RoundedHull<3>::box({0, 1, 5}, {1, 2, 1}));
+    const auto level = builder.build();
+    Probe<3> probe = foot_ray<3>(10.0);
+    probe.along = Vec<3>::Unit(2);
+    const auto on = [&](const Vec<3>& heading) {
+        return MountedRig<3>(rig_with<3>(probe, {"a"}), level, 0, heading).evaluate(level, Vec<3>::Zero()) != 0;
+    };
+    // Facing +x with +y up, the right hand points to +z.
+    CHECK(on({1, 0, 0}));
+    CHECK_FALSE(on({-1, 0, 0}));
+    CHECK_FALSE(on({0, 0, 1}));
+}
+
+TEST_CASE("a layer not seen is not there") {
+    Probe<2> probe = foot_ray<2>(5.0);
+    probe.along = {0, 1};
+    CHECK_FALSE(read(probe, {-5, 0}).met);
+    probe.sees = {"b"};
+    CHECK(read(probe, {-5, 0}).hit.distance == Approx(2.6));
+}
+
+TEST_CASE("angles are refused outside accept, both ends inclusive") {
+    Probe<2> probe = foot_ray<2>(5.0);
+    const Vec<2> above_slope(2.5, 2.0);
+    CHECK(read(probe, above_slope).on);
+    probe.accept_most_degrees = 60.0;
+    CHECK(read(probe, above_slope).on);
+    probe.accept_most_degrees = 59.9999;
+    CHECK_FALSE(read(probe, above_slope).on);
+    CHECK(read(probe, above_slope).met);
+    probe.accept_most_degrees = 180.0;
+    probe.accept_least_degrees = 60.0001;
+    CHECK_FALSE(read(probe, above_slope).on);
+}
+
+TEST_CASE("take: a refused first hit hides the floor, all passes it over") {
+    Probe<2> probe = foot_ray<2>(5.0);
+    probe.accept_most_degrees = 45.0;
+    CHECK_FALSE(read(probe, {2.5, 2.0}).on);
+    probe.take = Take::all;
+    const auto reading = read(probe, {2.5, 2.0});
+    CHECK(reading.on);
+    // Through the slope: its underside faces down and is no hit at all, the floor below it is.
+    CHECK(reading.hit.point.isApprox(Vec<2>(2.5, 0.0)));
+}
+
+TEST_CASE("if_inside: a solid the probe starts in is reported or passed over") {
+    Probe<2> probe = foot_ray<2>(2.0);
+    const Vec<2> sunk(0.0, -0.6);   // the ray starts 0.2 below the floor's surface
+    const auto reported = read(probe, sunk);
+    CHECK(reported.on);
+    CHECK(reported.hit.began_inside);
+    CHECK(reported.hit.distance == 0.0);
+    CHECK(reported.hit.depth == Approx(0.2));
+    probe.if_inside = IfInside::ignore;
+    CHECK_FALSE(read(probe, sunk).met);
+}
+
+TEST_CASE("signals: any, all and none must all hold") {
+    const auto level = yard();
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.41), {"a"});
+    Probe<2> up = foot_ray<2>(5.0);
+    up.name = "up";
+    up.along = {0, 1};
+    up.sees = {"b"};
+    rig.probes.push_back(up);
+    const auto value = [&](std::vector<std::string> any, std::vector<std::string> all, std::vector<std::string> none, double x) {
+        rig.signals[0] = {"s", Claim::ground, std::move(any), std::move(all), std::move(none)};
+        return MountedRig<2>(rig, level, 0, {1, 0}).evaluate(level, {x, 0.0}) == 1;
+    };
+    // At x = -5 both are on, at 0 only the foot.
+    CHECK(value({"foot", "up"}, {}, {}, 0.0));
+    CHECK_FALSE(value({}, {"foot", "up"}, {}, 0.0));
+    CHECK(value({}, {"foot", "up"}, {}, -5.0));
+    CHECK(value({"foot"}, {}, {"up"}, 0.0));
+    CHECK_FALSE(value({"foot"}, {}, {"up"}, -5.0));
+    CHECK_FALSE(value({}, {}, {"foot"}, 0.0));
+}
+
+TEST_CASE("a probe not mounted in the stance is left out of every group") {
+    const auto level = yard();
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.41), {"a"});
+    rig.body.stances.push_back(Stance<2>::box("crawling", {1.6, 0.5}));
+    Probe<2> high = foot_ray<2>(0.01);
+    high.name = "high";
+    high.stances = {"crawling"};
+    rig.probes.push_back(high);
+    rig.signals[0].any.clear();
+    rig.signals[0].all = {"foot", "high"};
+    CHECK(MountedRig<2>(rig, level, 0, {1, 0}).evaluate(level, {0, 0}) == 1);
+    CHECK(MountedRig<2>(rig, level, 1, {1, 0}).evaluate(level, {0, 0}) == 0);
+}
+
+TEST_CASE("a rig without sense is refused, saying why") {
+    const auto level = yard();
+    const auto refuses = [&](auto change, const char* why) {
+        Rig<2> rig = rig_with<2>(foot_ray<2>(0.4), {"a"});
+        change(rig);
+        CHECK_THROWS_WITH((MountedRig<2>(rig, level, 0, {1, 0})), Catch::Contains(why));
+    };
+    refuses([](Rig<2>& r) { r.signals[0].any = {"nose"}; }, "there is no probe 'nose'");
+    refuses([](Rig<2>& r) { r.signals[0].any.clear(); }, "has no members");
+    refuses([](Rig<2>& r) { r.probes.push_back(r.probes[0]); }, "probe 'foot' is named twice");
+    refuses([](Rig<2>& r) { r.probes[0].reach = 0.0; }, "reach must be more than 0");
+    refuses([](Rig<2>& r) { r.probes[0].sees = {"c"}; }, "layer 'c' is not declared");
+    refuses([](Rig<2>& r) { r.probes[0].kind = ProbeKind::cast; }, "a cast needs a shape");
+    refuses([](Rig<2>& r) { r.probes[0].stances = {"flying"}; }, "there is no stance 'flying'");
+    refuses([](Rig<2>& r) { r.probes[0].along = {0, 0}; }, "along is not of unit length");
+    refuses([](Rig<2>& r) { r.intent.touch = 0.0; }, "touch must be more than 0");
+    refuses([](Rig<2>& r) { r.intent.steepest_footing_degrees = 91.0; }, "steepest_footing");
+}

@@ -1,1 +1,204 @@
+// Truth against closed forms, at and beside each limit.
 #include <catch2/catch.hpp>
+
+#include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/level/text_level.hpp"
+#include "hollow_probe/truth/ground.hpp"
+#include "hollow_probe/truth/rest.hpp"
+#include "scenes.hpp"
+
+using namespace scenes;
+
+namespace {
+
+template <int D>
+Vec<D> at(double along, double up) {
+    return along * Vec<D>::Unit(0) + up * Vec<D>::Unit(1);
+}
+
+/// A slab 10 wide whose top is at height 0, its right lip at `lip`.
+template <int D>
+Level<D> slab(double lip = 5.0) {
+    LevelBuilder<D> builder({"m"});
+    Vec<D> size = 10.0 * Vec<D>::Ones();
+    size[1] = 1.0;
+    builder.add("slab", "m", RoundedHull<D>::box(at<D>(lip - 5.0, -0.5), size));
+    return builder.build();
+}
+
+template <int D>
+Level<D> ramp(double angle_degrees) {
+    LevelBuilder<D> builder({"m"});
+    const double c = std::cos(radians(angle_degrees));
+    const double s = std::sin(radians(angle_degrees));
+    Mat<D> turn = Mat<D>::Identity();
+    turn.template topLeftCorner<2, 2>() << c, -s, s, c;
+    Vec<D> size = 20.0 * Vec<D>::Ones();
+    size[1] = 2.0;
+    // Its upper face goes through the origin.
+    builder.add("ramp", "m", RoundedHull<D>::box(-Vec<D>::Unit(1), size).placed(turn));
+    return builder.build();
+}
+
+template <int D>
+const Stance<D>& capsule() {
+    static const auto stance = Stance<D>::capsule("upright", 0.3, 1.8);
+    return stance;
+}
+
+template <int D>
+PlacedBody<D> body_at(const Vec<D>& anchor) {
+    return {capsule<D>().shape.view(), anchor, 1};
+}
+
+constexpr Intent intent{0.02, 45.0};
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("ground is on up to touch, inclusive, and says how far it is from flipping", "", ((int D), D), 2, 3) {
+    const auto level = slab<D>();
+    const auto near = ground<D>(level, body_at<D>(at<D>(0, 0.005)), intent);
+    CHECK(near.on);
+    CHECK(near.decided);
+    CHECK(near.margin.distance == Approx(0.015).margin(1e-12));
+    CHECK(near.margin.degrees == Approx(45.0));
+    CHECK(ground<D>(level, body_at<D>(at<D>(0, 0.02 - 1e-6)), intent).on);
+    const auto above = ground<D>(level, body_at<D>(at<D>(0, 0.02 + 1e-6)), intent, 1.0);
+    CHECK_FALSE(above.on);
+    CHECK(above.decided);
+    CHECK(above.margin.distance == Approx(1e-6).margin(1e-11));
+    CHECK(ground<D>(level, body_at<D>(at<D>(0, 0.5)), intent, 1.0).margin.distance == Approx(0.48).margin(1e-12));
+    // At the limit itself the answer is within noise of flipping, and says so.
+    CHECK_FALSE(ground<D>(level, body_at<D>(at<D>(0, 0.02)), intent).decided);
+}
+
+TEMPLATE_TEST_CASE_SIG("a body sunk by no more than touch is still on the ground", "", ((int D), D), 2, 3) {
+    const auto level = slab<D>();
+    CHECK(ground<D>(level, body_at<D>(at<D>(0, -0.019)), intent).on);
+    CHECK_FALSE(ground<D>(level, body_at<D>(at<D>(0, -0.021)), intent).on);
+    CHECK_FALSE(clip<D>(level, body_at<D>(at<D>(0, -0.019)), intent).on);
+    const auto clipped = clip<D>(level, body_at<D>(at<D>(0, -0.05)), intent);
+    CHECK(clipped.on);
+    CHECK(clipped.depth == Approx(0.05).margin(1e-12));
+    CHECK(clipped.margin == Approx(0.03).margin(1e-12));
+}
+
+TEMPLATE_TEST_CASE_SIG("a slope is footing up to steepest_footing", "", ((int D), D), 2, 3) {
+    for (const double angle : {10.0, 44.99, 45.0, 45.01, 50.0, 80.0}) {
+        const auto level = ramp<D>(angle);
+        // A capsule's round end rests where the slope is r / cos(angle) below its centre.
+        const double rest = 0.3 / std::cos(radians(angle)) - 0.3;
+        const auto truth = ground<D>(level, body_at<D>(at<D>(0, rest + 0.001)), intent);
+        CHECK(truth.on == (angle <= 45.0));
+        CHECK(truth.margin.degrees == Approx(std::abs(45.0 - angle)).margin(2e-7));
+        CHECK(truth.decided == (std::abs(45.0 - angle) > 1e-3));
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("over a lip the round sole tilts: r sin(steepest) beyond it footing ends", "", ((int D), D), 2, 3) {
+    const auto level = slab<D>(0.0);
+    const double limit = 0.3 * std::sin(radians(45.0));
+    for (const double beyond : {0.1, limit - 1e-6, limit + 1e-6, 0.29}) {
+        const double rest = std::sqrt(0.09 - beyond * beyond) - 0.3;
+        CHECK(ground<D>(level, body_at<D>(at<D>(beyond, rest + 1e-4)), intent).on == (beyond < limit));
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("a wall beside the body is no ground, touching, apart or overlapped by touch", "", ((int D), D), 2, 3) {
+    LevelBuilder<D> builder({"m"});
+    builder.add("wall", "m", RoundedHull<D>::box(at<D>(1.3, 0.0), 2.0 * Vec<D>::Ones() + 8.0 * Vec<D>::Unit(1)));
+    const auto level = builder.build();
+    for (const double x : {-0.1, -1e-9, 0.0, 1e-9, 0.01, 0.019}) {
+        CHECK_FALSE(ground<D>(level, body_at<D>(at<D>(x, 0.0)), intent).on);
+        CHECK_FALSE(clip<D>(level, body_at<D>(at<D>(x, 0.0)), intent).on);
+    }
+    CHECK(clip<D>(level, body_at<D>(at<D>(0.021, 0.0)), intent).on);
+}
+
+TEMPLATE_TEST_CASE_SIG("only layers the body meets count", "", ((int D), D), 2, 3) {
+    LevelBuilder<D> builder({"solid", "ghost"});
+    builder.add("floor", "ghost", RoundedHull<D>::box(at<D>(0, -0.5), Vec<D>::Ones()));
+    const auto level = builder.build();
+    CHECK_FALSE(ground<D>(level, {capsule<D>().shape.view(), at<D>(0, 0.0), 1}, intent).on);
+    CHECK(ground<D>(level, {capsule<D>().shape.view(), at<D>(0, 0.0), 2}, intent).on);
+    CHECK_FALSE(clip<D>(level, {capsule<D>().shape.view(), at<D>(0, -0.2), 1}, intent).on);
+}
+
+TEST_CASE("a box body stands on a slab's edge with its flat sole") {
+    const auto level = slab<2>(0.0);
+    const auto box = Stance<2>::box("crawling", {1.6, 0.5});
+    const auto truth = ground<2>(level, {box.shape.view(), {0.79, 0.0}, 1}, intent);
+    REQUIRE(truth.on);
+    CHECK(truth.support->normal.isApprox(Vec<2>(0, 1)));
+    CHECK_FALSE(ground<2>(level, {box.shape.view(), {0.81, 0.0}, 1}, intent).on);
+}
+
+TEST_CASE("an approach finds the touch that bisection finds") {
+    Random random(23);
+    int hits = 0;
+    for (int i = 0; i < 2000; ++i) {
+        LevelBuilder<3> builder({"m"});
+        builder.add("target", "m", random_shape<3>(random, random.point<3>(1.0), 1.0));
+        const auto level = builder.build();
+        const auto shape = random_shape<3>(random, Vec<3>::Zero(), 0.7);
+        const Vec<3> start = 3.0 * random.direction<3>();
+        const Vec<3> direction = (random.point<3>(0.5) - start).normalized();
+        const auto gap = [&](double t) { return separation<3>(shape.view(), Vec<3>(start + t * direction), level.piece(0)).gap; };
+        if (gap(0.0) <= 0.0) continue;
+        const auto contact = approach<3>({shape.view(), start, 1}, direction, 10.0, 0.0, level, 0);
+        // Bisection wants a sign change: look for one on a fine scan.
+        double before = 0.0;
+        double after = -1.0;
+        for (double t = 0.005; t < 10.0 && after < 0.0; t += 0.005) {
+            if (gap(t) <= 0.0) after = t; else before = t;
+        }
+        if (after < 0.0) continue;   // a miss, or a touch too short for the scan
+        for (int round = 0; round < 60; ++round) {
+            const double middle = 0.5 * (before + after);
+            (gap(middle) <= 0.0 ? after : before) = middle;
+        }
+        REQUIRE(contact);
+        REQUIRE(contact->gap == Approx(after).margin(1e-9));
+        ++hits;
+    }
+    CHECK(hits > 400);   // enough that agreement means something
+}
+
+TEST_CASE("rests are found on every floor of a column, and low ceilings are counted") {
+    const auto level = level_from_text(
+        "####..\n"
+        ".....#\n"
+        "......\n"
+        "......\n"
+        "######\n");
+    std::vector<double> heights;
+    std::size_t clipped = 0;
+    find_rests<2>(level, {capsule<2>().shape.view(), {1.5, 0}, 1}, intent, heights, &clipped);
+    CHECK(heights == std::vector<double>{1.0, 5.0});
+    CHECK(clipped == 0);
+    // Under the hanging cell there are 2 of room, and on it the row above is open.
+    find_rests<2>(level, {capsule<2>().shape.view(), {5.5, 0}, 1}, intent, heights, &clipped);
+    CHECK(heights == std::vector<double>{1.0, 4.0});
+    const auto low = level_from_text("##\n..\n##\n");
+    find_rests<2>(low, {capsule<2>().shape.view(), {1.0, 0}, 1}, intent, heights, &clipped);
+    CHECK(heights == std::vector<double>{3.0});
+    CHECK(clipped == 1);
+}
+
+TEMPLATE_TEST_CASE_SIG("a body between two slopes rests on both, once", "", ((int D), D), 2, 3) {
+    LevelBuilder<D> builder({"m"});
+    for (const double side : {-1.0, 1.0}) {
+        Mat<D> turn = Mat<D>::Identity();
+        const double c = std::cos(radians(30.0));
+        const double s = side * std::sin(radians(30.0));
+        turn.template topLeftCorner<2, 2>() << c, -s, s, c;
+        Vec<D> size = 4.0 * Vec<D>::Ones();
+        size[1] = 1.0;
+        builder.add(side < 0 ? "left" : "right", "m", RoundedHull<D>::box(at<D>(2.0 * side, -0.5), size).placed(turn));
+    }
+    const auto level = builder.build();
+    std::vector<double> heights;
+    find_rests<D>(level, body_at<D>(Vec<D>::Zero()), intent, heights);
+    REQUIRE(heights.size() == 1);
+    CHECK(heights[0] == Approx(0.3 / std::cos(radians(30.0)) - 0.3).margin(1e-9));
+}

@@ -11,15 +11,18 @@ namespace hollow_probe {
 namespace {
 
 constexpr std::size_t most_bytes = 64U << 20U;
+constexpr std::size_t infinity_of_edits = static_cast<std::size_t>(-1);
 
 std::string quoted(std::string_view key) {
     return "'" + std::string(key) + "'";
 }
 
-std::string type_name(const toml::node& node) {
+/// The type with its article: "a string", "an integer".
+std::string a_type(const toml::node& node) {
     std::ostringstream out;
     out << node.type();
-    return out.str();
+    const std::string name = out.str();
+    return (std::string_view("aeiou").find(name.front()) == std::string_view::npos ? "a " : "an ") + name;
 }
 
 std::size_t edit_distance(std::string_view a, std::string_view b) {
@@ -40,10 +43,11 @@ std::size_t edit_distance(std::string_view a, std::string_view b) {
 
 std::optional<std::string> nearest_word(std::string_view word, const std::vector<std::string>& known) {
     std::optional<std::string> best;
-    std::size_t least = std::max<std::size_t>(2, word.size() / 2);
+    std::size_t least = infinity_of_edits;
     for (const std::string& candidate : known) {
         const std::size_t distance = edit_distance(word, candidate);
-        if (distance < least || (distance == least && !best)) {
+        // Words that differ in more than half their letters are other words.
+        if (distance < least && distance <= std::min(word.size(), candidate.size()) / 2) {
             least = distance;
             best = candidate;
         }
@@ -132,7 +136,7 @@ const toml::node& TableReader::need(std::string_view key, const char* expected) 
 
 double TableReader::number_of(const toml::node& node, const std::string& what) const {
     const auto value = node.value<double>();
-    if (!value || !node.is_number()) fail_at(node.source(), what + " is a " + type_name(node) + ", expected a number");
+    if (!value || !node.is_number()) fail_at(node.source(), what + " is " + a_type(node) + ", expected a number");
     if (!std::isfinite(*value)) fail_at(node.source(), what + " is not finite, expected a finite number");
     return *value;
 }
@@ -153,13 +157,13 @@ double TableReader::positive(std::string_view key) const {
 
 std::int64_t TableReader::integer(std::string_view key) const {
     const toml::node& node = need(key, "an integer");
-    if (!node.is_integer()) fail(key, quoted(key) + " is a " + type_name(node) + ", expected an integer");
+    if (!node.is_integer()) fail(key, quoted(key) + " is " + a_type(node) + ", expected an integer");
     return *node.value<std::int64_t>();
 }
 
 std::string TableReader::text(std::string_view key) const {
     const toml::node& node = need(key, "a string");
-    if (!node.is_string()) fail(key, quoted(key) + " is a " + type_name(node) + ", expected a string");
+    if (!node.is_string()) fail(key, quoted(key) + " is " + a_type(node) + ", expected a string");
     return *node.value<std::string>();
 }
 
@@ -184,13 +188,13 @@ std::size_t TableReader::choice(std::string_view key, std::span<const std::strin
 std::vector<std::string> TableReader::texts(std::string_view key) const {
     const toml::node& node = need(key, "a list of strings");
     const toml::array* list = node.as_array();
-    if (list == nullptr) fail(key, quoted(key) + " is a " + type_name(node) + ", expected a list of strings");
+    if (list == nullptr) fail(key, quoted(key) + " is " + a_type(node) + ", expected a list of strings");
     std::vector<std::string> result;
     for (std::size_t i = 0; i < list->size(); ++i) {
         const auto word = list->get(i)->value<std::string>();
         if (!word || !list->get(i)->is_string()) {
-            fail_at(key, i, fmt::format("element {} of '{}' is a {}, expected a string", i + 1, key,
-                                        type_name(*list->get(i))));
+            fail_at(key, i, fmt::format("element {} of '{}' is {}, expected a string", i + 1, key,
+                                        a_type(*list->get(i))));
         }
         if (std::find(result.begin(), result.end(), *word) != result.end()) {
             fail_at(key, i, fmt::format("'{}' names \"{}\" twice", key, *word));
@@ -204,9 +208,9 @@ template <int D>
 Vec<D> TableReader::vector_of(const toml::node& node, const std::string& what) const {
     const toml::array* list = node.as_array();
     if (list == nullptr || list->size() != D) {
-        fail_at(node.source(), fmt::format("{} is a {}, expected a list of {} numbers", what,
-                                           list == nullptr ? type_name(node)
-                                                           : fmt::format("list of {}", list->size()),
+        fail_at(node.source(), fmt::format("{} is {}, expected a list of {} numbers", what,
+                                           list == nullptr ? a_type(node)
+                                                           : fmt::format("a list of {}", list->size()),
                                            D));
     }
     Vec<D> result;
@@ -225,7 +229,7 @@ template <int D>
 std::vector<Vec<D>> TableReader::vectors(std::string_view key) const {
     const toml::node& node = need(key, "a list of points");
     const toml::array* list = node.as_array();
-    if (list == nullptr) fail(key, quoted(key) + " is a " + type_name(node) + ", expected a list of points");
+    if (list == nullptr) fail(key, quoted(key) + " is " + a_type(node) + ", expected a list of points");
     std::vector<Vec<D>> result;
     for (std::size_t i = 0; i < list->size(); ++i) {
         result.push_back(vector_of<D>(*list->get(i), fmt::format("point {} of '{}'", i + 1, key)));
@@ -236,7 +240,7 @@ std::vector<Vec<D>> TableReader::vectors(std::string_view key) const {
 TableReader TableReader::table(std::string_view key) const {
     const toml::node& node = need(key, "a table");
     const toml::table* table = node.as_table();
-    if (table == nullptr) fail(key, quoted(key) + " is a " + type_name(node) + ", expected a table");
+    if (table == nullptr) fail(key, quoted(key) + " is " + a_type(node) + ", expected a table");
     return TableReader(*file_, keys_, *table, path_ + std::string(key) + ".");
 }
 
@@ -246,11 +250,11 @@ std::vector<TableReader> TableReader::tables(std::string_view key) const {
     const toml::node& node = need(key, "tables");
     const toml::array* list = node.as_array();
     const std::string expected = fmt::format("expected tables headed [[{}{}]]", path_, key);
-    if (list == nullptr) fail(key, quoted(key) + " is a " + type_name(node) + ", " + expected);
+    if (list == nullptr) fail(key, quoted(key) + " is " + a_type(node) + ", " + expected);
     for (std::size_t i = 0; i < list->size(); ++i) {
         const toml::table* table = list->get(i)->as_table();
         if (table == nullptr) {
-            fail_at(key, i, fmt::format("element {} of '{}' is a {}, {}", i + 1, key, type_name(*list->get(i)), expected));
+            fail_at(key, i, fmt::format("element {} of '{}' is {}, {}", i + 1, key, a_type(*list->get(i)), expected));
         }
         result.push_back(TableReader(*file_, keys_, *table, path_ + std::string(key) + "[]."));
     }

@@ -112,6 +112,17 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
             }
         }
     }
+    // Neighbours on one surface belong together however steep it is.
+    std::map<std::pair<std::size_t, std::size_t>, std::size_t> wrong_of;
+    for (std::size_t i = 0; i < wrongs.size(); ++i) wrong_of[{wrongs[i].pose, wrongs[i].signal}] = i;
+    for (const auto& [a, b] : samples.links) {
+        for (std::size_t signal = 0; signal < s.rig.signals.size(); ++signal) {
+            const auto of_a = wrong_of.find({a, signal});
+            const auto of_b = wrong_of.find({b, signal});
+            if (of_a == wrong_of.end() || of_b == wrong_of.end()) continue;
+            if (key_of(of_a->second, Cell{}) == key_of(of_b->second, Cell{})) sets.join(of_a->second, of_b->second);
+        }
+    }
     std::map<std::size_t, std::vector<std::size_t>> by_root;
     for (std::size_t i = 0; i < wrongs.size(); ++i) by_root[sets.find(i)].push_back(i);
     std::vector<std::vector<std::size_t>> clusters;

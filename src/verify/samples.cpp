@@ -70,10 +70,13 @@ double chosen_spacing(double given, double narrowest) {
     return given == 0.0 ? 0.25 * narrowest : given;
 }
 
-/// Poses on one column in one facing: for each rest the indices of its judged poses, -1 where the body clips.
+using Measure = std::array<double, verdict_count>;
+
+/// Where the body rests on one column in one facing, and what was judged there.
+template <int D>
 struct ColumnRest {
     double height = 0.0;
-    std::array<std::int64_t, 4> poses{};
+    std::array<std::int64_t, 4> poses{};   // by height above rest; -1 where the body clips
 };
 
 /// One end of a stretch in which borders are looked for. Absent: the body has no rest there, or clips.
@@ -85,13 +88,21 @@ struct End {
     std::optional<SurveyPose<D>> pose;
     std::size_t index = 0;    // of the pose, among those known before or those found
     bool found = false;       // index counts from the poses found in this stretch
+    double along = 0.0;       // 0 at the stretch's first end, 1 at its last
+};
+
+/// A pose of a stretch, by index among those known before or those found in it.
+struct PoseIndex {
+    std::size_t index = 0;
+    bool found = false;
 };
 
 template <int D>
 struct StretchResult {
     std::vector<SurveyPose<D>> found;
-    std::vector<std::pair<BorderPoint<D>, bool>> borders;   // and whether the index is one of `found`
-    std::vector<std::array<double, verdict_count>> measure;
+    std::vector<std::pair<PoseIndex, Vec<D>>> borders;
+    std::vector<std::pair<PoseIndex, PoseIndex>> links;
+    std::array<std::vector<Measure>, 2> halves;   // by half, then signal: the length with each verdict
 };
 
 /// Finds the borders between two ends by halving every part whose ends differ.
@@ -99,16 +110,25 @@ template <int D>
 class Stretch {
   public:
     Stretch(const Surveyed<D>& surveyed, std::size_t facing, bool measured)
-        : s_(surveyed), facing_(facing), measured_(measured) {
-        if (measured) result.measure.resize(s_.rig.signals.size());
+        : s_(surveyed), facing_(facing), measured_(measured) {}
+
+    StretchResult<D> run(const End<D>& a, End<D> b) {
+        b.along = 1.0;
+        length_ = (a.place - b.place).norm() + std::abs(a.above_rest - b.above_rest);
+        if (measured_) result_.halves.fill(std::vector<Measure>(s_.rig.signals.size()));
+        search(a, b);
+        return std::move(result_);
     }
 
+  private:
     void search(const End<D>& a, const End<D>& b) {
-        const double length = (a.place - b.place).norm() + std::abs(a.above_rest - b.above_rest);
-        if (same_verdicts(a, b)) return measure(a, length);
-        if (length <= s_.border_width) {
-            measure(a, 0.5 * length);
-            measure(b, 0.5 * length);
+        const bool same = same_verdicts(a, b);
+        if (same || (b.along - a.along) * length_ <= s_.border_width) {
+            const double middle = 0.5 * (a.along + b.along);
+            measure(a, a.along, middle);
+            measure(b, middle, b.along);
+            if (a.pose && b.pose) result_.links.push_back({{a.index, a.found}, {b.index, b.found}});
+            if (same) return;
             border(a, b);
             border(b, a);
             return;
@@ -118,9 +138,6 @@ class Stretch {
         search(middle, b);
     }
 
-    StretchResult<D> result;
-
-  private:
     bool same_verdicts(const End<D>& a, const End<D>& b) const {
         if (a.pose.has_value() != b.pose.has_value()) return false;
         if (!a.pose) return true;
@@ -130,10 +147,14 @@ class Stretch {
         return true;
     }
 
-    void measure(const End<D>& end, double length) {
+    void measure(const End<D>& end, double from, double to) {
         if (!measured_ || !end.pose) return;
-        for (std::size_t signal = 0; signal < s_.rig.signals.size(); ++signal) {
-            result.measure[signal][static_cast<std::size_t>(end.pose->verdict(signal))] += length;
+        const std::array<double, 2> lengths = {std::max(0.0, std::min(to, 0.5) - from),
+                                               std::max(0.0, to - std::max(from, 0.5))};
+        for (std::size_t half = 0; half < 2; ++half) {
+            for (std::size_t signal = 0; signal < s_.rig.signals.size(); ++signal) {
+                result_.halves[half][signal][static_cast<std::size_t>(end.pose->verdict(signal))] += lengths[half] * length_;
+            }
         }
     }
 
@@ -141,20 +162,21 @@ class Stretch {
         if (!end.pose) return;
         const Vec<D> at = other.pose ? Vec<D>(0.5 * (end.pose->anchor + other.pose->anchor))
                                      : s_.grid.point(0.5 * (end.place + other.place), s_.grid.axes.up.dot(end.pose->anchor));
-        result.borders.push_back({{end.index, at}, end.found});
+        result_.borders.push_back({{end.index, end.found}, at});
     }
 
     End<D> between(const End<D>& a, const End<D>& b) {
         End<D> middle;
         middle.place = 0.5 * (a.place + b.place);
         middle.above_rest = 0.5 * (a.above_rest + b.above_rest);
+        middle.along = 0.5 * (a.along + b.along);
         middle.rest = rest_between(a, b, middle.place);
         if (middle.rest) middle.pose = s_.judge(facing_, s_.grid.point(middle.place, *middle.rest), middle.above_rest);
         if (middle.pose) {
             middle.pose->border = true;
-            middle.index = result.found.size();
+            middle.index = result_.found.size();
             middle.found = true;
-            result.found.push_back(*middle.pose);
+            result_.found.push_back(*middle.pose);
         }
         return middle;
     }
@@ -182,13 +204,16 @@ class Stretch {
     const Surveyed<D>& s_;
     std::size_t facing_;
     bool measured_;
+    double length_ = 0.0;
+    StretchResult<D> result_;
     std::vector<double> heights_;
 };
 
 /// Pairs the rests of two neighbouring columns that belong to one surface: each other's nearest, not too steep apart.
-std::vector<std::pair<int, int>> matched_rests(const std::vector<ColumnRest>& a, const std::vector<ColumnRest>& b,
+template <int D>
+std::vector<std::pair<int, int>> matched_rests(const std::vector<ColumnRest<D>>& a, const std::vector<ColumnRest<D>>& b,
                                                double most_apart) {
-    const auto nearest = [&](double height, const std::vector<ColumnRest>& rests) {
+    const auto nearest = [&](double height, const std::vector<ColumnRest<D>>& rests) {
         int best = -1;
         for (std::size_t i = 0; i < rests.size(); ++i) {
             const double apart = std::abs(rests[i].height - height);
@@ -237,7 +262,7 @@ class Sampling {
                           heights, &clipped_rests);
             judged[slot].clipped = clipped_rests * s_.heights.size();
             for (const double height : heights) {
-                ColumnRest rest;
+                ColumnRest<D> rest;
                 rest.height = height;
                 for (std::size_t k = 0; k < s_.heights.size(); ++k) {
                     const auto pose = s_.judge(facing, s_.grid.point(place, height), s_.heights[k]);
@@ -253,7 +278,7 @@ class Sampling {
         });
         for (std::size_t slot = 0; slot < rests_.size(); ++slot) {
             const auto base = static_cast<std::int64_t>(samples.poses.size());
-            for (ColumnRest& rest : rests_[slot]) {
+            for (ColumnRest<D>& rest : rests_[slot]) {
                 for (std::int64_t& pose : rest.poses) pose = pose < 0 ? -1 : pose + base;
             }
             samples.poses.insert(samples.poses.end(), judged[slot].poses.begin(), judged[slot].poses.end());
@@ -264,25 +289,17 @@ class Sampling {
 
     /// Borders between neighbouring columns, at each height above rest, and between heights on each column.
     void find_borders() {
-        std::vector<std::vector<StretchResult<D>>> results(rests_.size());
+        std::vector<std::vector<Searched>> results(rests_.size());
         tbb::parallel_for(std::size_t{0}, rests_.size(), [&](std::size_t slot) {
             for (std::size_t axis = 0; axis + 1 < D; ++axis) across(slot, axis, results[slot]);
             upwards(slot, results[slot]);
         });
-        const double share = D == 2 ? 1.0 : 0.5 * s_.grid.spacing;  // a pair's part of the area, from either axis
+        shares_.resize(samples.grid_poses);
         for (const auto& of_slot : results) {
-            for (const StretchResult<D>& result : of_slot) {
-                const std::size_t base = samples.poses.size();
-                samples.poses.insert(samples.poses.end(), result.found.begin(), result.found.end());
-                for (const auto& [border, found] : result.borders) {
-                    samples.borders.push_back({border.pose + (found ? base : 0), border.at});
-                }
-                for (std::size_t signal = 0; signal < result.measure.size(); ++signal) {
-                    for (std::size_t verdict = 0; verdict < verdict_count; ++verdict) {
-                        samples.measure[signal][verdict] += share * result.measure[signal][verdict];
-                    }
-                }
-            }
+            for (const Searched& searched : of_slot) gather(searched);
+        }
+        for (const auto& shares : shares_) {
+            for (std::size_t signal = 0; signal < shares[0].size(); ++signal) add_share(shares, signal);
         }
     }
 
@@ -294,7 +311,7 @@ class Sampling {
         end.place = s_.grid.place(slot % columns_);
         end.above_rest = s_.heights[k];
         if (rest < 0) return end;
-        const ColumnRest& column_rest = rests_[slot][static_cast<std::size_t>(rest)];
+        const ColumnRest<D>& column_rest = rests_[slot][static_cast<std::size_t>(rest)];
         end.rest = column_rest.height;
         if (column_rest.poses[k] >= 0) {
             end.index = static_cast<std::size_t>(column_rest.poses[k]);
@@ -303,32 +320,87 @@ class Sampling {
         return end;
     }
 
-    void across(std::size_t slot, std::size_t axis, std::vector<StretchResult<D>>& results) const {
-        constexpr double steepest_surface = 6.0;
-        if (!s_.grid.has_next(slot % columns_, axis)) return;
-        const std::size_t next = slot + s_.grid.stride(axis);
-        for (const auto& [a, b] : matched_rests(rests_[slot], rests_[next], steepest_surface * s_.grid.spacing)) {
-            for (std::size_t k = 0; k < s_.heights.size(); ++k) {
-                Stretch<D> stretch(s_, slot / columns_, true);
-                stretch.search(end_at(slot, a, k), end_at(next, b, k));
-                results.push_back(std::move(stretch.result));
+    /// A searched stretch and the grid poses at its ends, -1 where there is none.
+    struct Searched {
+        StretchResult<D> result;
+        std::array<std::int64_t, 2> ends{-1, -1};
+        std::size_t axis = 0;
+    };
+
+    /// For one grid pose: by axis, then signal, the lengths around it with each verdict.
+    using Shares = std::array<std::vector<Measure>, D - 1>;
+
+    void gather(const Searched& searched) {
+        const StretchResult<D>& result = searched.result;
+        const std::size_t base = samples.poses.size();
+        const auto index_of = [base](const PoseIndex& pose) { return pose.index + (pose.found ? base : 0); };
+        samples.poses.insert(samples.poses.end(), result.found.begin(), result.found.end());
+        for (const auto& [pose, at] : result.borders) samples.borders.push_back({index_of(pose), at});
+        for (const auto& [a, b] : result.links) samples.links.emplace_back(index_of(a), index_of(b));
+        for (std::size_t half = 0; half < 2; ++half) {
+            // What lies nearer to an end without a pose goes to the other.
+            const std::int64_t end = searched.ends[half] >= 0 ? searched.ends[half] : searched.ends[1 - half];
+            if (end < 0 || result.halves[half].empty()) continue;
+            auto& share = shares_[static_cast<std::size_t>(end)][searched.axis];
+            share.resize(s_.rig.signals.size());
+            for (std::size_t signal = 0; signal < share.size(); ++signal) {
+                for (std::size_t v = 0; v < verdict_count; ++v) share[signal][v] += result.halves[half][signal][v];
             }
         }
     }
 
-    void upwards(std::size_t slot, std::vector<StretchResult<D>>& results) const {
-        for (std::size_t rest = 0; rest < rests_[slot].size(); ++rest) {
+    /// Adds a grid pose's part of the ground to the measure. In 3D it is known along two lines that cross at the
+    /// pose. A border that only one of them meets is measured by that one alone: the other runs beside it.
+    void add_share(const Shares& shares, std::size_t signal) {
+        Measure& total = samples.measure[signal];
+        if constexpr (D == 2) {
+            for (std::size_t v = 0; v < verdict_count; ++v) total[v] += shares[0][signal][v];
+        } else {
+            const auto meets_border = [&](std::size_t axis) {
+                const Measure& measure = shares[axis][signal];
+                const double most = *std::max_element(measure.begin(), measure.end());
+                return std::abs(most - s_.grid.spacing) > 1e-9 * s_.grid.spacing;
+            };
+            const bool first = meets_border(0);
+            const bool second = meets_border(1);
+            const double weight = first == second ? 0.5 : first ? 1.0 : 0.0;
+            for (std::size_t v = 0; v < verdict_count; ++v) {
+                total[v] += s_.grid.spacing * (weight * shares[0][signal][v] + (1.0 - weight) * shares[1][signal][v]);
+            }
+        }
+    }
+
+    std::int64_t pose_at(std::size_t slot, int rest, std::size_t k) const {
+        return rest < 0 ? -1 : rests_[slot][static_cast<std::size_t>(rest)].poses[k];
+    }
+
+    void across(std::size_t slot, std::size_t axis, std::vector<Searched>& results) const {
+        constexpr double steepest_surface = 6.0;
+        if (!s_.grid.has_next(slot % columns_, axis)) return;
+        const std::size_t next = slot + s_.grid.stride(axis);
+        for (const auto& [a, b] : matched_rests<D>(rests_[slot], rests_[next], steepest_surface * s_.grid.spacing)) {
+            for (std::size_t k = 0; k < s_.heights.size(); ++k) {
+                Stretch<D> stretch(s_, slot / columns_, true);
+                results.push_back({stretch.run(end_at(slot, a, k), end_at(next, b, k)),
+                                   {pose_at(slot, a, k), pose_at(next, b, k)},
+                                   axis});
+            }
+        }
+    }
+
+    void upwards(std::size_t slot, std::vector<Searched>& results) const {
+        for (int rest = 0; rest < static_cast<int>(rests_[slot].size()); ++rest) {
             for (std::size_t k = 0; k + 1 < s_.heights.size(); ++k) {
                 Stretch<D> stretch(s_, slot / columns_, false);
-                stretch.search(end_at(slot, static_cast<int>(rest), k), end_at(slot, static_cast<int>(rest), k + 1));
-                if (!stretch.result.borders.empty()) results.push_back(std::move(stretch.result));
+                results.push_back({stretch.run(end_at(slot, rest, k), end_at(slot, rest, k + 1)), {-1, -1}, 0});
             }
         }
     }
 
     const Surveyed<D>& s_;
     std::size_t columns_;
-    std::vector<std::vector<ColumnRest>> rests_;   // by facing, then column
+    std::vector<std::vector<ColumnRest<D>>> rests_;   // by facing, then column
+    std::vector<Shares> shares_;                      // by grid pose
 };
 
 }  // namespace
@@ -339,8 +411,9 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
       rig((check(given_rig), given_rig)),
       facings(facings_of(level, rig, options)),
       half_width(widest_half(rig)),
-      grid(level, half_width, chosen_spacing(options.spacing, narrowest_width(rig, facings)), options.seed),
-      border_width(grid.spacing * options.border_fraction) {
+      spacing(chosen_spacing(options.spacing, narrowest_width(rig, facings))),
+      grid(level, half_width, spacing, options.seed),
+      border_width(grid.spacing * options.border_fraction * (1.0 + 1e-9)) {  // halving must stop alike everywhere
     double height = 0.0;
     double noise = 0.0;
     for (const Facing<D>& facing : facings) {

@@ -21,6 +21,7 @@ struct Surveyed {
     double half_width = 0.0;              // of the widest stance
     double body_size = 0.0;               // the widest stance's diagonal
     std::array<double, 4> heights{};      // above rest at which poses are judged
+    double spacing;                       // as asked for, or chosen
     Grid<D> grid;
     double border_width;
 
@@ -41,6 +42,7 @@ struct Samples {
     std::size_t grid_poses = 0;
     std::size_t clipped = 0;
     std::vector<BorderPoint<D>> borders;
+    std::vector<std::pair<std::size_t, std::size_t>> links;   // poses that are neighbours on one surface
     std::vector<std::array<double, verdict_count>> measure;   // one a signal
 };
 

@@ -55,7 +55,7 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& rig, const SurveyOpti
     if (options.progress) options.progress(0.6);
     Survey<D> result;
     result.findings = find_findings<D>(surveyed, samples, options.progress);
-    result.spacing = surveyed.grid.spacing;
+    result.spacing = surveyed.spacing;
     result.seed = options.seed;
     result.facings = surveyed.facings;
     result.grid_poses = samples.grid_poses;
