@@ -18,8 +18,8 @@ RoundedHull<D> point() {
     return RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
 }
 
-/// The gap from points alone: the nearest pair over a dense sampling of both cores by random convex combinations is
-/// never nearer than the true distance, and any direction's support gap is never farther.
+/// The gap from points alone: the nearest pair over a dense sampling of both cores by random convex
+/// combinations is never nearer than the true distance, and any direction's support gap is never farther.
 template <int D>
 void require_bracketed(const RoundedHull<D>& a, const RoundedHull<D>& b, Random& random) {
     const Separation<D> s = separation<D>(a.view(), b.view());
@@ -45,20 +45,25 @@ void require_bracketed(const RoundedHull<D>& a, const RoundedHull<D>& b, Random&
     for (int i = 0; i < 200; ++i) {
         const Vec<D> n = random.direction<D>();
         const double along = extent_along(a.view(), n)[0] - extent_along(b.view(), n)[1] - radii;
-        REQUIRE(along <= s.gap + 1e-11);   // no direction parts them more, so an overlap is no deeper than said
+        REQUIRE(along <=
+                s.gap + 1e-11);  // no direction parts them more, so an overlap is no deeper than said
     }
 }
 
 template <int D>
 void require_cast_agrees_with_distance(Random& random, const Vec<D>& origin, double scale) {
     const auto target = random_shape<D>(random, origin, scale);
-    const auto mover = random.below(3) == 0 ? point<D>() : random_shape<D>(random, Vec<D>::Zero(), scale * random.between(0.1, 1.0));
+    const auto mover = random.below(3) == 0
+                           ? point<D>()
+                           : random_shape<D>(random, Vec<D>::Zero(), scale * random.between(0.1, 1.0));
     const Vec<D> start = origin + random.point<D>(2.0 * scale);
     Vec<D> direction = (origin + random.point<D>(0.7 * scale) - start);
     if (direction.norm() < 1e-3 * scale) direction = Vec<D>::Unit(0);
     direction.normalize();
     const double reach = 5.0 * scale;
-    const auto gap = [&](double t) { return separation<D>(mover.view(), Vec<D>(start + t * direction), target.view()).gap; };
+    const auto gap = [&](double t) {
+        return separation<D>(mover.view(), Vec<D>(start + t * direction), target.view()).gap;
+    };
     const auto hit = cast<D>(mover.view(), start, direction, reach, target.view());
     const double accuracy = 1e-9 * (scale + origin.norm());
     if (hit && hit->began_inside) {
@@ -71,7 +76,8 @@ void require_cast_agrees_with_distance(Random& random, const Vec<D>& origin, dou
         REQUIRE(hit->normal.dot(direction) < 0.0);
         // Nothing was touched before: the gap falls all the way.
         for (int i = 1; i < 20; ++i) REQUIRE(gap(hit->distance * i / 20.0) > -accuracy);
-        const auto at_touch = separation<D>(mover.view(), Vec<D>(start + (hit->distance - 1e-4 * scale) * direction), target.view());
+        const auto at_touch = separation<D>(
+            mover.view(), Vec<D>(start + (hit->distance - 1e-4 * scale) * direction), target.view());
         if (at_touch.gap > 1e-5 * scale && mover.radius() + target.radius() > 0.05 * scale) {
             REQUIRE(angle_between<D>(hit->normal, at_touch.normal) < 0.02);
         }
@@ -94,7 +100,8 @@ void require_cast_agrees_with_distance(Random& random, const Vec<D>& origin, dou
 
 }  // namespace
 
-TEMPLATE_TEST_CASE_SIG("distance between balls is the distance of centers less the radii", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("distance between balls is the distance of centers less the radii", "", ((int D), D),
+                       2, 3) {
     const auto a = RoundedHull<D>::ball(Vec<D>::Zero(), 0.5);
     const auto b = RoundedHull<D>::ball(3.0 * Vec<D>::Unit(0), 1.0);
     const auto s = separation<D>(a.view(), b.view());
@@ -120,7 +127,8 @@ TEMPLATE_TEST_CASE_SIG("boxes overlap along the shorter way out", "", ((int D), 
 }
 
 TEMPLATE_TEST_CASE_SIG("a box that rests exactly on another has the face's normal", "", ((int D), D), 2, 3) {
-    const auto floor = RoundedHull<D>::box(-0.5 * Vec<D>::Unit(1), Vec<D>::Constant(10.0).cwiseProduct(Vec<D>::Ones() - 0.9 * Vec<D>::Unit(1)));
+    const auto floor = RoundedHull<D>::box(
+        -0.5 * Vec<D>::Unit(1), Vec<D>::Constant(10.0).cwiseProduct(Vec<D>::Ones() - 0.9 * Vec<D>::Unit(1)));
     const auto box = RoundedHull<D>::box(0.5 * Vec<D>::Unit(1), Vec<D>::Ones());
     for (const double lift : {0.0, 1e-15, 1e-12, 1e-9, 1e-3}) {
         const auto s = separation<D>(box.view(), Vec<D>(lift * Vec<D>::Unit(1)), floor.view());
@@ -138,7 +146,8 @@ TEMPLATE_TEST_CASE_SIG("the distance of random shapes is certified from both sid
     }
 }
 
-TEMPLATE_TEST_CASE_SIG("distance is symmetric and follows turns, mirrors and shifts", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("distance is symmetric and follows turns, mirrors and shifts", "", ((int D), D), 2,
+                       3) {
     rc::check([](std::uint64_t seed) {
         Random random(seed);
         const auto a = random_shape<D>(random, random.point<D>(1.0), 1.0);
@@ -154,12 +163,14 @@ TEMPLATE_TEST_CASE_SIG("distance is symmetric and follows turns, mirrors and shi
     });
 }
 
-TEMPLATE_TEST_CASE_SIG("casts agree with the distance function at every scale and place", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("casts agree with the distance function at every scale and place", "", ((int D), D), 2,
+                       3) {
     Random random(11);
     for (const double scale : {1.0, 1e-3, 1e6}) {
         for (int i = 0; i < 1500; ++i) require_cast_agrees_with_distance<D>(random, Vec<D>::Zero(), scale);
     }
-    for (int i = 0; i < 500; ++i) require_cast_agrees_with_distance<D>(random, Vec<D>(1e6 * Vec<D>::Ones()), 1.0);
+    for (int i = 0; i < 500; ++i)
+        require_cast_agrees_with_distance<D>(random, Vec<D>(1e6 * Vec<D>::Ones()), 1.0);
 }
 
 TEMPLATE_TEST_CASE_SIG("a ray meets a ball where algebra says", "", ((int D), D), 2, 3) {
@@ -179,7 +190,8 @@ TEMPLATE_TEST_CASE_SIG("reach is inclusive", "", ((int D), D), 2, 3) {
     CHECK_FALSE(cast<D>(ball.view(), Vec<D>::Zero(), Vec<D>::Unit(0), 0.75 - 1e-9, wall.view()));
 }
 
-TEMPLATE_TEST_CASE_SIG("a cast in touch is hit when it moves in, not when it slides or leaves", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("a cast in touch is hit when it moves in, not when it slides or leaves", "",
+                       ((int D), D), 2, 3) {
     const auto floor = RoundedHull<D>::box(-0.5 * Vec<D>::Unit(1), Vec<D>::Ones());
     for (const auto& mover : {RoundedHull<D>::box(0.25 * Vec<D>::Unit(1), 0.5 * Vec<D>::Ones()),
                               RoundedHull<D>::ball(0.25 * Vec<D>::Unit(1), 0.25)}) {
@@ -201,10 +213,12 @@ TEST_CASE("a ray down a seam between two flush slabs meets one of them") {
 }
 
 TEST_CASE("a hull refuses inner points, flat sets and too few of them") {
-    CHECK_THROWS_WITH(RoundedHull<2>::hull({{0, 0}, {2, 0}, {2, 2}, {0, 2}, {1, 1}}), Catch::Contains("point 5 lies inside"));
+    CHECK_THROWS_WITH(RoundedHull<2>::hull({{0, 0}, {2, 0}, {2, 2}, {0, 2}, {1, 1}}),
+                      Catch::Contains("point 5 lies inside"));
     CHECK_THROWS_WITH(RoundedHull<2>::hull({{0, 0}, {1, 1}, {2, 2}}), Catch::Contains("flat"));
     CHECK_THROWS_WITH(RoundedHull<2>::hull({{0, 0}, {1, 1}}), Catch::Contains("at least 3"));
-    CHECK_THROWS_WITH(RoundedHull<3>::hull({{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {1, 1, 0}}), Catch::Contains("flat"));
+    CHECK_THROWS_WITH(RoundedHull<3>::hull({{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {1, 1, 0}}),
+                      Catch::Contains("flat"));
     CHECK_THROWS_WITH(RoundedHull<3>::hull({{0, 0, 0}, {4, 0, 0}, {0, 4, 0}, {0, 0, 4}, {0.5, 0.5, 0.5}}),
                       Catch::Contains("point 5 lies inside"));
     CHECK_THROWS_AS(RoundedHull<3>::ball({0, 0, 0}, 0.0), InvalidInput);
@@ -248,7 +262,7 @@ TEST_CASE("convex parts have the polygon's area and are convex") {
         }
         double sum = 0.0;
         for (const auto& part : convex_parts(corners)) {
-            const auto hull = RoundedHull<2>::hull(part);   // throws if a corner lies inside
+            const auto hull = RoundedHull<2>::hull(part);  // throws if a corner lies inside
             RC_ASSERT(area(part) > 0.0);
             sum += area(part);
         }
@@ -263,7 +277,8 @@ TEST_CASE("convex parts: either winding, straight corners, few parts, and what i
     CHECK(convex_parts({{0, 0}, {1, 0}, {2, 0}, {2, 2}, {0, 2}, {0, 2}}).size() == 1);
     CHECK_THROWS_WITH(convex_parts({{0, 0}, {2, 2}, {2, 0}, {0, 2}}), Catch::Contains("crosses itself"));
     CHECK_THROWS_WITH(convex_parts({{0, 0}, {1, 0}, {2, 0}}), Catch::Contains("three corners"));
-    CHECK_THROWS_WITH(convex_parts({{0, 0}, {4, 0}, {4, 4}, {2, 0}, {0, 4}}), Catch::Contains("crosses itself"));
+    CHECK_THROWS_WITH(convex_parts({{0, 0}, {4, 0}, {4, 4}, {2, 0}, {0, 4}}),
+                      Catch::Contains("crosses itself"));
 }
 
 TEMPLATE_TEST_CASE_SIG("the tree finds exactly what brute force finds", "", ((int D), D), 2, 3) {
@@ -276,7 +291,7 @@ TEMPLATE_TEST_CASE_SIG("the tree finds exactly what brute force finds", "", ((in
         box.grow(Vec<D>(at + random.point<D>(1.0)));
         boxes.push_back(box);
     }
-    for (int i = 0; i < 50; ++i) boxes.push_back(boxes.front());   // many alike must not exhaust the tree
+    for (int i = 0; i < 50; ++i) boxes.push_back(boxes.front());  // many alike must not exhaust the tree
     const BoundsTree<D> tree(boxes);
     for (int i = 0; i < 200; ++i) {
         Bounds<D> query;

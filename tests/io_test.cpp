@@ -21,8 +21,10 @@ namespace fs = std::filesystem;
 
 namespace {
 
-const std::string level_head = "format = \"hollow-probe level 1\"\ndimensions = 2\nlayers = [\"m\", \"grating\"]\n";
-const std::string floor_solid = "[[solid]]\nname = \"floor\"\nlayer = \"m\"\nbox = { center = [0, 0], size = [4, 1] }\n";
+const std::string level_head =
+    "format = \"hollow-probe level 1\"\ndimensions = 2\nlayers = [\"m\", \"grating\"]\n";
+const std::string floor_solid =
+    "[[solid]]\nname = \"floor\"\nlayer = \"m\"\nbox = { center = [0, 0], size = [4, 1] }\n";
 
 Level<2> flat_level() {
     return std::get<Level<2>>(level_from_toml(level_head + floor_solid, "level.toml"));
@@ -37,9 +39,9 @@ const std::string rig_head =
     "name = \"upright\"\n"
     "capsule = { radius = 0.3, height = 1.8 }\n";
 const std::string ray =
-    "[[probe]]\n"            // line 8
+    "[[probe]]\n"  // line 8
     "name = \"foot\"\n"
-    "kind = \"ray\"\n"       // line 10
+    "kind = \"ray\"\n"  // line 10
     "reach = 0.4\n"
     "sees = [\"m\"]\n";
 const std::string signal_text = "[[signal]]\nname = \"grounded\"\nclaims = \"ground\"\nany = [\"foot\"]\n";
@@ -81,42 +83,66 @@ TEST_CASE("bad levels are refused with file, line, column, what is wrong and wha
         std::string says;
         std::string expects;
     };
-    const std::string solid = "[[solid]]\nname = \"s\"\nlayer = \"m\"\n";   // from line 4, its shape on line 7
+    const std::string solid = "[[solid]]\nname = \"s\"\nlayer = \"m\"\n";  // from line 4, its shape on line 7
     const std::vector<Case> cases = {
-        {level_head + "colour = 1\n" + floor_solid, "l.toml:4:1: ", "unknown key 'colour'", "expected one of"},
-        {level_head + "[[solid]]\nnmae = \"s\"\n", "l.toml:5:1: ", "unknown key 'nmae'", "did you mean 'name'?"},
-        {level_head + solid + "box = { centre = [0, 0], size = [1, 1] }\n", "l.toml:7:9: ", "'centre'", "did you mean 'center'?"},
+        {level_head + "colour = 1\n" + floor_solid, "l.toml:4:1: ", "unknown key 'colour'",
+         "expected one of"},
+        {level_head + "[[solid]]\nnmae = \"s\"\n", "l.toml:5:1: ", "unknown key 'nmae'",
+         "did you mean 'name'?"},
+        {level_head + solid + "box = { centre = [0, 0], size = [1, 1] }\n", "l.toml:7:9: ", "'centre'",
+         "did you mean 'center'?"},
         {level_head + solid + "box = 3\n", "l.toml:7:7: ", "'box' is an integer", "expected a table"},
-        {level_head + solid + "box = { center = [0, 0], size = \"big\" }\n", "l.toml:7:33: ", "is a string", "expected a list of 2 numbers"},
-        {level_head + solid + "box = { center = [0, 0], size = [1, 1, 1] }\n", "l.toml:7:33: ", "a list of 3", "expected a list of 2 numbers"},
-        {level_head + solid + "box = { center = [0, nan], size = [1, 1] }\n", "l.toml:7:22: ", "not finite", "expected a finite number"},
-        {level_head + solid + "ball = { center = [0, 0], radius = inf }\n", "l.toml:7:36: ", "not finite", "expected a finite number"},
-        {level_head + solid + "ball = { center = [0, 0], radius = -1 }\n", "l.toml:7:36: ", "'radius' is -1", "expected more than 0"},
-        {level_head + solid + "box = { center = [0, 0], size = [1, 0] }\n", "l.toml:7:33: ", "size is 0", "expected more than 0"},
-        {level_head + solid + "hull = { points = [[0, 0], [2, 0], [2, 2], [0, 2], [1, 1]] }\n", "l.toml:7:19: ", "not convex: point 5", "convex position"},
-        {level_head + solid + "polygon = { points = [[0, 0], [1, 1], [1, 0], [0, 1]] }\n", "l.toml:7:22: ", "crosses itself", "expected edges"},
-        {level_head + solid + "polyline = { points = [[0, 0]] }\n", "l.toml:7:23: ", "at least two", "corners"},
+        {level_head + solid + "box = { center = [0, 0], size = \"big\" }\n", "l.toml:7:33: ", "is a string",
+         "expected a list of 2 numbers"},
+        {level_head + solid + "box = { center = [0, 0], size = [1, 1, 1] }\n", "l.toml:7:33: ", "a list of 3",
+         "expected a list of 2 numbers"},
+        {level_head + solid + "box = { center = [0, nan], size = [1, 1] }\n", "l.toml:7:22: ", "not finite",
+         "expected a finite number"},
+        {level_head + solid + "ball = { center = [0, 0], radius = inf }\n", "l.toml:7:36: ", "not finite",
+         "expected a finite number"},
+        {level_head + solid + "ball = { center = [0, 0], radius = -1 }\n", "l.toml:7:36: ", "'radius' is -1",
+         "expected more than 0"},
+        {level_head + solid + "box = { center = [0, 0], size = [1, 0] }\n", "l.toml:7:33: ", "size is 0",
+         "expected more than 0"},
+        {level_head + solid + "hull = { points = [[0, 0], [2, 0], [2, 2], [0, 2], [1, 1]] }\n",
+         "l.toml:7:19: ", "not convex: point 5", "convex position"},
+        {level_head + solid + "polygon = { points = [[0, 0], [1, 1], [1, 0], [0, 1]] }\n",
+         "l.toml:7:22: ", "crosses itself", "expected edges"},
+        {level_head + solid + "polyline = { points = [[0, 0]] }\n", "l.toml:7:23: ", "at least two",
+         "corners"},
         {level_head + solid + "mesh = { file = \"x.glb\" }\n", "l.toml:7:8: ", "3D shape", "dimensions = 2"},
         {level_head + solid, "l.toml:4:1: ", "no shape is given", "expected one of box"},
-        {level_head + solid + "ball = { center = [0, 0], radius = 1 }\nbox = { center = [0, 0], size = [1, 1] }\n", "l.toml:7:8: ", "both 'box' and 'ball'", "expected only one"},
-        {level_head + "[[solid]]\nname = \"s\"\nlayer = \"grateing\"\n", "l.toml:6:9: ", "not among the level's layers", "did you mean 'grating'?"},
+        {level_head + solid +
+             "ball = { center = [0, 0], radius = 1 }\nbox = { center = [0, 0], size = [1, 1] }\n",
+         "l.toml:7:8: ", "both 'box' and 'ball'", "expected only one"},
+        {level_head + "[[solid]]\nname = \"s\"\nlayer = \"grateing\"\n",
+         "l.toml:6:9: ", "not among the level's layers", "did you mean 'grating'?"},
         {level_head + floor_solid + floor_solid, "l.toml:9:8: ", "'floor' is named twice", ""},
         {level_head, "l.toml:1:1: ", "the level is empty", "expected at least one solid"},
-        {level_head + floor_solid + "[[start]]\nname = \"a\"\nat = [0, 0]\nheading = [0, 0]\n", "l.toml:11:11: ", "'heading' has no length", "expected a direction"},
-        {level_head + floor_solid + "[[start]]\nname = \"a\"\nat = [0, 0]\nheading = [0, 3]\n", "l.toml:11:11: ", "heading has no direction across up", "not parallel"},
-        {"format = \"hollow-probe level 1\"\ndimensions = 2\nup = [0, 0]\nlayers = [\"m\"]\n" + floor_solid, "l.toml:3:6: ", "'up' has no length", "expected a direction"},
-        {"format = \"hollow-probe level 2\"\n", "l.toml:1:10: ", "hollow-probe level 2", "expected one of hollow-probe level 1"},
-        {"format = \"hollow-probe level 1\"\ndimensions = 4\n", "l.toml:2:14: ", "'dimensions' is 4", "expected 2 or 3"},
-        {"format = \"hollow-probe level 1\"\ndimensions = 2.0\n", "l.toml:2:14: ", "floating-point", "expected an integer"},
+        {level_head + floor_solid + "[[start]]\nname = \"a\"\nat = [0, 0]\nheading = [0, 0]\n",
+         "l.toml:11:11: ", "'heading' has no length", "expected a direction"},
+        {level_head + floor_solid + "[[start]]\nname = \"a\"\nat = [0, 0]\nheading = [0, 3]\n",
+         "l.toml:11:11: ", "heading has no direction across up", "not parallel"},
+        {"format = \"hollow-probe level 1\"\ndimensions = 2\nup = [0, 0]\nlayers = [\"m\"]\n" + floor_solid,
+         "l.toml:3:6: ", "'up' has no length", "expected a direction"},
+        {"format = \"hollow-probe level 2\"\n", "l.toml:1:10: ", "hollow-probe level 2",
+         "expected one of hollow-probe level 1"},
+        {"format = \"hollow-probe level 1\"\ndimensions = 4\n", "l.toml:2:14: ", "'dimensions' is 4",
+         "expected 2 or 3"},
+        {"format = \"hollow-probe level 1\"\ndimensions = 2.0\n", "l.toml:2:14: ", "floating-point",
+         "expected an integer"},
         {"dimensions = 2\n", "l.toml:1:1: ", "key 'format' is missing", "expected a string"},
         {"format = \n", "l.toml:1:10: ", "not valid TOML", ""},
-        {level_head + "[solid]\nname = \"s\"\n", "l.toml:4:1: ", "'solid' is a table", "expected tables headed [[solid]]"},
-        {replaced(level_head, "\"grating\"", "\"m\"") + floor_solid, "l.toml:3:16: ", "names \"m\" twice", ""},
+        {level_head + "[solid]\nname = \"s\"\n", "l.toml:4:1: ", "'solid' is a table",
+         "expected tables headed [[solid]]"},
+        {replaced(level_head, "\"grating\"", "\"m\"") + floor_solid, "l.toml:3:16: ", "names \"m\" twice",
+         ""},
     };
     for (const Case& c : cases) {
         const std::string message = message_of([&] { (void)level_from_toml(c.text, "l.toml"); });
         INFO(c.text);
-        CHECK_THAT(message, Catch::StartsWith(c.place) && Catch::Contains(c.says) && Catch::Contains(c.expects));
+        CHECK_THAT(message,
+                   Catch::StartsWith(c.place) && Catch::Contains(c.says) && Catch::Contains(c.expects));
     }
 }
 
@@ -130,47 +156,69 @@ TEST_CASE("bad rigs are refused with file, line, column, what is wrong and what 
     const std::string whole = rig_head + ray + signal_text;
     const std::vector<Case> cases = {
         {replaced(whole, "reach", "raech"), "r.toml:11:1: ", "unknown key 'raech'", "did you mean 'reach'?"},
-        {replaced(whole, "reach = 0.4", "reach = \"far\""), "r.toml:11:9: ", "'reach' is a string", "expected a number"},
-        {replaced(whole, "reach = 0.4", "reach = -0.4"), "r.toml:11:9: ", "'reach' is -0.4", "expected more than 0"},
-        {replaced(whole, "reach = 0.4", "reach = 0.4\nalong = [0, 0]"), "r.toml:12:9: ", "'along' has no length", "expected a direction"},
-        {replaced(whole, "reach = 0.4", "reach = 0.4\nalong = \"left\""), "r.toml:12:9: ", "\"left\"", "expected one of down, up, forward, backward"},
-        {replaced(whole, "kind = \"ray\"", "kind = \"rat\""), "r.toml:10:8: ", "\"rat\"", "expected one of ray, cast"},
-        {replaced(whole, "kind = \"ray\"", "kind = \"cast\""), "r.toml:8:1: ", "key 'shape' is missing", "expected a table"},
-        {replaced(whole, "kind = \"ray\"", "kind = \"ray\"\nshape = { ball = { radius = 1 } }"), "r.toml:11:9: ", "a ray has no shape", "expected"},
-        {replaced(whole, "sees = [\"m\"]", "sees = [\"gratign\"]"), "r.toml:12:9: ", "no layer 'gratign'", "did you mean 'grating'?"},
-        {replaced(whole, "meets = [\"m\"]", "meets = [\"m\", \"q\"]"), "r.toml:4:15: ", "no layer 'q'", "expected one of m, grating"},
-        {replaced(whole, "any = [\"foot\"]", "any = [\"foto\"]"), "r.toml:16:8: ", "no probe 'foto'", "did you mean 'foot'?"},
-        {replaced(whole, "any = [\"foot\"]", "any = []"), "r.toml:16:7: ", "'any' is empty", "expected at least one probe"},
-        {replaced(whole, "any = [\"foot\"]\n", ""), "r.toml:14:8: ", "names no probe", "expected any, all or none"},
+        {replaced(whole, "reach = 0.4", "reach = \"far\""), "r.toml:11:9: ", "'reach' is a string",
+         "expected a number"},
+        {replaced(whole, "reach = 0.4", "reach = -0.4"), "r.toml:11:9: ", "'reach' is -0.4",
+         "expected more than 0"},
+        {replaced(whole, "reach = 0.4", "reach = 0.4\nalong = [0, 0]"),
+         "r.toml:12:9: ", "'along' has no length", "expected a direction"},
+        {replaced(whole, "reach = 0.4", "reach = 0.4\nalong = \"left\""), "r.toml:12:9: ", "\"left\"",
+         "expected one of down, up, forward, backward"},
+        {replaced(whole, "kind = \"ray\"", "kind = \"rat\""), "r.toml:10:8: ", "\"rat\"",
+         "expected one of ray, cast"},
+        {replaced(whole, "kind = \"ray\"", "kind = \"cast\""), "r.toml:8:1: ", "key 'shape' is missing",
+         "expected a table"},
+        {replaced(whole, "kind = \"ray\"", "kind = \"ray\"\nshape = { ball = { radius = 1 } }"),
+         "r.toml:11:9: ", "a ray has no shape", "expected"},
+        {replaced(whole, "sees = [\"m\"]", "sees = [\"gratign\"]"), "r.toml:12:9: ", "no layer 'gratign'",
+         "did you mean 'grating'?"},
+        {replaced(whole, "meets = [\"m\"]", "meets = [\"m\", \"q\"]"), "r.toml:4:15: ", "no layer 'q'",
+         "expected one of m, grating"},
+        {replaced(whole, "any = [\"foot\"]", "any = [\"foto\"]"), "r.toml:16:8: ", "no probe 'foto'",
+         "did you mean 'foot'?"},
+        {replaced(whole, "any = [\"foot\"]", "any = []"), "r.toml:16:7: ", "'any' is empty",
+         "expected at least one probe"},
+        {replaced(whole, "any = [\"foot\"]\n", ""), "r.toml:14:8: ", "names no probe",
+         "expected any, all or none"},
         {replaced(whole, "\"ground\"", "\"grund\""), "r.toml:15:10: ", "\"grund\"", "expected one of ground"},
-        {replaced(whole, "dimensions = 2", "dimensions = 3"), "r.toml:2:14: ", "the rig has dimensions = 3", "the level has dimensions = 2"},
+        {replaced(whole, "dimensions = 2", "dimensions = 3"), "r.toml:2:14: ", "the rig has dimensions = 3",
+         "the level has dimensions = 2"},
         {replaced(whole, "height = 1.8", "height = 0.5"), "r.toml:7:36: ", "less than twice its radius", ""},
-        {replaced(whole, "sees =", "accept = { angle = [60, 45] }\nsees ="), "r.toml:12:20: ", "[60, 45]", "the lower first"},
+        {replaced(whole, "sees =", "accept = { angle = [60, 45] }\nsees ="), "r.toml:12:20: ", "[60, 45]",
+         "the lower first"},
         {whole + "[intent]\nsteepest_footing = 100\n", "r.toml:18:20: ", "is 100", "expected 0 to 90"},
         {whole + ray, "r.toml:18:8: ", "probe 'foot' is named twice", ""},
-        {replaced(whole, "sees =", "stances = [\"prone\"]\nsees ="), "r.toml:12:12: ", "no stance 'prone'", "expected one of upright"},
-        {replaced(whole, "[[body.stance]]", "[[body.stnace]]"), "r.toml:5:8: ", "unknown key 'stnace'", "did you mean 'stance'?"},
-        {"format = \"hollow-probe rig 1\"\ndimensions = 2\n[body]\nmeets = [\"m\"]\n", "r.toml:3:1: ", "no stance", "expected at least one"},
+        {replaced(whole, "sees =", "stances = [\"prone\"]\nsees ="), "r.toml:12:12: ", "no stance 'prone'",
+         "expected one of upright"},
+        {replaced(whole, "[[body.stance]]", "[[body.stnace]]"), "r.toml:5:8: ", "unknown key 'stnace'",
+         "did you mean 'stance'?"},
+        {"format = \"hollow-probe rig 1\"\ndimensions = 2\n[body]\nmeets = [\"m\"]\n",
+         "r.toml:3:1: ", "no stance", "expected at least one"},
     };
     const auto level = flat_level();
     REQUIRE_NOTHROW(rig_from_toml<2>(whole, "r.toml", level));
     for (const Case& c : cases) {
         const std::string message = message_of([&] { (void)rig_from_toml<2>(c.text, "r.toml", level); });
         INFO(c.text);
-        CHECK_THAT(message, Catch::StartsWith(c.place) && Catch::Contains(c.says) && Catch::Contains(c.expects));
+        CHECK_THAT(message,
+                   Catch::StartsWith(c.place) && Catch::Contains(c.says) && Catch::Contains(c.expects));
     }
 }
 
 TEST_CASE("files that are missing, folders, binary or huge are refused") {
     const Folder folder;
-    CHECK_THAT(message_of([&] { (void)load_level((folder.path / "none.toml").string()); }), Catch::Contains("none.toml:1:1: there is no such file"));
-    CHECK_THAT(message_of([&] { (void)load_level(folder.path.string()); }), Catch::Contains("is a folder, expected a file"));
+    CHECK_THAT(message_of([&] { (void)load_level((folder.path / "none.toml").string()); }),
+               Catch::Contains("none.toml:1:1: there is no such file"));
+    CHECK_THAT(message_of([&] { (void)load_level(folder.path.string()); }),
+               Catch::Contains("is a folder, expected a file"));
     const std::string binary = folder.file("b.toml", std::string("format = 1\n\0\1", 13));
-    CHECK_THAT(message_of([&] { (void)load_level(binary); }), Catch::Contains("b.toml:2:1: is a binary file, expected TOML text"));
+    CHECK_THAT(message_of([&] { (void)load_level(binary); }),
+               Catch::Contains("b.toml:2:1: is a binary file, expected TOML text"));
     // Two gigabytes that take no room on the disk.
     const std::string huge = folder.file("h.toml", "");
     fs::resize_file(huge, std::uintmax_t{2} << 30U);
-    CHECK_THAT(message_of([&] { (void)load_level(huge); }), Catch::Contains("h.toml:1:1: has 2147483648 bytes, expected at most"));
+    CHECK_THAT(message_of([&] { (void)load_level(huge); }),
+               Catch::Contains("h.toml:1:1: has 2147483648 bytes, expected at most"));
     const std::string latin = folder.file("l.toml", "format = \"\xE9\"\n");
     CHECK_THAT(message_of([&] { (void)load_level(latin); }), Catch::Contains("l.toml:1:10: not valid TOML"));
 }
@@ -181,7 +229,8 @@ TEST_CASE("a file is written whole or not at all") {
     write_file(path, "first");
     write_file(path, "second");
     CHECK(read_file(path, 100) == "second");
-    CHECK_THROWS_WITH(write_file((folder.path / "nowhere" / "out.json").string(), "x"), Catch::Contains("cannot be written"));
+    CHECK_THROWS_WITH(write_file((folder.path / "nowhere" / "out.json").string(), "x"),
+                      Catch::Contains("cannot be written"));
     CHECK_THROWS_WITH(write_file(folder.path.string(), "x"), Catch::Contains("it is a folder"));
     std::size_t files = 0;
     for ([[maybe_unused]] const auto& entry : fs::directory_iterator(folder.path)) ++files;
@@ -219,7 +268,8 @@ polyline = { points = [[50, 0], [51, 1], [52, 0]] }
 name = "here"
 at = [1, 4]
 heading = [-2, 1]
-)", "shapes.toml"));
+)",
+                                                          "shapes.toml"));
     REQUIRE(level.solids().size() == 6);
     const auto bounds = [&](std::size_t solid) {
         Bounds<2> box;
@@ -250,26 +300,34 @@ TEST_CASE("a mesh is read from glTF with its node's transform and everything abo
 "bufferViews": [{"buffer": 0, "byteOffset": 0, "byteLength": 36}, {"buffer": 0, "byteOffset": 36, "byteLength": 3}],
 "buffers": [{"uri": "data:application/octet-stream;base64,AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAAAAEC", "byteLength": 39}]})";
     const std::string path = folder.file("t.gltf", gltf);
-    for (const std::string node : {"", "outer", "inner"}) {
+    for (const char* node : {"", "outer", "inner"}) {
         const TriangleMesh mesh = load_gltf(path, node);
         REQUIRE(mesh.triangles.size() == 1);
         CHECK(mesh.vertices[0].isApprox(Vec<3>(10, 0, 0)));
         CHECK(mesh.vertices[1].isApprox(Vec<3>(10, 2, 0), 1e-7));
         CHECK(mesh.vertices[2].isApprox(Vec<3>(8, 0, 0), 1e-7));
     }
-    CHECK_THROWS_WITH(load_gltf(path, "nowhere"), Catch::Contains("no node 'nowhere', expected one of 'outer', 'inner'"));
-    CHECK_THROWS_WITH(load_gltf(folder.file("x.glb", "glTF and then nonsense"), ""), Catch::Contains("not a glTF 2.0 file"));
-    CHECK_THROWS_WITH(load_gltf(folder.file("i.gltf", replaced(gltf, "AAEC\"", "AAEF\"")), ""), Catch::Contains("past its last vertex"));
-    CHECK_THROWS_WITH(load_gltf(folder.file("c.gltf", replaced(gltf, "\"count\": 3, \"type\": \"VEC3\"", "\"count\": 300, \"type\": \"VEC3\"")), ""),
+    CHECK_THROWS_WITH(load_gltf(path, "nowhere"),
+                      Catch::Contains("no node 'nowhere', expected one of 'outer', 'inner'"));
+    CHECK_THROWS_WITH(load_gltf(folder.file("x.glb", "glTF and then nonsense"), ""),
+                      Catch::Contains("not a glTF 2.0 file"));
+    CHECK_THROWS_WITH(load_gltf(folder.file("i.gltf", replaced(gltf, "AAEC\"", "AAEF\"")), ""),
+                      Catch::Contains("past its last vertex"));
+    CHECK_THROWS_WITH(load_gltf(folder.file("c.gltf", replaced(gltf, "\"count\": 3, \"type\": \"VEC3\"",
+                                                               "\"count\": 300, \"type\": \"VEC3\"")),
+                                ""),
                       Catch::Contains("past its data"));
     const std::string level = folder.file("m.level.toml",
-                                          "format = \"hollow-probe level 1\"\ndimensions = 3\nlayers = [\"m\"]\n[[solid]]\nname = \"t\"\nlayer = \"m\"\n"
+                                          "format = \"hollow-probe level 1\"\ndimensions = 3\nlayers = "
+                                          "[\"m\"]\n[[solid]]\nname = \"t\"\nlayer = \"m\"\n"
                                           "mesh = { file = \"t.gltf\", node = \"inner\", at = [0, 0, 5] }\n");
     CHECK(std::get<Level<3>>(load_level(level)).bounds().high.isApprox(Vec<3>(10, 2, 5), 1e-7));
     const std::string wrong = folder.file("w.level.toml",
-                                          "format = \"hollow-probe level 1\"\ndimensions = 3\nlayers = [\"m\"]\n[[solid]]\nname = \"t\"\nlayer = \"m\"\n"
+                                          "format = \"hollow-probe level 1\"\ndimensions = 3\nlayers = "
+                                          "[\"m\"]\n[[solid]]\nname = \"t\"\nlayer = \"m\"\n"
                                           "mesh = { file = \"gone.glb\" }\n");
-    CHECK_THAT(message_of([&] { (void)load_level(wrong); }), Catch::Contains("w.level.toml:7:17: ") && Catch::Contains("no such file"));
+    CHECK_THAT(message_of([&] { (void)load_level(wrong); }),
+               Catch::Contains("w.level.toml:7:17: ") && Catch::Contains("no such file"));
 }
 
 TEST_CASE("the demo's turbine is a closed surface") {
@@ -318,7 +376,8 @@ std::set<Documented> documented_keys(const std::string& heading) {
 std::set<Documented> loader_keys(std::span<const FileKey> keys) {
     std::set<Documented> rows;
     for (const FileKey& key : keys) {
-        rows.insert({std::string(key.path), std::string(key.type), std::string(key.unit), std::string(key.standard), std::string(key.meaning)});
+        rows.insert({std::string(key.path), std::string(key.type), std::string(key.unit),
+                     std::string(key.standard), std::string(key.meaning)});
     }
     return rows;
 }
@@ -329,7 +388,8 @@ std::string file_with_only(const std::string& path, const std::string& value) {
     if (last == std::string::npos) return path + " = " + value + "\n";
     const std::string above = path.substr(0, last);
     const std::size_t brackets = above.find("[]");
-    if (brackets == std::string::npos) return "[" + above + "]\n" + path.substr(last + 1) + " = " + value + "\n";
+    if (brackets == std::string::npos)
+        return "[" + above + "]\n" + path.substr(last + 1) + " = " + value + "\n";
     std::string text = "[[" + above.substr(0, brackets) + "]]\n";
     const std::string rest = above.substr(brackets + 2);
     if (!rest.empty()) text += "[" + above.substr(0, brackets) + rest + "]\n";
@@ -345,7 +405,8 @@ TEST_CASE("docs/formats.md lists exactly the keys the loaders accept") {
 }
 
 TEST_CASE("every listed key is read by its loader: a wrong type there is noticed, at that key") {
-    // Tables in a list cannot be a key's right type, so each loader must object to the value and not to the name.
+    // Tables in a list cannot be a key's right type, so each loader must object to the value and not to the
+    // name.
     const auto noticed = [](const std::string& text, auto load, const std::string& key) {
         const std::string message = message_of([&] { load(text); });
         INFO(text << message);
@@ -354,15 +415,24 @@ TEST_CASE("every listed key is read by its loader: a wrong type there is noticed
         (void)key;
     };
     for (const FileKey& key : level_file_keys()) {
-        noticed(file_with_only(std::string(key.path), "[{}]"), [](const std::string& text) { (void)level_from_toml(text, "l"); }, std::string(key.path));
+        noticed(
+            file_with_only(std::string(key.path), "[{}]"),
+            [](const std::string& text) { (void)level_from_toml(text, "l"); }, std::string(key.path));
         const std::string misspelt = std::string(key.path) + "_x";
-        const std::string message = message_of([&] { (void)level_from_toml(level_head.substr(0, level_head.size()) + file_with_only(misspelt, "1"), "l"); });
+        const std::string message = message_of([&] {
+            (void)level_from_toml(level_head.substr(0, level_head.size()) + file_with_only(misspelt, "1"),
+                                  "l");
+        });
         INFO(misspelt);
-        CHECK_THAT(message, Catch::Contains("unknown key") || Catch::Contains("is missing") || Catch::Contains("no shape"));
+        CHECK_THAT(message, Catch::Contains("unknown key") || Catch::Contains("is missing") ||
+                                Catch::Contains("no shape"));
     }
     const auto level = flat_level();
     for (const FileKey& key : rig_file_keys()) {
-        noticed(file_with_only(std::string(key.path), "[{}]"), [&](const std::string& text) { (void)rig_from_toml<2>(text, "r", level); }, std::string(key.path));
+        noticed(
+            file_with_only(std::string(key.path), "[{}]"),
+            [&](const std::string& text) { (void)rig_from_toml<2>(text, "r", level); },
+            std::string(key.path));
     }
 }
 
@@ -403,7 +473,8 @@ stances = ["crawling"]
 name = "g"
 claims = "ground"
 none = ["a"]
-)", "r.toml", level);
+)",
+                                        "r.toml", level);
     CHECK(rig.body.meets.size() == 2);
     REQUIRE(rig.body.stances.size() == 4);
     CHECK(rig.body.stances[0].shape.bounds().high.isApprox(Vec<2>(0.3, 1.8)));

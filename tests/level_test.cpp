@@ -13,8 +13,9 @@ using namespace scenes;
 namespace {
 
 template <int D>
-std::optional<LevelHit<D>> ray(const Level<D>& level, const Vec<D>& start, const Vec<D>& direction, double reach,
-                               LayerSet layers = ~LayerSet{0}, bool skip_inside = false, AngleRange angles = {}) {
+std::optional<LevelHit<D>> ray(const Level<D>& level, const Vec<D>& start, const Vec<D>& direction,
+                               double reach, LayerSet layers = ~LayerSet{0}, bool skip_inside = false,
+                               AngleRange angles = {}) {
     static const auto point = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
     return first_hit<D>(level, {point.view(), start, direction, reach, layers, skip_inside}, angles);
 }
@@ -55,13 +56,15 @@ TEST_CASE("a builder refuses what makes no level, and keeps what it had") {
     CHECK_THROWS_WITH(builder.add("one", "b", box), Catch::Contains("'one' is named twice"));
     CHECK_THROWS_WITH(builder.add("two", "c", box), Catch::Contains("layer 'c' is not declared"));
     CHECK_THROWS_WITH(builder.add_polyline("two", "a", {{0, 0}, {0, 0}}), Catch::Contains("no length"));
-    CHECK_THROWS_WITH(builder.add_polygon("two", "a", {{0, 0}, {1, 1}, {1, 0}, {0, 1}}), Catch::Contains("crosses"));
+    CHECK_THROWS_WITH(builder.add_polygon("two", "a", {{0, 0}, {1, 1}, {1, 0}, {0, 1}}),
+                      Catch::Contains("crosses"));
     CHECK_THROWS_WITH(builder.start("s", {0, 0}, {0, 1}), Catch::Contains("parallel to up"));
     CHECK(builder.build().solids().size() == 1);
     CHECK_THROWS_WITH(LevelBuilder<3>({"a"}).build(), Catch::Contains("empty"));
     CHECK_THROWS_WITH((LevelBuilder<3>({"a"}, Vec<3>::Zero())), Catch::Contains("up has no direction"));
     CHECK_THROWS_WITH((LevelBuilder<3>({"a", "a"})), Catch::Contains("declared twice"));
-    CHECK_THROWS_WITH((LevelBuilder<3>({"a"}).add_mesh("m", "a", {{0, 0, 0}}, {{0, 0, 1}})), Catch::Contains("vertex 1 of 1"));
+    CHECK_THROWS_WITH((LevelBuilder<3>({"a"}).add_mesh("m", "a", {{0, 0, 0}}, {{0, 0, 1}})),
+                      Catch::Contains("vertex 1 of 1"));
 }
 
 TEMPLATE_TEST_CASE_SIG("the first hit is the nearest one brute force finds", "", ((int D), D), 2, 3) {
@@ -75,12 +78,15 @@ TEMPLATE_TEST_CASE_SIG("the first hit is the nearest one brute force finds", "",
     const Level<D> level = builder.build();
     const auto ball = RoundedHull<D>::ball(Vec<D>::Zero(), 0.2);
     for (int i = 0; i < 400; ++i) {
-        const LevelCast<D> cast_of{ball.view(), random.point<D>(7.0), random.direction<D>(), 8.0, LayerSet{1} << i % 2, i % 3 == 0};
+        const LevelCast<D> cast_of{ball.view(), random.point<D>(7.0), random.direction<D>(),
+                                   8.0,         LayerSet{1} << i % 2, i % 3 == 0};
         const AngleRange angles{0.0, i % 4 == 0 ? 1.0 : std::numbers::pi};
         std::optional<double> expected;
         for (std::size_t k = static_cast<std::size_t>(i % 2); k < shapes.size(); k += 2) {
             const auto hit = cast<D>(ball.view(), cast_of.start, cast_of.direction, 8.0, shapes[k].view());
-            if (!hit || (hit->began_inside && cast_of.skip_inside) || !within<D>(angles, hit->normal, level.up())) continue;
+            if (!hit || (hit->began_inside && cast_of.skip_inside) ||
+                !within<D>(angles, hit->normal, level.up()))
+                continue;
             if (!expected || hit->distance < *expected) expected = hit->distance;
         }
         const auto found = first_hit<D>(level, cast_of, angles);
@@ -109,7 +115,8 @@ TEST_CASE("a start inside reports the way out, or is passed over") {
 }
 
 TEST_CASE("a closed mesh lets no ray escape") {
-    // An octahedron of 8 triangles, cut finer, seen from inside: every ray through faces, edges and corners hits.
+    // An octahedron of 8 triangles, cut finer, seen from inside: every ray through faces, edges and corners
+    // hits.
     std::vector<Vec<3>> vertices = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
     std::vector<std::array<std::uint32_t, 3>> triangles = {{0, 2, 4}, {2, 1, 4}, {1, 3, 4}, {3, 0, 4},
                                                            {2, 0, 5}, {1, 2, 5}, {3, 1, 5}, {0, 3, 5}};

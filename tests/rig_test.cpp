@@ -49,7 +49,8 @@ TEST_CASE("in 3D right is right of forward") {
     Probe<3> probe = foot_ray<3>(10.0);
     probe.along = Vec<3>::Unit(2);
     const auto on = [&](const Vec<3>& heading) {
-        return MountedRig<3>(rig_with<3>(probe, {"a"}), level, 0, heading).evaluate(level, Vec<3>::Zero()) != 0;
+        return MountedRig<3>(rig_with<3>(probe, {"a"}), level, 0, heading).evaluate(level, Vec<3>::Zero()) !=
+               0;
     };
     // Facing +x with +y up, the right hand points to +z.
     CHECK(on({1, 0, 0}));
@@ -92,7 +93,7 @@ TEST_CASE("take: a refused first hit hides the floor, all passes it over") {
 
 TEST_CASE("if_inside: a solid the probe starts in is reported or passed over") {
     Probe<2> probe = foot_ray<2>(2.0);
-    const Vec<2> sunk(0.0, -0.6);   // the ray starts 0.2 below the floor's surface
+    const Vec<2> sunk(0.0, -0.6);  // the ray starts 0.2 below the floor's surface
     const auto reported = read(probe, sunk);
     CHECK(reported.on);
     CHECK(reported.hit.began_inside);
@@ -110,7 +111,8 @@ TEST_CASE("signals: any, all and none must all hold") {
     up.along = {0, 1};
     up.sees = {"b"};
     rig.probes.push_back(up);
-    const auto value = [&](std::vector<std::string> any, std::vector<std::string> all, std::vector<std::string> none, double x) {
+    const auto value = [&](std::vector<std::string> any, std::vector<std::string> all,
+                           std::vector<std::string> none, double x) {
         rig.signals[0] = {"s", Claim::ground, std::move(any), std::move(all), std::move(none)};
         return MountedRig<2>(rig, level, 0, {1, 0}).evaluate(level, {x, 0.0}) == 1;
     };

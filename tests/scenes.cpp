@@ -8,8 +8,10 @@ template <int D>
 RoundedHull<D> random_shape(Random& random, const Vec<D>& center, double size) {
     const auto corner = [&] { return Vec<D>(center + random.point<D>(0.5 * size)); };
     switch (random.below(5)) {
-        case 0: return RoundedHull<D>::ball(center, random.between(0.1, 0.5) * size);
-        case 1: return RoundedHull<D>::capsule(corner(), corner(), random.between(0.05, 0.3) * size);
+        case 0:
+            return RoundedHull<D>::ball(center, random.between(0.1, 0.5) * size);
+        case 1:
+            return RoundedHull<D>::capsule(corner(), corner(), random.between(0.05, 0.3) * size);
         case 2: {
             Vec<D> sides;
             for (int axis = 0; axis < D; ++axis) sides[axis] = random.between(0.1, 1.0) * size;
@@ -26,9 +28,10 @@ RoundedHull<D> random_shape(Random& random, const Vec<D>& center, double size) {
             std::vector<Vec<D>> corners;
             for (int i = 0; i <= D; ++i) corners.push_back(center + 0.5 * size * random.direction<D>());
             try {
-                return RoundedHull<D>::hull(corners, random.below(2) == 0 ? 0.0 : random.between(0.05, 0.3) * size);
+                return RoundedHull<D>::hull(corners,
+                                            random.below(2) == 0 ? 0.0 : random.between(0.05, 0.3) * size);
             } catch (const InvalidInput&) {
-                return RoundedHull<D>::ball(center, 0.4 * size);   // too flat a simplex
+                return RoundedHull<D>::ball(center, 0.4 * size);  // too flat a simplex
             }
         }
     }

@@ -43,8 +43,8 @@ RoundedHull<D> random_shape(Random& random, const Vec<D>& center, double size);
 template <int D>
 Mat<D> random_turn(Random& random);
 
-/// A rig with one probe "foot" and one signal "grounded" that is on when the probe is; an upright capsule of radius
-/// 0.3 and height 1.8 that meets the layers given, which the probe sees too.
+/// A rig with one probe "foot" and one signal "grounded" that is on when the probe is; an upright capsule of
+/// radius 0.3 and height 1.8 that meets the layers given, which the probe sees too.
 template <int D>
 Rig<D> rig_with(Probe<D> probe, const std::vector<std::string>& layers);
 

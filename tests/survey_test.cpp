@@ -62,7 +62,8 @@ bool in_middle(const Finding<D>& finding) {
 
 }  // namespace
 
-TEMPLATE_TEST_CASE_SIG("(a) a ray too short misses at every rest, and needs the right reach", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("(a) a ray too short misses at every rest, and needs the right reach", "",
+                       ((int D), D), 2, 3) {
     const auto level = room<D>();
     auto rig = rig_with<D>(foot_ray<D>(0.35), {"m"});
     const auto result = survey<D>(level, rig, coarse<D>());
@@ -89,11 +90,13 @@ TEMPLATE_TEST_CASE_SIG("(a) a ray too short misses at every rest, and needs the 
     // With that reach and nothing else changed, the floor is right everywhere.
     rig.probes[0].reach = 0.42;
     const auto cured = survey<D>(level, rig, coarse<D>());
-    for (const auto& finding : findings_on<D>(cured, "floor", Verdict::missed_contact)) CHECK_FALSE(in_middle<D>(finding));
+    for (const auto& finding : findings_on<D>(cured, "floor", Verdict::missed_contact))
+        CHECK_FALSE(in_middle<D>(finding));
     CHECK(poses(cured.signals[0], Verdict::false_contact) == 0);
 }
 
-TEMPLATE_TEST_CASE_SIG("(b) a floor layer not seen: all missed, and the layer is named", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("(b) a floor layer not seen: all missed, and the layer is named", "", ((int D), D), 2,
+                       3) {
     const auto level = room<D>({"masonry", "grating"});
     auto probe = foot_ray<D>(0.42);
     probe.sees = {"grating"};
@@ -127,7 +130,8 @@ TEST_CASE("(c) a centre ray at a lip misses a strip r sin(steepest) wide, at eac
                 CHECK(finding.causes.front().cause == CauseKind::aimed_beside);
                 CHECK(finding.bounds.size().x() == Approx(width).epsilon(0.01));
                 const bool right = finding.bounds.low.x() > 0.0;
-                CHECK((right ? finding.bounds.low.x() : -finding.bounds.high.x()) == Approx(4.0).margin(0.01 * width));
+                CHECK((right ? finding.bounds.low.x() : -finding.bounds.high.x()) ==
+                      Approx(4.0).margin(0.01 * width));
                 CHECK(finding.causes.front().by == Approx(width).epsilon(0.01));
             }
             // The measure counts both strips, in two headings and at the two heights within touch.
@@ -152,10 +156,12 @@ TEST_CASE("(c) in 3D the strip runs around the platform") {
     CHECK(result.findings[0].bounds.low.z() == Approx(-3.0 - width).epsilon(0.001));
     // Four sides of 6, and the round corners; two heights within touch.
     const double area = 4 * 6 * width + std::numbers::pi * width * width;
-    CHECK(result.signals[0].measure[static_cast<std::size_t>(Verdict::missed_contact)] == Approx(2 * area).epsilon(0.02));
+    CHECK(result.signals[0].measure[static_cast<std::size_t>(Verdict::missed_contact)] ==
+          Approx(2 * area).epsilon(0.02));
 }
 
-TEMPLATE_TEST_CASE_SIG("(d) a ramp beyond footing is a false contact for a ray that takes any angle", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("(d) a ramp beyond footing is a false contact for a ray that takes any angle", "",
+                       ((int D), D), 2, 3) {
     const auto on_ramp = [](double angle) {
         LevelBuilder<D> builder({"m"});
         const double rise = 3.0 * std::tan(radians(angle));
@@ -186,7 +192,8 @@ TEMPLATE_TEST_CASE_SIG("(d) a ramp beyond footing is a false contact for a ray t
     const auto gentle = on_ramp(44.9);
     for (const auto& finding : gentle.findings) CHECK(finding.causes.front().cause != CauseKind::too_steep);
     for (const auto& pose : gentle.poses) {
-        if (pose.above_rest < 0.02 && pose.anchor[0] > 0.3 && pose.anchor[0] < 2.7 && std::abs(pose.anchor[D - 1]) < 2.9) {
+        if (pose.above_rest < 0.02 && pose.anchor[0] > 0.3 && pose.anchor[0] < 2.7 &&
+            std::abs(pose.anchor[D - 1]) < 2.9) {
             REQUIRE(pose.verdict(0) != Verdict::false_contact);
         }
     }
@@ -212,7 +219,8 @@ TEMPLATE_TEST_CASE_SIG("(e) a cast wider than the body feels the wall beside it"
     SurveyOptions options = coarse<D>();
     options.spacing = D == 2 ? 0.004 : 0.25;
     if (D == 3) options.headings = 1;
-    // In 3D the columns lie on multiples of 0.25 from the middle; shift the wall's face so that one is 0.005 from touch.
+    // In 3D the columns lie on multiples of 0.25 from the middle; shift the wall's face so that one is 0.005
+    // from touch.
     if constexpr (D == 3) {
         LevelBuilder<3> other({"m"});
         other.add("pit floor", "m", block<3>(-3, 3, -4));
@@ -241,7 +249,7 @@ TEMPLATE_TEST_CASE_SIG("(e) a cast wider than the body feels the wall beside it"
         // The strip: the body's side from touching the wall to 0.01 from it.
         CHECK(finding.bounds.size()[0] <= 0.01 + 0.004);
     }
-    CHECK(wide == 2);   // one on either side of the wall
+    CHECK(wide == 2);  // one on either side of the wall
 }
 
 TEST_CASE("(f) up may be any direction: turned and mirrored levels give the same verdicts") {
@@ -261,7 +269,8 @@ TEST_CASE("(f) up may be any direction: turned and mirrored levels give the same
     const auto upright = survey_turned(0.0, false);
     REQUIRE(poses(upright.signals[0], Verdict::missed_contact) > 0);
     REQUIRE(poses(upright.signals[0], Verdict::false_contact) > 0);
-    for (const auto& [angle, mirror] : {std::pair{180.0, false}, {180.0, true}, {90.0, false}, {33.3, false}, {-71.0, true}}) {
+    for (const auto& [angle, mirror] :
+         {std::pair{180.0, false}, {180.0, true}, {90.0, false}, {33.3, false}, {-71.0, true}}) {
         const auto turned = survey_turned(angle, mirror);
         CHECK(turned.signals[0].poses == upright.signals[0].poses);
         CHECK(turned.findings.size() == upright.findings.size());
@@ -324,9 +333,10 @@ TEST_CASE("each cause is named where it is planted, with the change that cures i
         return found.front().causes.front();
     };
     Rig<2> rig = rig_with<2>(foot_ray<2>(0.42), {"m"});
-    CHECK(survey<2>(level, rig, coarse<2>()).findings.size() ==
-          findings_on<2>(survey<2>(level, rig, coarse<2>()), "left wall", Verdict::missed_contact).size() +
-              findings_on<2>(survey<2>(level, rig, coarse<2>()), "right wall", Verdict::missed_contact).size());
+    CHECK(
+        survey<2>(level, rig, coarse<2>()).findings.size() ==
+        findings_on<2>(survey<2>(level, rig, coarse<2>()), "left wall", Verdict::missed_contact).size() +
+            findings_on<2>(survey<2>(level, rig, coarse<2>()), "right wall", Verdict::missed_contact).size());
 
     SECTION("reach_long") {
         rig.probes[0].reach = 0.5;
@@ -420,7 +430,7 @@ TEST_CASE("a strip thinner than the grid is found by its neighbours' verdicts an
     LevelBuilder<2> builder({"m"});
     builder.add("platform", "m", block<2>(-4, 4, 0));
     SurveyOptions options;
-    options.spacing = 1.0;   // the strip is 0.21 wide
+    options.spacing = 1.0;  // the strip is 0.21 wide
     const auto result = survey<2>(builder.build(), rig_with<2>(foot_ray<2>(0.42), {"m"}), options);
     REQUIRE(result.findings.size() == 2);
     CHECK(result.findings[0].bounds.size().x() == Approx(0.3 * std::sin(radians(45.0))).epsilon(0.03));
@@ -449,7 +459,9 @@ TEST_CASE("a sound rig has no finding wherever the level is and whatever it is m
         Random random(seed);
         LevelBuilder<2> builder({"m"});
         const Vec<2> origin = random.below(2) == 0 ? Vec<2>::Zero() : random.point<2>(1000.0);
-        for (int i = 0; i < 6; ++i) builder.add("s" + std::to_string(i), "m", random_shape<2>(random, Vec<2>(origin + random.point<2>(2.0)), 1.5));
+        for (int i = 0; i < 6; ++i)
+            builder.add("s" + std::to_string(i), "m",
+                        random_shape<2>(random, Vec<2>(origin + random.point<2>(2.0)), 1.5));
         Probe<2> soles;
         soles.kind = ProbeKind::cast;
         soles.shape = RoundedHull<2>::ball({0, 0}, 0.3);
@@ -460,8 +472,8 @@ TEST_CASE("a sound rig has no finding wherever the level is and whatever it is m
         SurveyOptions options;
         options.threads = 1;
         const auto result = survey<2>(builder.build(), rig_with<2>(soles, {"m"}), options);
-        // Overlap by up to touch is the one difference there is: the cast meets what the body has sunk into earlier,
-        // under another angle.
+        // Overlap by up to touch is the one difference there is: the cast meets what the body has sunk into
+        // earlier, under another angle.
         for (const auto& finding : result.findings) {
             RC_ASSERT(finding.causes.front().cause != CauseKind::reach_short);
             RC_ASSERT(finding.count < result.poses.size() / 50);

@@ -1,1 +1,365 @@
+// The command line, as its users meet it.
+#include <sys/wait.h>
+#include <unistd.h>
+
 #include <catch2/catch.hpp>
+#include <cmath>
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <functional>
+#include <nlohmann/json.hpp>
+#include <set>
+#include <sstream>
+
+namespace fs = std::filesystem;
+using Json = nlohmann::json;
+
+namespace {
+
+struct Run {
+    int code = -1;
+    std::string out;
+    std::string err;
+};
+
+std::string content(const fs::path& path) {
+    std::ifstream in(path, std::ios::binary);
+    std::stringstream text;
+    text << in.rdbuf();
+    return text.str();
+}
+
+/// A folder of its own with level and rig files, and the tool run in it.
+class Bench {
+  public:
+    Bench() : folder_(fs::temp_directory_path() / ("hollow-probe-tool-" + std::to_string(getpid()))) {
+        fs::create_directories(folder_);
+    }
+    ~Bench() { fs::remove_all(folder_); }
+    Bench(const Bench&) = delete;
+    Bench& operator=(const Bench&) = delete;
+
+    void file(const std::string& name, const std::string& text) const {
+        std::ofstream(folder_ / name, std::ios::binary) << text;
+    }
+    [[nodiscard]] fs::path path(const std::string& name) const { return folder_ / name; }
+
+    [[nodiscard]] Run run(const std::string& arguments) const {
+        const std::string command =
+            "cd '" + folder_.string() + "' && '" TOOL "' " + arguments + " >stdout.txt 2>stderr.txt";
+        const int status = std::system(command.c_str());
+        return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, content(folder_ / "stdout.txt"),
+                content(folder_ / "stderr.txt")};
+    }
+
+    /// Surveys level.toml with rig.toml; the result as JSON.
+    [[nodiscard]] Json survey(const std::string& options = "") const {
+        const Run result = run("survey level.toml rig.toml --json - " + options);
+        INFO(result.err);
+        REQUIRE(result.code <= 1);
+        return Json::parse(result.out);
+    }
+
+  private:
+    fs::path folder_;
+};
+
+std::string level_2d(const std::string& solids, const std::string& layers = "\"m\"",
+                     const std::string& up = "[0, 1]") {
+    return "format = \"hollow-probe level 1\"\ndimensions = 2\nup = " + up + "\nlayers = [" + layers + "]\n" +
+           solids;
+}
+
+std::string solid(const std::string& name, const std::string& shape, const std::string& layer = "m") {
+    return "[[solid]]\nname = \"" + name + "\"\nlayer = \"" + layer + "\"\n" + shape + "\n";
+}
+
+std::string rig_2d(const std::string& probe,
+                   const std::string& stance = "capsule = { radius = 0.3, height = 1.8 }",
+                   const std::string& meets = "\"m\"") {
+    return "format = \"hollow-probe rig 1\"\ndimensions = 2\n[body]\nmeets = [" + meets +
+           "]\n[[body.stance]]\nname = \"upright\"\n" + stance + "\n[[probe]]\nname = \"foot\"\n" + probe +
+           "\n[[signal]]\nname = \"grounded\"\nclaims = \"ground\"\nany = [\"foot\"]\n";
+}
+
+const std::string walls = solid("left wall", "box = { center = [-0.5, 1.5], size = [1, 5] }") +
+                          solid("right wall", "box = { center = [6.5, 1.5], size = [1, 5] }");
+const std::string floor_box = "box = { center = [3, -0.5], size = [6, 1] }";
+
+std::vector<Json> findings_on(const Json& survey, const std::string& name, const std::string& verdict) {
+    std::vector<Json> result;
+    for (const Json& finding : survey["findings"]) {
+        if (finding["solid"] == name && finding["verdict"] == verdict) result.push_back(finding);
+    }
+    return result;
+}
+
+}  // namespace
+
+TEST_CASE("(a) through the tool: a ray short by 0.05") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("floor", floor_box) + walls));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.37\nsees = [\"m\"]"));
+    const Json survey = bench.survey();
+    CHECK(survey["signals"]["grounded"]["true_contact"] == 0);
+    const auto found = findings_on(survey, "floor", "missed_contact");
+    REQUIRE(found.size() == 1);
+    CHECK(found[0]["causes"][0]["cause"] == "reach_short");
+    CHECK(found[0]["causes"][0]["by"].get<double>() == Approx(0.05).margin(1e-6));
+    CHECK(std::stod(found[0]["causes"][0]["needs"].get<std::string>()) == Approx(0.42).margin(1e-6));
+    CHECK(found[0]["causes"][0]["cures"] == found[0]["count"]);
+}
+
+TEST_CASE("(b) through the tool: a floor layer forgotten") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("floor", floor_box, "grating") + walls, "\"m\", \"grating\""));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.42\nsees = [\"m\"]",
+                                  "capsule = { radius = 0.3, height = 1.8 }", "\"m\", \"grating\""));
+    const auto found = findings_on(bench.survey(), "floor", "missed_contact");
+    REQUIRE(found.size() == 1);
+    CHECK(found[0]["causes"][0]["cause"] == "layer_unseen");
+    CHECK(found[0]["causes"][0]["needs"] == "[\"m\", \"grating\"]");
+}
+
+TEST_CASE("(c) through the tool: the strip at each lip") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("platform", floor_box)));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.42\nsees = [\"m\"]"));
+    const Json survey = bench.survey("--spacing 0.2");
+    REQUIRE(survey["findings"].size() == 2);
+    for (const Json& finding : survey["findings"]) {
+        const double width =
+            finding["bounds"]["high"][0].get<double>() - finding["bounds"]["low"][0].get<double>();
+        CHECK(width == Approx(0.3 * std::sin(std::acos(-1.0) / 4)).epsilon(0.01));
+        CHECK(finding["causes"][0]["cause"] == "aimed_beside");
+    }
+}
+
+TEST_CASE("(d) through the tool: a 50° ramp, and one of 44.9°") {
+    Bench bench;
+    const auto ramp = [](double angle) {
+        std::ostringstream text;
+        text.precision(17);
+        text << "polygon = { points = [[0, -1], [3, -1], [3, "
+             << 3.0 * std::tan(angle * std::acos(-1.0) / 180.0) << "], [0, 0]] }";
+        return level_2d(solid("ramp", text.str()));
+    };
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.6\nsees = [\"m\"]"));
+    bench.file("level.toml", ramp(50.0));
+    std::size_t steep = 0;
+    for (const Json& finding : findings_on(bench.survey(), "ramp", "false_contact")) {
+        if (finding["causes"][0]["cause"] != "too_steep") continue;
+        ++steep;
+        CHECK(finding["causes"][0]["by"].get<double>() == Approx(5.0).margin(1e-6));
+        CHECK(finding["causes"][0]["needs"] == "45.0");
+    }
+    CHECK(steep == 1);
+    bench.file("level.toml", ramp(44.9));
+    for (const Json& finding : bench.survey()["findings"])
+        CHECK(finding["causes"][0]["cause"] != "too_steep");
+}
+
+TEST_CASE("(e) through the tool: a box cast 0.02 wider than the body beside a wall") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("pit", "box = { center = [0, -4.5], size = [6, 1] }") +
+                                      solid("wall", "box = { center = [1.5, -2], size = [1, 4] }")));
+    bench.file("rig.toml", rig_2d("kind = \"cast\"\nshape = { box = { size = [0.62, 0.1] } }\nfrom = [0, "
+                                  "0.4]\nreach = 0.37\nsees = [\"m\"]",
+                                  "box = { size = [0.6, 1.8] }"));
+    std::size_t wide = 0;
+    for (const Json& finding : findings_on(bench.survey("--spacing 0.005"), "wall", "false_contact")) {
+        const Json& cause = finding["causes"][0];
+        if (cause["cause"] != "wider_than_body" || finding["bounds"]["low"][1].get<double>() > -1.0) continue;
+        ++wide;
+        CHECK(cause["by"].get<double>() == Approx(0.01).margin(1e-9));
+        CHECK(std::stod(cause["needs"].get<std::string>()) == Approx(0.6).margin(1e-9));
+    }
+    CHECK(wide == 2);
+}
+
+TEST_CASE("(f) through the tool: up = -y") {
+    Bench bench;
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.45\nsees = [\"m\"]"));
+    bench.file("level.toml", level_2d(solid("floor", "box = { center = [3, -0.5], size = [6, 1] }") +
+                                      solid("step", "box = { center = [2.5, 0.2], size = [1, 0.4] }")));
+    const Json upright = bench.survey();
+    bench.file("level.toml", level_2d(solid("floor", "box = { center = [3, 0.5], size = [6, 1] }") +
+                                          solid("step", "box = { center = [2.5, -0.2], size = [1, 0.4] }"),
+                                      "\"m\"", "[0, -1]"));
+    const Json turned = bench.survey();
+    CHECK(upright["signals"]["grounded"]["missed_contact"] > 0);
+    for (const char* verdict :
+         {"true_contact", "missed_contact", "false_contact", "true_clear", "undecided"}) {
+        CHECK(upright["signals"]["grounded"][verdict] == turned["signals"]["grounded"][verdict]);
+    }
+}
+
+TEST_CASE("(g) through the tool: threads do not change a byte") {
+    Bench bench;
+    const std::string data = PROJECT_FOLDER "/data/demo/";
+    for (const std::string& pair : {data + "culvert.level.toml " + data + "keeper-first-try.rig.toml",
+                                    data + "pumphouse.level.toml " + data +
+                                        "keeper-first-try-3d.rig.toml --spacing 0.7 --headings 2"}) {
+        const Run one = bench.run("survey " + pair + " --threads 1 --json -");
+        CHECK(one.code == 1);
+        CHECK(bench.run("survey " + pair + " --threads 2 --json -").out == one.out);
+        CHECK(bench.run("survey " + pair + " --threads 7 --json -").out == one.out);
+    }
+}
+
+TEST_CASE("the JSON has what its documentation lists, and counts that add up") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("platform", floor_box)));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.42\nsees = [\"m\"]"));
+    const Json survey = bench.survey();
+    const std::string documentation = content(PROJECT_FOLDER "/docs/survey-json.md");
+    const std::function<void(const Json&)> every_key_is_documented = [&](const Json& json) {
+        for (const auto& [key, value] : json.items()) {
+            if (json.is_object() && key != "grounded") {
+                INFO(key);
+                CHECK(documentation.find("`" + key + "`") != std::string::npos);
+            }
+            if (value.is_structured()) every_key_is_documented(value);
+        }
+    };
+    every_key_is_documented(survey);
+    const Json& signal = survey["signals"]["grounded"];
+    std::size_t sum = 0;
+    for (const char* verdict : {"true_contact", "missed_contact", "false_contact", "true_clear", "undecided"})
+        sum += signal[verdict].get<std::size_t>();
+    CHECK(sum == survey["poses"].get<std::size_t>());
+    CHECK(survey["grid_poses"].get<std::size_t>() + survey["border_poses"].get<std::size_t>() == sum);
+    std::size_t wrong = 0;
+    for (const Json& finding : survey["findings"]) wrong += finding["count"].get<std::size_t>();
+    CHECK(wrong == signal["missed_contact"].get<std::size_t>() + signal["false_contact"].get<std::size_t>());
+}
+
+TEST_CASE("exit codes: 0 all well, 1 wrong verdicts, 2 bad input or usage") {
+    Bench bench;
+    const std::string data = PROJECT_FOLDER "/data/demo/";
+    const std::string level = data + "culvert.level.toml ";
+    const Run sound = bench.run("survey " + level + data + "keeper.rig.toml");
+    CHECK(sound.code == 0);
+    CHECK(sound.out.find("No finding") != std::string::npos);
+    const Run faulty = bench.run("survey " + level + data + "keeper-first-try.rig.toml");
+    CHECK(faulty.code == 1);
+    CHECK(faulty.out.find("does not see its layer") != std::string::npos);
+    CHECK(faulty.out.find('\x1b') == std::string::npos);
+    CHECK(faulty.err.empty());
+    for (const char* wrong :
+         {"", "--no-such", "survey", "survey one.toml", "survey a b --threads -1", "survey a b --spacing 0",
+          "survey a b --spacing nan", "draw a b", "draw a --figure x.jpg", "nonsense"}) {
+        INFO(wrong);
+        const Run run = bench.run(wrong);
+        CHECK(run.code == 2);
+        CHECK_FALSE((run.out + run.err).empty());
+    }
+    for (const char* help : {"--help", "--version", "survey --help", "draw --help", "demo --help"}) {
+        INFO(help);
+        const Run run = bench.run(help);
+        CHECK(run.code == 0);
+        CHECK_FALSE(run.out.empty());
+    }
+}
+
+TEST_CASE("bad files: exit 2, the place on standard error, nothing on standard output") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("floor", floor_box)));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nreach = 0.4\nsees = [\"m\"]"));
+    const auto refused = [&](const std::string& arguments, const std::string& says) {
+        const Run run = bench.run(arguments);
+        INFO(arguments << "\n" << run.out << run.err);
+        CHECK(run.code == 2);
+        CHECK(run.out.empty());
+        CHECK(run.err.find(says) != std::string::npos);
+    };
+    refused("survey gone.toml rig.toml", "gone.toml:1:1: there is no such file");
+    refused("survey level.toml gone.toml", "gone.toml:1:1: there is no such file");
+    refused("survey level.toml level.toml",
+            "level.toml:1:10: 'format' is \"hollow-probe level 1\", expected one of hollow-probe rig 1");
+    bench.file("bad.toml", rig_2d("kind = \"ray\"\nreach = 0.4\nsees = [\"grass\"]"));
+    refused("survey level.toml bad.toml", "bad.toml:12:9: there is no layer 'grass', expected one of m");
+    bench.file("rig3.toml", "format = \"hollow-probe rig 1\"\ndimensions = 3\n");
+    refused("survey level.toml rig3.toml",
+            "rig3.toml:2:14: the rig has dimensions = 3 but the level has dimensions = 2");
+    bench.file("empty.toml", level_2d(""));
+    refused("survey empty.toml rig.toml", "empty.toml:1:1: the level is empty");
+    refused("survey level.toml rig.toml --stance flying", "no stance 'flying'");
+    refused("survey level.toml rig.toml --spacing 1e-9", "50 million columns");
+    refused("draw level.toml rig.toml --figure x.svg --start nowhere", "no start point 'nowhere'");
+    refused("draw level.toml rig.toml --figure x.svg --at 1,2,3", "--at: has 3 numbers, expected 2");
+    refused("draw level.toml rig.toml --figure x.svg --at 1,nan", "not finite");
+    refused("draw level.toml rig.toml --figure x.svg", "say where the body stands with --at");
+    CHECK_FALSE(fs::exists(bench.path("x.svg")));
+}
+
+TEST_CASE("an output that cannot be written is refused before the work, and leaves nothing") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("floor", floor_box)));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nreach = 0.4\nsees = [\"m\"]"));
+    const Run nowhere = bench.run("survey level.toml rig.toml --json nowhere/x.json --figure y.svg");
+    CHECK(nowhere.code == 2);
+    CHECK(nowhere.err.find("nowhere/x.json:1:1: cannot be written") != std::string::npos);
+    CHECK_FALSE(fs::exists(bench.path("y.svg")));
+    fs::create_directory(bench.path("folder"));
+    CHECK(bench.run("survey level.toml rig.toml --json folder").code == 2);
+    // A full disk shows only while writing.
+    if (fs::exists("/dev/full")) {
+        const Run full = bench.run("survey level.toml rig.toml --json /dev/full");
+        CHECK(full.code == 2);
+        CHECK(full.err.find("/dev/full:1:1: cannot be written") != std::string::npos);
+    }
+}
+
+TEST_CASE("draw writes figures of both kinds, with and without verdicts, in 2D and 3D") {
+    Bench bench;
+    const std::string data = PROJECT_FOLDER "/data/demo/";
+    const std::string culvert = data + "culvert.level.toml ";
+    const std::string pumphouse = data + "pumphouse.level.toml ";
+    CHECK(bench.run("draw " + culvert + "--figure level.svg").code == 0);
+    CHECK(bench.run("draw " + culvert + data + "keeper.rig.toml --figure start.png --start 'weir crest'")
+              .code == 0);
+    CHECK(bench
+              .run("draw " + culvert + data +
+                   "keeper.rig.toml --figure at.svg --at=-3,0 --stance crawling --heading=-1,0")
+              .code == 0);
+    CHECK(bench.run("draw " + culvert + data + "keeper-first-try.rig.toml --figure verdicts.svg --verdicts")
+              .code == 0);
+    CHECK(bench.run("draw " + pumphouse + data + "keeper-3d.rig.toml --figure house.png --start door").code ==
+          0);
+    for (const char* name : {"level.svg", "at.svg", "verdicts.svg"})
+        CHECK(content(bench.path(name)).starts_with("<?xml"));
+    for (const char* name : {"start.png", "house.png"})
+        CHECK(content(bench.path(name)).starts_with("\x89PNG"));
+    const Run readings =
+        bench.run("draw " + culvert + data + "keeper.rig.toml --figure x.svg --at 13.4,2.01 --json -");
+    const Json json = Json::parse(readings.out);
+    CHECK(json["probes"]["soles"]["hit"]["distance"].get<double>() == Approx(0.11));
+    CHECK(json["probes"]["soles"]["hit"]["solid"] == "weir");
+    CHECK(json["signals"]["grounded"]["on"] == true);
+    CHECK(json["signals"]["grounded"]["truth"] == true);
+}
+
+TEST_CASE("demo makes its folder and says in one closing line what it made") {
+    Bench bench;
+    const Run demo = bench.run("demo --out made");
+    CHECK(demo.code == 0);
+    const std::size_t last = demo.out.rfind('\n', demo.out.size() - 2) + 1;
+    CHECK(demo.out.substr(last).starts_with("Made 15 files in made:"));
+    std::size_t files = 0;
+    for ([[maybe_unused]] const auto& entry : fs::directory_iterator(bench.path("made"))) ++files;
+    CHECK(files == 15);
+    for (const char* sound : {"keeper-on-culvert.json", "keeper-3d-on-pumphouse.json"}) {
+        const Json json = Json::parse(content(bench.path(std::string("made/") + sound)));
+        CHECK(json["findings"].empty());
+        CHECK(json["signals"]["grounded"]["true_contact"] > 1000);
+        CHECK(json["signals"]["grounded"]["recall"] == 1.0);
+    }
+    std::set<std::string> causes;
+    const Json first_try = Json::parse(content(bench.path("made/keeper-first-try-on-culvert.json")));
+    for (const Json& finding : first_try["findings"])
+        causes.insert(finding["causes"][0]["cause"].get<std::string>());
+    for (const char* planted : {"reach_short", "layer_unseen", "aimed_beside"})
+        CHECK(causes.count(planted) == 1);
+}

@@ -55,7 +55,8 @@ constexpr Intent intent{0.02, 45.0};
 
 }  // namespace
 
-TEMPLATE_TEST_CASE_SIG("ground is on up to touch, inclusive, and says how far it is from flipping", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("ground is on up to touch, inclusive, and says how far it is from flipping", "",
+                       ((int D), D), 2, 3) {
     const auto level = slab<D>();
     const auto near = ground<D>(level, body_at<D>(at<D>(0, 0.005)), intent);
     CHECK(near.on);
@@ -67,7 +68,8 @@ TEMPLATE_TEST_CASE_SIG("ground is on up to touch, inclusive, and says how far it
     CHECK_FALSE(above.on);
     CHECK(above.decided);
     CHECK(above.margin.distance == Approx(1e-6).margin(1e-11));
-    CHECK(ground<D>(level, body_at<D>(at<D>(0, 0.5)), intent, 1.0).margin.distance == Approx(0.48).margin(1e-12));
+    CHECK(ground<D>(level, body_at<D>(at<D>(0, 0.5)), intent, 1.0).margin.distance ==
+          Approx(0.48).margin(1e-12));
     // At the limit itself the answer is within noise of flipping, and says so.
     CHECK_FALSE(ground<D>(level, body_at<D>(at<D>(0, 0.02)), intent).decided);
 }
@@ -95,7 +97,8 @@ TEMPLATE_TEST_CASE_SIG("a slope is footing up to steepest_footing", "", ((int D)
     }
 }
 
-TEMPLATE_TEST_CASE_SIG("over a lip the round sole tilts: r sin(steepest) beyond it footing ends", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("over a lip the round sole tilts: r sin(steepest) beyond it footing ends", "",
+                       ((int D), D), 2, 3) {
     const auto level = slab<D>(0.0);
     const double limit = 0.3 * std::sin(radians(45.0));
     for (const double beyond : {0.1, limit - 1e-6, limit + 1e-6, 0.29}) {
@@ -104,9 +107,11 @@ TEMPLATE_TEST_CASE_SIG("over a lip the round sole tilts: r sin(steepest) beyond 
     }
 }
 
-TEMPLATE_TEST_CASE_SIG("a wall beside the body is no ground, touching, apart or overlapped by touch", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("a wall beside the body is no ground, touching, apart or overlapped by touch", "",
+                       ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
-    builder.add("wall", "m", RoundedHull<D>::box(at<D>(1.3, 0.0), 2.0 * Vec<D>::Ones() + 8.0 * Vec<D>::Unit(1)));
+    builder.add("wall", "m",
+                RoundedHull<D>::box(at<D>(1.3, 0.0), 2.0 * Vec<D>::Ones() + 8.0 * Vec<D>::Unit(1)));
     const auto level = builder.build();
     for (const double x : {-0.1, -1e-9, 0.0, 1e-9, 0.01, 0.019}) {
         CHECK_FALSE(ground<D>(level, body_at<D>(at<D>(x, 0.0)), intent).on);
@@ -143,16 +148,21 @@ TEST_CASE("an approach finds the touch that bisection finds") {
         const auto shape = random_shape<3>(random, Vec<3>::Zero(), 0.7);
         const Vec<3> start = 3.0 * random.direction<3>();
         const Vec<3> direction = (random.point<3>(0.5) - start).normalized();
-        const auto gap = [&](double t) { return separation<3>(shape.view(), Vec<3>(start + t * direction), level.piece(0)).gap; };
+        const auto gap = [&](double t) {
+            return separation<3>(shape.view(), Vec<3>(start + t * direction), level.piece(0)).gap;
+        };
         if (gap(0.0) <= 0.0) continue;
         const auto contact = approach<3>({shape.view(), start, 1}, direction, 10.0, 0.0, level, 0);
         // Bisection wants a sign change: look for one on a fine scan.
         double before = 0.0;
         double after = -1.0;
         for (double t = 0.005; t < 10.0 && after < 0.0; t += 0.005) {
-            if (gap(t) <= 0.0) after = t; else before = t;
+            if (gap(t) <= 0.0)
+                after = t;
+            else
+                before = t;
         }
-        if (after < 0.0) continue;   // a miss, or a touch too short for the scan
+        if (after < 0.0) continue;  // a miss, or a touch too short for the scan
         for (int round = 0; round < 60; ++round) {
             const double middle = 0.5 * (before + after);
             (gap(middle) <= 0.0 ? after : before) = middle;
@@ -161,7 +171,7 @@ TEST_CASE("an approach finds the touch that bisection finds") {
         REQUIRE(contact->gap == Approx(after).margin(1e-9));
         ++hits;
     }
-    CHECK(hits > 400);   // enough that agreement means something
+    CHECK(hits > 400);  // enough that agreement means something
 }
 
 TEST_CASE("rests are found on every floor of a column, and low ceilings are counted") {
@@ -194,7 +204,8 @@ TEMPLATE_TEST_CASE_SIG("a body between two slopes rests on both, once", "", ((in
         turn.template topLeftCorner<2, 2>() << c, -s, s, c;
         Vec<D> size = 4.0 * Vec<D>::Ones();
         size[1] = 1.0;
-        builder.add(side < 0 ? "left" : "right", "m", RoundedHull<D>::box(at<D>(2.0 * side, -0.5), size).placed(turn));
+        builder.add(side < 0 ? "left" : "right", "m",
+                    RoundedHull<D>::box(at<D>(2.0 * side, -0.5), size).placed(turn));
     }
     const auto level = builder.build();
     std::vector<double> heights;

@@ -14,27 +14,37 @@
 namespace hollow_probe::tool {
 
 void add_common(CLI::App& command, CommonOptions& options) {
-    command.add_option("--json", options.json, "Write the machine-readable result to FILE, or to standard output for -")
+    command
+        .add_option("--json", options.json,
+                    "Write the machine-readable result to FILE, or to standard output for -")
         ->type_name("FILE");
-    command.add_option("--figure", options.figure, "Write a figure; the ending chooses: .svg or .png")->type_name("FILE");
-    command.add_option("--seed", options.seed, "0 centers the survey grid on the level; others shift it within a spacing")
+    command.add_option("--figure", options.figure, "Write a figure; the ending chooses: .svg or .png")
+        ->type_name("FILE");
+    command
+        .add_option("--seed", options.seed,
+                    "0 centers the survey grid on the level; others shift it within a spacing")
         ->capture_default_str()
         ->type_name("N");
-    command.add_option("--threads", options.threads, "Threads to use, 0 for all cores; results do not depend on it")
+    command
+        .add_option("--threads", options.threads,
+                    "Threads to use, 0 for all cores; results do not depend on it")
         ->check(CLI::Range(0, 1024))
         ->capture_default_str()
         ->type_name("N");
 }
 
 void add_survey_flags(CLI::App& command, SurveyFlags& flags) {
-    command.add_option("--spacing", flags.spacing, "Distance between survey columns; standard: a quarter of the body's width")
+    command
+        .add_option("--spacing", flags.spacing,
+                    "Distance between survey columns; standard: a quarter of the body's width")
         ->check(CLI::PositiveNumber)
         ->type_name("LENGTH");
     command.add_option("--headings", flags.headings, "Headings to survey in 3D; in 2D it is always both")
         ->check(CLI::Range(1, 360))
         ->capture_default_str()
         ->type_name("N");
-    command.add_option("--stance", flags.stances, "Survey only this stance; may be given again")->type_name("NAME");
+    command.add_option("--stance", flags.stances, "Survey only this stance; may be given again")
+        ->type_name("NAME");
 }
 
 void Outputs::add(const std::string& path, std::string content) {
@@ -58,9 +68,11 @@ void check_outputs(const CommonOptions& options) {
     for (const std::string& path : {options.json, options.figure}) {
         if (path.empty() || path == "-") continue;
         const auto folder = std::filesystem::absolute(path).parent_path();
-        if (std::filesystem::is_directory(path)) throw InputError(path + ":1:1: cannot be written: it is a folder, expected a file name");
+        if (std::filesystem::is_directory(path))
+            throw InputError(path + ":1:1: cannot be written: it is a folder, expected a file name");
         if (access(folder.c_str(), W_OK) != 0) {
-            throw InputError(path + ":1:1: cannot be written: folder '" + folder.string() + "' does not exist or is not writable");
+            throw InputError(path + ":1:1: cannot be written: folder '" + folder.string() +
+                             "' does not exist or is not writable");
         }
     }
 }
@@ -84,7 +96,8 @@ std::function<void(double)> progress_bar(const std::string& what) {
         if (done >= 1.0) {
             fmt::print(stderr, "\r\x1b[K");
         } else {
-            fmt::print(stderr, "\r{} [{:<{}}] {:3.0f} %", what, std::string(static_cast<std::size_t>(full), '='), cells, 100.0 * done);
+            fmt::print(stderr, "\r{} [{:<{}}] {:3.0f} %", what,
+                       std::string(static_cast<std::size_t>(full), '='), cells, 100.0 * done);
         }
         std::fflush(stderr);
     };

@@ -20,8 +20,8 @@ namespace hollow_probe::tool {
 enum : int { all_well = 0, wrong_verdicts = 1, bad_input = 2, internal_error = 3 };
 
 struct CommonOptions {
-    std::string json;      // file, "-" for standard output, or nothing
-    std::string figure;    // .svg or .png
+    std::string json;    // file, "-" for standard output, or nothing
+    std::string figure;  // .svg or .png
     std::uint64_t seed = 0;
     int threads = 0;
 };
@@ -46,8 +46,8 @@ class Outputs {
     std::vector<std::pair<std::string, std::string>> files_;
 };
 
-/// Refuses figure names that cannot be drawn and outputs that cannot be written, before hours are spent on what
-/// goes in.
+/// Refuses figure names that cannot be drawn and outputs that cannot be written, before hours are spent on
+/// what goes in.
 void check_outputs(const CommonOptions& options);
 
 SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& flags);

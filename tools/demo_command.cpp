@@ -21,16 +21,19 @@ struct Arguments {
 };
 
 template <int D>
-void run(const Arguments& arguments, const Level<D>& level, const std::string& level_name, const std::string& rig_name) {
+void run(const Arguments& arguments, const Level<D>& level, const std::string& level_name,
+         const std::string& rig_name) {
     const fs::path folder = arguments.folder;
     const Rig<D> rig = load_rig<D>((folder / rig_name).string(), level);
     SurveyFlags flags;
     if (D == 3) flags.spacing = 0.3;
     const Survey<D> result = survey<D>(level, rig, survey_options(arguments.common, flags));
-    const std::string stem = rig_name.substr(0, rig_name.find('.')) + "-on-" + level_name.substr(0, level_name.find('.'));
+    const std::string stem =
+        rig_name.substr(0, rig_name.find('.')) + "-on-" + level_name.substr(0, level_name.find('.'));
     const std::string figure = (folder / (stem + ".png")).string();
     write_file(figure, survey_figure<D>(level, rig, result, level_name, rig_name, figure));
-    write_file((folder / (stem + ".json")).string(), survey_json<D>(level, rig, result, level_name, rig_name));
+    write_file((folder / (stem + ".json")).string(),
+               survey_json<D>(level, rig, result, level_name, rig_name));
     TextOptions text = text_options();
     text.most_findings = 4;
     fmt::print("── {} on {}\n\n{}\n", rig_name, level_name, survey_text<D>(rig, result, text));
@@ -41,8 +44,11 @@ void run(const Arguments& arguments, const Level<D>& level, const std::string& l
 void add_demo_command(CLI::App& app, int& result) {
     auto arguments = std::make_shared<Arguments>();
     CLI::App* command = app.add_subcommand(
-        "demo", "Write the demo levels and rigs to a folder, survey them, and leave figures and results beside them");
-    command->add_option("--out", arguments->folder, "The folder, made if it is not there")->capture_default_str()->type_name("FOLDER");
+        "demo",
+        "Write the demo levels and rigs to a folder, survey them, and leave figures and results beside them");
+    command->add_option("--out", arguments->folder, "The folder, made if it is not there")
+        ->capture_default_str()
+        ->type_name("FOLDER");
     command->add_option("--threads", arguments->common.threads, "Threads to use, 0 for all cores")
         ->check(CLI::Range(0, 1024))
         ->capture_default_str()
@@ -66,11 +72,14 @@ void add_demo_command(CLI::App& app, int& result) {
                                  Pair{"pumphouse.level.toml", "keeper-first-try-3d.rig.toml"},
                                  Pair{"pumphouse.level.toml", "keeper-3d.rig.toml"}}) {
             const AnyLevel level = load_level((folder / pair.level).string());
-            std::visit([&](const auto& of_dimension) { run(*arguments, of_dimension, pair.level, pair.rig); }, level);
+            std::visit([&](const auto& of_dimension) { run(*arguments, of_dimension, pair.level, pair.rig); },
+                       level);
             files += 2;
         }
-        fmt::print("Made {} files in {}: levels, rigs, a figure (.png) and a result (.json) for each of 4 surveys.\n", files,
-                   folder.string());
+        fmt::print(
+            "Made {} files in {}: levels, rigs, a figure (.png) and a result (.json) for each of 4 "
+            "surveys.\n",
+            files, folder.string());
         result = all_well;
     });
 }

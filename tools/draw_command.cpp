@@ -27,7 +27,8 @@ struct Arguments {
 template <int D>
 Vec<D> vector_of(const std::vector<double>& numbers, const char* option) {
     if (numbers.size() != D) {
-        throw InputError(fmt::format("{}: has {} numbers, expected {} for this level", option, numbers.size(), D));
+        throw InputError(
+            fmt::format("{}: has {} numbers, expected {} for this level", option, numbers.size(), D));
     }
     Vec<D> result;
     for (int axis = 0; axis < D; ++axis) result[axis] = numbers[static_cast<std::size_t>(axis)];
@@ -46,7 +47,8 @@ std::size_t chosen_stance(const Arguments& arguments, const Rig<D>& rig) {
 
 /// From --at, --start, the survey's worst finding or the level's first start point, in this order.
 template <int D>
-Pose<D> chosen_pose(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig, const Survey<D>* survey) {
+Pose<D> chosen_pose(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig,
+                    const Survey<D>* survey) {
     Pose<D> pose;
     pose.stance = chosen_stance(arguments, rig);
     const StartPoint<D>* start = level.starts().empty() ? nullptr : &level.starts().front();
@@ -74,7 +76,8 @@ Pose<D> chosen_pose(const Arguments& arguments, const Level<D>& level, const Rig
     } else if (start != nullptr) {
         pose.heading = start->heading;
     } else {
-        pose.heading = level_heading<D>(std::abs(level.up()[0]) < 0.9 ? Vec<D>::Unit(0) : Vec<D>::Unit(1), level.up());
+        pose.heading =
+            level_heading<D>(std::abs(level.up()[0]) < 0.9 ? Vec<D>::Unit(0) : Vec<D>::Unit(1), level.up());
     }
     return pose;
 }
@@ -91,13 +94,11 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
     std::vector<Reading<D>> readings(mounted.probes.size());
     const std::uint64_t signals = mounted.evaluate(level, pose.anchor, readings);
     const PlacedBody<D> body{mounted.body.view(), pose.anchor, mounted.meets};
-    nlohmann::ordered_json json = {{"format", "hollow-probe readings 1"},
-                                   {"anchor", numbers<D>(pose.anchor)},
-                                   {"heading", numbers<D>(pose.heading)},
-                                   {"stance", rig.body.stances[pose.stance].name},
-                                   {"clips", clip<D>(level, body, rig.intent).on},
-                                   {"probes", nlohmann::ordered_json::object()},
-                                   {"signals", nlohmann::ordered_json::object()}};
+    nlohmann::ordered_json json = {
+        {"format", "hollow-probe readings 1"},          {"anchor", numbers<D>(pose.anchor)},
+        {"heading", numbers<D>(pose.heading)},          {"stance", rig.body.stances[pose.stance].name},
+        {"clips", clip<D>(level, body, rig.intent).on}, {"probes", nlohmann::ordered_json::object()},
+        {"signals", nlohmann::ordered_json::object()}};
     for (std::size_t i = 0; i < readings.size(); ++i) {
         nlohmann::ordered_json reading = {{"on", readings[i].on}, {"mounted", mounted.probes[i].mounted}};
         if (readings[i].met) {
@@ -157,16 +158,26 @@ int run(const Arguments& arguments, const Level<D>& level) {
 
 void add_draw_command(CLI::App& app, int& result) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command = app.add_subcommand("draw", "Draw a level, a body with its probes, and a survey's verdicts");
+    CLI::App* command =
+        app.add_subcommand("draw", "Draw a level, a body with its probes, and a survey's verdicts");
     command->add_option("level", arguments->level, "The level file")->required()->type_name("LEVEL");
-    command->add_option("rig", arguments->rig, "The rig file; without it only the level is drawn")->type_name("RIG");
-    command->add_option("--at", arguments->at, "Where the body's anchor stands, e.g. 3.5,0")->delimiter(',')->type_name("X,Y[,Z]");
-    command->add_option("--start", arguments->start, "Stand at this start point of the level; standard: the first")->type_name("NAME");
-    command->add_option("--heading", arguments->heading, "Where the body looks; standard: as the start point says")
+    command->add_option("rig", arguments->rig, "The rig file; without it only the level is drawn")
+        ->type_name("RIG");
+    command->add_option("--at", arguments->at, "Where the body's anchor stands, e.g. 3.5,0")
+        ->delimiter(',')
+        ->type_name("X,Y[,Z]");
+    command
+        ->add_option("--start", arguments->start,
+                     "Stand at this start point of the level; standard: the first")
+        ->type_name("NAME");
+    command
+        ->add_option("--heading", arguments->heading,
+                     "Where the body looks; standard: as the start point says")
         ->delimiter(',')
         ->type_name("X,Y[,Z]");
     command->add_flag("--verdicts", arguments->verdicts,
-                      "Survey the rig and mark every verdict; without --at or --start the body stands at the worst finding");
+                      "Survey the rig and mark every verdict; without --at or --start the body stands at the "
+                      "worst finding");
     add_survey_flags(*command, arguments->flags);
     add_common(*command, arguments->common);
     command->get_option("--figure")->required();

@@ -7,7 +7,8 @@ int main(int argc, char** argv) {
     using namespace hollow_probe;
     using namespace hollow_probe::tool;
     CLI::App app{
-        "Hollow Probe: holds a body's collision sensors against the level's geometry and says where they miss a\n"
+        "Hollow Probe: holds a body's collision sensors against the level's geometry and says where they "
+        "miss a\n"
         "contact, where they claim one that is not there, why, and what would cure it.",
         "hollow-probe"};
     app.set_version_flag("--version", "hollow-probe " HOLLOW_PROBE_VERSION);

@@ -29,7 +29,8 @@ int run(const Arguments& arguments, const Level<D>& level) {
         outputs.add(arguments.common.json, survey_json<D>(level, rig, result, level_name, rig_name));
     }
     if (!arguments.common.figure.empty()) {
-        outputs.add(arguments.common.figure, survey_figure<D>(level, rig, result, level_name, rig_name, arguments.common.figure));
+        outputs.add(arguments.common.figure,
+                    survey_figure<D>(level, rig, result, level_name, rig_name, arguments.common.figure));
     }
     outputs.write();
     if (arguments.common.json != "-") {
@@ -42,7 +43,8 @@ int run(const Arguments& arguments, const Level<D>& level) {
 
 void add_survey_command(CLI::App& app, int& result) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command = app.add_subcommand("survey", "Hold a rig's signals against truth over poses that cover a level");
+    CLI::App* command =
+        app.add_subcommand("survey", "Hold a rig's signals against truth over poses that cover a level");
     command->add_option("level", arguments->level, "The level file")->required()->type_name("LEVEL");
     command->add_option("rig", arguments->rig, "The rig file")->required()->type_name("RIG");
     add_survey_flags(*command, arguments->flags);

@@ -10,7 +10,8 @@
 namespace hollow_probe {
 namespace {
 
-/// A rounded mover that passes its target closer to tangentially than this grazes it; it does not run into it.
+/// A rounded mover that passes its target closer to tangentially than this grazes it; it does not run into
+/// it.
 constexpr double approaches = 1e-6;
 
 template <int D>
@@ -69,7 +70,8 @@ struct Caster {
                     any = true;
                     const Vec<3> e = along / length;
                     const Vec<3> side = n.cross(e).normalized();
-                    if (!holds(side) || !holds(Vec<3>(-side)) || !holds(e) || !holds(Vec<3>(-e))) return false;
+                    if (!holds(side) || !holds(Vec<3>(-side)) || !holds(e) || !holds(Vec<3>(-e)))
+                        return false;
                 }
                 return true;
             };
@@ -116,8 +118,8 @@ struct Caster {
 
     std::optional<CastHit<D>> run() {
         const Vec<D> first = corner(0, 0);
-        double size = first.norm() + radius;   // of what is computed with
-        double magnitude = 0.0;                // of the coordinates given: their own rounding
+        double size = first.norm() + radius;  // of what is computed with
+        double magnitude = 0.0;               // of the coordinates given: their own rounding
         for (const Vec<D>& p : target.points) {
             size = std::max(size, from_start(p).cwiseAbs().maxCoeff());
             magnitude = std::max(magnitude, p.cwiseAbs().maxCoeff());
@@ -170,7 +172,8 @@ struct Caster {
             }
         } else if (enters >= -tolerance) {
             const double t = std::max(enters, 0.0);
-            if (on_facet(Vec<D>(t * direction - radius * entry), entry)) return CastHit<D>{t, entry, false, 0.0};
+            if (on_facet(Vec<D>(t * direction - radius * entry), entry))
+                return CastHit<D>{t, entry, false, 0.0};
         }
         return meet_edges();
     }
@@ -201,8 +204,8 @@ struct Caster {
 }  // namespace
 
 template <int D>
-std::optional<CastHit<D>> cast(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction, double reach,
-                               const HullView<D>& target) {
+std::optional<CastHit<D>> cast(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
+                               double reach, const HullView<D>& target) {
     return Caster<D>{mover, start, direction, reach, target}.run();
 }
 

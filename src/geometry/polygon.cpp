@@ -14,8 +14,8 @@ double turn(const Vec<2>& a, const Vec<2>& b, const Vec<2>& c) {
 
 /// c lies within the box of a and b; for c in line with them, on the segment.
 bool between(const Vec<2>& a, const Vec<2>& b, const Vec<2>& c) {
-    return std::min(a.x(), b.x()) <= c.x() && c.x() <= std::max(a.x(), b.x()) && std::min(a.y(), b.y()) <= c.y() &&
-           c.y() <= std::max(a.y(), b.y());
+    return std::min(a.x(), b.x()) <= c.x() && c.x() <= std::max(a.x(), b.x()) &&
+           std::min(a.y(), b.y()) <= c.y() && c.y() <= std::max(a.y(), b.y());
 }
 
 bool segments_meet(const Vec<2>& a, const Vec<2>& b, const Vec<2>& c, const Vec<2>& d) {
@@ -23,11 +23,12 @@ bool segments_meet(const Vec<2>& a, const Vec<2>& b, const Vec<2>& c, const Vec<
     const double abd = turn(a, b, d);
     const double cda = turn(c, d, a);
     const double cdb = turn(c, d, b);
-    if (((abc > 0) != (abd > 0)) && ((cda > 0) != (cdb > 0)) && abc != 0 && abd != 0 && cda != 0 && cdb != 0) {
+    if (((abc > 0) != (abd > 0)) && ((cda > 0) != (cdb > 0)) && abc != 0 && abd != 0 && cda != 0 &&
+        cdb != 0) {
         return true;
     }
-    return (abc == 0 && between(a, b, c)) || (abd == 0 && between(a, b, d)) || (cda == 0 && between(c, d, a)) ||
-           (cdb == 0 && between(c, d, b));
+    return (abc == 0 && between(a, b, c)) || (abd == 0 && between(a, b, d)) ||
+           (cda == 0 && between(c, d, a)) || (cdb == 0 && between(c, d, b));
 }
 
 void refuse_crossing_edges(const Polygon& corners) {
@@ -50,7 +51,8 @@ void refuse_crossing_edges(const Polygon& corners) {
             }
             if (crosses) {
                 throw InvalidInput("polygon crosses itself: edge " + std::to_string(i + 1) + " meets edge " +
-                                   std::to_string(k + 1) + "; expected edges that meet only at shared corners");
+                                   std::to_string(k + 1) +
+                                   "; expected edges that meet only at shared corners");
             }
         }
     }
@@ -74,7 +76,7 @@ Polygon without_straight_corners(Polygon corners) {
 }
 
 std::vector<Polygon> ears(Polygon rest) {
-    constexpr double straight = 1e-12;   // sine of an angle taken for none
+    constexpr double straight = 1e-12;  // sine of an angle taken for none
     std::vector<Polygon> triangles;
     while (rest.size() > 3) {
         const std::size_t count = rest.size();
@@ -111,7 +113,8 @@ std::vector<Polygon> ears(Polygon rest) {
         triangles.push_back({rest[(*ear + count - 1) % count], rest[*ear], rest[(*ear + 1) % count]});
         rest.erase(rest.begin() + static_cast<std::ptrdiff_t>(*ear));
     }
-    if (std::abs(turn(rest[0], rest[1], rest[2])) > straight * (rest[2] - rest[0]).squaredNorm()) triangles.push_back(rest);
+    if (std::abs(turn(rest[0], rest[1], rest[2])) > straight * (rest[2] - rest[0]).squaredNorm())
+        triangles.push_back(rest);
     return triangles;
 }
 
@@ -140,10 +143,12 @@ std::vector<Polygon> convex_parts(const Polygon& given) {
         if (!corner.allFinite()) throw InvalidInput("polygon has a number that is not finite");
     }
     Polygon corners = without_straight_corners(given);
-    if (corners.size() < 3) throw InvalidInput("polygon needs at least three corners that are not in one line");
+    if (corners.size() < 3)
+        throw InvalidInput("polygon needs at least three corners that are not in one line");
     refuse_crossing_edges(corners);
     double twice_area = 0.0;
-    for (std::size_t i = 1; i + 1 < corners.size(); ++i) twice_area += turn(corners[0], corners[i], corners[i + 1]);
+    for (std::size_t i = 1; i + 1 < corners.size(); ++i)
+        twice_area += turn(corners[0], corners[i], corners[i + 1]);
     if (twice_area == 0.0) throw InvalidInput("polygon has no area");
     if (twice_area < 0.0) std::reverse(corners.begin(), corners.end());
 

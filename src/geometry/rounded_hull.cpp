@@ -17,7 +17,8 @@ void require_finite(const Vec<D>& v, const char* what) {
 
 void require_positive(double x, const char* what) {
     if (!std::isfinite(x)) throw InvalidInput(std::string(what) + " is not finite");
-    if (x <= 0.0) throw InvalidInput(std::string(what) + " is " + std::to_string(x) + ", expected more than 0");
+    if (x <= 0.0)
+        throw InvalidInput(std::string(what) + " is " + std::to_string(x) + ", expected more than 0");
 }
 
 std::shared_ptr<const HullTopology> chain_topology(std::size_t point_count) {
@@ -84,8 +85,8 @@ std::shared_ptr<const HullTopology> join(std::vector<Vec<2>>& points) {
     const auto sweep = [&](auto first, auto last) {
         const std::size_t floor = hull.size();
         for (auto it = first; it != last; ++it) {
-            while (hull.size() >= floor + 2 && turn(points[hull[hull.size() - 2]], points[hull.back()], points[*it]) <=
-                                                   1e-12 * spread * spread) {
+            while (hull.size() >= floor + 2 && turn(points[hull[hull.size() - 2]], points[hull.back()],
+                                                    points[*it]) <= 1e-12 * spread * spread) {
                 hull.pop_back();
             }
             hull.push_back(*it);
@@ -110,8 +111,8 @@ std::shared_ptr<const HullTopology> join(std::vector<Vec<2>>& points) {
     return loop_topology(points.size(), 2);
 }
 
-/// Finds the facets of a 3D hull by trying every plane through three points: plain, exact to a tolerance, and fast
-/// enough for the hulls people mount and place.
+/// Finds the facets of a 3D hull by trying every plane through three points: plain, exact to a tolerance, and
+/// fast enough for the hulls people mount and place.
 std::shared_ptr<const HullTopology> join(std::vector<Vec<3>>& points) {
     const std::size_t count = points.size();
     const double tolerance = 1e-9 * spread_of(points);
@@ -170,9 +171,10 @@ std::shared_ptr<const HullTopology> join(std::vector<Vec<3>>& points) {
     }
     for (const auto& edge : topology->edges) {
         const Vec<3> along = (points[edge[1]] - points[edge[0]]).normalized();
-        const bool seen = std::any_of(topology->directions.begin(), topology->directions.end(), [&](const auto& other) {
-            return along.cross((points[other[1]] - points[other[0]]).normalized()).norm() < 1e-12;
-        });
+        const bool seen =
+            std::any_of(topology->directions.begin(), topology->directions.end(), [&](const auto& other) {
+                return along.cross((points[other[1]] - points[other[0]]).normalized()).norm() < 1e-12;
+            });
         if (!seen) topology->directions.push_back(edge);
     }
     return topology;
@@ -190,7 +192,8 @@ Vec<3> loop_normal(const std::vector<Vec<3>>& points, const std::vector<std::uin
 }  // namespace
 
 template <int D>
-RoundedHull<D>::RoundedHull(std::vector<Vec<D>> points, double radius, std::shared_ptr<const HullTopology> topology)
+RoundedHull<D>::RoundedHull(std::vector<Vec<D>> points, double radius,
+                            std::shared_ptr<const HullTopology> topology)
     : points_(std::move(points)), radius_(radius), topology_(std::move(topology)) {
     find_normals();
 }
@@ -235,14 +238,16 @@ void RoundedHull<D>::find_normals() {
                 if (side.norm() > longest) along = side;
                 longest = std::max(longest, side.norm());
             }
-            if (n.norm() <= 1e-15 * longest * longest) return along_segment(along);  // a triangle without area
+            if (n.norm() <= 1e-15 * longest * longest)
+                return along_segment(along);  // a triangle without area
             both(n.normalized());
             for (const auto& edge : topology_->edges) {
                 const Vec<3> side = points_[edge[1]] - points_[edge[0]];
                 if (side.norm() > 0.0) normals_.push_back(side.cross(n).normalized());
             }
         } else {
-            for (const auto& loop : topology_->facets) normals_.push_back(loop_normal(points_, loop).normalized());
+            for (const auto& loop : topology_->facets)
+                normals_.push_back(loop_normal(points_, loop).normalized());
         }
     }
 }
@@ -301,7 +306,8 @@ RoundedHull<D> RoundedHull<D>::hull(std::vector<Vec<D>> points, double radius) {
 template <int D>
 RoundedHull<D> RoundedHull<D>::facet(const std::array<Vec<D>, D>& corners) {
     for (const Vec<D>& corner : corners) require_finite<D>(corner, "corner");
-    return RoundedHull({corners.begin(), corners.end()}, 0.0, D == 2 ? chain_topology(2) : loop_topology(3, 3));
+    return RoundedHull({corners.begin(), corners.end()}, 0.0,
+                       D == 2 ? chain_topology(2) : loop_topology(3, 3));
 }
 
 template <int D>

@@ -42,13 +42,13 @@ Corner<D> support(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& 
             corner.of_b = static_cast<int>(i);
         }
     }
-    corner.difference = (a.points[corner.of_a] + shift) -
-                        b.points[corner.of_b];
+    corner.difference = (a.points[corner.of_a] + shift) - b.points[corner.of_b];
     return corner;
 }
 
-/// The point of the affine hull of the chosen corners nearest the origin, as weights; false if the corners are
-/// dependent or a weight is not positive (then a smaller set has the nearest point). The last corner is the pivot.
+/// The point of the affine hull of the chosen corners nearest the origin, as weights; false if the corners
+/// are dependent or a weight is not positive (then a smaller set has the nearest point). The last corner is
+/// the pivot.
 template <int D>
 bool weigh(const Simplex<D>& simplex, unsigned chosen, std::array<double, D + 1>& weights) {
     std::array<int, D + 1> index{};
@@ -57,12 +57,8 @@ bool weigh(const Simplex<D>& simplex, unsigned chosen, std::array<double, D + 1>
         if (chosen >> i & 1U) index[count++] = i;
     }
     weights.fill(0.0);
-    const auto corner = [&](int i) -> const Vec<D>& {
-        return simplex.corners[index[i]].difference;
-    };
-    const auto weight = [&](int i) -> double& {
-        return weights[index[i]];
-    };
+    const auto corner = [&](int i) -> const Vec<D>& { return simplex.corners[index[i]].difference; };
+    const auto weight = [&](int i) -> double& { return weights[index[i]]; };
     if (count == 1) {
         weight(0) = 1.0;
         return true;
@@ -91,8 +87,8 @@ bool weigh(const Simplex<D>& simplex, unsigned chosen, std::array<double, D + 1>
     return rest > 0.0;
 }
 
-/// Shrinks the simplex to the corners that carry its point nearest the origin. The newest corner is always among
-/// them, so only subsets holding it are tried.
+/// Shrinks the simplex to the corners that carry its point nearest the origin. The newest corner is always
+/// among them, so only subsets holding it are tried.
 template <int D>
 void reduce(Simplex<D>& simplex) {
     const unsigned newest = 1U << (simplex.size - 1);
@@ -126,8 +122,8 @@ void reduce(Simplex<D>& simplex) {
     simplex.nearest = best_point;
 }
 
-/// Sharpens the nearest point of a facet simplex: its plane's normal is known better than the small difference of
-/// large numbers that the weighted sum is.
+/// Sharpens the nearest point of a facet simplex: its plane's normal is known better than the small
+/// difference of large numbers that the weighted sum is.
 template <int D>
 Vec<D> unit_direction(const Simplex<D>& simplex) {
     Vec<D> n = simplex.nearest;
@@ -176,7 +172,8 @@ Simplex<D> nearest_simplex(const HullView<D>& a, const Vec<D>& shift, const Hull
 
 /// The separating direction with the least overlap of the cores.
 template <int D>
-void part_cores(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b, double& apart, Vec<D>& normal) {
+void part_cores(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b, double& apart,
+                Vec<D>& normal) {
     apart = -infinity;
     for_each_separating_direction(a, b, [&](const Vec<D>& n) {
         const double s = extent_along(a, n)[0] + n.dot(shift) - extent_along(b, n)[1];

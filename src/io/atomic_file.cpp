@@ -22,7 +22,8 @@ namespace fs = std::filesystem;
 
 void write_file(const std::string& path, std::string_view content) {
     std::error_code ignored;
-    if (fs::is_directory(path, ignored)) fail(path, "cannot be written: it is a folder, expected a file name");
+    if (fs::is_directory(path, ignored))
+        fail(path, "cannot be written: it is a folder, expected a file name");
     // Devices and pipes are written to directly: they must not be replaced by a file.
     const bool special = fs::exists(path, ignored) && !fs::is_regular_file(path, ignored);
     const std::string temporary = special ? path : path + "." + std::to_string(getpid()) + ".part";

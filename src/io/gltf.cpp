@@ -18,8 +18,9 @@ using Transform = Eigen::Affine3d;
 constexpr std::size_t most_bytes = std::size_t{1} << 30U;
 constexpr int deepest_nesting = 256;
 
-bool skip_image(tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int, void*) {
-    return true;   // pictures say nothing about where the surface is
+bool skip_image(tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int,
+                void*) {
+    return true;  // pictures say nothing about where the surface is
 }
 
 Transform transform_of(const tinygltf::Node& node) {
@@ -49,17 +50,21 @@ class MeshReader {
         } else {
             for (const int root : roots()) visit(root, Transform::Identity(), 0);
         }
-        if (mesh_.triangles.empty()) fail(node.empty() ? "has no triangles" : "has no triangles below node '" + node + "'");
+        if (mesh_.triangles.empty())
+            fail(node.empty() ? "has no triangles" : "has no triangles below node '" + node + "'");
         return std::move(mesh_);
     }
 
   private:
-    [[noreturn]] void fail(const std::string& why) const { throw InvalidInput("mesh file '" + path_ + "' " + why); }
+    [[noreturn]] void fail(const std::string& why) const {
+        throw InvalidInput("mesh file '" + path_ + "' " + why);
+    }
 
     std::vector<int> roots() const {
         if (!model_.scenes.empty()) {
             const int scene = model_.defaultScene >= 0 ? model_.defaultScene : 0;
-            if (static_cast<std::size_t>(scene) >= model_.scenes.size()) fail("names a scene it does not have");
+            if (static_cast<std::size_t>(scene) >= model_.scenes.size())
+                fail("names a scene it does not have");
             return model_.scenes[static_cast<std::size_t>(scene)].nodes;
         }
         std::vector<bool> is_child(model_.nodes.size(), false);
@@ -75,7 +80,9 @@ class MeshReader {
         return result;
     }
 
-    static bool valid(int index, std::size_t count) { return index >= 0 && static_cast<std::size_t>(index) < count; }
+    static bool valid(int index, std::size_t count) {
+        return index >= 0 && static_cast<std::size_t>(index) < count;
+    }
 
     int find(const std::string& name) const {
         for (std::size_t i = 0; i < model_.nodes.size(); ++i) {
@@ -99,7 +106,8 @@ class MeshReader {
             int parent = -1;
             for (std::size_t i = 0; i < model_.nodes.size() && parent < 0; ++i) {
                 const auto& children = model_.nodes[i].children;
-                if (std::find(children.begin(), children.end(), index) != children.end()) parent = static_cast<int>(i);
+                if (std::find(children.begin(), children.end(), index) != children.end())
+                    parent = static_cast<int>(i);
             }
             if (parent < 0) return result;
             result = transform_of(model_.nodes[static_cast<std::size_t>(parent)]) * result;
@@ -124,14 +132,16 @@ class MeshReader {
 
     void add(const tinygltf::Primitive& primitive, const Transform& transform) {
         const int mode = primitive.mode < 0 ? TINYGLTF_MODE_TRIANGLES : primitive.mode;
-        if (mode != TINYGLTF_MODE_TRIANGLES && mode != TINYGLTF_MODE_TRIANGLE_STRIP && mode != TINYGLTF_MODE_TRIANGLE_FAN) {
+        if (mode != TINYGLTF_MODE_TRIANGLES && mode != TINYGLTF_MODE_TRIANGLE_STRIP &&
+            mode != TINYGLTF_MODE_TRIANGLE_FAN) {
             return;
         }
         const auto position = primitive.attributes.find("POSITION");
         if (position == primitive.attributes.end()) return;
         const auto base = static_cast<std::uint32_t>(mesh_.vertices.size());
         const tinygltf::Accessor& positions = accessor(position->second);
-        if (positions.type != TINYGLTF_TYPE_VEC3 || positions.componentType != TINYGLTF_COMPONENT_TYPE_FLOAT) {
+        if (positions.type != TINYGLTF_TYPE_VEC3 ||
+            positions.componentType != TINYGLTF_COMPONENT_TYPE_FLOAT) {
             fail("has positions that are not three floats each");
         }
         for (std::size_t i = 0; i < positions.count; ++i) {
@@ -171,14 +181,16 @@ class MeshReader {
         return result;
     }
 
-    const unsigned char* element(const tinygltf::Accessor& accessor, std::size_t index, std::size_t size) const {
+    const unsigned char* element(const tinygltf::Accessor& accessor, std::size_t index,
+                                 std::size_t size) const {
         if (!valid(accessor.bufferView, model_.bufferViews.size())) fail("has an accessor without data");
         const auto& view = model_.bufferViews[static_cast<std::size_t>(accessor.bufferView)];
         if (!valid(view.buffer, model_.buffers.size())) fail("names a buffer it does not have");
         const auto& bytes = model_.buffers[static_cast<std::size_t>(view.buffer)].data;
         const std::size_t stride = view.byteStride == 0 ? size : view.byteStride;
         const std::size_t offset = view.byteOffset + accessor.byteOffset + index * stride;
-        if (offset > bytes.size() || bytes.size() - offset < size) fail("has an accessor that reaches past its data");
+        if (offset > bytes.size() || bytes.size() - offset < size)
+            fail("has an accessor that reaches past its data");
         return bytes.data() + offset;
     }
 
@@ -227,9 +239,11 @@ TriangleMesh load_gltf(const std::string& path, const std::string& node) {
     const auto length = static_cast<unsigned int>(content.size());
     bool loaded = false;
     try {
-        loaded = binary ? loader.LoadBinaryFromMemory(&model, &errors, &warnings,
-                                                      reinterpret_cast<const unsigned char*>(content.data()), length, folder)
-                        : loader.LoadASCIIFromString(&model, &errors, &warnings, content.data(), length, folder);
+        loaded = binary
+                     ? loader.LoadBinaryFromMemory(&model, &errors, &warnings,
+                                                   reinterpret_cast<const unsigned char*>(content.data()),
+                                                   length, folder)
+                     : loader.LoadASCIIFromString(&model, &errors, &warnings, content.data(), length, folder);
     } catch (const std::exception& error) {
         errors = error.what();
     }

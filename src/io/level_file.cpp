@@ -32,7 +32,8 @@ RoundedHull<D> read_box(const TableReader& table) {
 template <int D>
 class LevelReader {
   public:
-    explicit LevelReader(const TomlFile& file) : file_(file), root_(file, level_file_keys()) {}
+    explicit LevelReader(const TomlFile& file)
+        : file_(file), root_(file, level_file_keys(), "hollow-probe level 1") {}
 
     Level<D> read() {
         const auto layers = root_.texts("layers");
@@ -52,20 +53,23 @@ class LevelReader {
     }
 
   private:
-    void read_solid(const TableReader& table, const std::vector<std::string>& layers, LevelBuilder<D>& builder) {
+    void read_solid(const TableReader& table, const std::vector<std::string>& layers,
+                    LevelBuilder<D>& builder) {
         static constexpr std::array<std::string_view, 7> shapes = {"box",     "ball",     "capsule", "hull",
                                                                    "polygon", "polyline", "mesh"};
         const std::string name = table.text("name");
         const std::string layer = table.text("layer");
         if (std::find(layers.begin(), layers.end(), layer) == layers.end()) {
-            table.fail("layer", "layer '" + layer + "' is not among the level's layers" + suggestion(layer, layers));
+            table.fail("layer",
+                       "layer '" + layer + "' is not among the level's layers" + suggestion(layer, layers));
         }
         const std::string kind = table.one_of(shapes);
         const TableReader shape = table.table(kind);
         if (D != 2 && (kind == "polygon" || kind == "polyline")) {
             table.fail(kind, "'" + kind + "' is a 2D shape but the level has dimensions = 3");
         }
-        if (D != 3 && kind == "mesh") table.fail(kind, "'mesh' is a 3D shape but the level has dimensions = 2");
+        if (D != 3 && kind == "mesh")
+            table.fail(kind, "'mesh' is a 3D shape but the level has dimensions = 2");
         // What the shape itself is at fault for is reported there, before the solid's name is.
         std::optional<RoundedHull<D>> hull;
         if (kind == "box") {
@@ -73,11 +77,13 @@ class LevelReader {
         } else if (kind == "ball") {
             hull = RoundedHull<D>::ball(shape.vector<D>("center"), shape.positive("radius"));
         } else if (kind == "capsule") {
-            hull = RoundedHull<D>::capsule(shape.vector<D>("from"), shape.vector<D>("to"), shape.positive("radius"));
+            hull = RoundedHull<D>::capsule(shape.vector<D>("from"), shape.vector<D>("to"),
+                                           shape.positive("radius"));
         } else if (kind == "hull") {
             const double radius = shape.number("radius", 0.0);
             if (radius < 0.0) shape.fail("radius", "'radius' is negative, expected at least 0");
-            hull = shape.placed("points", [&] { return RoundedHull<D>::hull(shape.vectors<D>("points"), radius); });
+            hull = shape.placed("points",
+                                [&] { return RoundedHull<D>::hull(shape.vectors<D>("points"), radius); });
         }
         if (hull) {
             table.placed("name", [&] { builder.add(name, layer, *hull); });
@@ -108,9 +114,7 @@ class LevelReader {
 
 AnyLevel level_from_toml(const std::string& text, const std::string& name) {
     const TomlFile file(text, name);
-    const TableReader root(file, level_file_keys());
-    static constexpr std::array<std::string_view, 1> formats = {"hollow-probe level 1"};
-    (void)root.choice("format", formats);
+    const TableReader root(file, level_file_keys(), "hollow-probe level 1");
     const std::int64_t dimensions = root.integer("dimensions");
     if (dimensions == 2) return LevelReader<2>(file).read();
     if (dimensions == 3) return LevelReader<3>(file).read();

@@ -24,8 +24,9 @@ void require_known(const TableReader& table, std::string_view key, const std::ve
         std::string expected;
         for (const std::string& name : known) expected += (expected.empty() ? "" : ", ") + name;
         const std::string hint = suggestion(given[i], known);
-        table.fail_at(key, i, fmt::format("there is no {} '{}'{}", what, given[i],
-                                          hint.empty() ? ", expected one of " + expected : hint));
+        table.fail_at(key, i,
+                      fmt::format("there is no {} '{}'{}", what, given[i],
+                                  hint.empty() ? ", expected one of " + expected : hint));
     }
 }
 
@@ -83,7 +84,8 @@ Vec<D> read_along(const TableReader& table) {
         if (along.norm() == 0.0) table.fail("along", "'along' has no length, expected a direction");
         return along.normalized();
     }
-    static constexpr std::array<std::string_view, 6> words = {"down", "up", "forward", "backward", "left", "right"};
+    static constexpr std::array<std::string_view, 6> words = {"down",     "up",   "forward",
+                                                              "backward", "left", "right"};
     const std::size_t word = table.choice("along", std::span(words).first(D == 2 ? 4 : 6));
     const int axis = word < 2 ? 1 : word < 4 ? 0 : D - 1;
     const bool negative = word == 0 || word == 3 || word == 4;
@@ -114,8 +116,10 @@ Probe<D> read_probe(const TableReader& table, const std::vector<std::string>& la
         if (accept.has("angle")) {
             const Vec<2> angle = accept.vector<2>("angle");
             if (!(0.0 <= angle[0] && angle[0] <= angle[1] && angle[1] <= 180.0)) {
-                accept.fail("angle", fmt::format("'angle' is [{}, {}], expected two angles from 0 to 180, the lower first",
-                                                 angle[0], angle[1]));
+                accept.fail(
+                    "angle",
+                    fmt::format("'angle' is [{}, {}], expected two angles from 0 to 180, the lower first",
+                                angle[0], angle[1]));
             }
             probe.accept_least_degrees = angle[0];
             probe.accept_most_degrees = angle[1];
@@ -128,7 +132,8 @@ Probe<D> read_probe(const TableReader& table, const std::vector<std::string>& la
     if (table.has("stances")) {
         probe.stances = table.texts("stances");
         require_known(table, "stances", probe.stances, stances, "stance");
-        if (probe.stances.empty()) table.fail("stances", "'stances' is empty: the probe would never be mounted");
+        if (probe.stances.empty())
+            table.fail("stances", "'stances' is empty: the probe would never be mounted");
     }
     return probe;
 }
@@ -166,33 +171,36 @@ void require_new_name(const TableReader& table, const std::vector<Named>& things
 template <int D>
 Rig<D> rig_from_toml(const std::string& text, const std::string& name, const Level<D>& level) {
     const TomlFile file(text, name);
-    const TableReader root(file, rig_file_keys());
-    static constexpr std::array<std::string_view, 1> formats = {"hollow-probe rig 1"};
-    (void)root.choice("format", formats);
+    const TableReader root(file, rig_file_keys(), "hollow-probe rig 1");
     const std::int64_t dimensions = root.integer("dimensions");
     if (dimensions != 2 && dimensions != 3) {
         root.fail("dimensions", fmt::format("'dimensions' is {}, expected 2 or 3", dimensions));
     }
     if (dimensions != D) {
-        root.fail("dimensions", fmt::format("the rig has dimensions = {} but the level has dimensions = {}", dimensions, D));
+        root.fail("dimensions", fmt::format("the rig has dimensions = {} but the level has dimensions = {}",
+                                            dimensions, D));
     }
     Rig<D> rig;
     const TableReader body = root.table("body");
     rig.body.meets = body.texts("meets");
     require_known(body, "meets", rig.body.meets, level.layers(), "layer");
-    if (rig.body.meets.empty()) body.fail("meets", "'meets' is empty: the body would fall through everything");
+    if (rig.body.meets.empty())
+        body.fail("meets", "'meets' is empty: the body would fall through everything");
     for (const TableReader& stance : body.tables("stance")) {
         require_new_name(stance, rig.body.stances, "stance");
         rig.body.stances.push_back(read_stance<D>(stance));
     }
-    if (rig.body.stances.empty()) body.fail("stance", "the body has no stance, expected at least one [[body.stance]]");
+    if (rig.body.stances.empty())
+        body.fail("stance", "the body has no stance, expected at least one [[body.stance]]");
     if (root.has("intent")) {
         const TableReader intent = root.table("intent");
         if (intent.has("touch")) rig.intent.touch = intent.positive("touch");
-        rig.intent.steepest_footing_degrees = intent.number("steepest_footing", rig.intent.steepest_footing_degrees);
+        rig.intent.steepest_footing_degrees =
+            intent.number("steepest_footing", rig.intent.steepest_footing_degrees);
         const double steepest = rig.intent.steepest_footing_degrees;
         if (steepest < 0.0 || steepest > 90.0) {
-            intent.fail("steepest_footing", fmt::format("'steepest_footing' is {}, expected 0 to 90 degrees", steepest));
+            intent.fail("steepest_footing",
+                        fmt::format("'steepest_footing' is {}, expected 0 to 90 degrees", steepest));
         }
     }
     for (const TableReader& probe : root.tables("probe")) {

@@ -10,7 +10,7 @@ using Json = nlohmann::ordered_json;
 template <int D>
 Json to_json(const Vec<D>& v) {
     Json list = Json::array();
-    for (int axis = 0; axis < D; ++axis) list.push_back(v[axis] == 0.0 ? 0.0 : v[axis]);   // no -0.0
+    for (int axis = 0; axis < D; ++axis) list.push_back(v[axis] == 0.0 ? 0.0 : v[axis]);  // no -0.0
     return list;
 }
 
@@ -67,7 +67,8 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
                  {"signals", Json::object()},
                  {"findings", Json::array()}};
     for (const Facing<D>& facing : survey.facings) {
-        if (facing.stance == survey.facings.front().stance) json["headings"].push_back(to_json<D>(facing.heading));
+        if (facing.stance == survey.facings.front().stance)
+            json["headings"].push_back(to_json<D>(facing.heading));
     }
     for (const SignalVerdicts& signal : survey.signals) {
         Json verdicts = {{"claims", name_of(signal.claims)}};
@@ -84,20 +85,23 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
     for (const Finding<D>& finding : survey.findings) {
         Json causes = Json::array();
         for (const CauseReport& cause : finding.causes) causes.push_back(cause_json(cause));
-        json["findings"].push_back({{"id", finding.id},
-                                    {"signal", rig.signals[finding.signal].name},
-                                    {"verdict", name_of(finding.verdict)},
-                                    {"stance", rig.body.stances[finding.stance].name},
-                                    {"solid", finding.solid},
-                                    {"count", finding.count},
-                                    {"bounds", {{"low", to_json<D>(finding.bounds.low)}, {"high", to_json<D>(finding.bounds.high)}}},
-                                    {"worst", pose_json(rig, survey, finding.worst)},
-                                    {"causes", causes}});
+        json["findings"].push_back(
+            {{"id", finding.id},
+             {"signal", rig.signals[finding.signal].name},
+             {"verdict", name_of(finding.verdict)},
+             {"stance", rig.body.stances[finding.stance].name},
+             {"solid", finding.solid},
+             {"count", finding.count},
+             {"bounds", {{"low", to_json<D>(finding.bounds.low)}, {"high", to_json<D>(finding.bounds.high)}}},
+             {"worst", pose_json(rig, survey, finding.worst)},
+             {"causes", causes}});
     }
     return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
-template std::string survey_json<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const std::string&, const std::string&);
-template std::string survey_json<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const std::string&, const std::string&);
+template std::string survey_json<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const std::string&,
+                                    const std::string&);
+template std::string survey_json<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const std::string&,
+                                    const std::string&);
 
 }  // namespace hollow_probe

@@ -64,10 +64,11 @@ std::string read_toml_text(const std::string& path) {
     std::string text = read_file(path, most_bytes);
     const std::size_t zero = text.find('\0');
     if (zero != std::string::npos) {
-        const auto line = 1 + std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(zero), '\n');
+        const auto line =
+            1 + std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(zero), '\n');
         const std::size_t line_start = text.rfind('\n', zero) + 1;
-        throw InputError(fmt::format("{}:{}:{}: is a binary file, expected TOML text", path, line,
-                                     zero - line_start + 1));
+        throw InputError(
+            fmt::format("{}:{}:{}: is a binary file, expected TOML text", path, line, zero - line_start + 1));
     }
     return text;
 }
@@ -82,8 +83,12 @@ TomlFile::TomlFile(const std::string& text, std::string file_name) : name(std::m
     }
 }
 
-TableReader::TableReader(const TomlFile& file, std::span<const FileKey> keys)
-    : TableReader(file, keys, file.root, "") {}
+TableReader::TableReader(const TomlFile& file, std::span<const FileKey> keys, std::string_view format)
+    : file_(&file), keys_(keys), table_(&file.root) {
+    if (has("format") || file.root.empty()) (void)choice("format", std::span(&format, 1));
+    refuse_unknown_keys();
+    (void)text("format");
+}
 
 TableReader::TableReader(const TomlFile& file, std::span<const FileKey> keys, const toml::table& table,
                          std::string path)
@@ -136,7 +141,8 @@ const toml::node& TableReader::need(std::string_view key, const char* expected) 
 
 double TableReader::number_of(const toml::node& node, const std::string& what) const {
     const auto value = node.value<double>();
-    if (!value || !node.is_number()) fail_at(node.source(), what + " is " + a_type(node) + ", expected a number");
+    if (!value || !node.is_number())
+        fail_at(node.source(), what + " is " + a_type(node) + ", expected a number");
     if (!std::isfinite(*value)) fail_at(node.source(), what + " is not finite, expected a finite number");
     return *value;
 }
@@ -193,8 +199,9 @@ std::vector<std::string> TableReader::texts(std::string_view key) const {
     for (std::size_t i = 0; i < list->size(); ++i) {
         const auto word = list->get(i)->value<std::string>();
         if (!word || !list->get(i)->is_string()) {
-            fail_at(key, i, fmt::format("element {} of '{}' is {}, expected a string", i + 1, key,
-                                        a_type(*list->get(i))));
+            fail_at(key, i,
+                    fmt::format("element {} of '{}' is {}, expected a string", i + 1, key,
+                                a_type(*list->get(i))));
         }
         if (std::find(result.begin(), result.end(), *word) != result.end()) {
             fail_at(key, i, fmt::format("'{}' names \"{}\" twice", key, *word));
@@ -208,14 +215,14 @@ template <int D>
 Vec<D> TableReader::vector_of(const toml::node& node, const std::string& what) const {
     const toml::array* list = node.as_array();
     if (list == nullptr || list->size() != D) {
-        fail_at(node.source(), fmt::format("{} is {}, expected a list of {} numbers", what,
-                                           list == nullptr ? a_type(node)
-                                                           : fmt::format("a list of {}", list->size()),
-                                           D));
+        fail_at(node.source(),
+                fmt::format("{} is {}, expected a list of {} numbers", what,
+                            list == nullptr ? a_type(node) : fmt::format("a list of {}", list->size()), D));
     }
     Vec<D> result;
     for (int axis = 0; axis < D; ++axis) {
-        result[axis] = number_of(*list->get(static_cast<std::size_t>(axis)), fmt::format("element {} of {}", axis + 1, what));
+        result[axis] = number_of(*list->get(static_cast<std::size_t>(axis)),
+                                 fmt::format("element {} of {}", axis + 1, what));
     }
     return result;
 }
@@ -254,7 +261,8 @@ std::vector<TableReader> TableReader::tables(std::string_view key) const {
     for (std::size_t i = 0; i < list->size(); ++i) {
         const toml::table* table = list->get(i)->as_table();
         if (table == nullptr) {
-            fail_at(key, i, fmt::format("element {} of '{}' is {}, {}", i + 1, key, a_type(*list->get(i)), expected));
+            fail_at(key, i,
+                    fmt::format("element {} of '{}' is {}, {}", i + 1, key, a_type(*list->get(i)), expected));
         }
         result.push_back(TableReader(*file_, keys_, *table, path_ + std::string(key) + "[]."));
     }
@@ -267,7 +275,8 @@ std::string TableReader::one_of(std::span<const std::string_view> names) const {
     for (const std::string_view name : names) {
         list += (list.empty() ? "" : ", ") + std::string(name);
         if (!has(name)) continue;
-        if (!found.empty()) fail(name, fmt::format("both '{}' and '{}' are given, expected only one", found, name));
+        if (!found.empty())
+            fail(name, fmt::format("both '{}' and '{}' are given, expected only one", found, name));
         found = name;
     }
     if (found.empty()) fail("", "no shape is given, expected one of " + list);

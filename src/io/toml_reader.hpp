@@ -30,7 +30,9 @@ std::string read_toml_text(const std::string& path);
 /// One table of a file. Creating it refuses unknown keys.
 class TableReader {
   public:
-    TableReader(const TomlFile& file, std::span<const FileKey> keys);
+    /// The root table. Its key `format` is looked at first: of a file of another kind nothing else would make
+    /// sense.
+    TableReader(const TomlFile& file, std::span<const FileKey> keys, std::string_view format);
 
     [[nodiscard]] bool has(std::string_view key) const { return table_->contains(key); }
 
@@ -72,7 +74,8 @@ class TableReader {
     }
 
   private:
-    TableReader(const TomlFile& file, std::span<const FileKey> keys, const toml::table& table, std::string path);
+    TableReader(const TomlFile& file, std::span<const FileKey> keys, const toml::table& table,
+                std::string path);
 
     void refuse_unknown_keys() const;
     [[nodiscard]] const toml::node& need(std::string_view key, const char* expected) const;
@@ -84,7 +87,7 @@ class TableReader {
     const TomlFile* file_;
     std::span<const FileKey> keys_;
     const toml::table* table_;
-    std::string path_;   // of this table, as in FileKey::path, with a dot at its end; empty for the root
+    std::string path_;  // of this table, as in FileKey::path, with a dot at its end; empty for the root
 };
 
 /// The word nearest in spelling, if near enough to be a slip of the hand.

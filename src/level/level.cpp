@@ -15,8 +15,8 @@ std::optional<std::uint32_t> Level<D>::find_layer(const std::string& name) const
 
 template <int D>
 const StartPoint<D>* Level<D>::find_start(const std::string& name) const {
-    const auto found =
-        std::find_if(starts_.begin(), starts_.end(), [&](const StartPoint<D>& start) { return start.name == name; });
+    const auto found = std::find_if(starts_.begin(), starts_.end(),
+                                    [&](const StartPoint<D>& start) { return start.name == name; });
     return found == starts_.end() ? nullptr : &*found;
 }
 
@@ -44,7 +44,8 @@ LevelBuilder<D>::LevelBuilder(std::vector<std::string> layers, const Vec<D>& up)
             throw InvalidInput("layer '" + layers[i] + "' is declared twice");
         }
     }
-    if (!up.allFinite() || up.norm() == 0.0) throw InvalidInput("up has no direction: expected a vector that is not zero");
+    if (!up.allFinite() || up.norm() == 0.0)
+        throw InvalidInput("up has no direction: expected a vector that is not zero");
     level_.layers_ = std::move(layers);
     level_.up_ = up.normalized();
 }
@@ -93,9 +94,7 @@ LevelBuilder<D>& LevelBuilder<D>::add(const std::string& name, const std::string
 
 template <int D>
 LevelBuilder<D>& LevelBuilder<D>::add_polygon(const std::string& name, const std::string& layer,
-                                              const std::vector<Vec<2>>& corners)
-    requires(D == 2)
-{
+                                              const std::vector<Vec<2>>& corners) requires(D == 2) {
     std::vector<RoundedHull<2>> parts;
     for (auto& part : convex_parts(corners)) parts.push_back(RoundedHull<2>::hull(std::move(part)));
     begin_solid(name, layer).outline = corners;
@@ -105,9 +104,7 @@ LevelBuilder<D>& LevelBuilder<D>::add_polygon(const std::string& name, const std
 
 template <int D>
 LevelBuilder<D>& LevelBuilder<D>::add_polyline(const std::string& name, const std::string& layer,
-                                               const std::vector<Vec<2>>& corners)
-    requires(D == 2)
-{
+                                               const std::vector<Vec<2>>& corners) requires(D == 2) {
     if (corners.size() < 2) throw InvalidInput("polyline needs at least two corners");
     std::vector<RoundedHull<2>> parts;
     for (std::size_t i = 1; i < corners.size(); ++i) {
@@ -124,11 +121,9 @@ LevelBuilder<D>& LevelBuilder<D>::add_polyline(const std::string& name, const st
 }
 
 template <int D>
-LevelBuilder<D>& LevelBuilder<D>::add_mesh(const std::string& name, const std::string& layer,
-                                           const std::vector<Vec<3>>& vertices,
-                                           const std::vector<std::array<std::uint32_t, 3>>& triangles)
-    requires(D == 3)
-{
+LevelBuilder<D>& LevelBuilder<D>::add_mesh(
+    const std::string& name, const std::string& layer, const std::vector<Vec<3>>& vertices,
+    const std::vector<std::array<std::uint32_t, 3>>& triangles) requires(D == 3) {
     if (triangles.empty()) throw InvalidInput("mesh has no triangles");
     for (const Vec<3>& vertex : vertices) {
         if (!vertex.allFinite()) throw InvalidInput("mesh has a vertex that is not finite");

@@ -18,16 +18,19 @@ Vec<D> touching_point(const Level<D>& level, const LevelCast<D>& request, const 
 }  // namespace
 
 template <int D>
-std::optional<LevelHit<D>> first_hit(const Level<D>& level, const LevelCast<D>& request, const AngleRange& angles) {
+std::optional<LevelHit<D>> first_hit(const Level<D>& level, const LevelCast<D>& request,
+                                     const AngleRange& angles) {
     std::optional<LevelHit<D>> best;
     const Bounds<D> mover = bounds_of(request.mover).moved(request.start);
     level.tree().along(mover, request.direction, request.reach, [&](std::uint32_t piece, double limit) {
         if (!level.on_layers(piece, request.layers)) return limit;
         const auto hit = cast<D>(request.mover, request.start, request.direction, limit, level.piece(piece));
-        if (!hit || (hit->began_inside && request.skip_inside) || !within<D>(angles, hit->normal, level.up())) {
+        if (!hit || (hit->began_inside && request.skip_inside) ||
+            !within<D>(angles, hit->normal, level.up())) {
             return limit;
         }
-        if (best && (hit->distance > best->distance || (hit->distance == best->distance && piece > best->piece))) {
+        if (best &&
+            (hit->distance > best->distance || (hit->distance == best->distance && piece > best->piece))) {
             return limit;
         }
         best = LevelHit<D>{hit->distance, Vec<D>::Zero(), hit->normal, piece, hit->began_inside, hit->depth};

@@ -56,7 +56,8 @@ Canvas::Canvas(ImageKind kind, double width, double height) : kind_(kind), cairo
 Canvas::~Canvas() = default;
 
 std::string Canvas::finish() {
-    if (kind_ == ImageKind::png) cairo_surface_write_to_png_stream(cairo_->surface.get(), append_bytes, &bytes_);
+    if (kind_ == ImageKind::png)
+        cairo_surface_write_to_png_stream(cairo_->surface.get(), append_bytes, &bytes_);
     cairo_surface_finish(cairo_->surface.get());
     return std::move(bytes_);
 }
@@ -73,7 +74,8 @@ void Canvas::fill(const std::vector<Vec<2>>& polygon, Color color) {
     cairo_fill(cairo_->get());
 }
 
-void Canvas::hatch(const std::vector<Vec<2>>& polygon, double angle, double apart, Color color, double width) {
+void Canvas::hatch(const std::vector<Vec<2>>& polygon, double angle, double apart, Color color,
+                   double width) {
     if (polygon.empty()) return;
     const Vec<2> along(std::cos(radians(angle)), std::sin(radians(angle)));
     const Vec<2> across(-along.y(), along.x());
@@ -153,7 +155,8 @@ double Canvas::text_width(const std::string& text, double size, bool bold) const
     return extents.x_advance;
 }
 
-void Canvas::text(const Vec<2>& at, const std::string& text, double size, Color color, Align align, bool bold) {
+void Canvas::text(const Vec<2>& at, const std::string& text, double size, Color color, Align align,
+                  bool bold) {
     const double width = align == Align::left ? 0.0 : text_width(text, size, bold);
     const double shift = align == Align::left ? 0.0 : align == Align::middle ? 0.5 * width : width;
     cairo_->font(size, bold);

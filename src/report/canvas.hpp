@@ -36,8 +36,10 @@ class Canvas {
 
     void fill(const std::vector<Vec<2>>& polygon, Color color);
     /// Parallel lines inside a polygon, at an angle in degrees, some pixels apart.
-    void hatch(const std::vector<Vec<2>>& polygon, double angle, double apart, Color color, double width = 0.7);
-    void stroke(const std::vector<Vec<2>>& points, bool closed, Color color, double width, bool dashed = false);
+    void hatch(const std::vector<Vec<2>>& polygon, double angle, double apart, Color color,
+               double width = 0.7);
+    void stroke(const std::vector<Vec<2>>& points, bool closed, Color color, double width,
+                bool dashed = false);
     void line(const Vec<2>& a, const Vec<2>& b, Color color, double width, bool dashed = false);
     void disc(const Vec<2>& center, double radius, Color color);
     void ring(const Vec<2>& center, double radius, Color color, double width);
@@ -50,7 +52,8 @@ class Canvas {
               bool bold = false);
     [[nodiscard]] double text_width(const std::string& text, double size, bool bold = false) const;
     /// The text, its middle replaced by … if it is wider than `width`.
-    [[nodiscard]] std::string fitted(const std::string& text, double size, double width, bool bold = false) const;
+    [[nodiscard]] std::string fitted(const std::string& text, double size, double width,
+                                     bool bold = false) const;
     /// The text broken into lines no wider than `width`.
     [[nodiscard]] std::vector<std::string> lines(const std::string& text, double size, double width) const;
 

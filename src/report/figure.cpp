@@ -53,10 +53,13 @@ Color paler(Color c, double part) {
     return {1.0 - part * (1.0 - c.red), 1.0 - part * (1.0 - c.green), 1.0 - part * (1.0 - c.blue), c.alpha};
 }
 
-/// The mark of a verdict: told by form first, by colour second. Hollow rings are what the product is named for.
+/// The mark of a verdict: told by form first, by colour second. Hollow rings are what the product is named
+/// for.
 void draw_mark(Canvas& canvas, Verdict verdict, const Vec<2>& at, double size) {
     switch (verdict) {
-        case Verdict::true_contact: canvas.disc(at, 0.62 * size, bluish_green); break;
+        case Verdict::true_contact:
+            canvas.disc(at, 0.62 * size, bluish_green);
+            break;
         case Verdict::missed_contact:
             canvas.ring(at, size, {1, 1, 1}, 0.75 * size);
             canvas.ring(at, size, orange, 0.5 * size);
@@ -65,18 +68,27 @@ void draw_mark(Canvas& canvas, Verdict verdict, const Vec<2>& at, double size) {
             canvas.cross(at, 0.85 * size, {1, 1, 1}, 0.75 * size);
             canvas.cross(at, 0.85 * size, reddish_purple, 0.45 * size);
             break;
-        case Verdict::true_clear: canvas.disc(at, 0.35 * size, clear_grey); break;
-        case Verdict::undecided: canvas.square(at, 0.8 * size, ink, 1.0); break;
+        case Verdict::true_clear:
+            canvas.disc(at, 0.35 * size, clear_grey);
+            break;
+        case Verdict::undecided:
+            canvas.square(at, 0.8 * size, ink, 1.0);
+            break;
     }
 }
 
 const char* words_for(Verdict verdict) {
     switch (verdict) {
-        case Verdict::true_contact: return "true contact";
-        case Verdict::missed_contact: return "missed contact";
-        case Verdict::false_contact: return "false contact";
-        case Verdict::true_clear: return "true clear";
-        case Verdict::undecided: return "undecided";
+        case Verdict::true_contact:
+            return "true contact";
+        case Verdict::missed_contact:
+            return "missed contact";
+        case Verdict::false_contact:
+            return "false contact";
+        case Verdict::true_clear:
+            return "true clear";
+        case Verdict::undecided:
+            return "undecided";
     }
     return "";
 }
@@ -108,7 +120,8 @@ class FigureDrawer {
     }
 
     std::string draw() {
-        canvas_.text({20, 30}, canvas_.fitted(scene_.title, 18, page_width - 40, true), 18, ink, Align::left, true);
+        canvas_.text({20, 30}, canvas_.fitted(scene_.title, 18, page_width - 40, true), 18, ink, Align::left,
+                     true);
         const double top = 46.0;
         double bottom = 0.0;
         if constexpr (D == 2) {
@@ -141,7 +154,8 @@ class FigureDrawer {
     Vec<D> heading() const {
         if (scene_.pose) return scene_.pose->heading;
         if (!level_.starts().empty()) return level_.starts().front().heading;
-        return level_heading<D>(std::abs(level_.up()[0]) < 0.9 ? Vec<D>::Unit(0) : Vec<D>::Unit(1), level_.up());
+        return level_heading<D>(std::abs(level_.up()[0]) < 0.9 ? Vec<D>::Unit(0) : Vec<D>::Unit(1),
+                                level_.up());
     }
 
     View<D> side_view(const Rect& frame) const {
@@ -149,7 +163,8 @@ class FigureDrawer {
         view.frame = frame;
         view.up = level_.up();
         if constexpr (D == 2) {
-            view.right = Vec<2>(view.up.y(), -view.up.x());   // the body may face left; the level stays as it is
+            view.right =
+                Vec<2>(view.up.y(), -view.up.x());  // the body may face left; the level stays as it is
         } else {
             view.right = heading();
             view.away = view.up.cross(view.right);
@@ -158,9 +173,7 @@ class FigureDrawer {
         return view;
     }
 
-    View<3> plan_view(const Rect& frame) const
-        requires(D == 3)
-    {
+    View<3> plan_view(const Rect& frame) const requires(D == 3) {
         View<3> view;
         view.frame = frame;
         const Vec<3>& up = level_.up();
@@ -186,7 +199,8 @@ class FigureDrawer {
                 high = high.cwiseMax(p);
             }
         };
-        for (std::uint32_t i = 0; i < level_.piece_count(); ++i) include(shadow<D>(view, level_.piece(i), Vec<D>::Zero()));
+        for (std::uint32_t i = 0; i < level_.piece_count(); ++i)
+            include(shadow<D>(view, level_.piece(i), Vec<D>::Zero()));
         if (mounted_) include(shadow<D>(view, mounted_->body.view(), scene_.pose->anchor));
         view.fit(low, high, margin);
         // Flat levels do not need the whole height.
@@ -208,7 +222,7 @@ class FigureDrawer {
         for (std::size_t i = 0; i < mounted_->probes.size(); ++i) {
             const MountedProbe<D>& probe = mounted_->probes[i];
             if (!probe.mounted) continue;
-            const double shown = std::min(end_of(i), 1.5 * size);   // long rays do not shrink the body away
+            const double shown = std::min(end_of(i), 1.5 * size);  // long rays do not shrink the body away
             include(shadow<D>(view, probe.shape.view(), Vec<D>(anchor + probe.from)));
             include(shadow<D>(view, probe.shape.view(), Vec<D>(anchor + probe.from + shown * probe.along)));
         }
@@ -231,8 +245,9 @@ class FigureDrawer {
             if (mounted_) draw_body(view, overview);
         });
         const Rect& f = view.frame;
-        canvas_.stroke({{f.x, f.y}, {f.x + f.width, f.y}, {f.x + f.width, f.y + f.height}, {f.x, f.y + f.height}}, true,
-                       frame_color, 1.0);
+        canvas_.stroke(
+            {{f.x, f.y}, {f.x + f.width, f.y}, {f.x + f.width, f.y + f.height}, {f.x, f.y + f.height}}, true,
+            frame_color, 1.0);
         const double caption_width = canvas_.text_width(caption, 11) + 12;
         canvas_.rectangle({f.x + 1, f.y + 1, caption_width, 18}, {1, 1, 1, 0.85});
         canvas_.text({f.x + 7, f.y + 14}, caption, 11, faint);
@@ -277,9 +292,7 @@ class FigureDrawer {
         if (cut) canvas_.stroke(page, true, darker(look.fill, 0.45), 1.3);
     }
 
-    void draw_level_2d(const View<2>& view, bool overview)
-        requires(D == 2)
-    {
+    void draw_level_2d(const View<2>& view, bool overview) requires(D == 2) {
         const double width = overview ? 1.2 : 1.6;
         for (const Solid<2>& solid : level_.solids()) {
             const Color edge = darker(look_of(solid.layer).fill, 0.45);
@@ -290,16 +303,15 @@ class FigureDrawer {
                 continue;
             }
             for (std::uint32_t i = 0; i < solid.piece_count; ++i) {
-                const Outline page = view.page(shadow<2>(view, level_.piece(solid.first_piece + i), Vec<2>::Zero()));
+                const Outline page =
+                    view.page(shadow<2>(view, level_.piece(solid.first_piece + i), Vec<2>::Zero()));
                 fill_solid(page, solid.layer, false);
                 canvas_.stroke(page, true, edge, width);
             }
         }
     }
 
-    void draw_level_3d(const View<3>& view, bool overview)
-        requires(D == 3)
-    {
+    void draw_level_3d(const View<3>& view, bool overview) requires(D == 3) {
         struct Beyond {
             double depth;
             std::uint32_t piece;
@@ -329,7 +341,8 @@ class FigureDrawer {
                 flat = rounded_outline(std::move(flat), 0.0);
             }
             const double distance = (b.depth - view.cut) / std::max(deepest - view.cut, 1e-9);
-            const Color fill = paler(look_of(level_.layer_of(b.piece)).fill, 0.75 - 0.45 * std::clamp(distance, 0.0, 1.0));
+            const Color fill =
+                paler(look_of(level_.layer_of(b.piece)).fill, 0.75 - 0.45 * std::clamp(distance, 0.0, 1.0));
             const Outline page = view.page(flat);
             canvas_.fill(page, fill);
             canvas_.stroke(page, true, darker(fill, 0.82), overview ? 0.6 : 0.8);
@@ -355,7 +368,8 @@ class FigureDrawer {
         return worst;
     }
 
-    /// One mark a few pixels, the gravest of those that fall there, so that wrong ones are never painted over.
+    /// One mark a few pixels, the gravest of those that fall there, so that wrong ones are never painted
+    /// over.
     void draw_marks(const View<D>& view, double size) {
         std::map<std::pair<int, int>, Verdict> cells;
         const double cell = 1.6 * size;
@@ -363,7 +377,7 @@ class FigureDrawer {
         for (const SurveyPose<D>& pose : scene_.survey->poses) {
             if (D == 3 && view.away.dot(level_.up()) > -0.5 &&
                 std::abs(view.depth(pose.anchor) - view.cut) > 0.75 * scene_.survey->spacing) {
-                continue;   // an elevation shows the poses in its plane
+                continue;  // an elevation shows the poses in its plane
             }
             const Vec<2> at = view.at(pose.anchor);
             if (at.x() < f.x || at.x() > f.x + f.width || at.y() < f.y || at.y() > f.y + f.height) continue;
@@ -372,8 +386,8 @@ class FigureDrawer {
             const auto [place, fresh] = cells.try_emplace(key, verdict);
             if (!fresh && weight(verdict) > weight(place->second)) place->second = verdict;
         }
-        for (const Verdict layer : {Verdict::true_clear, Verdict::true_contact, Verdict::undecided, Verdict::false_contact,
-                                    Verdict::missed_contact}) {
+        for (const Verdict layer : {Verdict::true_clear, Verdict::true_contact, Verdict::undecided,
+                                    Verdict::false_contact, Verdict::missed_contact}) {
             for (const auto& [key, verdict] : cells) {
                 if (verdict != layer) continue;
                 shown_verdicts_.insert(verdict);
@@ -391,7 +405,8 @@ class FigureDrawer {
             // A stranger must find the body at once: an arrow above it.
             Bounds<2> box;
             for (const Vec<2>& p : body) box.grow(p);
-            const Vec<2> tip(0.5 * (box.low.x() + box.high.x()), std::max(box.low.y() - 5, view.frame.y + 34));
+            const Vec<2> tip(0.5 * (box.low.x() + box.high.x()),
+                             std::max(box.low.y() - 5, view.frame.y + 34));
             canvas_.fill({tip, tip + Vec<2>(-5, -9), tip + Vec<2>(5, -9)}, body_color);
             canvas_.text(tip + Vec<2>(0, -12), "body", 11, body_color, Align::middle, true);
         }
@@ -402,7 +417,8 @@ class FigureDrawer {
             Bounds<2> box;
             for (const Vec<2>& p : body) box.grow(p);
             const Vec<2> unit = ahead.normalized();
-            const Vec<2> from(box.center().x() + unit.x() * 0.5 * box.size().x() + 4 * unit.x(), box.low.y() + 0.2 * box.size().y());
+            const Vec<2> from(box.center().x() + unit.x() * 0.5 * box.size().x() + 4 * unit.x(),
+                              box.low.y() + 0.2 * box.size().y());
             const Vec<2> to = from + 26 * unit;
             const Vec<2> side(-unit.y(), unit.x());
             canvas_.line(from, to, body_color, 1.6);
@@ -436,8 +452,10 @@ class FigureDrawer {
             const Vec<2> side(-along.y(), along.x());
             canvas_.line(view.at(limit) - 6 * side, view.at(limit) + 6 * side, probe_color, 1.0);
         } else {
-            canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), start)), true, probe_color, 1.0, true);
-            canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), end)), true, probe_color, 1.5, !reading.met);
+            canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), start)), true, probe_color, 1.0,
+                           true);
+            canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), end)), true, probe_color, 1.5,
+                           !reading.met);
         }
         if (reading.met) {
             const Vec<2> at = view.at(reading.hit.point);
@@ -450,9 +468,12 @@ class FigureDrawer {
         // Probes that start at one place share a line of numbers.
         int before = 0;
         for (std::size_t k = 0; k < i; ++k) {
-            if (mounted_->probes[k].mounted && (view.at(scene_.pose->anchor + mounted_->probes[k].from) - view.at(start)).norm() < 12) ++before;
+            if (mounted_->probes[k].mounted &&
+                (view.at(scene_.pose->anchor + mounted_->probes[k].from) - view.at(start)).norm() < 12)
+                ++before;
         }
-        canvas_.text(view.at(start) + Vec<2>(7 + 11 * before, -6), std::to_string(i + 1), 12, probe_color, Align::left, true);
+        canvas_.text(view.at(start) + Vec<2>(7 + 11 * before, -6), std::to_string(i + 1), 12, probe_color,
+                     Align::left, true);
     }
 
     void draw_panel(const Rect& rect) {
@@ -467,7 +488,8 @@ class FigureDrawer {
         };
         if (scene_.finding) {
             draw_mark(canvas_, scene_.finding->verdict, {rect.x + 7, y - 5}, 6.0);
-            canvas_.text({rect.x + 22, y}, "Worst finding, " + scene_.finding->id, 13, ink, Align::left, true);
+            canvas_.text({rect.x + 22, y}, "Worst finding, " + scene_.finding->id, 13, ink, Align::left,
+                         true);
             y += 19;
             say(finding_sentence(*scene_.rig, *scene_.finding), 12.5, ink);
             y += 6;
@@ -491,7 +513,8 @@ class FigureDrawer {
     void list_findings(const Rect& rect, double y, double limit) {
         const auto& findings = scene_.survey->findings;
         if (y + 30 > limit) return;
-        canvas_.text({rect.x, y}, fmt::format("All {} findings, most poses first", findings.size()), 12.5, ink, Align::left, true);
+        canvas_.text({rect.x, y}, fmt::format("All {} findings, most poses first", findings.size()), 12.5,
+                     ink, Align::left, true);
         y += 20;
         for (std::size_t i = 0; i < findings.size(); ++i) {
             if (y + 17 > limit && i + 1 < findings.size()) {
@@ -532,7 +555,8 @@ class FigureDrawer {
 
     void say_signals(const Rect& rect, double& y, double limit) {
         const PlacedBody<D> body{mounted_->body.view(), scene_.pose->anchor, mounted_->meets};
-        const GroundTruth<D> truth = ground<D>(level_, body, scene_.rig->intent, level_.bounds().size().norm());
+        const GroundTruth<D> truth =
+            ground<D>(level_, body, scene_.rig->intent, level_.bounds().size().norm());
         const bool clips = clip<D>(level_, body, scene_.rig->intent).on;
         for (std::size_t i = 0; i < scene_.rig->signals.size() && y <= limit; ++i) {
             const Signal& signal = scene_.rig->signals[i];
@@ -543,14 +567,17 @@ class FigureDrawer {
             judged.undecided = truth.decided ? 0U : 1U;
             const Verdict verdict = judged.verdict(0);
             draw_mark(canvas_, verdict, {rect.x + 7, y - 4}, 6.0);
-            const std::string text = fmt::format("{} is {}; truth: {}{} — {}", signal.name, on ? "on" : "off",
-                                                 truth.on ? "" : "no ", name_of(signal.claims), words_for(verdict));
-            canvas_.text({rect.x + 22, y}, canvas_.fitted(text, 13, rect.width - 22, true), 13, ink, Align::left, true);
+            const std::string text =
+                fmt::format("{} is {}; truth: {}{} — {}", signal.name, on ? "on" : "off",
+                            truth.on ? "" : "no ", name_of(signal.claims), words_for(verdict));
+            canvas_.text({rect.x + 22, y}, canvas_.fitted(text, 13, rect.width - 22, true), 13, ink,
+                         Align::left, true);
             y += 18;
             if (y > limit) return;
-            std::string margin = truth.on ? "Truth would flip if touch shrank by " + plain(truth.margin.distance) +
-                                                ", or steepest_footing by " + plain(truth.margin.degrees) + "°."
-                                          : off_words(truth.margin);
+            std::string margin = truth.on
+                                     ? "Truth would flip if touch shrank by " + plain(truth.margin.distance) +
+                                           ", or steepest_footing by " + plain(truth.margin.degrees) + "°."
+                                     : off_words(truth.margin);
             if (clips) margin += " The body clips here: the survey leaves such poses out.";
             canvas_.text({rect.x + 22, y}, canvas_.fitted(margin, 12, rect.width - 22), 12, faint);
             y += 19;
@@ -558,8 +585,10 @@ class FigureDrawer {
     }
 
     static std::string off_words(const Margin& margin) {
-        if (std::isfinite(margin.degrees)) return "What is touched is " + plain(margin.degrees) + "° too steep to be footing.";
-        if (std::isfinite(margin.distance)) return "The nearest footing is " + plain(margin.distance) + " beyond touch.";
+        if (std::isfinite(margin.degrees))
+            return "What is touched is " + plain(margin.degrees) + "° too steep to be footing.";
+        if (std::isfinite(margin.distance))
+            return "The nearest footing is " + plain(margin.distance) + " beyond touch.";
         return "There is no footing below.";
     }
 
@@ -617,7 +646,8 @@ std::string draw_figure(const Scene<D>& scene, const std::string& file_name) {
 
 template <int D>
 std::string survey_figure(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
-                          const std::string& level_name, const std::string& rig_name, const std::string& file_name) {
+                          const std::string& level_name, const std::string& rig_name,
+                          const std::string& file_name) {
     Scene<D> scene;
     scene.level = &level;
     scene.rig = &rig;

@@ -21,7 +21,8 @@ Outline convex_hull(Outline points) {
     const auto sweep = [&](auto first, auto last) {
         const std::size_t floor = hull.size();
         for (auto it = first; it != last; ++it) {
-            while (hull.size() >= floor + 2 && turn(hull[hull.size() - 2], hull.back(), *it) <= 0.0) hull.pop_back();
+            while (hull.size() >= floor + 2 && turn(hull[hull.size() - 2], hull.back(), *it) <= 0.0)
+                hull.pop_back();
             hull.push_back(*it);
         }
         hull.pop_back();
@@ -44,10 +45,11 @@ void View<D>::fit(const Vec<2>& low, const Vec<2>& high, double margin) {
 Outline rounded_outline(Outline points, double radius) {
     Outline hull = convex_hull(std::move(points));
     if (radius <= 0.0) return hull;
-    constexpr int steps = 10;   // to a quarter turn
+    constexpr int steps = 10;  // to a quarter turn
     Outline result;
     const auto arc = [&](const Vec<2>& center, double from, double to) {
-        const int count = std::max(1, static_cast<int>(std::ceil((to - from) / (0.5 * std::numbers::pi) * steps)));
+        const int count =
+            std::max(1, static_cast<int>(std::ceil((to - from) / (0.5 * std::numbers::pi) * steps)));
         for (int i = 0; i <= count; ++i) {
             const double angle = from + (to - from) * i / count;
             result.push_back(center + radius * Vec<2>(std::cos(angle), std::sin(angle)));
@@ -87,7 +89,8 @@ Outline section(const View<3>& view, const HullView<3>& hull) {
             const double db = view.depth(b) - view.cut;
             if (da == 0.0) points.push_back(view.flat(a));
             if (db == 0.0) points.push_back(view.flat(b));
-            if ((da < 0.0) != (db < 0.0) && da != db) points.push_back(view.flat(a + (b - a) * (da / (da - db))));
+            if ((da < 0.0) != (db < 0.0) && da != db)
+                points.push_back(view.flat(a + (b - a) * (da / (da - db))));
         }
         return convex_hull(std::move(points));
     }

@@ -8,11 +8,11 @@ namespace hollow_probe {
 
 using Outline = std::vector<Vec<2>>;
 
-/// A flat picture of D-space: what lies along `right` and `up` of the page, at a scale. In 3D things are seen from
-/// the side that `away` points away from, cut at the plane through `center`.
+/// A flat picture of D-space: what lies along `right` and `up` of the page, at a scale. In 3D things are seen
+/// from the side that `away` points away from, cut at the plane through `center`.
 template <int D>
 struct View {
-    Rect frame;                      // on the page, in pixels
+    Rect frame;  // on the page, in pixels
     Vec<D> right = Vec<D>::Zero();
     Vec<D> up = Vec<D>::Zero();
     Vec<D> away = Vec<D>::Zero();    // 3D: into the page; zero in 2D

@@ -21,9 +21,8 @@ std::string poses(std::size_t n) {
 
 /// Characters a terminal shows, not bytes.
 std::size_t shown_width(const std::string& text) {
-    return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) {
-        return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U;
-    }));
+    return static_cast<std::size_t>(std::count_if(
+        text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
 }
 
 /// A ratio rounded so that 1 is shown only where it is exactly 1.
@@ -44,30 +43,43 @@ std::string kind_of_probe(const Rig<D>& rig, const std::string& name) {
 std::string reason(const CauseReport& cause, const std::string& who) {
     const std::string by = plain(cause.by);
     switch (cause.cause) {
-        case CauseKind::reach_short: return who + " is too short by " + by;
-        case CauseKind::aimed_beside: return who + " is aimed beside the footing by up to " + by;
-        case CauseKind::layer_unseen: return who + " does not see its layer";
+        case CauseKind::reach_short:
+            return who + " is too short by " + by;
+        case CauseKind::aimed_beside:
+            return who + " is aimed beside the footing by up to " + by;
+        case CauseKind::layer_unseen:
+            return who + " does not see its layer";
         case CauseKind::starts_inside:
             return who + " starts inside a solid" + (cause.by > 0.0 ? ", " + by + " too far forward" : "");
-        case CauseKind::angle_refused: return who + " refuses its angle, by up to " + by + "°";
-        case CauseKind::first_hit_shadowed: return who + " stops at a refused first hit that hides it";
-        case CauseKind::combined_out: return "its combination of probes says no though one senses it";
-        case CauseKind::reach_long: return who + " reaches too far, by up to " + by;
+        case CauseKind::angle_refused:
+            return who + " refuses its angle, by up to " + by + "°";
+        case CauseKind::first_hit_shadowed:
+            return who + " stops at a refused first hit that hides it";
+        case CauseKind::combined_out:
+            return "its combination of probes says no though one senses it";
+        case CauseKind::reach_long:
+            return who + " reaches too far, by up to " + by;
         case CauseKind::wider_than_body:
             return who + " feels up to " + by + " a side beyond what the body can stand on";
-        case CauseKind::layer_wrong: return who + " sees a layer that does not stop the body";
-        case CauseKind::too_steep: return who + " accepts what is steeper than footing, by up to " + by + "°";
-        case CauseKind::combined_in: return "one probe alone decides where all together would not";
-        case CauseKind::unexplained: return "no single change that was tried cures it";
+        case CauseKind::layer_wrong:
+            return who + " sees a layer that does not stop the body";
+        case CauseKind::too_steep:
+            return who + " accepts what is steeper than footing, by up to " + by + "°";
+        case CauseKind::combined_in:
+            return "one probe alone decides where all together would not";
+        case CauseKind::unexplained:
+            return "no single change that was tried cures it";
     }
     return "";
 }
 
 std::string effect(const CauseReport& cause, std::size_t count) {
-    std::string text = cause.cures == count ? fmt::format("cures all {}", grouped(count))
-                                            : fmt::format("cures {} of {}", grouped(cause.cures), grouped(count));
+    std::string text = cause.cures == count
+                           ? fmt::format("cures all {}", grouped(count))
+                           : fmt::format("cures {} of {}", grouped(cause.cures), grouped(count));
     if (cause.cures_elsewhere > 0) text += fmt::format(" and {} elsewhere", grouped(cause.cures_elsewhere));
-    return text + fmt::format(", adds {} missed, {} false", grouped(cause.adds_missed), grouped(cause.adds_false));
+    return text +
+           fmt::format(", adds {} missed, {} false", grouped(cause.adds_missed), grouped(cause.adds_false));
 }
 
 /// Every number in a text cut to four decimals.
@@ -75,8 +87,8 @@ std::string shorter_numbers(const std::string& text) {
     std::string result;
     for (std::size_t i = 0; i < text.size();) {
         std::size_t end = i;
-        while (end < text.size() && (std::isdigit(static_cast<unsigned char>(text[end])) != 0 || text[end] == '.' ||
-                                     (end == i && text[end] == '-'))) {
+        while (end < text.size() && (std::isdigit(static_cast<unsigned char>(text[end])) != 0 ||
+                                     text[end] == '.' || (end == i && text[end] == '-'))) {
             ++end;
         }
         const std::string word = text.substr(i, end - i);
@@ -96,7 +108,9 @@ std::string safe_number(const CauseReport& cause) {
     const double scaled = cause.needs_number * 1e4;
     const bool up = cause.cause == CauseKind::reach_short || cause.cause == CauseKind::angle_refused;
     const bool down = cause.cause == CauseKind::reach_long || cause.cause == CauseKind::wider_than_body;
-    const double rounded = up ? std::ceil(scaled - 1e-3) : down ? std::floor(scaled + 1e-3) : std::round(scaled);
+    const double rounded = up     ? std::ceil(scaled - 1e-3)
+                           : down ? std::floor(scaled + 1e-3)
+                                  : std::round(scaled);
     return fmt::format("{:.6g}", rounded / 1e4);
 }
 
@@ -107,11 +121,13 @@ std::string change(const CauseReport& cause) {
     }
     if (number) return fmt::format("{} {} → {}", cause.parameter, cause.now, safe_number(cause));
     const bool quoted = cause.parameter == "take" || cause.parameter == "if_inside";
-    return quoted ? fmt::format("{} = \"{}\"", cause.parameter, cause.needs) : cause.parameter + " = " + shorter_numbers(cause.needs);
+    return quoted ? fmt::format("{} = \"{}\"", cause.parameter, cause.needs)
+                  : cause.parameter + " = " + shorter_numbers(cause.needs);
 }
 
 double gain(const CauseReport& cause) {
-    return static_cast<double>(cause.cures + cause.cures_elsewhere) - static_cast<double>(cause.adds_missed + cause.adds_false);
+    return static_cast<double>(cause.cures + cause.cures_elsewhere) -
+           static_cast<double>(cause.adds_missed + cause.adds_false);
 }
 
 template <int D>
@@ -138,7 +154,7 @@ std::string place_text(const Rig<D>& rig, const Survey<D>& survey, const Finding
 }  // namespace
 
 std::string plain(double x) {
-    if (std::abs(x) < 5e-10) return "0";   // rounding, not a length
+    if (std::abs(x) < 5e-10) return "0";  // rounding, not a length
     return fmt::format("{:.4g}", x);
 }
 
@@ -170,12 +186,13 @@ std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding) {
     text += " at " + poses(finding.count) + ": " + reason(leading, kind_of_probe(rig, leading.probe));
     if (leading.cause == CauseKind::unexplained) return text + ".";
     text += "; " + change(leading) + " " + effect(leading, finding.count) + ".";
-    const auto best = std::max_element(finding.causes.begin(), finding.causes.end(), [](const auto& a, const auto& b) {
-        return gain(a) < gain(b);
-    });
-    if (best->cause != CauseKind::unexplained && best->cures >= leading.cures && gain(*best) > gain(leading)) {
-        text += fmt::format(" Better: {}{} {}.", best->probe.empty() ? "" : kind_of_probe(rig, best->probe) + " ",
-                            change(*best), effect(*best, finding.count));
+    const auto best = std::max_element(finding.causes.begin(), finding.causes.end(),
+                                       [](const auto& a, const auto& b) { return gain(a) < gain(b); });
+    if (best->cause != CauseKind::unexplained && best->cures >= leading.cures &&
+        gain(*best) > gain(leading)) {
+        text +=
+            fmt::format(" Better: {}{} {}.", best->probe.empty() ? "" : kind_of_probe(rig, best->probe) + " ",
+                        change(*best), effect(*best, finding.count));
     } else if (leading.cause == CauseKind::aimed_beside && leading.cures < finding.count) {
         text += " No one place serves all sides: a wider cast or several probes would.";
     }
@@ -193,18 +210,22 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
     constexpr const char* purple = "38;5;175";
     std::string out;
     const std::string head = fmt::format(
-        "{} judged: {} on a grid of spacing {}, {} along borders between verdicts. {} more left out because the body "
+        "{} judged: {} on a grid of spacing {}, {} along borders between verdicts. {} more left out because "
+        "the body "
         "would clip.",
-        poses(survey.poses.size()), grouped(survey.grid_poses), plain(survey.spacing), grouped(survey.border_poses),
-        grouped(survey.clipped));
+        poses(survey.poses.size()), grouped(survey.grid_poses), plain(survey.spacing),
+        grouped(survey.border_poses), grouped(survey.clipped));
     for (const std::string& line : wrapped(head, width)) out += line + "\n";
     std::size_t name_width = 6;
-    for (const SignalVerdicts& signal : survey.signals) name_width = std::max(name_width, shown_width(signal.name));
-    name_width = std::min<std::size_t>(name_width, 20);
-    out += "\n" + painted(fmt::format("{:<{}}  {:<7} {:>12} {:>9} {:>9} {:>11} {:>10} {:>10} {:>7}", "signal", name_width,
-                                      "claims", "true contact", "missed", "false", "true clear", "undecided", "precision",
-                                      "recall"),
-                          bold) + "\n";
+    for (const SignalVerdicts& signal : survey.signals)
+        name_width = std::max(name_width, shown_width(signal.name));
+    name_width = std::min<std::size_t>(name_width, 14);
+    out += "\n" +
+           painted(fmt::format("{:<{}}  {:<7} {:>12} {:>9} {:>9} {:>11} {:>10} {:>10} {:>7}", "signal",
+                               name_width, "claims", "true contact", "missed", "false", "true clear",
+                               "undecided", "precision", "recall"),
+                   bold) +
+           "\n";
     for (const SignalVerdicts& signal : survey.signals) {
         const auto count = [&](Verdict v) { return grouped(signal.poses[static_cast<std::size_t>(v)]); };
         const auto wrong = [&](Verdict v, std::size_t column, const char* code) {
@@ -215,17 +236,19 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
         if (shown_width(name) > name_width) name = name.substr(0, name_width - 1) + "…";
         out += fmt::format("{:<{}}  {:<7} {:>12} {} {} {:>11} {:>10} {:>10} {:>7}\n", name, name_width,
                            name_of(signal.claims), count(Verdict::true_contact),
-                           wrong(Verdict::missed_contact, 9, orange), wrong(Verdict::false_contact, 9, purple),
-                           count(Verdict::true_clear), count(Verdict::undecided), ratio(signal.precision()),
-                           ratio(signal.recall()));
+                           wrong(Verdict::missed_contact, 9, orange),
+                           wrong(Verdict::false_contact, 9, purple), count(Verdict::true_clear),
+                           count(Verdict::undecided), ratio(signal.precision()), ratio(signal.recall()));
     }
     if (survey.signals.empty()) out += "(the rig has no signals: nothing is judged)\n";
     out += "\n";
     if (survey.findings.empty()) {
-        out += survey.signals.empty() ? "" : "No finding: every signal agrees with truth at every pose judged.\n";
+        out += survey.signals.empty() ? ""
+                                      : "No finding: every signal agrees with truth at every pose judged.\n";
         return out;
     }
-    out += survey.findings.size() == 1 ? "1 finding:\n" : fmt::format("{} findings, worst first:\n", survey.findings.size());
+    out += survey.findings.size() == 1 ? "1 finding:\n"
+                                       : fmt::format("{} findings, worst first:\n", survey.findings.size());
     std::size_t shown = 0;
     std::size_t left_out = 0;
     for (const Finding<D>& finding : survey.findings) {

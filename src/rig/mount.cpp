@@ -55,7 +55,8 @@ MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t 
         const auto bits = [&](const std::vector<std::string>& members) {
             std::uint64_t mask = 0;
             for (std::size_t i = 0; i < rig.probes.size(); ++i) {
-                const bool member = std::find(members.begin(), members.end(), rig.probes[i].name) != members.end();
+                const bool member =
+                    std::find(members.begin(), members.end(), rig.probes[i].name) != members.end();
                 if (member && probes[i].mounted) mask |= std::uint64_t{1} << i;
             }
             return mask;

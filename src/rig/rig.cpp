@@ -45,7 +45,8 @@ void check(const Probe<D>& probe, const Rig<D>& rig) {
 
 const char* name_of(Claim claim) {
     switch (claim) {
-        case Claim::ground: return "ground";
+        case Claim::ground:
+            return "ground";
     }
     return "";
 }
@@ -57,7 +58,8 @@ const char* name_of(ProbeKind kind) {
 template <int D>
 void check(const Rig<D>& rig) {
     if (rig.body.stances.empty()) throw InvalidInput("the body has no stance: expected at least one");
-    if (!(rig.intent.touch > 0.0) || !std::isfinite(rig.intent.touch)) throw InvalidInput("touch must be more than 0");
+    if (!(rig.intent.touch > 0.0) || !std::isfinite(rig.intent.touch))
+        throw InvalidInput("touch must be more than 0");
     if (!(rig.intent.steepest_footing_degrees >= 0.0 && rig.intent.steepest_footing_degrees <= 90.0)) {
         throw InvalidInput("steepest_footing must be from 0 to 90 degrees");
     }

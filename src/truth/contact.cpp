@@ -12,8 +12,8 @@ Noise noise_of(const HullView<D>& body, const Level<D>& level) {
 }
 
 template <int D>
-std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& direction, double reach, double touch,
-                                   const Level<D>& level, std::uint32_t piece) {
+std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
+                                   double touch, const Level<D>& level, std::uint32_t piece) {
     constexpr int most_rounds = 100;
     constexpr double approaches = 1e-6;
     const HullView<D> target = level.piece(piece);
@@ -38,9 +38,9 @@ std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& dire
 
 template Noise noise_of<2>(const HullView<2>&, const Level<2>&);
 template Noise noise_of<3>(const HullView<3>&, const Level<3>&);
-template std::optional<Contact<2>> approach<2>(const PlacedBody<2>&, const Vec<2>&, double, double, const Level<2>&,
-                                               std::uint32_t);
-template std::optional<Contact<3>> approach<3>(const PlacedBody<3>&, const Vec<3>&, double, double, const Level<3>&,
-                                               std::uint32_t);
+template std::optional<Contact<2>> approach<2>(const PlacedBody<2>&, const Vec<2>&, double, double,
+                                               const Level<2>&, std::uint32_t);
+template std::optional<Contact<3>> approach<3>(const PlacedBody<3>&, const Vec<3>&, double, double,
+                                               const Level<3>&, std::uint32_t);
 
 }  // namespace hollow_probe

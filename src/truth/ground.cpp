@@ -5,7 +5,8 @@
 namespace hollow_probe {
 
 template <int D>
-GroundTruth<D> ground(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent, double horizon) {
+GroundTruth<D> ground(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
+                      double horizon) {
     constexpr double slack_degrees = 1e-9 * (180.0 / std::numbers::pi);
     const Noise noise = noise_of(body.shape, level);
     const double touch = intent.touch;
@@ -27,8 +28,8 @@ GroundTruth<D> ground(const Level<D>& level, const PlacedBody<D>& body, const In
             truth.on = true;
             on.distance = std::max(on.distance, spare_distance);
             on.degrees = std::max(on.degrees, spare_degrees);
-            const bool flatter = steepness < flattest ||
-                                 (steepness == flattest && truth.support && contact.piece < truth.support->piece);
+            const bool flatter = steepness < flattest || (steepness == flattest && truth.support &&
+                                                          contact.piece < truth.support->piece);
             if (flatter) {
                 flattest = steepness;
                 truth.support = contact;
@@ -52,7 +53,8 @@ ClipTruth<D> clip(const Level<D>& level, const PlacedBody<D>& body, const Intent
         if (!level.on_layers(piece, body.meets)) return;
         const Separation<D> now = separation<D>(body.shape, body.anchor, level.piece(piece));
         truth.lifted = truth.lifted || (now.gap < -noise.distance && now.normal.dot(level.up()) > 1e-6);
-        const bool deeper = -now.gap > truth.depth || (-now.gap == truth.depth && truth.piece && piece < *truth.piece);
+        const bool deeper =
+            -now.gap > truth.depth || (-now.gap == truth.depth && truth.piece && piece < *truth.piece);
         if (!deeper) return;
         truth.depth = -now.gap;
         truth.piece = piece;

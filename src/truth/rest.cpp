@@ -17,7 +17,8 @@ void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent
     double highest = -infinity;
     for (int corner = 0; corner < 1 << D; ++corner) {
         Vec<D> point;
-        for (int axis = 0; axis < D; ++axis) point[axis] = corner >> axis & 1 ? whole.high[axis] : whole.low[axis];
+        for (int axis = 0; axis < D; ++axis)
+            point[axis] = corner >> axis & 1 ? whole.high[axis] : whole.low[axis];
         highest = std::max(highest, up.dot(point));
     }
     const double lift = highest - up.dot(column.anchor) - lowest_of_body + intent.touch;
@@ -26,8 +27,8 @@ void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent
         if (!level.on_layers(piece, column.meets)) return limit;
         // Start close above the piece, so that small numbers stay exact.
         const HullView<D> hull = level.piece(piece);
-        const double start = extent_along(hull, up)[1] + hull.radius - up.dot(column.anchor) - lowest_of_body +
-                             intent.touch;
+        const double start =
+            extent_along(hull, up)[1] + hull.radius - up.dot(column.anchor) - lowest_of_body + intent.touch;
         const PlacedBody<D> body{column.shape, column.anchor + start * up, column.meets};
         if (const auto contact = approach<D>(body, Vec<D>(-up), infinity, 0.0, level, piece)) {
             heights.push_back(start - contact->gap);
@@ -39,13 +40,16 @@ void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent
     const auto same = [&](double a, double b) { return b - a <= noise; };
     heights.erase(std::unique(heights.begin(), heights.end(), same), heights.end());
     std::erase_if(heights, [&](double height) {
-        const ClipTruth<D> truth = clip<D>(level, {column.shape, column.anchor + height * up, column.meets}, intent);
+        const ClipTruth<D> truth =
+            clip<D>(level, {column.shape, column.anchor + height * up, column.meets}, intent);
         if (truth.on && !truth.lifted && clipped != nullptr) ++*clipped;
         return truth.on || truth.lifted;
     });
 }
 
-template void find_rests<2>(const Level<2>&, const PlacedBody<2>&, const Intent&, std::vector<double>&, std::size_t*);
-template void find_rests<3>(const Level<3>&, const PlacedBody<3>&, const Intent&, std::vector<double>&, std::size_t*);
+template void find_rests<2>(const Level<2>&, const PlacedBody<2>&, const Intent&, std::vector<double>&,
+                            std::size_t*);
+template void find_rests<3>(const Level<3>&, const PlacedBody<3>&, const Intent&, std::vector<double>&,
+                            std::size_t*);
 
 }  // namespace hollow_probe

@@ -26,7 +26,9 @@ void narrow(Probe<D>& probe, double amount) {
     }
     // Shrunk around its own middle, not around `from`.
     const Vec<D> middle = bounds.center();
-    probe.shape = probe.shape->placed(Mat<D>::Identity(), -middle).stretched(factors).placed(Mat<D>::Identity(), middle);
+    probe.shape = probe.shape->placed(Mat<D>::Identity(), -middle)
+                      .stretched(factors)
+                      .placed(Mat<D>::Identity(), middle);
 }
 
 MountedSignal changed(MountedSignal signal, Change change, int detail) {
@@ -122,8 +124,8 @@ class Search {
         return result;
     }
 
-    /// The least `amount` in (0, most] for which `make(amount)` flips, if some does: a coarse scan finds a flip,
-    /// bisection its border.
+    /// The least `amount` in (0, most] for which `make(amount)` flips, if some does: a coarse scan finds a
+    /// flip, bisection its border.
     template <class Make>
     std::optional<ProvenCause<D>> least(double most, Make make) const {
         constexpr int steps = 8;
@@ -147,7 +149,9 @@ class Search {
         // A layer that stops the body but that the probe does not see.
         for (std::size_t layer = 0; layer < s_.level.layers().size(); ++layer) {
             const LayerSet bit = LayerSet{1} << layer;
-            if ((mounted_.meets & bit) == 0 || (mounted_.probes[static_cast<std::size_t>(probe_)].sees & bit) != 0) continue;
+            if ((mounted_.meets & bit) == 0 ||
+                (mounted_.probes[static_cast<std::size_t>(probe_)].sees & bit) != 0)
+                continue;
             const bool supports = truth_.support && s_.level.layer_of(truth_.support->piece) == layer;
             auto unseen = cause(CauseKind::layer_unseen, Change::sees_more, supports ? -1.0 : 0.5);
             unseen.detail = static_cast<int>(layer);
@@ -180,7 +184,8 @@ class Search {
     void angle_refused() {
         const double angle = degrees(angle_between<D>(reading_.hit.normal, s_.level.up()));
         const bool too_high = angle > probe().accept_most_degrees;
-        auto refused = cause(CauseKind::angle_refused, too_high ? Change::accept_most : Change::accept_least, -0.7);
+        auto refused =
+            cause(CauseKind::angle_refused, too_high ? Change::accept_most : Change::accept_least, -0.7);
         refused.amount = angle;
         refused.by = too_high ? angle - probe().accept_most_degrees : probe().accept_least_degrees - angle;
         if (angle > s_.rig.intent.steepest_footing_degrees + 1e-6) refused.rank = 0.5 + refused.by / 90.0;
@@ -198,10 +203,10 @@ class Search {
         if (longer.by > 0.0) offer(longer);
     }
 
-    /// Whether a point could be reached from where the body stands by footing alone. A reach so long that it feels
-    /// the next floor down would turn the signal on, but that floor is not what was missed.
+    /// Whether a point could be reached from where the body stands by footing alone. A reach so long that it
+    /// feels the next floor down would turn the signal on, but that floor is not what was missed.
     bool on_same_ground(const Vec<D>& point) const {
-        if (!truth_.support) return true;   // a signal's `none`: no contact is wanted
+        if (!truth_.support) return true;  // a signal's `none`: no contact is wanted
         const Vec<D> way = point - truth_.support->point;
         const double rise = way.dot(s_.level.up());
         const double run = (way - rise * s_.level.up()).norm();
@@ -238,7 +243,8 @@ class Search {
         wider_than_body();
         const double steepest = s_.rig.intent.steepest_footing_degrees;
         const double angle = degrees(angle_between<D>(reading_.hit.normal, s_.level.up()));
-        if (angle > steepest && probe().accept_most_degrees > steepest && probe().accept_least_degrees <= steepest) {
+        if (angle > steepest && probe().accept_most_degrees > steepest &&
+            probe().accept_least_degrees <= steepest) {
             auto steep = cause(CauseKind::too_steep, Change::accept_most, -0.8);
             steep.amount = steepest;
             steep.by = angle - steepest;
@@ -306,7 +312,8 @@ class Search {
         const bool others = (signal.any | signal.all) != 0;
         for (int i = 0; i < static_cast<int>(most_probes); ++i) {
             const std::uint64_t bit = std::uint64_t{1} << i;
-            if ((gates & bit) != 0 && ((signal.any | signal.all) & ~bit) != 0) try_change(Change::drop_member, i, 0.3);
+            if ((gates & bit) != 0 && ((signal.any | signal.all) & ~bit) != 0)
+                try_change(Change::drop_member, i, 0.3);
         }
         const auto several = [](std::uint64_t mask) { return (mask & (mask - 1)) != 0; };
         if (missed_ && others && several(signal.all)) try_change(Change::any_for_all, -1, 0.31);
@@ -333,15 +340,27 @@ template <int D>
 Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level<D>& level) {
     Probe<D> probe = given;
     switch (cause.change) {
-        case Change::reach: probe.reach = cause.amount; break;
-        case Change::from: probe.from += cause.shift; break;
-        case Change::sees_more: probe.sees.push_back(level.layers()[static_cast<std::size_t>(cause.detail)]); break;
+        case Change::reach:
+            probe.reach = cause.amount;
+            break;
+        case Change::from:
+            probe.from += cause.shift;
+            break;
+        case Change::sees_more:
+            probe.sees.push_back(level.layers()[static_cast<std::size_t>(cause.detail)]);
+            break;
         case Change::sees_less:
             std::erase(probe.sees, level.layers()[static_cast<std::size_t>(cause.detail)]);
             break;
-        case Change::accept_most: probe.accept_most_degrees = cause.amount; break;
-        case Change::accept_least: probe.accept_least_degrees = cause.amount; break;
-        case Change::take_all: probe.take = Take::all; break;
+        case Change::accept_most:
+            probe.accept_most_degrees = cause.amount;
+            break;
+        case Change::accept_least:
+            probe.accept_least_degrees = cause.amount;
+            break;
+        case Change::take_all:
+            probe.take = Take::all;
+            break;
         case Change::inside_other:
             probe.if_inside = probe.if_inside == IfInside::report ? IfInside::ignore : IfInside::report;
             break;
@@ -349,17 +368,21 @@ Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level
             probe.from -= cause.amount * probe.along;
             probe.reach += cause.amount;
             break;
-        case Change::narrower: narrow(probe, cause.amount); break;
+        case Change::narrower:
+            narrow(probe, cause.amount);
+            break;
         case Change::none:
         case Change::drop_member:
         case Change::any_for_all:
-        case Change::all_for_any: break;
+        case Change::all_for_any:
+            break;
     }
     return probe;
 }
 
 template <int D>
-std::vector<ProvenCause<D>> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal) {
+std::vector<ProvenCause<D>> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose,
+                                         std::size_t signal) {
     return Search<D>(surveyed, pose, signal).run();
 }
 

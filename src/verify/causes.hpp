@@ -8,37 +8,38 @@ namespace hollow_probe {
 /// The one thing a cause changes.
 enum class Change : std::uint8_t {
     none,
-    reach,            // to `amount`
-    from,             // moved by `shift` (body coordinates)
-    sees_more,        // layer `detail` added
-    sees_less,        // layer `detail` removed
-    accept_most,      // to `amount` degrees
-    accept_least,     // to `amount` degrees
+    reach,         // to `amount`
+    from,          // moved by `shift` (body coordinates)
+    sees_more,     // layer `detail` added
+    sees_less,     // layer `detail` removed
+    accept_most,   // to `amount` degrees
+    accept_least,  // to `amount` degrees
     take_all,
-    inside_other,     // if_inside: report and ignore swapped
-    start_back,       // start moved back along the line by `amount`, the end kept
-    narrower,         // the shape narrower by `amount` on each side
-    drop_member,      // member `detail` (a probe) taken out of the signal's groups
-    any_for_all,      // the `all` group asked as `any`
-    all_for_any,      // the `any` group asked as `all`
+    inside_other,  // if_inside: report and ignore swapped
+    start_back,    // start moved back along the line by `amount`, the end kept
+    narrower,      // the shape narrower by `amount` on each side
+    drop_member,   // member `detail` (a probe) taken out of the signal's groups
+    any_for_all,   // the `all` group asked as `any`
+    all_for_any,   // the `any` group asked as `all`
 };
 
 template <int D>
 struct ProvenCause {
     CauseKind kind = CauseKind::unexplained;
     Change change = Change::none;
-    int probe = -1;             // index; -1: the signal
-    int detail = -1;            // layer or member
+    int probe = -1;   // index; -1: the signal
+    int detail = -1;  // layer or member
     double amount = 0.0;
     Vec<D> shift = Vec<D>::Zero();
-    double by = 0.0;            // how far off, in level units or degrees
-    double rank = 0.0;          // the less, the likelier the cause meant
+    double by = 0.0;    // how far off, in level units or degrees
+    double rank = 0.0;  // the less, the likelier the cause meant
 };
 
-/// Every single change found to flip the verdict of `signal` at `pose`, likeliest first; never empty: the last
-/// resort is `unexplained`.
+/// Every single change found to flip the verdict of `signal` at `pose`, likeliest first; never empty: the
+/// last resort is `unexplained`.
 template <int D>
-std::vector<ProvenCause<D>> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal);
+std::vector<ProvenCause<D>> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose,
+                                         std::size_t signal);
 
 /// A cause's change applied to the rig, ready to be tried at many poses.
 template <int D>
@@ -53,8 +54,8 @@ class Trial {
     const Surveyed<D>& surveyed_;
     ProvenCause<D> cause_;
     std::size_t signal_;
-    std::vector<MountedProbe<D>> probes_;     // the changed probe, by facing
-    std::vector<MountedSignal> signals_;      // the changed signal, by facing
+    std::vector<MountedProbe<D>> probes_;  // the changed probe, by facing
+    std::vector<MountedSignal> signals_;   // the changed signal, by facing
 };
 
 /// The probe with a cause's change made; the same probe when the change is not one to a probe.

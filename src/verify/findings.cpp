@@ -25,7 +25,9 @@ struct Wrong {
 
 class DisjointSets {
   public:
-    explicit DisjointSets(std::size_t count) : parent_(count) { std::iota(parent_.begin(), parent_.end(), std::size_t{0}); }
+    explicit DisjointSets(std::size_t count) : parent_(count) {
+        std::iota(parent_.begin(), parent_.end(), std::size_t{0});
+    }
     std::size_t find(std::size_t i) {
         while (parent_[i] != i) i = parent_[i] = parent_[parent_[i]];
         return i;
@@ -46,20 +48,22 @@ auto kind_key(const ProvenCause<D>& cause) {
     return std::tuple(cause.kind, cause.change, cause.probe, cause.detail);
 }
 
-/// Joins wrong poses that share signal, verdict, stance and leading cause and are no farther apart than neighbours on
-/// the grid. Returns the members of each cluster, in order of their first pose.
+/// Joins wrong poses that share signal, verdict, stance and leading cause and are no farther apart than
+/// neighbours on the grid. Returns the members of each cluster, in order of their first pose.
 template <int D>
 std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Samples<D>& samples,
                                                   const std::vector<Wrong<D>>& wrongs) {
     const double across = 1.01 * s.grid.spacing;
-    const double along_up = std::max({across, 4.0 * s.rig.intent.touch, 1.01 * (s.heights[3] - s.heights[2])});
+    const double along_up =
+        std::max({across, 4.0 * s.rig.intent.touch, 1.01 * (s.heights[3] - s.heights[2])});
     const auto& axes = s.grid.axes;
     using Cell = std::array<std::int64_t, D>;
     const auto coordinates = [&](std::size_t i) {
         std::array<double, D> result{};
         const Vec<D>& anchor = samples.poses[wrongs[i].pose].anchor;
         result[0] = axes.up.dot(anchor) / along_up;
-        for (std::size_t axis = 0; axis + 1 < D; ++axis) result[axis + 1] = axes.across[axis].dot(anchor) / across;
+        for (std::size_t axis = 0; axis + 1 < D; ++axis)
+            result[axis + 1] = axes.across[axis].dot(anchor) / across;
         return result;
     };
     using Key = std::tuple<std::size_t, Verdict, std::size_t, decltype(kind_key(wrongs[0].causes[0])), Cell>;
@@ -105,7 +109,7 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
                     if (near(a, b)) {
                         sets.join(a, b);
                         joined = true;
-                        break;   // the other cell is one set already
+                        break;  // the other cell is one set already
                     }
                 }
                 if (joined) break;
@@ -120,7 +124,8 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
             const auto of_a = wrong_of.find({a, signal});
             const auto of_b = wrong_of.find({b, signal});
             if (of_a == wrong_of.end() || of_b == wrong_of.end()) continue;
-            if (key_of(of_a->second, Cell{}) == key_of(of_b->second, Cell{})) sets.join(of_a->second, of_b->second);
+            if (key_of(of_a->second, Cell{}) == key_of(of_b->second, Cell{}))
+                sets.join(of_a->second, of_b->second);
         }
     }
     std::map<std::size_t, std::vector<std::size_t>> by_root;
@@ -133,7 +138,8 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
 /// A number as a person would write it in a rig file: the shortest that is right to about 1e-9.
 std::string number_text(double x) {
     std::array<char, 32> text{};
-    const auto end = std::to_chars(text.data(), text.data() + text.size(), x, std::chars_format::fixed, 9).ptr;
+    const auto end =
+        std::to_chars(text.data(), text.data() + text.size(), x, std::chars_format::fixed, 9).ptr;
     std::string result(text.data(), end);
     while (result.back() == '0') result.pop_back();
     if (result.back() == '.') result += '0';
@@ -177,14 +183,20 @@ void describe(const Surveyed<D>& s, const ProvenCause<D>& cause, std::size_t sig
         switch (cause.change) {
             case Change::drop_member: {
                 const std::string& name = s.rig.probes[static_cast<std::size_t>(cause.detail)].name;
-                const bool in_all = std::find(combined.all.begin(), combined.all.end(), name) != combined.all.end();
+                const bool in_all =
+                    std::find(combined.all.begin(), combined.all.end(), name) != combined.all.end();
                 const auto& group = in_all ? combined.all : combined.none;
                 words(in_all ? "all" : "none", list_text(group), without(group));
                 break;
             }
-            case Change::any_for_all: words("all", list_text(combined.all), "any = " + list_text(combined.all)); break;
-            case Change::all_for_any: words("any", list_text(combined.any), "all = " + list_text(combined.any)); break;
-            default: break;
+            case Change::any_for_all:
+                words("all", list_text(combined.all), "any = " + list_text(combined.all));
+                break;
+            case Change::all_for_any:
+                words("any", list_text(combined.any), "all = " + list_text(combined.any));
+                break;
+            default:
+                break;
         }
         return;
     }
@@ -192,17 +204,25 @@ void describe(const Surveyed<D>& s, const ProvenCause<D>& cause, std::size_t sig
     report.probe = probe.name;
     const Probe<D> cured = changed(probe, cause, s.level);
     switch (cause.change) {
-        case Change::reach: number("reach", probe.reach, cured.reach); break;
-        case Change::from: words("from", vector_text<D>(probe.from), vector_text<D>(cured.from)); break;
+        case Change::reach:
+            number("reach", probe.reach, cured.reach);
+            break;
+        case Change::from:
+            words("from", vector_text<D>(probe.from), vector_text<D>(cured.from));
+            break;
         case Change::sees_more:
-        case Change::sees_less: words("sees", list_text(probe.sees), list_text(cured.sees)); break;
+        case Change::sees_less:
+            words("sees", list_text(probe.sees), list_text(cured.sees));
+            break;
         case Change::accept_most:
             number("accept.angle[1]", probe.accept_most_degrees, cured.accept_most_degrees);
             break;
         case Change::accept_least:
             number("accept.angle[0]", probe.accept_least_degrees, cured.accept_least_degrees);
             break;
-        case Change::take_all: words("take", "first", "all"); break;
+        case Change::take_all:
+            words("take", "first", "all");
+            break;
         case Change::inside_other: {
             const bool reports = probe.if_inside == IfInside::report;
             words("if_inside", reports ? "report" : "ignore", reports ? "ignore" : "report");
@@ -219,7 +239,8 @@ void describe(const Surveyed<D>& s, const ProvenCause<D>& cause, std::size_t sig
                 number("shape width", probe.shape->bounds().size()[0], cured.shape->bounds().size()[0]);
             }
             break;
-        default: break;
+        default:
+            break;
     }
 }
 
@@ -230,7 +251,7 @@ bool demands_more(const ProvenCause<D>& a, const ProvenCause<D>& b) {
 }
 
 std::string short_hash(const std::string& text) {
-    std::uint64_t hash = 0xcbf29ce484222325U;   // G. Fowler, L. C. Noll, K.-P. Vo, 1991
+    std::uint64_t hash = 0xcbf29ce484222325U;  // G. Fowler, L. C. Noll, K.-P. Vo, 1991
     for (const char c : text) hash = (hash ^ static_cast<unsigned char>(c)) * 0x100000001b3U;
     constexpr char digits[] = "0123456789abcdef";
     std::string result;
@@ -267,7 +288,8 @@ class Reporter {
     }
 
   private:
-    /// The wrong pose farthest from right: the largest change needed, or the falsest contact highest in the air.
+    /// The wrong pose farthest from right: the largest change needed, or the falsest contact highest in the
+    /// air.
     std::size_t worst_of(const std::vector<std::size_t>& members, Verdict verdict) const {
         std::size_t worst = members.front();
         const auto badness = [&](std::size_t member) {
@@ -286,8 +308,8 @@ class Reporter {
     std::string solid_at(const Finding<D>& finding) const {
         const MountedRig<D>& mounted = s_.mounted[finding.worst.facing];
         if (finding.verdict == Verdict::missed_contact) {
-            const auto truth =
-                ground<D>(s_.level, {mounted.body.view(), finding.worst.anchor, mounted.meets}, s_.rig.intent);
+            const auto truth = ground<D>(s_.level, {mounted.body.view(), finding.worst.anchor, mounted.meets},
+                                         s_.rig.intent);
             if (truth.support) return s_.level.solids()[s_.level.solid_of(truth.support->piece)].name;
             return {};
         }
@@ -300,7 +322,8 @@ class Reporter {
         return {};
     }
 
-    std::vector<CauseReport> causes_of(const std::vector<std::size_t>& members, const Finding<D>& finding) const {
+    std::vector<CauseReport> causes_of(const std::vector<std::size_t>& members,
+                                       const Finding<D>& finding) const {
         using Key = decltype(kind_key(wrongs_[0].causes[0]));
         struct Gathered {
             ProvenCause<D> demanding;
@@ -310,14 +333,16 @@ class Reporter {
         for (const std::size_t member : members) {
             for (const ProvenCause<D>& cause : wrongs_[member].causes) {
                 auto& of_kind = gathered[kind_key(cause)];
-                if (of_kind.proven++ == 0 || demands_more(cause, of_kind.demanding)) of_kind.demanding = cause;
+                if (of_kind.proven++ == 0 || demands_more(cause, of_kind.demanding))
+                    of_kind.demanding = cause;
             }
         }
         const Key leading = kind_key(wrongs_[members.front()].causes.front());
         std::vector<std::pair<Key, Gathered>> ordered(gathered.begin(), gathered.end());
         std::stable_sort(ordered.begin(), ordered.end(), [&](const auto& a, const auto& b) {
             if ((a.first == leading) != (b.first == leading)) return a.first == leading;
-            return std::pair(b.second.proven, a.second.demanding.rank) < std::pair(a.second.proven, b.second.demanding.rank);
+            return std::pair(b.second.proven, a.second.demanding.rank) <
+                   std::pair(a.second.proven, b.second.demanding.rank);
         });
         if (ordered.size() > most_causes_reported) ordered.resize(most_causes_reported);
         std::vector<bool> mine(samples_.poses.size(), false);
@@ -341,16 +366,20 @@ class Reporter {
                   CauseReport& report) const {
         const Trial<D> trial(s_, cause, signal);
         std::vector<std::uint8_t> on(samples_.poses.size());
-        tbb::parallel_for(std::size_t{0}, on.size(), [&](std::size_t i) { on[i] = trial.signal_on(samples_.poses[i]); });
+        tbb::parallel_for(std::size_t{0}, on.size(),
+                          [&](std::size_t i) { on[i] = trial.signal_on(samples_.poses[i]); });
         for (std::size_t i = 0; i < on.size(); ++i) {
             SurveyPose<D> after = samples_.poses[i];
             const std::uint64_t bit = std::uint64_t{1} << signal;
             after.signals_on = on[i] != 0 ? after.signals_on | bit : after.signals_on & ~bit;
-            const auto wrong = [](Verdict v) { return v == Verdict::missed_contact || v == Verdict::false_contact; };
+            const auto wrong = [](Verdict v) {
+                return v == Verdict::missed_contact || v == Verdict::false_contact;
+            };
             const Verdict was = samples_.poses[i].verdict(signal);
             const Verdict is = after.verdict(signal);
             if (wrong(was) && !wrong(is)) ++(mine[i] ? report.cures : report.cures_elsewhere);
-            if (!wrong(was) && wrong(is)) ++(is == Verdict::missed_contact ? report.adds_missed : report.adds_false);
+            if (!wrong(was) && wrong(is))
+                ++(is == Verdict::missed_contact ? report.adds_missed : report.adds_false);
         }
     }
 
@@ -407,7 +436,8 @@ std::vector<Finding<D>> find_findings(const Surveyed<D>& surveyed, const Samples
     const Reporter<D> reporter(surveyed, samples, std::move(wrongs));
     for (const auto& members : clusters) {
         findings.push_back(reporter.report(members));
-        if (progress) progress(0.8 + 0.2 * static_cast<double>(findings.size()) / static_cast<double>(clusters.size()));
+        if (progress)
+            progress(0.8 + 0.2 * static_cast<double>(findings.size()) / static_cast<double>(clusters.size()));
     }
     name_findings<D>(surveyed, findings);
     std::stable_sort(findings.begin(), findings.end(), [](const Finding<D>& a, const Finding<D>& b) {

@@ -7,8 +7,8 @@ namespace {
 
 constexpr double most_columns = 50e6;
 
-// Levels are built on round numbers. Columns laid a hair closer than asked, an even number of them around the middle,
-// do not fall exactly on edges and seams, where a verdict would hang on rounding.
+// Levels are built on round numbers. Columns laid a hair closer than asked, an even number of them around the
+// middle, do not fall exactly on edges and seams, where a verdict would hang on rounding.
 constexpr double hair_closer = 1.0 - 0.001 * 0.6180339887498949;
 
 }  // namespace

@@ -7,8 +7,8 @@
 
 namespace hollow_probe {
 
-/// Up and the directions across it. In 2D `across` is to the right of up; in 3D they are the x and z axes carried
-/// along by the least turn that takes +y to up, so that a turned level gets a turned grid.
+/// Up and the directions across it. In 2D `across` is to the right of up; in 3D they are the x and z axes
+/// carried along by the least turn that takes +y to up, so that a turned level gets a turned grid.
 template <int D>
 struct LevelAxes {
     explicit LevelAxes(const Vec<D>& up);
@@ -30,7 +30,7 @@ struct Grid {
     LevelAxes<D> axes;
     double spacing;
     Place<D> first;
-    std::array<std::size_t, D - 1> counts;   // columns along each axis
+    std::array<std::size_t, D - 1> counts;  // columns along each axis
 
     [[nodiscard]] std::size_t column_count() const;
     [[nodiscard]] std::size_t stride(std::size_t axis) const { return axis == 0 ? 1 : counts[0]; }
@@ -40,8 +40,8 @@ struct Grid {
     [[nodiscard]] Vec<D> point(const Place<D>& place, double height) const;
 };
 
-/// The next number of a fixed, portable sequence (G. Steele, D. Lea, C. Flood, "Fast splittable pseudorandom number
-/// generators", 2014).
+/// The next number of a fixed, portable sequence (G. Steele, D. Lea, C. Flood, "Fast splittable pseudorandom
+/// number generators", 2014).
 std::uint64_t next_random(std::uint64_t& state);
 
 }  // namespace hollow_probe

@@ -59,7 +59,8 @@ double widest_half(const Rig<D>& rig) {
     for (const Stance<D>& stance : rig.body.stances) {
         const Bounds<D> bounds = stance.shape.bounds();
         for (int axis = 0; axis < D; ++axis) {
-            if (axis != 1) widest = std::max({widest, std::abs(bounds.low[axis]), std::abs(bounds.high[axis])});
+            if (axis != 1)
+                widest = std::max({widest, std::abs(bounds.low[axis]), std::abs(bounds.high[axis])});
         }
     }
     return widest * (D == 3 ? std::numbers::sqrt2 : 1.0);
@@ -76,7 +77,7 @@ using Measure = std::array<double, verdict_count>;
 template <int D>
 struct ColumnRest {
     double height = 0.0;
-    std::array<std::int64_t, 4> poses{};   // by height above rest; -1 where the body clips
+    std::array<std::int64_t, 4> poses{};  // by height above rest; -1 where the body clips
 };
 
 /// One end of a stretch in which borders are looked for. Absent: the body has no rest there, or clips.
@@ -86,9 +87,9 @@ struct End {
     std::optional<double> rest;
     double above_rest = 0.0;
     std::optional<SurveyPose<D>> pose;
-    std::size_t index = 0;    // of the pose, among those known before or those found
-    bool found = false;       // index counts from the poses found in this stretch
-    double along = 0.0;       // 0 at the stretch's first end, 1 at its last
+    std::size_t index = 0;  // of the pose, among those known before or those found
+    bool found = false;     // index counts from the poses found in this stretch
+    double along = 0.0;     // 0 at the stretch's first end, 1 at its last
 };
 
 /// A pose of a stretch, by index among those known before or those found in it.
@@ -102,7 +103,7 @@ struct StretchResult {
     std::vector<SurveyPose<D>> found;
     std::vector<std::pair<PoseIndex, Vec<D>>> borders;
     std::vector<std::pair<PoseIndex, PoseIndex>> links;
-    std::array<std::vector<Measure>, 2> halves;   // by half, then signal: the length with each verdict
+    std::array<std::vector<Measure>, 2> halves;  // by half, then signal: the length with each verdict
 };
 
 /// Finds the borders between two ends by halving every part whose ends differ.
@@ -153,7 +154,8 @@ class Stretch {
                                                std::max(0.0, to - std::max(from, 0.5))};
         for (std::size_t half = 0; half < 2; ++half) {
             for (std::size_t signal = 0; signal < s_.rig.signals.size(); ++signal) {
-                result_.halves[half][signal][static_cast<std::size_t>(end.pose->verdict(signal))] += lengths[half] * length_;
+                result_.halves[half][signal][static_cast<std::size_t>(end.pose->verdict(signal))] +=
+                    lengths[half] * length_;
             }
         }
     }
@@ -161,7 +163,8 @@ class Stretch {
     void border(const End<D>& end, const End<D>& other) {
         if (!end.pose) return;
         const Vec<D> at = other.pose ? Vec<D>(0.5 * (end.pose->anchor + other.pose->anchor))
-                                     : s_.grid.point(0.5 * (end.place + other.place), s_.grid.axes.up.dot(end.pose->anchor));
+                                     : s_.grid.point(0.5 * (end.place + other.place),
+                                                     s_.grid.axes.up.dot(end.pose->anchor));
         result_.borders.push_back({{end.index, end.found}, at});
     }
 
@@ -171,7 +174,8 @@ class Stretch {
         middle.above_rest = 0.5 * (a.above_rest + b.above_rest);
         middle.along = 0.5 * (a.along + b.along);
         middle.rest = rest_between(a, b, middle.place);
-        if (middle.rest) middle.pose = s_.judge(facing_, s_.grid.point(middle.place, *middle.rest), middle.above_rest);
+        if (middle.rest)
+            middle.pose = s_.judge(facing_, s_.grid.point(middle.place, *middle.rest), middle.above_rest);
         if (middle.pose) {
             middle.pose->border = true;
             middle.index = result_.found.size();
@@ -189,10 +193,11 @@ class Stretch {
         const double run = (a.place - b.place).norm();
         const double expected = a.rest && b.rest ? 0.5 * (*a.rest + *b.rest) : a.rest ? *a.rest : *b.rest;
         double allowed = steepest_surface * 0.5 * run + s_.rig.intent.touch;
-        if (a.rest && b.rest) allowed = std::max(allowed, 0.5 * std::abs(*a.rest - *b.rest) + s_.rig.intent.touch);
+        if (a.rest && b.rest)
+            allowed = std::max(allowed, 0.5 * std::abs(*a.rest - *b.rest) + s_.rig.intent.touch);
         const MountedRig<D>& mounted = s_.mounted[facing_];
-        find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets}, s_.rig.intent,
-                      heights_);
+        find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
+                      s_.rig.intent, heights_);
         std::optional<double> best;
         for (const double height : heights_) {
             if (std::abs(height - expected) > allowed) continue;
@@ -209,10 +214,11 @@ class Stretch {
     std::vector<double> heights_;
 };
 
-/// Pairs the rests of two neighbouring columns that belong to one surface: each other's nearest, not too steep apart.
+/// Pairs the rests of two neighbouring columns that belong to one surface: each other's nearest, not too
+/// steep apart.
 template <int D>
-std::vector<std::pair<int, int>> matched_rests(const std::vector<ColumnRest<D>>& a, const std::vector<ColumnRest<D>>& b,
-                                               double most_apart) {
+std::vector<std::pair<int, int>> matched_rests(const std::vector<ColumnRest<D>>& a,
+                                               const std::vector<ColumnRest<D>>& b, double most_apart) {
     const auto nearest = [&](double height, const std::vector<ColumnRest<D>>& rests) {
         int best = -1;
         for (std::size_t i = 0; i < rests.size(); ++i) {
@@ -228,7 +234,8 @@ std::vector<std::pair<int, int>> matched_rests(const std::vector<ColumnRest<D>>&
     std::vector<bool> taken(b.size(), false);
     for (std::size_t i = 0; i < a.size(); ++i) {
         const int other = nearest(a[i].height, b);
-        const bool mutual = other >= 0 && nearest(b[static_cast<std::size_t>(other)].height, a) == static_cast<int>(i);
+        const bool mutual =
+            other >= 0 && nearest(b[static_cast<std::size_t>(other)].height, a) == static_cast<int>(i);
         pairs.emplace_back(static_cast<int>(i), mutual ? other : -1);
         if (mutual) taken[static_cast<std::size_t>(other)] = true;
     }
@@ -258,8 +265,8 @@ class Sampling {
             const MountedRig<D>& mounted = s_.mounted[facing];
             std::vector<double> heights;
             std::size_t clipped_rests = 0;
-            find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets}, s_.rig.intent,
-                          heights, &clipped_rests);
+            find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
+                          s_.rig.intent, heights, &clipped_rests);
             judged[slot].clipped = clipped_rests * s_.heights.size();
             for (const double height : heights) {
                 ColumnRest<D> rest;
@@ -344,13 +351,15 @@ class Sampling {
             auto& share = shares_[static_cast<std::size_t>(end)][searched.axis];
             share.resize(s_.rig.signals.size());
             for (std::size_t signal = 0; signal < share.size(); ++signal) {
-                for (std::size_t v = 0; v < verdict_count; ++v) share[signal][v] += result.halves[half][signal][v];
+                for (std::size_t v = 0; v < verdict_count; ++v)
+                    share[signal][v] += result.halves[half][signal][v];
             }
         }
     }
 
-    /// Adds a grid pose's part of the ground to the measure. In 3D it is known along two lines that cross at the
-    /// pose. A border that only one of them meets is measured by that one alone: the other runs beside it.
+    /// Adds a grid pose's part of the ground to the measure. In 3D it is known along two lines that cross at
+    /// the pose. A border that only one of them meets is measured by that one alone: the other runs beside
+    /// it.
     void add_share(const Shares& shares, std::size_t signal) {
         Measure& total = samples.measure[signal];
         if constexpr (D == 2) {
@@ -365,7 +374,8 @@ class Sampling {
             const bool second = meets_border(1);
             const double weight = first == second ? 0.5 : first ? 1.0 : 0.0;
             for (std::size_t v = 0; v < verdict_count; ++v) {
-                total[v] += s_.grid.spacing * (weight * shares[0][signal][v] + (1.0 - weight) * shares[1][signal][v]);
+                total[v] +=
+                    s_.grid.spacing * (weight * shares[0][signal][v] + (1.0 - weight) * shares[1][signal][v]);
             }
         }
     }
@@ -378,7 +388,8 @@ class Sampling {
         constexpr double steepest_surface = 6.0;
         if (!s_.grid.has_next(slot % columns_, axis)) return;
         const std::size_t next = slot + s_.grid.stride(axis);
-        for (const auto& [a, b] : matched_rests<D>(rests_[slot], rests_[next], steepest_surface * s_.grid.spacing)) {
+        for (const auto& [a, b] :
+             matched_rests<D>(rests_[slot], rests_[next], steepest_surface * s_.grid.spacing)) {
             for (std::size_t k = 0; k < s_.heights.size(); ++k) {
                 Stretch<D> stretch(s_, slot / columns_, true);
                 results.push_back({stretch.run(end_at(slot, a, k), end_at(next, b, k)),
@@ -392,15 +403,16 @@ class Sampling {
         for (int rest = 0; rest < static_cast<int>(rests_[slot].size()); ++rest) {
             for (std::size_t k = 0; k + 1 < s_.heights.size(); ++k) {
                 Stretch<D> stretch(s_, slot / columns_, false);
-                results.push_back({stretch.run(end_at(slot, rest, k), end_at(slot, rest, k + 1)), {-1, -1}, 0});
+                results.push_back(
+                    {stretch.run(end_at(slot, rest, k), end_at(slot, rest, k + 1)), {-1, -1}, 0});
             }
         }
     }
 
     const Surveyed<D>& s_;
     std::size_t columns_;
-    std::vector<std::vector<ColumnRest<D>>> rests_;   // by facing, then column
-    std::vector<Shares> shares_;                      // by grid pose
+    std::vector<std::vector<ColumnRest<D>>> rests_;  // by facing, then column
+    std::vector<Shares> shares_;                     // by grid pose
 };
 
 }  // namespace
@@ -413,7 +425,8 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
       half_width(widest_half(rig)),
       spacing(chosen_spacing(options.spacing, narrowest_width(rig, facings))),
       grid(level, half_width, spacing, options.seed),
-      border_width(grid.spacing * options.border_fraction * (1.0 + 1e-9)) {  // halving must stop alike everywhere
+      border_width(grid.spacing * options.border_fraction *
+                   (1.0 + 1e-9)) {  // halving must stop alike everywhere
     double height = 0.0;
     double noise = 0.0;
     for (const Facing<D>& facing : facings) {
@@ -430,7 +443,8 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
 }
 
 template <int D>
-std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>& rest, double above_rest) const {
+std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>& rest,
+                                                double above_rest) const {
     const MountedRig<D>& rig_here = mounted[facing];
     SurveyPose<D> pose;
     pose.anchor = rest + above_rest * level.up();

@@ -17,16 +17,17 @@ struct Surveyed {
     const Level<D>& level;
     const Rig<D>& rig;
     std::vector<Facing<D>> facings;
-    std::vector<MountedRig<D>> mounted;   // one a facing
-    double half_width = 0.0;              // of the widest stance
-    double body_size = 0.0;               // the widest stance's diagonal
-    std::array<double, 4> heights{};      // above rest at which poses are judged
-    double spacing;                       // as asked for, or chosen
+    std::vector<MountedRig<D>> mounted;  // one a facing
+    double half_width = 0.0;             // of the widest stance
+    double body_size = 0.0;              // the widest stance's diagonal
+    std::array<double, 4> heights{};     // above rest at which poses are judged
+    double spacing;                      // as asked for, or chosen
     Grid<D> grid;
     double border_width;
 
     /// The pose judged, or nothing if it clips.
-    [[nodiscard]] std::optional<SurveyPose<D>> judge(std::size_t facing, const Vec<D>& rest, double above_rest) const;
+    [[nodiscard]] std::optional<SurveyPose<D>> judge(std::size_t facing, const Vec<D>& rest,
+                                                     double above_rest) const;
 };
 
 /// A located border: the place between a pose and its differing neighbour.
@@ -42,8 +43,8 @@ struct Samples {
     std::size_t grid_poses = 0;
     std::size_t clipped = 0;
     std::vector<BorderPoint<D>> borders;
-    std::vector<std::pair<std::size_t, std::size_t>> links;   // poses that are neighbours on one surface
-    std::vector<std::array<double, verdict_count>> measure;   // one a signal
+    std::vector<std::pair<std::size_t, std::size_t>> links;  // poses that are neighbours on one surface
+    std::vector<std::array<double, verdict_count>> measure;  // one a signal
 };
 
 /// Runs in the calling thread's task arena.

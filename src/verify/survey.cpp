@@ -10,30 +10,48 @@ namespace hollow_probe {
 
 const char* name_of(Verdict verdict) {
     switch (verdict) {
-        case Verdict::true_contact: return "true_contact";
-        case Verdict::missed_contact: return "missed_contact";
-        case Verdict::false_contact: return "false_contact";
-        case Verdict::true_clear: return "true_clear";
-        case Verdict::undecided: return "undecided";
+        case Verdict::true_contact:
+            return "true_contact";
+        case Verdict::missed_contact:
+            return "missed_contact";
+        case Verdict::false_contact:
+            return "false_contact";
+        case Verdict::true_clear:
+            return "true_clear";
+        case Verdict::undecided:
+            return "undecided";
     }
     return "";
 }
 
 const char* name_of(CauseKind cause) {
     switch (cause) {
-        case CauseKind::reach_short: return "reach_short";
-        case CauseKind::aimed_beside: return "aimed_beside";
-        case CauseKind::layer_unseen: return "layer_unseen";
-        case CauseKind::starts_inside: return "starts_inside";
-        case CauseKind::angle_refused: return "angle_refused";
-        case CauseKind::first_hit_shadowed: return "first_hit_shadowed";
-        case CauseKind::combined_out: return "combined_out";
-        case CauseKind::reach_long: return "reach_long";
-        case CauseKind::wider_than_body: return "wider_than_body";
-        case CauseKind::layer_wrong: return "layer_wrong";
-        case CauseKind::too_steep: return "too_steep";
-        case CauseKind::combined_in: return "combined_in";
-        case CauseKind::unexplained: return "unexplained";
+        case CauseKind::reach_short:
+            return "reach_short";
+        case CauseKind::aimed_beside:
+            return "aimed_beside";
+        case CauseKind::layer_unseen:
+            return "layer_unseen";
+        case CauseKind::starts_inside:
+            return "starts_inside";
+        case CauseKind::angle_refused:
+            return "angle_refused";
+        case CauseKind::first_hit_shadowed:
+            return "first_hit_shadowed";
+        case CauseKind::combined_out:
+            return "combined_out";
+        case CauseKind::reach_long:
+            return "reach_long";
+        case CauseKind::wider_than_body:
+            return "wider_than_body";
+        case CauseKind::layer_wrong:
+            return "layer_wrong";
+        case CauseKind::too_steep:
+            return "too_steep";
+        case CauseKind::combined_in:
+            return "combined_in";
+        case CauseKind::unexplained:
+            return "unexplained";
     }
     return "";
 }
@@ -66,7 +84,8 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& rig, const SurveyOpti
         verdicts.name = rig.signals[signal].name;
         verdicts.claims = rig.signals[signal].claims;
         verdicts.measure = samples.measure[signal];
-        for (const SurveyPose<D>& pose : samples.poses) ++verdicts.poses[static_cast<std::size_t>(pose.verdict(signal))];
+        for (const SurveyPose<D>& pose : samples.poses)
+            ++verdicts.poses[static_cast<std::size_t>(pose.verdict(signal))];
         result.signals.push_back(std::move(verdicts));
     }
     result.poses = std::move(samples.poses);
@@ -90,8 +109,9 @@ Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& 
     if (!(options.border_fraction > 0.0)) throw InvalidInput("border_fraction must be more than 0");
     const int threads = options.threads == 0 ? tbb::task_arena::automatic : options.threads;
     // The arena alone would not give more threads than cores.
-    const tbb::global_control allow(tbb::global_control::max_allowed_parallelism,
-                                    static_cast<std::size_t>(std::max(options.threads, tbb::this_task_arena::max_concurrency())));
+    const tbb::global_control allow(
+        tbb::global_control::max_allowed_parallelism,
+        static_cast<std::size_t>(std::max(options.threads, tbb::this_task_arena::max_concurrency())));
     tbb::task_arena arena(threads);
     return arena.execute([&] { return survey_here<D>(level, rig, options); });
 }

@@ -8,8 +8,8 @@
 
 namespace hollow_probe {
 
-/// One of the body's shapes, in body coordinates: (forward, up) in 2D, (forward, up, right) in 3D, the anchor (the
-/// bottom-centre point) being the origin.
+/// One of the body's shapes, in body coordinates: (forward, up) in 2D, (forward, up, right) in 3D, the anchor
+/// (the bottom-centre point) being the origin.
 template <int D>
 struct Stance {
     std::string name;
@@ -26,26 +26,26 @@ struct Stance {
 
 template <int D>
 struct Body {
-    std::vector<std::string> meets;   // layers that stop it
-    std::vector<Stance<D>> stances;   // at least one
+    std::vector<std::string> meets;  // layers that stop it
+    std::vector<Stance<D>> stances;  // at least one
 };
 
 /// Where a body is.
 template <int D>
 struct Pose {
     Vec<D> anchor = Vec<D>::Zero();
-    Vec<D> heading = Vec<D>::Unit(0);   // unit, perpendicular to up
+    Vec<D> heading = Vec<D>::Unit(0);  // unit, perpendicular to up
     std::size_t stance = 0;
 };
 
 /// What the game means by ground: the parameters of truth. Lengths in the level's unit.
 struct Intent {
-    double touch = 0.02;                    // largest gap that still counts as contact; > 0
-    double steepest_footing_degrees = 45.0; // inclusive, 0 to 90
+    double touch = 0.02;                     // largest gap that still counts as contact; > 0
+    double steepest_footing_degrees = 45.0;  // inclusive, 0 to 90
 };
 
-/// The map from body coordinates to the level's: columns forward, up and (3D) right. In 2D a heading to the left
-/// mirrors the body, so that forward stays forward.
+/// The map from body coordinates to the level's: columns forward, up and (3D) right. In 2D a heading to the
+/// left mirrors the body, so that forward stays forward.
 template <int D>
 Mat<D> body_frame(const Vec<D>& heading, const Vec<D>& up);
 

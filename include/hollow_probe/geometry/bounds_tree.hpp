@@ -33,8 +33,9 @@ class BoundsTree {
     template <class Visit>
     void overlapping(const Bounds<D>& query, Visit visit) const;
 
-    /// Calls visit(index, limit) for every box that `mover` meets while travelling along `direction` by at most
-    /// `limit`, roughly nearest first; visit returns the new, never greater, limit. Boxes beyond it are skipped.
+    /// Calls visit(index, limit) for every box that `mover` meets while travelling along `direction` by at
+    /// most `limit`, roughly nearest first; visit returns the new, never greater, limit. Boxes beyond it are
+    /// skipped.
     template <class Visit>
     void along(const Bounds<D>& mover, const Vec<D>& direction, double limit, Visit visit) const;
 
@@ -50,9 +51,10 @@ class BoundsTree {
     void build(std::span<const Bounds<D>> boxes, std::uint32_t node, std::uint32_t first, std::uint32_t last,
                int level);
 
-    /// The distance at which the mover's center enters a box grown by the mover's half size; infinity if never.
-    static double entry(const Bounds<D>& box, const Vec<D>& center, const Vec<D>& half, const Vec<D>& direction,
-                        double limit) {
+    /// The distance at which the mover's center enters a box grown by the mover's half size; infinity if
+    /// never.
+    static double entry(const Bounds<D>& box, const Vec<D>& center, const Vec<D>& half,
+                        const Vec<D>& direction, double limit) {
         double enters = 0.0;
         double leaves = limit;
         for (int axis = 0; axis < D; ++axis) {

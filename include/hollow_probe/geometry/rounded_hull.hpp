@@ -1,5 +1,5 @@
-// Rounded hulls: the one shape representation. A convex point set inflated by a radius is a ball (one point), a
-// capsule (two), a box (2^D), a triangle or segment (radius 0) or any convex hull.
+// Rounded hulls: the one shape representation. A convex point set inflated by a radius is a ball (one point),
+// a capsule (two), a box (2^D), a triangle or segment (radius 0) or any convex hull.
 #pragma once
 
 #include <array>
@@ -12,13 +12,13 @@
 
 namespace hollow_probe {
 
-/// How the points of a hull are joined. Only the directions of edges matter to most queries, so `directions` lists
-/// one edge for each distinct direction (a box has 12 edges and 3 directions).
+/// How the points of a hull are joined. Only the directions of edges matter to most queries, so `directions`
+/// lists one edge for each distinct direction (a box has 12 edges and 3 directions).
 struct HullTopology {
     using Edge = std::array<std::uint16_t, 2>;
-    std::vector<Edge> edges;                          // each edge once; in 2D counter-clockwise
-    std::vector<Edge> directions;                     // a subset of edges
-    std::vector<std::vector<std::uint16_t>> facets;   // 3D: loops, counter-clockwise from outside. 2D: empty
+    std::vector<Edge> edges;                         // each edge once; in 2D counter-clockwise
+    std::vector<Edge> directions;                    // a subset of edges
+    std::vector<std::vector<std::uint16_t>> facets;  // 3D: loops, counter-clockwise from outside. 2D: empty
 };
 
 /// A rounded hull somebody else owns; cheap to copy.
@@ -27,8 +27,8 @@ struct HullView {
     std::span<const Vec<D>> points;
     double radius = 0.0;
     /// Unit directions n for which max n·p over the points bounds the hull, enough of them that together they
-    /// enclose exactly its core: facet normals; for flat cores both sides and the outline; for a segment its two
-    /// ends and enough sides; for a point all axes.
+    /// enclose exactly its core: facet normals; for flat cores both sides and the outline; for a segment its
+    /// two ends and enough sides; for a point all axes.
     std::span<const Vec<D>> normals;
     const HullTopology* topology = nullptr;
 };
@@ -38,8 +38,8 @@ struct HullView {
 ///     auto capsule = RoundedHull<2>::capsule({0, 0.3}, {0, 1.5}, 0.3);   // 1.8 high in all, standing on 0
 ///     auto slab = RoundedHull<2>::box({0, -0.5}, {40, 1});
 ///
-/// Every factory throws InvalidInput for numbers that are not finite, negative or zero sizes, and fewer or flatter
-/// points than the shape needs.
+/// Every factory throws InvalidInput for numbers that are not finite, negative or zero sizes, and fewer or
+/// flatter points than the shape needs.
 template <int D>
 class RoundedHull {
   public:
@@ -49,8 +49,9 @@ class RoundedHull {
     static RoundedHull capsule(const Vec<D>& a, const Vec<D>& b, double radius);
     /// An axis-aligned box; every size > 0.
     static RoundedHull box(const Vec<D>& center, const Vec<D>& size);
-    /// The convex hull of points in convex position (D + 1 to 128 of them), inflated by radius >= 0. Throws when a
-    /// point lies inside the hull of the others, naming it, or when all lie in one line (2D) or plane (3D).
+    /// The convex hull of points in convex position (D + 1 to 128 of them), inflated by radius >= 0. Throws
+    /// when a point lies inside the hull of the others, naming it, or when all lie in one line (2D) or plane
+    /// (3D).
     static RoundedHull hull(std::vector<Vec<D>> points, double radius = 0.0);
     /// A 2D segment or 3D triangle (D points), radius 0: a piece of a polyline or mesh. It may be degenerate.
     static RoundedHull facet(const std::array<Vec<D>, D>& corners);
@@ -101,9 +102,9 @@ std::array<double, 2> extent_along(const HullView<D>& hull, const Vec<D>& n) {
     return {low, high};
 }
 
-/// Calls visit(n) with unit directions, from b towards a, among which is the normal of every facet of the Minkowski
-/// difference of the two cores: facet normals of either and, in 3D, cross products of their edges. Directions that
-/// are no facet normal may be among them; every one is a valid separating direction to try.
+/// Calls visit(n) with unit directions, from b towards a, among which is the normal of every facet of the
+/// Minkowski difference of the two cores: facet normals of either and, in 3D, cross products of their edges.
+/// Directions that are no facet normal may be among them; every one is a valid separating direction to try.
 template <int D, class Visit>
 void for_each_separating_direction(const HullView<D>& a, const HullView<D>& b, Visit visit) {
     for (const Vec<D>& n : b.normals) visit(n);

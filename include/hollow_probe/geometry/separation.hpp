@@ -10,8 +10,8 @@ struct Separation {
     /// Shortest distance between the surfaces; negative when they overlap, and then its absolute value is the
     /// penetration depth: the length of the shortest translation that parts them.
     double gap = 0.0;
-    /// Unit direction from b to a: moving a along it parts the two fastest. Where the cores are apart it is the
-    /// separating direction of the cores; where they meet, the direction of least penetration.
+    /// Unit direction from b to a: moving a along it parts the two fastest. Where the cores are apart it is
+    /// the separating direction of the cores; where they meet, the direction of least penetration.
     Vec<D> normal = Vec<D>::Zero();
     /// Nearest points on the two surfaces (deepest points when overlapping). With flat contacts, one of many.
     Vec<D> on_a = Vec<D>::Zero();
@@ -21,12 +21,12 @@ struct Separation {
 };
 
 /// Signed distance from a, moved by `shift`, to b. Never fails: degenerate hulls (coincident points, flat
-/// triangles) give the distance of what they degenerate to. Where the direction is not unique (concentric balls)
-/// one of the equal ones is returned, always the same one.
+/// triangles) give the distance of what they degenerate to. Where the direction is not unique (concentric
+/// balls) one of the equal ones is returned, always the same one.
 ///
-/// Cores apart: E. G. Gilbert, D. W. Johnson, S. S. Keerthi, "A fast procedure for computing the distance between
-/// complex objects in three-dimensional space", 1988. Cores meeting: the least overlap over all facet normals of
-/// the Minkowski difference, which is exact.
+/// Cores apart: E. G. Gilbert, D. W. Johnson, S. S. Keerthi, "A fast procedure for computing the distance
+/// between complex objects in three-dimensional space", 1988. Cores meeting: the least overlap over all facet
+/// normals of the Minkowski difference, which is exact.
 template <int D>
 Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b);
 

@@ -28,19 +28,21 @@ inline constexpr double degrees(double radians) {
 }
 
 /// The angle between two unit vectors in radians, exact to rounding near 0 and pi too, where an arc cosine
-/// of the dot product loses half the digits (W. Kahan, "How Futile are Mindless Assessments of Roundoff", 2006).
+/// of the dot product loses half the digits (W. Kahan, "How Futile are Mindless Assessments of Roundoff",
+/// 2006).
 template <int D>
 double angle_between(const Vec<D>& a, const Vec<D>& b) {
     return 2.0 * std::atan2((a - b).norm(), (a + b).norm());
 }
 
-/// Thrown when a shape, level, body or rig is given something it cannot be built from. The message names what is
-/// wrong and what was expected, in words fit for the person who wrote the input.
+/// Thrown when a shape, level, body or rig is given something it cannot be built from. The message names what
+/// is wrong and what was expected, in words fit for the person who wrote the input.
 struct InvalidInput : std::invalid_argument {
     using std::invalid_argument::invalid_argument;
 };
 
-/// A closed axis-aligned box. The default is empty: low above high, so that growing it by a point gives that point.
+/// A closed axis-aligned box. The default is empty: low above high, so that growing it by a point gives that
+/// point.
 template <int D>
 struct Bounds {
     Vec<D> low = Vec<D>::Constant(infinity);
@@ -71,7 +73,8 @@ struct Bounds {
 /// The largest absolute coordinate of a box: what rounding errors of its points scale with.
 template <int D>
 double magnitude(const Bounds<D>& bounds) {
-    return bounds.empty() ? 0.0 : std::max(bounds.low.cwiseAbs().maxCoeff(), bounds.high.cwiseAbs().maxCoeff());
+    return bounds.empty() ? 0.0
+                          : std::max(bounds.low.cwiseAbs().maxCoeff(), bounds.high.cwiseAbs().maxCoeff());
 }
 
 }  // namespace hollow_probe

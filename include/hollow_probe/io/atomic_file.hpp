@@ -8,8 +8,8 @@
 
 namespace hollow_probe {
 
-/// Writes to a temporary file beside `path` and renames it, so that a reader sees the old content or the new, never a
-/// part. Throws InputError and leaves nothing behind if it cannot.
+/// Writes to a temporary file beside `path` and renames it, so that a reader sees the old content or the new,
+/// never a part. Throws InputError and leaves nothing behind if it cannot.
 void write_file(const std::string& path, std::string_view content);
 
 /// The whole file. Throws InputError for files missing, not regular, unreadable, or longer than `most_bytes`.

@@ -7,10 +7,10 @@
 namespace hollow_probe {
 
 struct FileKey {
-    std::string_view path;       // "solid[].box.size": [] stands for one element of an array of tables
+    std::string_view path;  // "solid[].box.size": [] stands for one element of an array of tables
     std::string_view type;
     std::string_view unit;
-    std::string_view standard;   // the default; "required" where there is none
+    std::string_view standard;  // the default; "required" where there is none
     std::string_view meaning;
 };
 

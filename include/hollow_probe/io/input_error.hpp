@@ -5,8 +5,8 @@
 
 namespace hollow_probe {
 
-/// Something is wrong with a file. what() reads `file:line:column: what is wrong, what was expected`; where a line
-/// means nothing (a file that cannot be opened or written) line and column are 1.
+/// Something is wrong with a file. what() reads `file:line:column: what is wrong, what was expected`; where a
+/// line means nothing (a file that cannot be opened or written) line and column are 1.
 struct InputError : std::runtime_error {
     using std::runtime_error::runtime_error;
 };

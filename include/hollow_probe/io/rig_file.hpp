@@ -9,8 +9,8 @@
 
 namespace hollow_probe {
 
-/// Reads a rig for a level: dimensions and layers are held against it, with the place in the rig file in every
-/// message. Throws InputError. Files above 64 MiB are refused.
+/// Reads a rig for a level: dimensions and layers are held against it, with the place in the rig file in
+/// every message. Throws InputError. Files above 64 MiB are refused.
 template <int D>
 Rig<D> load_rig(const std::string& path, const Level<D>& level);
 

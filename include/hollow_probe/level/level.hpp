@@ -23,7 +23,8 @@ struct Solid {
     std::uint32_t layer = 0;
     std::uint32_t first_piece = 0;
     std::uint32_t piece_count = 0;
-    /// 2D polygons and polylines: the author's corners, for drawing without the cuts between pieces. Else empty.
+    /// 2D polygons and polylines: the author's corners, for drawing without the cuts between pieces. Else
+    /// empty.
     std::vector<Vec<D>> outline;
     bool closed = true;  // the outline is a polygon, not a polyline
 };
@@ -54,8 +55,12 @@ class Level {
                 std::span(normals_).subspan(p.first_normal, p.normal_count), p.topology};
     }
     [[nodiscard]] std::uint32_t solid_of(std::uint32_t piece) const { return pieces_[piece].solid; }
-    [[nodiscard]] std::uint32_t layer_of(std::uint32_t piece) const { return solids_[pieces_[piece].solid].layer; }
-    [[nodiscard]] bool on_layers(std::uint32_t piece, LayerSet mask) const { return mask >> layer_of(piece) & 1U; }
+    [[nodiscard]] std::uint32_t layer_of(std::uint32_t piece) const {
+        return solids_[pieces_[piece].solid].layer;
+    }
+    [[nodiscard]] bool on_layers(std::uint32_t piece, LayerSet mask) const {
+        return mask >> layer_of(piece) & 1U;
+    }
 
     [[nodiscard]] std::optional<std::uint32_t> find_layer(const std::string& name) const;
     [[nodiscard]] const StartPoint<D>* find_start(const std::string& name) const;
@@ -95,8 +100,8 @@ class Level {
 ///     builder.start("gate", {1, 0}, {1, 0});
 ///     const Level<2> level = builder.build();
 ///
-/// Every call throws InvalidInput, saying what is wrong, for undeclared layers, names given twice and shapes that
-/// cannot be built, and leaves the builder as it was.
+/// Every call throws InvalidInput, saying what is wrong, for undeclared layers, names given twice and shapes
+/// that cannot be built, and leaves the builder as it was.
 template <int D>
 class LevelBuilder {
   public:
@@ -105,15 +110,15 @@ class LevelBuilder {
 
     LevelBuilder& add(const std::string& name, const std::string& layer, const RoundedHull<D>& shape);
     /// A filled simple polygon of either winding.
-    LevelBuilder& add_polygon(const std::string& name, const std::string& layer, const std::vector<Vec<2>>& corners)
-        requires(D == 2);
+    LevelBuilder& add_polygon(const std::string& name, const std::string& layer,
+                              const std::vector<Vec<2>>& corners) requires(D == 2);
     /// A chain of segments without thickness; at least two corners, no two neighbours equal.
-    LevelBuilder& add_polyline(const std::string& name, const std::string& layer, const std::vector<Vec<2>>& corners)
-        requires(D == 2);
+    LevelBuilder& add_polyline(const std::string& name, const std::string& layer,
+                               const std::vector<Vec<2>>& corners) requires(D == 2);
     /// A triangle mesh: a surface, hollow inside. Triangles without area are kept as what they degenerate to.
-    LevelBuilder& add_mesh(const std::string& name, const std::string& layer, const std::vector<Vec<3>>& vertices,
-                           const std::vector<std::array<std::uint32_t, 3>>& triangles)
-        requires(D == 3);
+    LevelBuilder& add_mesh(const std::string& name, const std::string& layer,
+                           const std::vector<Vec<3>>& vertices,
+                           const std::vector<std::array<std::uint32_t, 3>>& triangles) requires(D == 3);
     /// `heading` is taken without its part along up, and must not be parallel to it.
     LevelBuilder& start(const std::string& name, const Vec<D>& at, const Vec<D>& heading);
 

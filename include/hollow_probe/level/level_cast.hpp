@@ -9,22 +9,22 @@ namespace hollow_probe {
 
 template <int D>
 struct LevelCast {
-    HullView<D> mover;                       // one point of radius 0 is a ray
+    HullView<D> mover;  // one point of radius 0 is a ray
     Vec<D> start = Vec<D>::Zero();
-    Vec<D> direction = Vec<D>::Zero();       // unit
-    double reach = 0.0;                      // >= 0; inclusive
+    Vec<D> direction = Vec<D>::Zero();  // unit
+    double reach = 0.0;                 // >= 0; inclusive
     LayerSet layers = ~LayerSet{0};
-    bool skip_inside = false;                // pass over pieces the mover overlaps at the start
+    bool skip_inside = false;  // pass over pieces the mover overlaps at the start
 };
 
 template <int D>
 struct LevelHit {
-    double distance = 0.0;                   // travelled until touch; 0 when it began inside
-    Vec<D> point = Vec<D>::Zero();           // where it touches, on the level's surface
-    Vec<D> normal = Vec<D>::Zero();          // unit, out of the level; began_inside: the way out
+    double distance = 0.0;           // travelled until touch; 0 when it began inside
+    Vec<D> point = Vec<D>::Zero();   // where it touches, on the level's surface
+    Vec<D> normal = Vec<D>::Zero();  // unit, out of the level; began_inside: the way out
     std::uint32_t piece = 0;
     bool began_inside = false;
-    double depth = 0.0;                      // began_inside: penetration depth
+    double depth = 0.0;  // began_inside: penetration depth
 };
 
 /// Hit normals a cast counts, as angles from up in radians; both ends inclusive to within angle_slack.
@@ -33,13 +33,15 @@ struct AngleRange {
     double most = std::numbers::pi;
 };
 
-/// Angles closer than this to a limit are at the limit: a 45° ramp is within 45° however its corners are rounded.
+/// Angles closer than this to a limit are at the limit: a 45° ramp is within 45° however its corners are
+/// rounded.
 inline constexpr double angle_slack = 1e-9;
 
-/// The nearest hit whose normal lies within `angles`, other hits passed over; of equally near ones that of the
-/// lowest piece number. Semantics of touching and starting inside: see cast(). Allocates nothing.
+/// The nearest hit whose normal lies within `angles`, other hits passed over; of equally near ones that of
+/// the lowest piece number. Semantics of touching and starting inside: see cast(). Allocates nothing.
 template <int D>
-std::optional<LevelHit<D>> first_hit(const Level<D>& level, const LevelCast<D>& cast, const AngleRange& angles = {});
+std::optional<LevelHit<D>> first_hit(const Level<D>& level, const LevelCast<D>& cast,
+                                     const AngleRange& angles = {});
 
 template <int D>
 bool within(const AngleRange& angles, const Vec<D>& normal, const Vec<D>& up) {

@@ -13,21 +13,22 @@ template <int D>
 struct Scene {
     const Level<D>* level = nullptr;
     const Rig<D>* rig = nullptr;
-    std::optional<Pose<D>> pose;           // where the body stands; the close-up shows it
-    const Survey<D>* survey = nullptr;     // its verdict marks are drawn over the level
-    const Finding<D>* finding = nullptr;   // said in words beside the close-up
+    std::optional<Pose<D>> pose;          // where the body stands; the close-up shows it
+    const Survey<D>* survey = nullptr;    // its verdict marks are drawn over the level
+    const Finding<D>* finding = nullptr;  // said in words beside the close-up
     std::string title;
 };
 
-/// An image of 1280 × 800: the level (3D: plan and side elevation, cut at the pose), a close-up of the body with what
-/// each probe does, and a panel that says it in words. `file_name` must end in .svg or .png and chooses the kind.
-/// Throws InvalidInput for another ending.
+/// An image of 1280 × 800: the level (3D: plan and side elevation, cut at the pose), a close-up of the body
+/// with what each probe does, and a panel that says it in words. `file_name` must end in .svg or .png and
+/// chooses the kind. Throws InvalidInput for another ending.
 template <int D>
 std::string draw_figure(const Scene<D>& scene, const std::string& file_name);
 
 /// The figure of a survey: its verdicts over the level, and the body at the worst finding's worst pose.
 template <int D>
 std::string survey_figure(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
-                          const std::string& level_name, const std::string& rig_name, const std::string& file_name);
+                          const std::string& level_name, const std::string& rig_name,
+                          const std::string& file_name);
 
 }  // namespace hollow_probe

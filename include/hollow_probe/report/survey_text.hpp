@@ -9,9 +9,9 @@
 namespace hollow_probe {
 
 struct TextOptions {
-    std::size_t width = 100;        // columns; at least 60
-    bool color = false;             // ANSI colours
-    std::size_t most_findings = 12; // shown; the rest are counted
+    std::size_t width = 100;         // columns; at least 60
+    bool color = false;              // ANSI colours
+    std::size_t most_findings = 12;  // shown; the rest are counted
 };
 
 /// The verdict table, then the findings, worst first, each in one sentence with its cure.

@@ -11,9 +11,9 @@ namespace hollow_probe {
 /// What one probe returned at one pose.
 template <int D>
 struct Reading {
-    bool on = false;       // something was hit and accepted
-    bool met = false;      // something was hit; `hit` says what
-    LevelHit<D> hit;       // the accepted hit; when none was, the first one
+    bool on = false;   // something was hit and accepted
+    bool met = false;  // something was hit; `hit` says what
+    LevelHit<D> hit;   // the accepted hit; when none was, the first one
 };
 
 /// A probe in level coordinates, relative to the anchor.
@@ -29,7 +29,7 @@ struct MountedProbe {
     AngleRange accept;
     Take take;
     IfInside if_inside;
-    bool mounted = true;   // in the present stance
+    bool mounted = true;  // in the present stance
 
     /// Allocates nothing, never throws.
     [[nodiscard]] Reading<D> read(const Level<D>& level, const Vec<D>& anchor) const noexcept;
@@ -56,18 +56,20 @@ struct MountedSignal {
 ///     const bool grounded = signals & 1;     // the rig's first signal
 template <int D>
 struct MountedRig {
-    /// `stance` numbers rig.body.stances; `heading` is unit and perpendicular to up. Throws InvalidInput for a rig
-    /// that check() refuses and for layers the level does not declare.
+    /// `stance` numbers rig.body.stances; `heading` is unit and perpendicular to up. Throws InvalidInput for
+    /// a rig that check() refuses and for layers the level does not declare.
     MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance, const Vec<D>& heading);
 
-    RoundedHull<D> body;                     // the stance, relative to the anchor
+    RoundedHull<D> body;  // the stance, relative to the anchor
     LayerSet meets = 0;
-    std::vector<MountedProbe<D>> probes;     // as in the rig
-    std::vector<MountedSignal> signals;      // as in the rig
+    std::vector<MountedProbe<D>> probes;  // as in the rig
+    std::vector<MountedSignal> signals;   // as in the rig
 
-    /// Reads every probe with the anchor at `anchor`; returns the bits of the signals that are on. `readings` has
-    /// room for all probes, or is empty if they are not wanted. Allocates nothing, takes no lock, never throws.
-    std::uint64_t evaluate(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings = {}) const noexcept;
+    /// Reads every probe with the anchor at `anchor`; returns the bits of the signals that are on. `readings`
+    /// has room for all probes, or is empty if they are not wanted. Allocates nothing, takes no lock, never
+    /// throws.
+    std::uint64_t evaluate(const Level<D>& level, const Vec<D>& anchor,
+                           std::span<Reading<D>> readings = {}) const noexcept;
 
     /// The bits of the probes that are on.
     [[nodiscard]] std::uint64_t probes_on(const Level<D>& level, const Vec<D>& anchor) const noexcept;

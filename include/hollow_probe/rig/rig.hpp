@@ -1,4 +1,5 @@
-// A rig: a body, the probes mounted on it and the signals made from their readings. Plain data, as a file states it.
+// A rig: a body, the probes mounted on it and the signals made from their readings. Plain data, as a file
+// states it.
 #pragma once
 
 #include <optional>
@@ -19,22 +20,22 @@ enum class IfInside {
     ignore,  // solids the probe starts in are passed over
 };
 
-/// A sensor on the body. Positions and directions are in body coordinates: (forward, up) in 2D, (forward, up, right)
-/// in 3D, from the anchor.
+/// A sensor on the body. Positions and directions are in body coordinates: (forward, up) in 2D, (forward, up,
+/// right) in 3D, from the anchor.
 template <int D>
 struct Probe {
     std::string name;
     ProbeKind kind = ProbeKind::ray;
-    std::optional<RoundedHull<D>> shape;         // cast: the shape, around `from`
+    std::optional<RoundedHull<D>> shape;  // cast: the shape, around `from`
     Vec<D> from = Vec<D>::Zero();
-    Vec<D> along = -Vec<D>::Unit(1);             // unit
-    double reach = 0.0;                          // > 0, inclusive
-    std::vector<std::string> sees;               // layers
-    double accept_least_degrees = 0.0;           // angle of the hit normal from up, both ends inclusive
+    Vec<D> along = -Vec<D>::Unit(1);    // unit
+    double reach = 0.0;                 // > 0, inclusive
+    std::vector<std::string> sees;      // layers
+    double accept_least_degrees = 0.0;  // angle of the hit normal from up, both ends inclusive
     double accept_most_degrees = 180.0;
     Take take = Take::first;
     IfInside if_inside = IfInside::report;
-    std::vector<std::string> stances;            // where it is mounted; empty means in every stance
+    std::vector<std::string> stances;  // where it is mounted; empty means in every stance
 };
 
 /// The truths a signal can claim.
@@ -43,8 +44,8 @@ enum class Claim { ground };
 const char* name_of(Claim claim);
 const char* name_of(ProbeKind kind);
 
-/// A named yes/no made from readings. Every group given must hold: at least one of `any` on, each of `all` on, each
-/// of `none` off. Probes not mounted in the present stance are left out of their groups.
+/// A named yes/no made from readings. Every group given must hold: at least one of `any` on, each of `all`
+/// on, each of `none` off. Probes not mounted in the present stance are left out of their groups.
 struct Signal {
     std::string name;
     Claim claims = Claim::ground;
@@ -64,8 +65,8 @@ struct Rig {
     std::vector<Signal> signals;
 };
 
-/// Throws InvalidInput for whatever makes a rig meaningless: no stance, names given twice, a signal without members
-/// or naming no probe, a probe in no known stance, limits out of range, a cast without a shape.
+/// Throws InvalidInput for whatever makes a rig meaningless: no stance, names given twice, a signal without
+/// members or naming no probe, a probe in no known stance, limits out of range, a cast without a shape.
 template <int D>
 void check(const Rig<D>& rig);
 

@@ -1,5 +1,5 @@
-// What a body comes to touch: the root of all truths. Works from the distance function alone, never from the casts
-// that probes use, so that one bug cannot hide in both.
+// What a body comes to touch: the root of all truths. Works from the distance function alone, never from the
+// casts that probes use, so that one bug cannot hide in both.
 #pragma once
 
 #include <optional>
@@ -21,9 +21,9 @@ struct PlacedBody {
 template <int D>
 struct Contact {
     std::uint32_t piece = 0;
-    double gap = 0.0;                   // distance travelled until touch; negative: overlap depth at the start
-    Vec<D> normal = Vec<D>::Zero();     // from the piece to the body at the moment of touch
-    Vec<D> point = Vec<D>::Zero();      // on the piece
+    double gap = 0.0;                // distance travelled until touch; negative: overlap depth at the start
+    Vec<D> normal = Vec<D>::Zero();  // from the piece to the body at the moment of touch
+    Vec<D> point = Vec<D>::Zero();   // on the piece
 };
 
 /// Lengths and angles this close to a limit are rounding, not measurements.
@@ -36,23 +36,25 @@ struct Noise {
 template <int D>
 Noise noise_of(const HullView<D>& body, const Level<D>& level);
 
-/// When a body moved along unit `direction` comes to touch one piece, if it does within `reach` (inclusive) and the
-/// movement approaches it (normal·direction < -1e-6). A piece overlapped by no more than `touch` at the start counts,
-/// with its negative gap and present normal; one overlapped deeper does not.
-/// The gap of convex shapes is a convex function of the distance moved, so Newton's method from outside climbs to
-/// the root monotonically and never steps past it.
+/// When a body moved along unit `direction` comes to touch one piece, if it does within `reach` (inclusive)
+/// and the movement approaches it (normal·direction < -1e-6). A piece overlapped by no more than `touch` at
+/// the start counts, with its negative gap and present normal; one overlapped deeper does not. The gap of
+/// convex shapes is a convex function of the distance moved, so Newton's method from outside climbs to the
+/// root monotonically and never steps past it.
 template <int D>
-std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& direction, double reach, double touch,
-                                   const Level<D>& level, std::uint32_t piece);
+std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
+                                   double touch, const Level<D>& level, std::uint32_t piece);
 
-/// Calls visit(contact) for every piece approached within `reach`: K(direction, reach) of the truth definitions.
+/// Calls visit(contact) for every piece approached within `reach`: K(direction, reach) of the truth
+/// definitions.
 template <int D, class Visit>
 void for_each_contact(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& direction, double reach,
                       double touch, Visit visit) {
     const Bounds<D> bounds = bounds_of(body.shape).moved(body.anchor);
     level.tree().along(bounds, direction, reach, [&](std::uint32_t piece, double limit) {
         if (level.on_layers(piece, body.meets)) {
-            if (const auto contact = approach<D>(body, direction, reach, touch, level, piece)) visit(*contact);
+            if (const auto contact = approach<D>(body, direction, reach, touch, level, piece))
+                visit(*contact);
         }
         return limit;
     });

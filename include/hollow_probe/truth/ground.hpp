@@ -6,7 +6,8 @@
 
 namespace hollow_probe {
 
-/// How far an answer is from flipping. Infinite: no change of that kind alone would flip it, as far as was looked.
+/// How far an answer is from flipping. Infinite: no change of that kind alone would flip it, as far as was
+/// looked.
 struct Margin {
     double distance = infinity;  // in the level's unit
     double degrees = infinity;
@@ -20,21 +21,22 @@ struct GroundTruth {
     std::optional<Contact<D>> support;  // on: the flattest contact that is footing
 };
 
-/// T1: the body stands on footing: some piece approached within intent.touch straight down whose normal is within
-/// steepest_footing of up (inclusive; angles to within 1e-9 rad).
-/// Margin when on: how much touch, or steepest_footing, could shrink. When off: how much farther down the nearest
-/// footing lies, looked for up to `horizon` beyond touch, and by how much the flattest contact is too steep.
+/// T1: the body stands on footing: some piece approached within intent.touch straight down whose normal is
+/// within steepest_footing of up (inclusive; angles to within 1e-9 rad). Margin when on: how much touch, or
+/// steepest_footing, could shrink. When off: how much farther down the nearest footing lies, looked for up to
+/// `horizon` beyond touch, and by how much the flattest contact is too steep.
 template <int D>
-GroundTruth<D> ground(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent, double horizon = 0.0);
+GroundTruth<D> ground(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
+                      double horizon = 0.0);
 
 template <int D>
 struct ClipTruth {
     bool on = false;
-    double depth = 0.0;                   // deepest overlap with a piece; 0 when there is none
-    double margin = 0.0;                  // |depth - touch|
+    double depth = 0.0;   // deepest overlap with a piece; 0 when there is none
+    double margin = 0.0;  // |depth - touch|
     bool decided = true;
-    std::optional<std::uint32_t> piece;   // the one overlapped deepest
-    bool lifted = false;                  // a piece overlaps the body beyond noise and pushes it upwards
+    std::optional<std::uint32_t> piece;  // the one overlapped deepest
+    bool lifted = false;                 // a piece overlaps the body beyond noise and pushes it upwards
 };
 
 /// T8: the body overlaps a piece deeper than intent.touch (exclusive).
