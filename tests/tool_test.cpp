@@ -247,9 +247,9 @@ TEST_CASE("exit codes: 0 all well, 1 wrong verdicts, 2 bad input or usage") {
     CHECK(faulty.out.find("does not see its layer") != std::string::npos);
     CHECK(faulty.out.find('\x1b') == std::string::npos);
     CHECK(faulty.err.empty());
-    for (const char* wrong :
-         {"", "--no-such", "survey", "survey one.toml", "survey a b --threads -1", "survey a b --spacing 0",
-          "survey a b --spacing nan", "draw a b", "draw a --figure x.jpg", "nonsense"}) {
+    for (const char* wrong : {"", "--no-such", "survey", "survey one.toml", "survey a b --threads -1",
+                              "survey a b --spacing 0", "survey a b --spacing nan", "draw a b",
+                              "draw a --figure x.jpg", "draw a --html nowhere/x.html", "nonsense"}) {
         INFO(wrong);
         const Run run = bench.run(wrong);
         CHECK(run.code == 2);
@@ -339,6 +339,23 @@ TEST_CASE("draw writes figures of both kinds, with and without verdicts, in 2D a
     CHECK(json["probes"]["soles"]["hit"]["solid"] == "weir");
     CHECK(json["signals"]["grounded"]["on"] == true);
     CHECK(json["signals"]["grounded"]["truth"] == true);
+}
+
+TEST_CASE("--html writes a page that needs nothing else, with names made harmless") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("<script>alert(1)</script> & more", floor_box)));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.42\nsees = [\"m\"]"));
+    CHECK(bench.run("survey level.toml rig.toml --html page.html").code == 1);
+    const std::string page = content(bench.path("page.html"));
+    CHECK(page.starts_with("<!doctype html>"));
+    CHECK(page.find("<svg") != std::string::npos);
+    CHECK(page.find("<script") == std::string::npos);
+    CHECK(page.find("&lt;script&gt;alert(1)&lt;/script&gt; &amp; more") != std::string::npos);
+    CHECK(page.find("aimed_beside") != std::string::npos);
+    for (const char* outside : {"src=", "@import", "url(http", "href=\"http"})
+        CHECK(page.find(outside) == std::string::npos);
+    CHECK(bench.run("draw level.toml rig.toml --at 1,0 --html pose.html").code == 0);
+    CHECK(content(bench.path("pose.html")).find("<svg") != std::string::npos);
 }
 
 TEST_CASE("demo makes its folder and says in one closing line what it made") {

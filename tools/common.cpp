@@ -20,6 +20,7 @@ void add_common(CLI::App& command, CommonOptions& options) {
         ->type_name("FILE");
     command.add_option("--figure", options.figure, "Write a figure; the ending chooses: .svg or .png")
         ->type_name("FILE");
+    command.add_option("--html", options.html, "Write one self-contained HTML page")->type_name("FILE");
     command
         .add_option("--seed", options.seed,
                     "0 centers the survey grid on the level; others shift it within a spacing")
@@ -65,7 +66,7 @@ void check_outputs(const CommonOptions& options) {
     if (!options.figure.empty() && !options.figure.ends_with(".svg") && !options.figure.ends_with(".png")) {
         throw InputError("--figure: '" + options.figure + "' must end in .svg or .png");
     }
-    for (const std::string& path : {options.json, options.figure}) {
+    for (const std::string& path : {options.json, options.figure, options.html}) {
         if (path.empty() || path == "-") continue;
         const auto folder = std::filesystem::absolute(path).parent_path();
         if (std::filesystem::is_directory(path))

@@ -22,6 +22,7 @@ enum : int { all_well = 0, wrong_verdicts = 1, bad_input = 2, internal_error = 3
 struct CommonOptions {
     std::string json;    // file, "-" for standard output, or nothing
     std::string figure;  // .svg or .png
+    std::string html;    // one self-contained page
     std::uint64_t seed = 0;
     int threads = 0;
 };

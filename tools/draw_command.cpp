@@ -3,12 +3,11 @@
 
 #include <filesystem>
 #include <memory>
-#include <nlohmann/json.hpp>
 
 #include "common.hpp"
+#include "hollow_probe/io/readings_json.hpp"
 #include "hollow_probe/report/figure.hpp"
-#include "hollow_probe/rig/mount.hpp"
-#include "hollow_probe/truth/ground.hpp"
+#include "hollow_probe/report/page.hpp"
 
 namespace hollow_probe::tool {
 namespace {
@@ -83,45 +82,6 @@ Pose<D> chosen_pose(const Arguments& arguments, const Level<D>& level, const Rig
 }
 
 template <int D>
-nlohmann::ordered_json numbers(const Vec<D>& v) {
-    return std::vector<double>(v.data(), v.data() + D);
-}
-
-/// The readings at the pose: format "hollow-probe readings 1".
-template <int D>
-std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D>& pose) {
-    const MountedRig<D> mounted(rig, level, pose.stance, pose.heading);
-    std::vector<Reading<D>> readings(mounted.probes.size());
-    const std::uint64_t signals = mounted.evaluate(level, pose.anchor, readings);
-    const PlacedBody<D> body{mounted.body.view(), pose.anchor, mounted.meets};
-    nlohmann::ordered_json json = {
-        {"format", "hollow-probe readings 1"},          {"anchor", numbers<D>(pose.anchor)},
-        {"heading", numbers<D>(pose.heading)},          {"stance", rig.body.stances[pose.stance].name},
-        {"clips", clip<D>(level, body, rig.intent).on}, {"probes", nlohmann::ordered_json::object()},
-        {"signals", nlohmann::ordered_json::object()}};
-    for (std::size_t i = 0; i < readings.size(); ++i) {
-        nlohmann::ordered_json reading = {{"on", readings[i].on}, {"mounted", mounted.probes[i].mounted}};
-        if (readings[i].met) {
-            const LevelHit<D>& hit = readings[i].hit;
-            reading["hit"] = {{"distance", hit.distance},
-                              {"point", numbers<D>(hit.point)},
-                              {"normal", numbers<D>(hit.normal)},
-                              {"angle_from_up", degrees(angle_between<D>(hit.normal, level.up()))},
-                              {"solid", level.solids()[level.solid_of(hit.piece)].name},
-                              {"layer", level.layers()[level.layer_of(hit.piece)]},
-                              {"began_inside", hit.began_inside}};
-        }
-        json["probes"][rig.probes[i].name] = reading;
-    }
-    const bool truth = ground<D>(level, body, rig.intent).on;
-    for (std::size_t i = 0; i < rig.signals.size(); ++i) {
-        json["signals"][rig.signals[i].name] = {
-            {"on", (signals >> i & 1U) != 0}, {"claims", name_of(rig.signals[i].claims)}, {"truth", truth}};
-    }
-    return json.dump(2) + "\n";
-}
-
-template <int D>
 int run(const Arguments& arguments, const Level<D>& level) {
     Scene<D> scene;
     scene.level = &level;
@@ -144,13 +104,22 @@ int run(const Arguments& arguments, const Level<D>& level) {
         throw InputError("--verdicts, --at and --start need a rig file");
     }
     Outputs outputs;
-    outputs.add(arguments.common.figure, draw_figure<D>(scene, arguments.common.figure));
+    if (!arguments.common.figure.empty()) {
+        outputs.add(arguments.common.figure, draw_figure<D>(scene, arguments.common.figure));
+    }
+    if (!arguments.common.html.empty()) {
+        outputs.add(arguments.common.html, figure_page(scene.title, draw_figure<D>(scene, "page.svg")));
+    }
     if (!arguments.common.json.empty()) {
         if (!rig) throw InputError("--json gives a rig's readings: it needs a rig file");
         outputs.add(arguments.common.json, readings_json<D>(level, *rig, *scene.pose));
     }
     outputs.write();
-    if (arguments.common.json != "-") fmt::print("wrote {}\n", arguments.common.figure);
+    if (arguments.common.json != "-") {
+        for (const std::string& path : {arguments.common.figure, arguments.common.html}) {
+            if (!path.empty()) fmt::print("wrote {}\n", path);
+        }
+    }
     return all_well;
 }
 
@@ -180,9 +149,12 @@ void add_draw_command(CLI::App& app, int& result) {
                       "worst finding");
     add_survey_flags(*command, arguments->flags);
     add_common(*command, arguments->common);
-    command->get_option("--figure")->required();
     command->callback([arguments, &result] {
-        check_outputs(arguments->common);
+        const CommonOptions& common = arguments->common;
+        if (common.figure.empty() && common.html.empty() && common.json.empty()) {
+            throw InputError("draw: nothing to write; expected --figure FILE.svg or .png, --html or --json");
+        }
+        check_outputs(common);
         const AnyLevel level = load_level(arguments->level);
         result = std::visit([&](const auto& of_dimension) { return run(*arguments, of_dimension); }, level);
     });

@@ -7,6 +7,7 @@
 #include "common.hpp"
 #include "hollow_probe/io/survey_json.hpp"
 #include "hollow_probe/report/figure.hpp"
+#include "hollow_probe/report/page.hpp"
 
 namespace hollow_probe::tool {
 namespace {
@@ -31,6 +32,9 @@ int run(const Arguments& arguments, const Level<D>& level) {
     if (!arguments.common.figure.empty()) {
         outputs.add(arguments.common.figure,
                     survey_figure<D>(level, rig, result, level_name, rig_name, arguments.common.figure));
+    }
+    if (!arguments.common.html.empty()) {
+        outputs.add(arguments.common.html, survey_page<D>(level, rig, result, level_name, rig_name));
     }
     outputs.write();
     if (arguments.common.json != "-") {

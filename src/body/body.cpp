@@ -7,8 +7,8 @@ namespace hollow_probe {
 template <int D>
 Stance<D> Stance<D>::capsule(std::string name, double radius, double height) {
     if (!(height >= 2.0 * radius)) {
-        throw InvalidInput("capsule height " + std::to_string(height) + " is less than twice its radius " +
-                           std::to_string(radius));
+        throw InvalidInput("capsule height " + number_text(height) + " is less than twice its radius " +
+                           number_text(radius));
     }
     const Vec<D> low = radius * Vec<D>::Unit(1);
     const Vec<D> high = (height - radius) * Vec<D>::Unit(1);
@@ -30,7 +30,7 @@ Stance<D> Stance<D>::hull(std::string name, std::vector<Vec<D>> points, double r
     auto shape = RoundedHull<D>::hull(std::move(points), radius);
     const Bounds<D> bounds = shape.bounds();
     if (std::abs(bounds.low[1]) > 1e-9 * bounds.size().norm()) {
-        throw InvalidInput("stance hull has its lowest point at height " + std::to_string(bounds.low[1]) +
+        throw InvalidInput("stance hull has its lowest point at height " + number_text(bounds.low[1]) +
                            ", expected 0: the anchor is the bottom-centre point");
     }
     return {std::move(name), std::move(shape)};

@@ -17,8 +17,7 @@ void require_finite(const Vec<D>& v, const char* what) {
 
 void require_positive(double x, const char* what) {
     if (!std::isfinite(x)) throw InvalidInput(std::string(what) + " is not finite");
-    if (x <= 0.0)
-        throw InvalidInput(std::string(what) + " is " + std::to_string(x) + ", expected more than 0");
+    if (x <= 0.0) throw InvalidInput(std::string(what) + " is " + number_text(x) + ", expected more than 0");
 }
 
 std::shared_ptr<const HullTopology> chain_topology(std::size_t point_count) {

@@ -1,7 +1,7 @@
 #include "hollow_probe/geometry/separation.hpp"
 
-#include <Eigen/Dense>
-#include <bit>
+#include <Eigen/Geometry>
+#include <array>
 
 namespace hollow_probe {
 namespace {
@@ -63,19 +63,26 @@ bool weigh(const Simplex<D>& simplex, unsigned chosen, std::array<double, D + 1>
         weight(0) = 1.0;
         return true;
     }
+    // Least squares by orthogonalising the sides: keeps the digits that normal equations lose on needles.
     const Vec<D>& pivot = corner(count - 1);
-    Eigen::Matrix<double, D, Eigen::Dynamic, 0, D, D> sides(D, count - 1);
-    for (int i = 0; i + 1 < count; ++i) sides.col(i) = corner(i) - pivot;
-    Eigen::Matrix<double, Eigen::Dynamic, 1, 0, D, 1> solution(count - 1);
-    if (count == 2) {
-        const double squared = sides.col(0).squaredNorm();
-        if (squared == 0.0) return false;
-        solution[0] = -sides.col(0).dot(pivot) / squared;
-    } else {
-        // QR keeps the digits that normal equations lose on needle-like simplices.
-        const Eigen::ColPivHouseholderQR<decltype(sides)> qr(sides);
-        if (qr.rank() < count - 1) return false;
-        solution = qr.solve(-pivot);
+    std::array<Vec<D>, D> unit;
+    std::array<std::array<double, D>, D> along{};  // side i along unit k
+    std::array<double, D> solution{};
+    for (int i = 0; i + 1 < count; ++i) {
+        Vec<D> rest = corner(i) - pivot;
+        const double length = rest.norm();
+        for (int k = 0; k < i; ++k) {
+            along[i][k] = unit[k].dot(rest);
+            rest -= along[i][k] * unit[k];
+        }
+        along[i][i] = rest.norm();
+        if (along[i][i] <= 1e-15 * length || length == 0.0) return false;
+        unit[i] = rest / along[i][i];
+    }
+    for (int k = count - 2; k >= 0; --k) {
+        double wanted = -unit[k].dot(pivot);
+        for (int i = k + 1; i + 1 < count; ++i) wanted -= solution[i] * along[i][k];
+        solution[k] = wanted / along[k][k];
     }
     double rest = 1.0;
     for (int i = 0; i + 1 < count; ++i) {
@@ -207,6 +214,17 @@ Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullVi
     } else {
         result.normal = unit_direction(simplex);
         apart = result.normal.dot(simplex.nearest);
+        if (apart <= 1e-4 * scale) {
+            // Close together the nearest vector is a small difference of large numbers. If a facet normal
+            // parts the cores as far, it is the direction, and known to the last digit.
+            double by_facet = 0.0;
+            Vec<D> facet_normal;
+            part_cores(a, shift, b, by_facet, facet_normal);
+            if (by_facet >= apart - 1e-14 * scale) {
+                apart = by_facet;
+                result.normal = facet_normal;
+            }
+        }
     }
     result.gap = apart - a.radius - b.radius;
     result.on_a = core_a - a.radius * result.normal;

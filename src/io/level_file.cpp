@@ -13,7 +13,7 @@ template <int D>
 RoundedHull<D> read_box(const TableReader& table) {
     const Vec<D> center = table.vector<D>("center");
     const Vec<D> size = table.vector<D>("size");
-    const auto box = table.placed("size", [&] { return RoundedHull<D>::box(center, size); });
+    auto box = table.placed("size", [&] { return RoundedHull<D>::box(center, size); });
     if (!table.has("turn")) return box;
     const TableReader turn = table.table("turn");
     const double angle = radians(turn.number("degrees"));

@@ -12,6 +12,7 @@ constexpr std::array<std::string_view, 4> shape_kinds = {"capsule", "box", "ball
 template <class Named>
 std::vector<std::string> names_of(const std::vector<Named>& things) {
     std::vector<std::string> names;
+    names.reserve(things.size());
     for (const Named& thing : things) names.push_back(thing.name);
     return names;
 }

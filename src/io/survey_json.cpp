@@ -92,6 +92,7 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
              {"stance", rig.body.stances[finding.stance].name},
              {"solid", finding.solid},
              {"count", finding.count},
+             {"grid_count", finding.grid_count},
              {"bounds", {{"low", to_json<D>(finding.bounds.low)}, {"high", to_json<D>(finding.bounds.high)}}},
              {"worst", pose_json(rig, survey, finding.worst)},
              {"causes", causes}});

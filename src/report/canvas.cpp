@@ -172,7 +172,7 @@ std::string Canvas::fitted(const std::string& text, double size, double width, b
     for (std::size_t keep = starts.size() - 1; keep > 1; --keep) {
         const std::string head = text.substr(0, starts[(keep + 1) / 2]);
         const std::string tail = text.substr(starts[starts.size() - keep / 2]);
-        const std::string shorter = head + "…" + tail;
+        std::string shorter = head + "…" + tail;
         if (text_width(shorter, size, bold) <= width) return shorter;
     }
     return "…";

@@ -93,6 +93,12 @@ const char* words_for(Verdict verdict) {
     return "";
 }
 
+std::string words_for(CauseKind cause) {
+    std::string words = name_of(cause);
+    std::replace(words.begin(), words.end(), '_', ' ');
+    return words;
+}
+
 int weight(Verdict verdict) {
     constexpr std::array<int, verdict_count> weights = {1, 4, 3, 0, 2};
     return weights[static_cast<std::size_t>(verdict)];
@@ -126,26 +132,26 @@ class FigureDrawer {
         double bottom = 0.0;
         if constexpr (D == 2) {
             View<2> view = side_view({20, top, page_width - 40, 340});
-            fit_level(view, 30.0);
+            fit_level(view, 34.0);
             bottom = top + view.frame.height;
             draw_view(view, "side view", true);
         } else {
             View<3> plan = plan_view({20, top, 612, 372});
-            fit_level(plan, 30.0);
+            fit_level(plan, 34.0);
             draw_view(plan, "plan, cut at the body's middle, seen from above", true);
             View<3> side = side_view({648, top, 612, 372});
-            fit_level(side, 30.0);
+            fit_level(side, 34.0);
             bottom = top + 372;
             draw_view(side, "side elevation, cut at the body", true);
         }
         const double lower = bottom + 34.0;
         if (mounted_) {
-            View<D> close = side_view({20, lower, 560, page_height - lower - 14});
+            View<D> close = side_view({20, lower, 560, page_height - lower - 26});
             fit_body(close);
             draw_view(close, D == 2 ? "close-up" : "close-up, cut at the body", false);
-            draw_panel({604, lower, page_width - 624, page_height - lower - 14});
+            draw_panel({604, lower, page_width - 624, page_height - lower - 26});
         } else {
-            draw_panel({20, lower, page_width - 40, page_height - lower - 14});
+            draw_panel({20, lower, page_width - 40, page_height - lower - 26});
         }
         return canvas_.finish();
     }
@@ -241,7 +247,11 @@ class FigureDrawer {
             } else {
                 draw_level_3d(view, overview);
             }
-            if (scene_.survey) draw_marks(view, overview ? 4.0 : 6.0);
+            if (scene_.survey) {
+                // Small enough that neighbours on the grid stay apart, large enough to be told apart.
+                const double room = 0.42 * scene_.survey->spacing * view.scale;
+                draw_marks(view, overview ? std::clamp(room, 2.6, 4.0) : 6.0);
+            }
             if (mounted_) draw_body(view, overview);
         });
         const Rect& f = view.frame;
@@ -342,10 +352,10 @@ class FigureDrawer {
             }
             const double distance = (b.depth - view.cut) / std::max(deepest - view.cut, 1e-9);
             const Color fill =
-                paler(look_of(level_.layer_of(b.piece)).fill, 0.75 - 0.45 * std::clamp(distance, 0.0, 1.0));
+                paler(look_of(level_.layer_of(b.piece)).fill, 0.95 - 0.5 * std::clamp(distance, 0.0, 1.0));
             const Outline page = view.page(flat);
             canvas_.fill(page, fill);
-            canvas_.stroke(page, true, darker(fill, 0.82), overview ? 0.6 : 0.8);
+            canvas_.stroke(page, true, darker(fill, 0.72), overview ? 0.6 : 0.8);
         }
         for (std::uint32_t i = 0; i < level_.piece_count(); ++i) {
             const Outline cut = section(view, level_.piece(i));
@@ -371,7 +381,11 @@ class FigureDrawer {
     /// One mark a few pixels, the gravest of those that fall there, so that wrong ones are never painted
     /// over.
     void draw_marks(const View<D>& view, double size) {
-        std::map<std::pair<int, int>, Verdict> cells;
+        struct Mark {
+            Verdict verdict;
+            Vec<2> at;
+        };
+        std::map<std::pair<int, int>, Mark> cells;
         const double cell = 1.6 * size;
         const Rect& f = view.frame;
         for (const SurveyPose<D>& pose : scene_.survey->poses) {
@@ -382,16 +396,16 @@ class FigureDrawer {
             const Vec<2> at = view.at(pose.anchor);
             if (at.x() < f.x || at.x() > f.x + f.width || at.y() < f.y || at.y() > f.y + f.height) continue;
             const std::pair key(static_cast<int>(at.x() / cell), static_cast<int>(at.y() / cell));
-            const Verdict verdict = worst_of(pose);
-            const auto [place, fresh] = cells.try_emplace(key, verdict);
-            if (!fresh && weight(verdict) > weight(place->second)) place->second = verdict;
+            const Mark mark{worst_of(pose), at};
+            const auto [place, fresh] = cells.try_emplace(key, mark);
+            if (!fresh && weight(mark.verdict) > weight(place->second.verdict)) place->second = mark;
         }
         for (const Verdict layer : {Verdict::true_clear, Verdict::true_contact, Verdict::undecided,
                                     Verdict::false_contact, Verdict::missed_contact}) {
-            for (const auto& [key, verdict] : cells) {
-                if (verdict != layer) continue;
-                shown_verdicts_.insert(verdict);
-                draw_mark(canvas_, verdict, {(key.first + 0.5) * cell, (key.second + 0.5) * cell}, size);
+            for (const auto& [key, mark] : cells) {
+                if (mark.verdict != layer) continue;
+                shown_verdicts_.insert(layer);
+                draw_mark(canvas_, layer, mark.at, size);
             }
         }
     }
@@ -402,13 +416,18 @@ class FigureDrawer {
         canvas_.fill(body, {1, 1, 1, overview ? 0.55 : 0.45});
         canvas_.stroke(body, true, body_color, overview ? 2.0 : 2.4);
         if (overview) {
-            // A stranger must find the body at once: an arrow above it.
+            // A stranger must find the body at once: an arrow above it, or below it where there is no room
+            // above.
             Bounds<2> box;
             for (const Vec<2>& p : body) box.grow(p);
-            const Vec<2> tip(0.5 * (box.low.x() + box.high.x()),
-                             std::max(box.low.y() - 5, view.frame.y + 34));
-            canvas_.fill({tip, tip + Vec<2>(-5, -9), tip + Vec<2>(5, -9)}, body_color);
-            canvas_.text(tip + Vec<2>(0, -12), "body", 11, body_color, Align::middle, true);
+            const bool above = box.low.y() - 30.0 > view.frame.y + 24.0;
+            const double side = above ? -1.0 : 1.0;
+            const Vec<2> tip(box.center().x(), (above ? box.low.y() : box.high.y()) + 5.0 * side);
+            const double half = 0.5 * canvas_.text_width("body", 11, true) + 3.0;
+            const double text_y = tip.y() + (above ? -12.0 : 21.0);
+            canvas_.rectangle({tip.x() - half, text_y - 10.0, 2.0 * half, 13.0}, {1, 1, 1, 0.85});
+            canvas_.fill({tip, tip + Vec<2>(-5, 9.0 * side), tip + Vec<2>(5, 9.0 * side)}, body_color);
+            canvas_.text({tip.x(), text_y}, "body", 11, body_color, Align::middle, true);
         }
         const Vec<2> foot = view.at(anchor);
         const Vec<2> ahead = (view.at(anchor + scene_.pose->heading) - foot);
@@ -513,8 +532,8 @@ class FigureDrawer {
     void list_findings(const Rect& rect, double y, double limit) {
         const auto& findings = scene_.survey->findings;
         if (y + 30 > limit) return;
-        canvas_.text({rect.x, y}, fmt::format("All {} findings, most poses first", findings.size()), 12.5,
-                     ink, Align::left, true);
+        canvas_.text({rect.x, y}, fmt::format("All {} findings, worst first", findings.size()), 12.5, ink,
+                     Align::left, true);
         y += 20;
         for (std::size_t i = 0; i < findings.size(); ++i) {
             if (y + 17 > limit && i + 1 < findings.size()) {
@@ -524,7 +543,7 @@ class FigureDrawer {
             const Finding<D>& finding = findings[i];
             draw_mark(canvas_, finding.verdict, {rect.x + 7, y - 4}, 5.0);
             const std::string text = fmt::format("{}  {} poses  {}  \"{}\"", finding.id, finding.count,
-                                                 name_of(finding.causes.front().cause), finding.solid);
+                                                 words_for(finding.causes.front().cause), finding.solid);
             canvas_.text({rect.x + 22, y}, canvas_.fitted(text, 12, rect.width - 22), 12, ink);
             y += 17;
         }

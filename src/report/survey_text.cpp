@@ -209,12 +209,11 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
     constexpr const char* orange = "38;5;208";
     constexpr const char* purple = "38;5;175";
     std::string out;
-    const std::string head = fmt::format(
-        "{} judged: {} on a grid of spacing {}, {} along borders between verdicts. {} more left out because "
-        "the body "
-        "would clip.",
-        poses(survey.poses.size()), grouped(survey.grid_poses), plain(survey.spacing),
-        grouped(survey.border_poses), grouped(survey.clipped));
+    std::string head =
+        fmt::format("{} judged: {} on a grid of spacing {}, {} along borders between verdicts.",
+                    poses(survey.poses.size()), grouped(survey.grid_poses), plain(survey.spacing),
+                    grouped(survey.border_poses));
+    if (survey.clipped > 0) head += " " + poses(survey.clipped) + " left out because the body would clip.";
     for (const std::string& line : wrapped(head, width)) out += line + "\n";
     std::size_t name_width = 6;
     for (const SignalVerdicts& signal : survey.signals)

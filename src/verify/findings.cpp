@@ -53,7 +53,7 @@ auto kind_key(const ProvenCause<D>& cause) {
 template <int D>
 std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Samples<D>& samples,
                                                   const std::vector<Wrong<D>>& wrongs) {
-    const double across = 1.01 * s.grid.spacing;
+    const double across = std::max(1.01 * s.grid.spacing, 0.5 * s.narrowest_width);
     const double along_up =
         std::max({across, 4.0 * s.rig.intent.touch, 1.01 * (s.heights[3] - s.heights[2])});
     const auto& axes = s.grid.axes;
@@ -136,8 +136,8 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
 }
 
 /// A number as a person would write it in a rig file: the shortest that is right to about 1e-9.
-std::string number_text(double x) {
-    std::array<char, 32> text{};
+std::string file_number(double x) {
+    std::array<char, 400> text{};  // a double may have 309 digits before the point
     const auto end =
         std::to_chars(text.data(), text.data() + text.size(), x, std::chars_format::fixed, 9).ptr;
     std::string result(text.data(), end);
@@ -155,7 +155,7 @@ std::string list_text(const std::vector<std::string>& names) {
 template <int D>
 std::string vector_text(const Vec<D>& v) {
     std::string text = "[";
-    for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + number_text(v[axis]);
+    for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + file_number(v[axis]);
     return text + "]";
 }
 
@@ -165,8 +165,8 @@ void describe(const Surveyed<D>& s, const ProvenCause<D>& cause, std::size_t sig
     report.needs_number = std::numeric_limits<double>::quiet_NaN();
     const auto number = [&](const char* parameter, double now, double needs) {
         report.parameter = parameter;
-        report.now = number_text(now);
-        report.needs = number_text(needs);
+        report.now = file_number(now);
+        report.needs = file_number(needs);
         report.needs_number = needs;
     };
     const auto words = [&](const char* parameter, std::string now, std::string needs) {
@@ -229,8 +229,8 @@ void describe(const Surveyed<D>& s, const ProvenCause<D>& cause, std::size_t sig
             break;
         }
         case Change::start_back:
-            words("from, reach", vector_text<D>(probe.from) + ", " + number_text(probe.reach),
-                  vector_text<D>(cured.from) + ", " + number_text(cured.reach));
+            words("from, reach", vector_text<D>(probe.from) + ", " + file_number(probe.reach),
+                  vector_text<D>(cured.from) + ", " + file_number(cured.reach));
             break;
         case Change::narrower:
             if (probe.shape->radius() > 0.0) {
@@ -277,6 +277,7 @@ class Reporter {
         for (const std::size_t member : members) {
             const std::size_t pose = wrongs_[member].pose;
             finding.bounds.grow(samples_.poses[pose].anchor);
+            if (!samples_.poses[pose].border) ++finding.grid_count;
             const auto located = borders_.find(pose);
             if (located == borders_.end()) continue;
             for (const Vec<D>& at : located->second) finding.bounds.grow(at);
@@ -441,7 +442,8 @@ std::vector<Finding<D>> find_findings(const Surveyed<D>& surveyed, const Samples
     }
     name_findings<D>(surveyed, findings);
     std::stable_sort(findings.begin(), findings.end(), [](const Finding<D>& a, const Finding<D>& b) {
-        return a.count != b.count ? a.count > b.count : a.id < b.id;
+        const auto harm = [](const Finding<D>& f) { return std::pair(f.grid_count, f.count); };
+        return harm(a) != harm(b) ? harm(a) > harm(b) : a.id < b.id;
     });
     return findings;
 }

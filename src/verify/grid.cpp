@@ -25,13 +25,15 @@ LevelAxes<D>::LevelAxes(const Vec<D>& level_up) : up(level_up) {
     if constexpr (D == 2) {
         across[0] = Vec<2>(up.y(), -up.x());
     } else {
-        const Vec<3> y(0.0, 1.0, 0.0);
-        if (up.y() < -1.0 + 1e-12) {
-            across = {Vec<3>::Unit(0), -Vec<3>::Unit(2)};
-        } else {
-            const auto turn = Eigen::Quaterniond::FromTwoVectors(y, up);
-            across = {turn * Vec<3>::Unit(0), turn * Vec<3>::Unit(2)};
-        }
+        // The least turn that takes +y to up, by O. Rodrigues' formula; straight down there are many, and
+        // this one is around x.
+        const double cosine = up.y();
+        const Vec<3> axis = Vec<3>::Unit(1).cross(up);
+        const auto turned = [&](const Vec<3>& v) {
+            if (cosine < -1.0 + 1e-12) return Vec<3>(v.x(), -v.y(), -v.z());
+            return Vec<3>(cosine * v + axis.cross(v) + axis * (axis.dot(v) / (1.0 + cosine)));
+        };
+        across = {turned(Vec<3>::Unit(0)), turned(Vec<3>::Unit(2))};
     }
 }
 
@@ -53,7 +55,7 @@ Grid<D>::Grid(const Level<D>& level, double half_width, double distance, std::ui
         const double count = 2.0 * std::ceil(0.5 * (high - low) / spacing) + 2.0;
         columns *= count;
         if (!(columns <= most_columns)) {
-            throw InvalidInput("spacing " + std::to_string(distance) +
+            throw InvalidInput("spacing " + number_text(distance) +
                                " makes a grid of more than 50 million columns: choose a wider one");
         }
         counts[axis] = static_cast<std::size_t>(count);

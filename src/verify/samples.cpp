@@ -44,7 +44,7 @@ std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, cons
 }
 
 template <int D>
-double narrowest_width(const Rig<D>& rig, const std::vector<Facing<D>>& facings) {
+double width_of_narrowest(const Rig<D>& rig, const std::vector<Facing<D>>& facings) {
     double narrowest = infinity;
     for (const Facing<D>& facing : facings) {
         const Vec<D> size = rig.body.stances[facing.stance].shape.bounds().size();
@@ -423,7 +423,8 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
       rig((check(given_rig), given_rig)),
       facings(facings_of(level, rig, options)),
       half_width(widest_half(rig)),
-      spacing(chosen_spacing(options.spacing, narrowest_width(rig, facings))),
+      narrowest_width(width_of_narrowest(rig, facings)),
+      spacing(chosen_spacing(options.spacing, narrowest_width)),
       grid(level, half_width, spacing, options.seed),
       border_width(grid.spacing * options.border_fraction *
                    (1.0 + 1e-9)) {  // halving must stop alike everywhere

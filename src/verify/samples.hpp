@@ -19,6 +19,7 @@ struct Surveyed {
     std::vector<Facing<D>> facings;
     std::vector<MountedRig<D>> mounted;  // one a facing
     double half_width = 0.0;             // of the widest stance
+    double narrowest_width = 0.0;        // of all stances, across up
     double body_size = 0.0;              // the widest stance's diagonal
     std::array<double, 4> heights{};     // above rest at which poses are judged
     double spacing;                      // as asked for, or chosen

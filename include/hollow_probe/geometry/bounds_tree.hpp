@@ -83,7 +83,7 @@ template <int D>
 template <class Visit>
 void BoundsTree<D>::overlapping(const Bounds<D>& query, Visit visit) const {
     if (nodes_.empty()) return;
-    std::array<std::uint32_t, most_levels + 1> stack;
+    std::array<std::uint32_t, most_levels + 1> stack{};
     std::size_t depth = 0;
     stack[depth++] = 0;
     while (depth > 0) {
@@ -104,7 +104,7 @@ void BoundsTree<D>::along(const Bounds<D>& mover, const Vec<D>& direction, doubl
     if (nodes_.empty()) return;
     const Vec<D> center = mover.center();
     const Vec<D> half = 0.5 * mover.size();
-    std::array<std::pair<std::uint32_t, double>, most_levels + 1> stack;
+    std::array<std::pair<std::uint32_t, double>, most_levels + 1> stack{};
     std::size_t depth = 0;
     const double at_root = entry(nodes_[0].bounds, center, half, direction, limit);
     if (at_root == infinity) return;

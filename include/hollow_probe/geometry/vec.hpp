@@ -27,6 +27,9 @@ inline constexpr double degrees(double radians) {
     return radians * (180.0 / std::numbers::pi);
 }
 
+/// The shortest text that reads back as x.
+std::string number_text(double x);
+
 /// The angle between two unit vectors in radians, exact to rounding near 0 and pi too, where an arc cosine
 /// of the dot product loses half the digits (W. Kahan, "How Futile are Mindless Assessments of Roundoff",
 /// 2006).

@@ -128,8 +128,9 @@ struct Finding {
     std::size_t signal = 0;
     Verdict verdict = Verdict::missed_contact;
     std::size_t stance = 0;
-    std::size_t count = 0;  // poses
-    Bounds<D> bounds;       // of their anchors, out to the located borders
+    std::size_t count = 0;       // poses, grid and border
+    std::size_t grid_count = 0;  // those on the grid: proportional to the ground concerned
+    Bounds<D> bounds;            // of their anchors, out to the located borders
     SurveyPose<D> worst;
     std::string solid;                // the solid missed, or falsely taken for a contact
     std::vector<CauseReport> causes;  // the leading one first
@@ -144,7 +145,7 @@ struct Survey {
     std::size_t border_poses = 0;
     std::size_t clipped = 0;  // poses left out because the body clips there
     std::vector<SignalVerdicts> signals;
-    std::vector<Finding<D>> findings;  // most poses first
+    std::vector<Finding<D>> findings;  // most grid poses first, then most poses
     std::vector<SurveyPose<D>> poses;  // all that were judged
 };
 

@@ -1,0 +1,58 @@
+#include "hollow_probe/io/readings_json.hpp"
+
+#include <nlohmann/json.hpp>
+
+#include "hollow_probe/rig/mount.hpp"
+#include "hollow_probe/truth/ground.hpp"
+
+namespace hollow_probe {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+template <int D>
+Json numbers(const Vec<D>& v) {
+    return std::vector<double>(v.data(), v.data() + D);
+}
+
+}  // namespace
+
+template <int D>
+std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D>& pose) {
+    const MountedRig<D> mounted(rig, level, pose.stance, pose.heading);
+    std::vector<Reading<D>> readings(mounted.probes.size());
+    const std::uint64_t signals = mounted.evaluate(level, pose.anchor, readings);
+    const PlacedBody<D> body{mounted.body.view(), pose.anchor, mounted.meets};
+    Json json = {{"format", "hollow-probe readings 1"},
+                 {"anchor", numbers<D>(pose.anchor)},
+                 {"heading", numbers<D>(pose.heading)},
+                 {"stance", rig.body.stances[pose.stance].name},
+                 {"clips", clip<D>(level, body, rig.intent).on},
+                 {"probes", Json::object()},
+                 {"signals", Json::object()}};
+    for (std::size_t i = 0; i < readings.size(); ++i) {
+        Json reading = {{"on", readings[i].on}, {"mounted", mounted.probes[i].mounted}};
+        if (readings[i].met) {
+            const LevelHit<D>& hit = readings[i].hit;
+            reading["hit"] = {{"distance", hit.distance},
+                              {"point", numbers<D>(hit.point)},
+                              {"normal", numbers<D>(hit.normal)},
+                              {"angle_from_up", degrees(angle_between<D>(hit.normal, level.up()))},
+                              {"solid", level.solids()[level.solid_of(hit.piece)].name},
+                              {"layer", level.layers()[level.layer_of(hit.piece)]},
+                              {"began_inside", hit.began_inside}};
+        }
+        json["probes"][rig.probes[i].name] = reading;
+    }
+    const bool truth = ground<D>(level, body, rig.intent).on;
+    for (std::size_t i = 0; i < rig.signals.size(); ++i) {
+        json["signals"][rig.signals[i].name] = {
+            {"on", (signals >> i & 1U) != 0}, {"claims", name_of(rig.signals[i].claims)}, {"truth", truth}};
+    }
+    return json.dump(2) + "\n";
+}
+
+template std::string readings_json<2>(const Level<2>&, const Rig<2>&, const Pose<2>&);
+template std::string readings_json<3>(const Level<3>&, const Rig<3>&, const Pose<3>&);
+
+}  // namespace hollow_probe
