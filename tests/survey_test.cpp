@@ -489,6 +489,8 @@ TEST_CASE("an impossible survey is refused") {
     SurveyOptions options;
     options.spacing = 1e-9;
     CHECK_THROWS_WITH(survey<2>(level, rig, options), Catch::Contains("50 million columns"));
+    options.spacing = 1e-6;
+    CHECK_THROWS_WITH(survey<2>(level, rig, options), Catch::Contains("at most 5 million"));
     options.spacing = -1.0;
     CHECK_THROWS_WITH(survey<2>(level, rig, options), Catch::Contains("spacing must be more than 0"));
     options = {};

@@ -524,6 +524,12 @@ class FigureDrawer {
             y += 4;
             say_signals(rect, y, limit);
         }
+        if (scene_.survey && scene_.survey->findings.empty() && !scene_.survey->signals.empty()) {
+            y += 8;
+            say("No finding: every signal agrees with truth at every pose judged (" +
+                    std::to_string(scene_.survey->poses.size()) + ").",
+                12.5, ink);
+        }
         if (scene_.survey && scene_.survey->findings.size() > 1) list_findings(rect, y + 8, limit);
         draw_legend(rect);
     }

@@ -43,6 +43,9 @@ std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, cons
     return facings;
 }
 
+/// Facings and columns together; every pose judged is kept.
+constexpr std::size_t most_slots = 5'000'000;
+
 template <int D>
 double width_of_narrowest(const Rig<D>& rig, const std::vector<Facing<D>>& facings) {
     double narrowest = infinity;
@@ -128,7 +131,7 @@ class Stretch {
             const double middle = 0.5 * (a.along + b.along);
             measure(a, a.along, middle);
             measure(b, middle, b.along);
-            if (a.pose && b.pose) result_.links.push_back({{a.index, a.found}, {b.index, b.found}});
+            if (is_wrong(a) && is_wrong(b)) result_.links.push_back({{a.index, a.found}, {b.index, b.found}});
             if (same) return;
             border(a, b);
             border(b, a);
@@ -146,6 +149,10 @@ class Stretch {
             if (a.pose->verdict(signal) != b.pose->verdict(signal)) return false;
         }
         return true;
+    }
+
+    bool is_wrong(const End<D>& end) const {
+        return end.pose && (end.pose->signals_on ^ end.pose->truths_on) != 0;
     }
 
     void measure(const End<D>& end, double from, double to) {
@@ -258,61 +265,78 @@ class Sampling {
             std::vector<SurveyPose<D>> poses;
             std::size_t clipped = 0;
         };
-        std::vector<Judged> judged(rests_.size());
-        tbb::parallel_for(std::size_t{0}, rests_.size(), [&](std::size_t slot) {
-            const std::size_t facing = slot / columns_;
-            const Place<D> place = s_.grid.place(slot % columns_);
-            const MountedRig<D>& mounted = s_.mounted[facing];
-            std::vector<double> heights;
-            std::size_t clipped_rests = 0;
-            find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
-                          s_.rig.intent, heights, &clipped_rests);
-            judged[slot].clipped = clipped_rests * s_.heights.size();
-            for (const double height : heights) {
-                ColumnRest<D> rest;
-                rest.height = height;
-                for (std::size_t k = 0; k < s_.heights.size(); ++k) {
-                    const auto pose = s_.judge(facing, s_.grid.point(place, height), s_.heights[k]);
-                    rest.poses[k] = pose ? static_cast<std::int64_t>(judged[slot].poses.size()) : -1;
-                    if (pose) {
-                        judged[slot].poses.push_back(*pose);
-                    } else {
-                        ++judged[slot].clipped;
-                    }
+        in_batches<Judged>(
+            [&](std::size_t slot, Judged& judged) { judge_column(slot, judged.poses, judged.clipped); },
+            [&](std::size_t slot, const Judged& judged) {
+                const auto base = static_cast<std::int64_t>(samples.poses.size());
+                for (ColumnRest<D>& rest : rests_[slot]) {
+                    for (std::int64_t& pose : rest.poses) pose = pose < 0 ? -1 : pose + base;
                 }
-                rests_[slot].push_back(rest);
-            }
-        });
-        for (std::size_t slot = 0; slot < rests_.size(); ++slot) {
-            const auto base = static_cast<std::int64_t>(samples.poses.size());
-            for (ColumnRest<D>& rest : rests_[slot]) {
-                for (std::int64_t& pose : rest.poses) pose = pose < 0 ? -1 : pose + base;
-            }
-            samples.poses.insert(samples.poses.end(), judged[slot].poses.begin(), judged[slot].poses.end());
-            samples.clipped += judged[slot].clipped;
-        }
+                samples.poses.insert(samples.poses.end(), judged.poses.begin(), judged.poses.end());
+                samples.clipped += judged.clipped;
+            });
         samples.grid_poses = samples.poses.size();
     }
 
     /// Borders between neighbouring columns, at each height above rest, and between heights on each column.
     void find_borders() {
-        std::vector<std::vector<Searched>> results(rests_.size());
-        tbb::parallel_for(std::size_t{0}, rests_.size(), [&](std::size_t slot) {
-            for (std::size_t axis = 0; axis + 1 < D; ++axis) across(slot, axis, results[slot]);
-            upwards(slot, results[slot]);
-        });
         shares_.resize(samples.grid_poses);
-        for (const auto& of_slot : results) {
-            for (const Searched& searched : of_slot) gather(searched);
-        }
-        for (const auto& shares : shares_) {
-            for (std::size_t signal = 0; signal < shares[0].size(); ++signal) add_share(shares, signal);
+        in_batches<std::vector<Searched>>(
+            [&](std::size_t slot, std::vector<Searched>& found) {
+                for (std::size_t axis = 0; axis + 1 < D; ++axis) across(slot, axis, found);
+                upwards(slot, found);
+            },
+            [&](std::size_t, const std::vector<Searched>& found) {
+                for (const Searched& searched : found) gather(searched);
+            });
+        for (Shares& shares : shares_) {
+            for (auto& along_axis : shares) along_axis.resize(s_.rig.signals.size());
+            for (std::size_t signal = 0; signal < s_.rig.signals.size(); ++signal) add_share(shares, signal);
         }
     }
 
     Samples<D> samples;
 
   private:
+    /// Makes a Result for every slot (facing and column) in parallel and takes them in order, a batch at a
+    /// time, so that neither the number of threads nor the size of the level shows.
+    template <class Result, class Make, class Take>
+    void in_batches(Make make, Take take) {
+        constexpr std::size_t batch = 8192;
+        std::vector<Result> results;
+        for (std::size_t first = 0; first < rests_.size(); first += batch) {
+            const std::size_t count = std::min(batch, rests_.size() - first);
+            results.assign(count, Result{});
+            tbb::parallel_for(std::size_t{0}, count, [&](std::size_t i) { make(first + i, results[i]); });
+            for (std::size_t i = 0; i < count; ++i) take(first + i, results[i]);
+        }
+    }
+
+    void judge_column(std::size_t slot, std::vector<SurveyPose<D>>& poses, std::size_t& clipped) {
+        const std::size_t facing = slot / columns_;
+        const Place<D> place = s_.grid.place(slot % columns_);
+        const MountedRig<D>& mounted = s_.mounted[facing];
+        std::vector<double> heights;
+        std::size_t clipped_rests = 0;
+        find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
+                      s_.rig.intent, heights, &clipped_rests);
+        clipped = clipped_rests * s_.heights.size();
+        for (const double height : heights) {
+            ColumnRest<D> rest;
+            rest.height = height;
+            for (std::size_t k = 0; k < s_.heights.size(); ++k) {
+                const auto pose = s_.judge(facing, s_.grid.point(place, height), s_.heights[k]);
+                rest.poses[k] = pose ? static_cast<std::int64_t>(poses.size()) : -1;
+                if (pose) {
+                    poses.push_back(*pose);
+                } else {
+                    ++clipped;
+                }
+            }
+            rests_[slot].push_back(rest);
+        }
+    }
+
     End<D> end_at(std::size_t slot, int rest, std::size_t k) const {
         End<D> end;
         end.place = s_.grid.place(slot % columns_);
@@ -403,8 +427,9 @@ class Sampling {
         for (int rest = 0; rest < static_cast<int>(rests_[slot].size()); ++rest) {
             for (std::size_t k = 0; k + 1 < s_.heights.size(); ++k) {
                 Stretch<D> stretch(s_, slot / columns_, false);
-                results.push_back(
-                    {stretch.run(end_at(slot, rest, k), end_at(slot, rest, k + 1)), {-1, -1}, 0});
+                auto found = stretch.run(end_at(slot, rest, k), end_at(slot, rest, k + 1));
+                if (found.borders.empty() && found.links.empty()) continue;
+                results.push_back({std::move(found), {-1, -1}, 0});
             }
         }
     }
@@ -428,6 +453,12 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
       grid(level, half_width, spacing, options.seed),
       border_width(grid.spacing * options.border_fraction *
                    (1.0 + 1e-9)) {  // halving must stop alike everywhere
+    if (facings.size() * grid.column_count() > most_slots) {
+        throw InvalidInput(
+            "spacing " + number_text(spacing) + " makes " +
+            number_text(static_cast<double>(facings.size() * grid.column_count())) +
+            " columns over all headings and stances, expected at most 5 million: choose a wider spacing");
+    }
     double height = 0.0;
     double noise = 0.0;
     for (const Facing<D>& facing : facings) {
