@@ -5,8 +5,10 @@
 
 #include <catch2/catch.hpp>
 
+#include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/io/survey_json.hpp"
 #include "hollow_probe/level/text_level.hpp"
+#include "hollow_probe/rig/mount.hpp"
 #include "scenes.hpp"
 
 using namespace scenes;
@@ -496,6 +498,173 @@ TEST_CASE("an impossible survey is refused") {
     options = {};
     options.stances = {"flying"};
     CHECK_THROWS_WITH(survey<2>(level, rig, options), Catch::Contains("no stance 'flying'"));
+}
+
+namespace {
+
+/// The rig with one reported change made by hand, for the parameters that are plain to make.
+std::optional<Rig<2>> with_change(const Rig<2>& rig, const CauseReport& cause) {
+    Rig<2> changed = rig;
+    for (Probe<2>& probe : changed.probes) {
+        if (probe.name != cause.probe) continue;
+        if (cause.parameter == "reach") {
+            probe.reach = cause.needs_number;
+        } else if (cause.parameter == "accept.angle[1]") {
+            probe.accept_most_degrees = cause.needs_number;
+        } else if (cause.parameter == "sees") {
+            probe.sees.clear();
+            for (const std::string layer : {"m", "grating"}) {
+                if (cause.needs.find('"' + layer + '"') != std::string::npos) probe.sees.push_back(layer);
+            }
+        } else if (cause.parameter == "take") {
+            probe.take = Take::all;
+        } else {
+            return std::nullopt;
+        }
+        return changed;
+    }
+    return std::nullopt;
+}
+
+}  // namespace
+
+TEST_CASE("what a cure is said to cure and to spoil is what it does at every pose judged") {
+    LevelBuilder<2> builder({"m", "grating"});
+    builder.add("floor", "m", block<2>(0, 6, 0));
+    builder.add("walk", "grating", block<2>(6, 9, 0));
+    builder.add("ramp", "m", RoundedHull<2>::hull({{9, -1}, {12, -1}, {12, 1.5}, {9, 0}}));
+    builder.add("steep", "m", RoundedHull<2>::hull({{12, -1}, {14, -1}, {14, 5.5}, {12, 1.5}}));
+    builder.add("step", "m", block<2>(2, 3, 0.3));
+    const auto level = builder.build();
+    auto probe = foot_ray<2>(0.43);
+    probe.sees = {"m"};
+    auto rig = rig_with<2>(probe, {"m", "grating"});
+    probe.name = "far foot";
+    probe.from = {0.2, 0.4};
+    probe.reach = 0.8;
+    rig.probes.push_back(probe);
+    rig.probes[1].sees = {"m"};
+    rig.signals[0].any = {"foot", "far foot"};
+    const auto result = survey<2>(level, rig);
+    std::size_t tried = 0;
+    std::set<CauseKind> kinds;
+    for (const Finding<2>& finding : result.findings) {
+        for (const CauseReport& cause : finding.causes) {
+            const auto changed = with_change(rig, cause);
+            if (!changed) continue;
+            ++tried;
+            kinds.insert(cause.cause);
+            std::vector<MountedRig<2>> mounted;
+            for (const auto& facing : result.facings)
+                mounted.emplace_back(*changed, level, facing.stance, facing.heading);
+            std::size_t cured = 0;
+            std::size_t missed = 0;
+            std::size_t falsely = 0;
+            for (const SurveyPose<2>& pose : result.poses) {
+                SurveyPose<2> after = pose;
+                after.signals_on = mounted[pose.facing].evaluate(level, pose.anchor);
+                const auto wrong = [](Verdict v) {
+                    return v == Verdict::missed_contact || v == Verdict::false_contact;
+                };
+                if (wrong(pose.verdict(0)) && !wrong(after.verdict(0))) ++cured;
+                if (!wrong(pose.verdict(0)) && after.verdict(0) == Verdict::missed_contact) ++missed;
+                if (!wrong(pose.verdict(0)) && after.verdict(0) == Verdict::false_contact) ++falsely;
+            }
+            INFO(finding.id << " " << cause.parameter << " " << cause.needs);
+            CHECK(cause.cures + cause.cures_elsewhere == cured);
+            CHECK(cause.adds_missed == missed);
+            CHECK(cause.adds_false == falsely);
+            CHECK(cause.cures >= cause.proven);
+        }
+    }
+    CHECK(tried >= 5);
+    CHECK(kinds.count(CauseKind::layer_unseen) == 1);
+    CHECK(kinds.count(CauseKind::reach_long) == 1);
+    CHECK(kinds.count(CauseKind::too_steep) == 1);
+}
+
+TEST_CASE("located borders are borders: truth and signal say so on either side") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("platform", "m", block<2>(-4, 4, 0));
+    const auto level = builder.build();
+    SurveyOptions options;
+    options.spacing = 0.2;
+    const auto result = survey<2>(level, rig_with<2>(foot_ray<2>(0.42), {"m"}), options);
+    // The strip begins at the lip and ends where the sole tilts beyond footing: both known, both within
+    // spacing/256.
+    const double limit = 4.0 + 0.3 * std::sin(radians(45.0));
+    double nearest = infinity;
+    double farthest = 0.0;
+    for (const auto& pose : result.poses) {
+        if (pose.verdict(0) != Verdict::missed_contact || pose.anchor.x() < 0.0) continue;
+        nearest = std::min(nearest, pose.anchor.x());
+        farthest = std::max(farthest, pose.anchor.x());
+    }
+    CHECK(nearest >= 4.0);
+    CHECK(nearest <= 4.0 + 0.2 / 256.0);
+    CHECK(farthest <= limit);
+    CHECK(farthest >= limit - 0.2 / 256.0);
+}
+
+TEST_CASE("poses are what the survey says they are: at their height above rest, and free of clipping") {
+    const auto level = level_from_text(
+        "......##\n"
+        "........\n"
+        "#../....\n"
+        "########\n",
+        0.9);
+    const auto rig = rig_with<2>(foot_ray<2>(0.42), {"solid"});
+    const auto result = survey<2>(level, rig);
+    REQUIRE(result.poses.size() == result.grid_poses + result.border_poses);
+    const auto body = rig.body.stances[0].shape;
+    for (const auto& pose : result.poses) {
+        double gap = infinity;
+        double nearest = infinity;
+        for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
+            nearest = std::min(nearest, separation<2>(body.view(), pose.anchor, level.piece(piece)).gap);
+            const Vec<2> rest = pose.anchor - pose.above_rest * level.up();
+            gap = std::min(gap, std::abs(separation<2>(body.view(), rest, level.piece(piece)).gap));
+        }
+        REQUIRE(gap < 1e-9);               // lowered by above_rest, it touches
+        REQUIRE(nearest >= -0.02 - 1e-9);  // nothing is overlapped deeper than touch
+        REQUIRE((pose.truths_on == 0 || nearest <= 0.02 + 1e-9));
+    }
+    CHECK(result.clipped > 0);
+}
+
+TEST_CASE("stances are surveyed apart and may be chosen") {
+    const auto level = room<2>();
+    auto rig = rig_with<2>(foot_ray<2>(0.42), {"m"});
+    rig.body.stances.push_back(Stance<2>::box("crawling", {1.6, 0.5}));
+    rig.probes[0].stances = {"upright"};
+    const auto both = survey<2>(level, rig, coarse<2>());
+    CHECK(both.facings.size() == 4);
+    for (const auto& finding : findings_on<2>(both, "floor", Verdict::missed_contact)) {
+        CHECK(rig.body.stances[finding.stance].name == "crawling");
+    }
+    CHECK_FALSE(findings_on<2>(both, "floor", Verdict::missed_contact).empty());
+    SurveyOptions only = coarse<2>();
+    only.stances = {"upright"};
+    CHECK(findings_on<2>(survey<2>(level, rig, only), "floor", Verdict::missed_contact).empty());
+}
+
+TEST_CASE("several signals are judged each for itself") {
+    const auto level = room<2>();
+    auto rig = rig_with<2>(foot_ray<2>(0.42), {"m"});
+    Probe<2> short_ray = foot_ray<2>(0.35);
+    short_ray.name = "short";
+    short_ray.sees = {"m"};
+    rig.probes.push_back(short_ray);
+    Signal second = rig.signals[0];
+    second.name = "second";
+    second.any = {"short"};
+    rig.signals.push_back(second);
+    const auto result = survey<2>(level, rig, coarse<2>());
+    const auto on_floor = findings_on<2>(result, "floor", Verdict::missed_contact);
+    REQUIRE_FALSE(on_floor.empty());
+    for (const auto& finding : on_floor) CHECK(finding.signal == 1);
+    CHECK(result.signals[0].recall() > 0.85);  // the tops of the walls have lips
+    CHECK(result.signals[1].recall() == 0.0);
 }
 
 TEST_CASE("a verdict is told from the bits of signal, truth and doubt") {
