@@ -95,28 +95,32 @@ LevelBuilder<D>& LevelBuilder<D>::add(const std::string& name, const std::string
 template <int D>
 LevelBuilder<D>& LevelBuilder<D>::add_polygon(const std::string& name, const std::string& layer,
                                               const std::vector<Vec<2>>& corners) requires(D == 2) {
-    std::vector<RoundedHull<2>> parts;
-    for (auto& part : convex_parts(corners)) parts.push_back(RoundedHull<2>::hull(std::move(part)));
-    begin_solid(name, layer).outline = corners;
-    for (const auto& part : parts) append(part);
+    if constexpr (D == 2) {  // clang 14 instantiates the other dimension, too
+        std::vector<RoundedHull<2>> parts;
+        for (auto& part : convex_parts(corners)) parts.push_back(RoundedHull<2>::hull(std::move(part)));
+        begin_solid(name, layer).outline = corners;
+        for (const auto& part : parts) append(part);
+    }
     return *this;
 }
 
 template <int D>
 LevelBuilder<D>& LevelBuilder<D>::add_polyline(const std::string& name, const std::string& layer,
                                                const std::vector<Vec<2>>& corners) requires(D == 2) {
-    if (corners.size() < 2) throw InvalidInput("polyline needs at least two corners");
-    std::vector<RoundedHull<2>> parts;
-    for (std::size_t i = 1; i < corners.size(); ++i) {
-        if (corners[i] == corners[i - 1]) {
-            throw InvalidInput("polyline has a segment of no length at corner " + std::to_string(i + 1));
+    if constexpr (D == 2) {  // clang 14 instantiates the other dimension, too
+        if (corners.size() < 2) throw InvalidInput("polyline needs at least two corners");
+        std::vector<RoundedHull<2>> parts;
+        for (std::size_t i = 1; i < corners.size(); ++i) {
+            if (corners[i] == corners[i - 1]) {
+                throw InvalidInput("polyline has a segment of no length at corner " + std::to_string(i + 1));
+            }
+            parts.push_back(RoundedHull<2>::facet({corners[i - 1], corners[i]}));
         }
-        parts.push_back(RoundedHull<2>::facet({corners[i - 1], corners[i]}));
+        Solid<2>& solid = begin_solid(name, layer);
+        solid.outline = corners;
+        solid.closed = false;
+        for (const auto& part : parts) append(part);
     }
-    Solid<2>& solid = begin_solid(name, layer);
-    solid.outline = corners;
-    solid.closed = false;
-    for (const auto& part : parts) append(part);
     return *this;
 }
 
@@ -124,28 +128,30 @@ template <int D>
 LevelBuilder<D>& LevelBuilder<D>::add_mesh(
     const std::string& name, const std::string& layer, const std::vector<Vec<3>>& vertices,
     const std::vector<std::array<std::uint32_t, 3>>& triangles) requires(D == 3) {
-    if (triangles.empty()) throw InvalidInput("mesh has no triangles");
-    for (const Vec<3>& vertex : vertices) {
-        if (!vertex.allFinite()) throw InvalidInput("mesh has a vertex that is not finite");
-    }
-    for (const auto& triangle : triangles) {
-        for (const std::uint32_t corner : triangle) {
-            if (corner >= vertices.size()) {
-                throw InvalidInput("mesh triangle names vertex " + std::to_string(corner) + " of " +
-                                   std::to_string(vertices.size()));
+    if constexpr (D == 3) {  // clang 14 instantiates the other dimension, too
+        if (triangles.empty()) throw InvalidInput("mesh has no triangles");
+        for (const Vec<3>& vertex : vertices) {
+            if (!vertex.allFinite()) throw InvalidInput("mesh has a vertex that is not finite");
+        }
+        for (const auto& triangle : triangles) {
+            for (const std::uint32_t corner : triangle) {
+                if (corner >= vertices.size()) {
+                    throw InvalidInput("mesh triangle names vertex " + std::to_string(corner) + " of " +
+                                       std::to_string(vertices.size()));
+                }
             }
         }
-    }
-    begin_solid(name, layer);
-    // All triangles share one topology.
-    const RoundedHull<3> first = RoundedHull<3>::facet(
-        {vertices[triangles[0][0]], vertices[triangles[0][1]], vertices[triangles[0][2]]});
-    level_.topologies_.push_back(first.topology());
-    const HullTopology* shared = first.topology().get();
-    for (const auto& [a, b, c] : triangles) {
-        append(RoundedHull<3>::facet({vertices[a], vertices[b], vertices[c]}));
-        if (level_.topologies_.back().get() != shared) level_.topologies_.pop_back();
-        level_.pieces_.back().topology = shared;
+        begin_solid(name, layer);
+        // All triangles share one topology.
+        const RoundedHull<3> first = RoundedHull<3>::facet(
+            {vertices[triangles[0][0]], vertices[triangles[0][1]], vertices[triangles[0][2]]});
+        level_.topologies_.push_back(first.topology());
+        const HullTopology* shared = first.topology().get();
+        for (const auto& [a, b, c] : triangles) {
+            append(RoundedHull<3>::facet({vertices[a], vertices[b], vertices[c]}));
+            if (level_.topologies_.back().get() != shared) level_.topologies_.pop_back();
+            level_.pieces_.back().topology = shared;
+        }
     }
     return *this;
 }
