@@ -1,11 +1,19 @@
 // The command line: parse, call, print.
-#include <fmt/format.h>
+#include <cstdio>
 
 #include "common.hpp"
 
-int main(int argc, char** argv) {
-    using namespace hollow_probe;
-    using namespace hollow_probe::tool;
+namespace {
+
+using namespace hollow_probe;
+using namespace hollow_probe::tool;
+
+int fail(int code, const std::string& message) {
+    std::fputs((message + "\n").c_str(), stderr);
+    return code;
+}
+
+int run(int argc, char** argv) {
     CLI::App app{
         "Hollow Probe: holds a body's collision sensors against the level's geometry and says where they "
         "miss a\n"
@@ -26,13 +34,23 @@ int main(int argc, char** argv) {
     } catch (const CLI::ParseError& error) {
         return app.exit(error) == 0 ? all_well : bad_input;
     } catch (const InputError& error) {
-        fmt::print(stderr, "{}\n", error.what());
-        return bad_input;
+        return fail(bad_input, error.what());
     } catch (const InvalidInput& error) {
-        fmt::print(stderr, "hollow-probe: {}\n", error.what());
-        return bad_input;
-    } catch (const std::exception& error) {
-        fmt::print(stderr, "hollow-probe: internal error: {}\n", error.what());
-        return internal_error;
+        return fail(bad_input, std::string("hollow-probe: ") + error.what());
     }
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    try {
+        return run(argc, argv);
+    } catch (const std::exception& error) {
+        std::fputs("hollow-probe: internal error: ", stderr);
+        std::fputs(error.what(), stderr);
+        std::fputs("\n", stderr);
+    } catch (...) {
+        std::fputs("hollow-probe: internal error\n", stderr);
+    }
+    return internal_error;
 }

@@ -19,7 +19,7 @@ struct Caster {
     const HullView<D>& mover;
     const Vec<D>& start;
     const Vec<D>& direction;
-    double reach;
+    double reach = 0.0;
     const HullView<D>& target;
     double radius = mover.radius + target.radius;
     double tolerance = 0.0;

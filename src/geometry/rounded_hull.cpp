@@ -105,6 +105,7 @@ std::shared_ptr<const HullTopology> join(std::vector<Vec<2>>& points) {
         if (depth > 1e-9 * spread) refuse_inner_point(i);
     }
     std::vector<Vec<2>> sorted;
+    sorted.reserve(hull.size());
     for (const std::size_t index : hull) sorted.push_back(points[index]);
     points = std::move(sorted);
     return loop_topology(points.size(), 2);

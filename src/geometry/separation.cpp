@@ -104,7 +104,7 @@ void reduce(Simplex<D>& simplex) {
     std::array<double, D + 1> best_weights{};
     Vec<D> best_point = simplex.corners[simplex.size - 1].difference;
     for (unsigned set = newest; set < newest << 1U; ++set) {
-        std::array<double, D + 1> weights;
+        std::array<double, D + 1> weights{};
         if (!weigh(simplex, set, weights)) continue;
         Vec<D> point = Vec<D>::Zero();
         for (int i = 0; i < simplex.size; ++i) {

@@ -382,8 +382,8 @@ class FigureDrawer {
     /// over.
     void draw_marks(const View<D>& view, double size) {
         struct Mark {
-            Verdict verdict;
-            Vec<2> at;
+            Verdict verdict = Verdict::true_clear;
+            Vec<2> at = Vec<2>::Zero();
         };
         std::map<std::pair<int, int>, Mark> cells;
         const double cell = 1.6 * size;
