@@ -1,7 +1,5 @@
 #include "verify/findings.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <charconv>
 #include <map>
@@ -10,6 +8,7 @@
 
 #include "hollow_probe/truth/ground.hpp"
 #include "verify/causes.hpp"
+#include "verify/parallel.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -367,8 +366,7 @@ class Reporter {
                   CauseReport& report) const {
         const Trial<D> trial(s_, cause, signal);
         std::vector<std::uint8_t> on(samples_.poses.size());
-        tbb::parallel_for(std::size_t{0}, on.size(),
-                          [&](std::size_t i) { on[i] = trial.signal_on(samples_.poses[i]); });
+        for_each_index(on.size(), [&](std::size_t i) { on[i] = trial.signal_on(samples_.poses[i]); });
         for (std::size_t i = 0; i < on.size(); ++i) {
             SurveyPose<D> after = samples_.poses[i];
             const std::uint64_t bit = std::uint64_t{1} << signal;
@@ -427,7 +425,7 @@ std::vector<Finding<D>> find_findings(const Surveyed<D>& surveyed, const Samples
             }
         }
     }
-    tbb::parallel_for(std::size_t{0}, wrongs.size(), [&](std::size_t i) {
+    for_each_index(wrongs.size(), [&](std::size_t i) {
         wrongs[i].causes = prove_causes<D>(surveyed, samples.poses[wrongs[i].pose], wrongs[i].signal);
     });
     if (progress) progress(0.8);

@@ -1,11 +1,10 @@
 #include "verify/samples.hpp"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/rest.hpp"
+#include "verify/parallel.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -307,7 +306,7 @@ class Sampling {
         for (std::size_t first = 0; first < rests_.size(); first += batch) {
             const std::size_t count = std::min(batch, rests_.size() - first);
             results.assign(count, Result{});
-            tbb::parallel_for(std::size_t{0}, count, [&](std::size_t i) { make(first + i, results[i]); });
+            for_each_index(count, [&](std::size_t i) { make(first + i, results[i]); });
             for (std::size_t i = 0; i < count; ++i) take(first + i, results[i]);
         }
     }
