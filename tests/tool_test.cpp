@@ -157,8 +157,7 @@ TEST_CASE("(d) through the tool: a 50° ramp, and one of 44.9°") {
     CHECK(steep == 1);
     bench.file("level.toml", ramp(44.9));
     const Json gentle = bench.survey();
-    for (const Json& finding : gentle["findings"])
-        CHECK(finding["causes"][0]["cause"] != "too_steep");
+    for (const Json& finding : gentle["findings"]) CHECK(finding["causes"][0]["cause"] != "too_steep");
 }
 
 TEST_CASE("(e) through the tool: a box cast 0.02 wider than the body beside a wall") {

@@ -156,7 +156,8 @@ struct Survey {
 ///
 /// Deterministic: the same input gives the same result for any number of threads.
 /// Throws InvalidInput for a rig that check() refuses, layers the level does not declare, unknown stances,
-/// spacing that is negative or so small that there would be more than 5 million columns over all facings (some 5 GB).
+/// spacing that is negative or so small that there would be more than 5 million columns over all facings
+/// (some 5 GB).
 template <int D>
 Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options = {});
 
