@@ -118,3 +118,18 @@ TEST_CASE("a figure is the same every time and survives odd scenes") {
     scene.pose = Pose<3>{{0, 0, -5}, {0.6, 0.8, 0}, 0};
     CHECK(draw_figure<3>(scene, "x.svg").size() > 1000);
 }
+
+TEST_CASE("solids far larger than what is shown do not hold the figure up") {
+    for (const double size : {1e6, 1e12, 1e300}) {
+        LevelBuilder<2> builder({"m"});
+        builder.add("floor", "m", RoundedHull<2>::box({0, -0.5 * size}, {size, size}));
+        builder.add_polyline("line", "m", {{-size, 1}, {0, 2}, {size, 1}});
+        const auto level = builder.build();
+        const auto rig = rig_with<2>(foot_ray<2>(0.42), {"m"});
+        Scene<2> scene;
+        scene.level = &level;
+        scene.rig = &rig;
+        scene.pose = Pose<2>{{0.0, 0.01}, {1, 0}, 0};
+        CHECK(draw_figure<2>(scene, "x.svg").size() < 5'000'000);
+    }
+}

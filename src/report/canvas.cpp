@@ -13,6 +13,33 @@ cairo_status_t append_bytes(void* target, const unsigned char* data, unsigned in
     return CAIRO_STATUS_SUCCESS;
 }
 
+// Far beyond any page, and well within what cairo's fixed-point numbers hold.
+constexpr double reach = 10000.0;
+
+/// The part of a polygon that could be seen (I. E. Sutherland, G. W. Hodgman, "Reentrant polygon clipping",
+/// 1974). Nothing if it has a corner that is not finite.
+std::vector<Vec<2>> within_reach(std::vector<Vec<2>> polygon) {
+    for (const Vec<2>& p : polygon) {
+        if (!p.allFinite()) return {};
+    }
+    for (int side = 0; side < 4; ++side) {
+        const int axis = side / 2;
+        const double sign = side % 2 == 0 ? 1.0 : -1.0;
+        const auto inside = [&](const Vec<2>& p) { return reach - sign * p[axis]; };
+        std::vector<Vec<2>> kept;
+        for (std::size_t i = 0; i < polygon.size(); ++i) {
+            const Vec<2>& a = polygon[i];
+            const Vec<2>& b = polygon[(i + 1) % polygon.size()];
+            const double in_a = inside(a);
+            const double in_b = inside(b);
+            if (in_a >= 0.0) kept.push_back(a);
+            if ((in_a >= 0.0) != (in_b >= 0.0)) kept.push_back(a + (b - a) * (in_a / (in_a - in_b)));
+        }
+        polygon = std::move(kept);
+    }
+    return polygon;
+}
+
 struct SurfaceDeleter {
     void operator()(cairo_surface_t* surface) const { cairo_surface_destroy(surface); }
 };
@@ -69,13 +96,13 @@ void Canvas::path(const std::vector<Vec<2>>& points, bool closed) {
 }
 
 void Canvas::fill(const std::vector<Vec<2>>& polygon, Color color) {
-    path(polygon, true);
+    path(within_reach(polygon), true);
     cairo_->color(color);
     cairo_fill(cairo_->get());
 }
 
-void Canvas::hatch(const std::vector<Vec<2>>& polygon, double angle, double apart, Color color,
-                   double width) {
+void Canvas::hatch(const std::vector<Vec<2>>& whole, double angle, double apart, Color color, double width) {
+    const std::vector<Vec<2>> polygon = within_reach(whole);
     if (polygon.empty()) return;
     const Vec<2> along(std::cos(radians(angle)), std::sin(radians(angle)));
     const Vec<2> across(-along.y(), along.x());
@@ -103,7 +130,19 @@ void Canvas::hatch(const std::vector<Vec<2>>& polygon, double angle, double apar
 }
 
 void Canvas::stroke(const std::vector<Vec<2>>& points, bool closed, Color color, double width, bool dashed) {
-    path(points, closed);
+    // A line is a polygon there and back.
+    if (closed || points.size() == 2) {
+        path(within_reach(points), closed);
+    } else {
+        for (const Vec<2>& p : points) {
+            if (!p.allFinite() || p.cwiseAbs().maxCoeff() > reach) {
+                for (std::size_t i = 1; i < points.size(); ++i)
+                    line(points[i - 1], points[i], color, width, dashed);
+                return;
+            }
+        }
+        path(points, false);
+    }
     cairo_->color(color);
     cairo_set_line_width(cairo_->get(), width);
     const double dashes[] = {4.0, 4.0};
@@ -117,6 +156,7 @@ void Canvas::line(const Vec<2>& a, const Vec<2>& b, Color color, double width, b
 }
 
 void Canvas::disc(const Vec<2>& center, double radius, Color color) {
+    if (!center.allFinite() || center.cwiseAbs().maxCoeff() > reach) return;
     cairo_new_path(cairo_->get());
     cairo_arc(cairo_->get(), center.x(), center.y(), radius, 0.0, 2.0 * std::numbers::pi);
     cairo_->color(color);
@@ -124,6 +164,7 @@ void Canvas::disc(const Vec<2>& center, double radius, Color color) {
 }
 
 void Canvas::ring(const Vec<2>& center, double radius, Color color, double width) {
+    if (!center.allFinite() || center.cwiseAbs().maxCoeff() > reach) return;
     cairo_new_path(cairo_->get());
     cairo_arc(cairo_->get(), center.x(), center.y(), radius, 0.0, 2.0 * std::numbers::pi);
     cairo_->color(color);

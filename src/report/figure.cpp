@@ -265,6 +265,7 @@ class FigureDrawer {
     }
 
     void draw_scale(const View<D>& view) {
+        if (!std::isfinite(90.0 / view.scale)) return;  // a level without a size that could be shown
         const Rect& f = view.frame;
         // Ticks below the frame, along the page's right, where that is an axis of the level.
         int axis = -1;
@@ -277,7 +278,9 @@ class FigureDrawer {
             const double sign = view.right[axis];
             const double middle = view.flat(view.center).x();
             const double half = 0.5 * f.width / view.scale;
-            for (double s = std::ceil((middle - half) / step) * step; s <= middle + half; s += step) {
+            const double first = std::ceil((middle - half) / step) * step;
+            for (int i = 0; i < 40 && first + i * step <= middle + half; ++i) {
+                const double s = first + i * step;
                 const double x = f.x + 0.5 * f.width + view.scale * (s - middle);
                 if (x < f.x + 14 || x > f.x + f.width - 40) continue;
                 canvas_.line({x, y}, {x, y + 4}, faint, 1.0);

@@ -130,6 +130,7 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
     std::map<std::size_t, std::vector<std::size_t>> by_root;
     for (std::size_t i = 0; i < wrongs.size(); ++i) by_root[sets.find(i)].push_back(i);
     std::vector<std::vector<std::size_t>> clusters;
+    clusters.reserve(by_root.size());
     for (auto& [root, members] : by_root) clusters.push_back(std::move(members));
     return clusters;
 }

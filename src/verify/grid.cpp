@@ -80,7 +80,10 @@ template <int D>
 Place<D> Grid<D>::place(std::size_t column) const {
     Place<D> result = first;
     result[0] += spacing * static_cast<double>(column % counts[0]);
-    if constexpr (D == 3) result[1] += spacing * static_cast<double>(column / counts[0]);
+    if constexpr (D == 3) {
+        const std::size_t row = column / counts[0];
+        result[1] += spacing * static_cast<double>(row);
+    }
     return result;
 }
 
