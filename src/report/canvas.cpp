@@ -33,7 +33,7 @@ std::vector<Vec<2>> within_reach(std::vector<Vec<2>> polygon) {
             const double in_a = inside(a);
             const double in_b = inside(b);
             if (in_a >= 0.0) kept.push_back(a);
-            if ((in_a >= 0.0) != (in_b >= 0.0)) kept.push_back(a + (b - a) * (in_a / (in_a - in_b)));
+            if ((in_a >= 0.0) != (in_b >= 0.0)) kept.emplace_back(a + (b - a) * (in_a / (in_a - in_b)));
         }
         polygon = std::move(kept);
     }
