@@ -15,7 +15,7 @@ figure { margin: 0; background: #fff; }
 figure svg { width: 100%; height: auto; display: block; }
 table { border-collapse: collapse; margin: 0.5rem 0; }
 th, td { padding: 0.2rem 0.7rem; text-align: right; border-bottom: 1px solid #8886; }
-th:first-child, td:first-child, td.words { text-align: left; }
+th:first-child, td:first-child, .words { text-align: left; }
 details { border-bottom: 1px solid #8886; padding: 0.4rem 0; }
 code { white-space: nowrap; }
 )";
@@ -98,7 +98,8 @@ std::string survey_page(const Level<D>& level, const Rig<D>& rig, const Survey<D
                              &finding == &survey.findings[0] ? " open" : "", escaped(finding.id),
                              escaped(finding_sentence(rig, finding)));
         below +=
-            "<tr><th>cause</th><th>probe</th><th>change</th><th>by</th><th>cures here</th><th>elsewhere</th>"
+            "<tr><th>cause</th><th class=\"words\">probe</th><th "
+            "class=\"words\">change</th><th>by</th><th>cures here</th><th>elsewhere</th>"
             "<th>adds missed</th><th>adds false</th></tr>\n";
         for (const CauseReport& cause : finding.causes) below += cause_row(cause);
         below += "</table></details>\n";
