@@ -299,7 +299,7 @@ TEMPLATE_TEST_CASE_SIG("the tree finds exactly what brute force finds", "", ((in
         query.grow(at);
         query.grow(Vec<D>(at + random.point<D>(3.0)));
         std::vector<std::uint32_t> found;
-        tree.overlapping(query, [&](std::uint32_t index) {
+        tree.overlapping(query, all_layers, [&](std::uint32_t index) {
             if (boxes[index].overlaps(query)) found.push_back(index);
         });
         std::sort(found.begin(), found.end());
@@ -312,7 +312,7 @@ TEMPLATE_TEST_CASE_SIG("the tree finds exactly what brute force finds", "", ((in
         // Everything a moving box meets is visited.
         const Vec<D> direction = random.direction<D>();
         std::vector<bool> visited(boxes.size(), false);
-        tree.along(query, direction, 5.0, [&](std::uint32_t index, double limit) {
+        tree.along(sweep_of<D>(query, direction, 5.0), [&](std::uint32_t index, double limit) {
             visited[index] = true;
             return limit;
         });

@@ -1,115 +1,223 @@
 #include "hollow_probe/geometry/bounds_tree.hpp"
 
 #include <algorithm>
-#include <numeric>
+#include <cmath>
+
+#include "geometry/bounds_tree_build.hpp"
+#include "geometry/bounds_tree_kernels.hpp"
 
 namespace hollow_probe {
 namespace {
 
-constexpr std::uint32_t leaf_size = 4;
-constexpr int bin_count = 16;
-
-/// What a ray's chance of meeting a box is proportional to: its surface, in 2D its outline.
-template <int D>
-double surface(const Bounds<D>& bounds) {
-    if (bounds.empty()) return 0.0;
-    const Vec<D> size = bounds.size();
-    if constexpr (D == 2) return size.x() + size.y();
-    return size.x() * size.y() + size.y() * size[D - 1] + size[D - 1] * size.x();
+std::uint16_t folded(LayerSet layers) {
+    layers |= layers >> 32U;
+    layers |= layers >> 16U;
+    return static_cast<std::uint16_t>(layers & 0xFFFFU);
 }
 
 template <int D>
-struct Split {
-    int axis = -1;
-    double at = 0.0;
-};
+SweepInFloat<D> in_float(const Sweep<D>& sweep, const Vec<D>& origin, double extent) {
+    SweepInFloat<D> f{};
+    const Vec<D> center = sweep.center - origin;
+    double farthest = extent;
+    double radius = 0.0;
+    bool thick = sweep.radius > 0.0;
+    Vec<D> half = Vec<D>::Constant(sweep.radius);
+    for (int axis = 0; axis < D; ++axis) {
+        half += sweep.axes[axis].cwiseAbs();
+        thick = thick || !sweep.axes[axis].isZero(0.0);
+    }
+    for (int axis = 0; axis < D; ++axis) {
+        farthest = std::max(farthest, std::abs(center[axis]));
+        radius = std::max(radius, half[axis]);
+    }
+    f.slack = float_slack * static_cast<float>(farthest + radius) + 1e-30F;
+    f.thick = thick;
+    f.radius = static_cast<float>(sweep.radius);
+    f.reach = sweep.reach;
+    f.layers = sweep.layers;
+    f.folded_layers = folded(sweep.layers);
+    for (int axis = 0; axis < D; ++axis) {
+        f.center[axis] = static_cast<float>(center[axis]);
+        f.direction[axis] = static_cast<float>(sweep.direction[axis]);
+        for (int k = 0; k < D; ++k) f.axes[k][axis] = static_cast<float>(sweep.axes[k][axis]);
+        f.half[axis] = static_cast<float>(half[axis]) + f.slack;
+        // A direction across the axis would need an infinite inverse, and infinities give NaN.
+        constexpr double least = 1e-20;
+        const double d = sweep.direction[axis];
+        const double inverse = 1.0 / (std::abs(d) < least ? std::copysign(least, d) : d);
+        const double grown = inverse >= 0.0 ? f.half[axis] : -f.half[axis];
+        f.inverse[axis] = static_cast<float>(inverse);
+        f.bias_near[axis] = static_cast<float>(-(center[axis] + grown) * inverse);
+        f.bias_far[axis] = static_cast<float>((grown - center[axis]) * inverse);
+    }
+    return f;
+}
 
 template <int D>
-Split<D> best_split(std::span<const Bounds<D>> boxes, std::span<const std::uint32_t> order,
-                    const Bounds<D>& centers) {
-    Split<D> best;
-    double best_cost = infinity;
+BoxInFloat<D> in_float(const Bounds<D>& box, const Vec<D>& origin, double extent, LayerSet layers) {
+    BoxInFloat<D> f{};
+    const Vec<D> center = box.center() - origin;
+    const Vec<D> half = 0.5 * box.size();
+    const double farthest = std::max(extent, (center.cwiseAbs() + half).maxCoeff());
+    f.slack = float_slack * static_cast<float>(farthest) + 1e-30F;
+    f.layers = layers;
+    f.folded_layers = folded(layers);
     for (int axis = 0; axis < D; ++axis) {
-        const double low = centers.low[axis];
-        const double width = centers.high[axis] - low;
-        if (!(width > 0.0)) continue;
-        std::array<Bounds<D>, bin_count> bins;
-        std::array<double, bin_count> counts{};
-        for (const std::uint32_t index : order) {
-            const double place = (boxes[index].center()[axis] - low) / width * bin_count;
-            const auto bin = static_cast<std::size_t>(std::clamp(static_cast<int>(place), 0, bin_count - 1));
-            bins[bin].grow(boxes[index]);
-            counts[bin] += 1.0;
-        }
-        std::array<double, bin_count> right_cost{};
-        Bounds<D> right;
-        double right_count = 0.0;
-        for (std::size_t bin = bin_count - 1; bin > 0; --bin) {
-            right.grow(bins[bin]);
-            right_count += counts[bin];
-            right_cost[bin] = surface(right) * right_count;
-        }
-        Bounds<D> left;
-        double left_count = 0.0;
-        for (std::size_t bin = 0; bin + 1 < bin_count; ++bin) {
-            left.grow(bins[bin]);
-            left_count += counts[bin];
-            const double cost = surface(left) * left_count + right_cost[bin + 1];
-            if (cost < best_cost) {
-                best_cost = cost;
-                best = {axis, low + width * static_cast<double>(bin + 1) / bin_count};
-            }
-        }
+        f.center[axis] = static_cast<float>(center[axis]);
+        f.half[axis] = static_cast<float>(half[axis]) + f.slack;
+        f.low[axis] = f.center[axis] - f.half[axis];
+        f.high[axis] = f.center[axis] + f.half[axis];
     }
-    return best;
+    return f;
 }
 
 }  // namespace
 
 template <int D>
-BoundsTree<D>::BoundsTree(std::span<const Bounds<D>> boxes) : order_(boxes.size()) {
-    if (boxes.empty()) return;
-    std::iota(order_.begin(), order_.end(), 0U);
-    nodes_.reserve(boxes.size());
-    nodes_.emplace_back();
-    build(boxes, 0, 0, static_cast<std::uint32_t>(boxes.size()), 0);
+Sweep<D> sweep_of(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction, double reach) {
+    Sweep<D> sweep;
+    sweep.radius = mover.radius;
+    sweep.direction = direction;
+    sweep.reach = reach;
+    const auto& p = mover.points;
+    bool is_box = false;
+    if constexpr (D == 3) is_box = p.size() == 8 && mover.topology->directions.size() == 3;
+    if (p.size() == 1) {
+        sweep.center = p[0];
+    } else if (p.size() == 2) {
+        sweep.center = 0.5 * (p[0] + p[1]);
+        sweep.axes[0] = 0.5 * (p[1] - p[0]);
+    } else if (is_box) {
+        // Corner i has its k-th coordinate high where bit k of i is set.
+        sweep.center = 0.5 * (p[0] + p[7]);
+        for (int axis = 0; axis < D; ++axis) sweep.axes[axis] = 0.5 * (p[std::size_t{1} << axis] - p[0]);
+    } else {
+        Bounds<D> box;
+        for (const Vec<D>& point : p) box.grow(point);
+        sweep.center = box.center();
+        for (int axis = 0; axis < D; ++axis) sweep.axes[axis][axis] = 0.5 * box.size()[axis];
+    }
+    sweep.center += start;
+    return sweep;
 }
 
 template <int D>
-void BoundsTree<D>::build(std::span<const Bounds<D>> boxes, std::uint32_t node, std::uint32_t first,
-                          std::uint32_t last, int level) {
-    Bounds<D> bounds;
-    Bounds<D> centers;
-    for (std::uint32_t i = first; i < last; ++i) {
-        bounds.grow(boxes[order_[i]]);
-        centers.grow(boxes[order_[i]].center());
-    }
-    nodes_[node].bounds = bounds;
-    nodes_[node].first = first;
-    nodes_[node].count = last - first;
-    if (last - first <= leaf_size) return;
-    const auto begin = order_.begin() + first;
-    const auto end = order_.begin() + last;
-    auto middle = begin + (last - first) / 2;
-    // Below half the allowed depth the split is by count, so that no input can exhaust the query's stack.
-    const Split<D> split = level < most_levels / 2
-                               ? best_split<D>(boxes, std::span(order_).subspan(first, last - first), centers)
-                               : Split<D>{};
-    if (split.axis >= 0) {
-        const auto parted = std::partition(
-            begin, end, [&](std::uint32_t i) { return boxes[i].center()[split.axis] < split.at; });
-        if (parted != begin && parted != end) middle = parted;
-    }
-    const auto left = static_cast<std::uint32_t>(nodes_.size());
-    nodes_.emplace_back();
-    nodes_.emplace_back();
-    nodes_[node].first = left;
-    nodes_[node].count = 0;
-    const auto middle_index = static_cast<std::uint32_t>(middle - order_.begin());
-    build(boxes, left, first, middle_index, level + 1);
-    build(boxes, left + 1, middle_index, last, level + 1);
+Sweep<D> sweep_of(const Bounds<D>& mover, const Vec<D>& direction, double reach) {
+    Sweep<D> sweep;
+    sweep.center = mover.center();
+    for (int axis = 0; axis < D; ++axis) sweep.axes[axis][axis] = 0.5 * mover.size()[axis];
+    sweep.direction = direction;
+    sweep.reach = reach;
+    return sweep;
 }
 
+template <int D>
+BoundsTree<D>::BoundsTree(std::span<const Bounds<D>> boxes) {
+    const TreeInput<D> input{boxes.size(), [&](std::size_t i) { return boxes[i]; },
+                             [](std::size_t) -> const Vec<D>* { return nullptr; },
+                             [](std::size_t i) { return static_cast<std::uint32_t>(i); },
+                             [](std::size_t) { return std::uint8_t{0}; }};
+    BuiltTree<D> built = build_tree<D>(input);
+    nodes_ = std::move(built.nodes);
+    blocks_ = std::move(built.blocks);
+    origin_ = built.origin;
+    extent_ = built.extent;
+}
+
+template <int D>
+BoundsTree<D>::BoundsTree(const HullStore<D>& hulls, std::span<const std::uint32_t> items,
+                          std::span<const std::uint8_t> layer_of_item) {
+    const TreeInput<D> input{
+        items.size(), [&](std::size_t i) { return hulls.bounds(items[i]); },
+        [&](std::size_t i) { return hulls.is_facet(items[i]) ? hulls.corners(items[i]) : nullptr; },
+        [&](std::size_t i) { return items[i]; },
+        [&](std::size_t i) { return layer_of_item.empty() ? std::uint8_t{0} : layer_of_item[i]; }};
+    BuiltTree<D> built = build_tree<D>(input);
+    nodes_ = std::move(built.nodes);
+    blocks_ = std::move(built.blocks);
+    origin_ = built.origin;
+    extent_ = built.extent;
+}
+
+template <int D>
+void BoundsTree<D>::refit(std::span<const Bounds<D>> boxes) {
+    extent_ = 0.0;
+    for (const Bounds<D>& box : boxes) {
+        extent_ = std::max(
+            {extent_, (box.low - origin_).cwiseAbs().maxCoeff(), (box.high - origin_).cwiseAbs().maxCoeff()});
+    }
+    for (TreeBlock<D>& block : blocks_) {
+        for (std::size_t lane = 0; lane < block.count; ++lane) {
+            set_box_lane<D>(block, lane, boxes[block.item[lane]], origin_);
+        }
+    }
+    for (std::size_t n = nodes_.size(); n-- > 0;) {
+        TreeNode<D>& node = nodes_[n];
+        for (std::size_t i = 0; i < 8; ++i) {
+            if (node.layers[i] == 0) continue;
+            const bool is_leaf = (node.child[i] & TreeNode<D>::leaf) != 0;
+            const std::uint32_t child = node.child[i] & ~TreeNode<D>::leaf;
+            for (int axis = 0; axis < D; ++axis) {
+                float low = std::numeric_limits<float>::infinity();
+                float high = -low;
+                if (is_leaf) {
+                    const TreeBlock<D>& block = blocks_[child];
+                    for (std::size_t lane = 0; lane < block.count; ++lane) {
+                        low = std::min(low, block.base[axis][lane]);
+                        high =
+                            std::max(high, float_above(block.base[axis][lane] + block.edge[0][axis][lane]));
+                    }
+                } else {
+                    for (std::size_t k = 0; k < 8; ++k) {
+                        low = std::min(low, nodes_[child].low[axis][k]);
+                        high = std::max(high, nodes_[child].high[axis][k]);
+                    }
+                }
+                node.low[axis][i] = low;
+                node.high[axis][i] = high;
+            }
+        }
+    }
+}
+
+template <int D>
+void BoundsTree<D>::overlapping_(const Bounds<D>& query, LayerSet layers, Visitor visitor) const {
+    if (empty() || query.empty()) return;
+    overlapping_kernel<D>(nodes_.data(), blocks_.data(), in_float<D>(query, origin_, extent_, layers),
+                          visitor);
+}
+
+template <int D>
+void BoundsTree<D>::along_(const Sweep<D>& sweep, Visitor visitor) const {
+    if (empty()) return;
+    along_kernel<D>(nodes_.data(), blocks_.data(), in_float<D>(sweep, origin_, extent_), visitor);
+}
+
+template <int D>
+void BoundsTree<D>::along_(const Gathered<D>& gathered, const Sweep<D>& sweep, Visitor visitor) const {
+    if (gathered.count == 0) return;
+    along_gathered_kernel<D>(gathered, in_float<D>(sweep, origin_, extent_), visitor);
+}
+
+template <int D>
+void BoundsTree<D>::around_(const Bounds<D>& from, double limit, LayerSet layers, Visitor visitor) const {
+    if (empty() || from.empty()) return;
+    around_kernel<D>(nodes_.data(), blocks_.data(), in_float<D>(from, origin_, extent_, layers), limit,
+                     visitor);
+}
+
+template <int D>
+bool BoundsTree<D>::gather(const Bounds<D>& query, LayerSet layers, Gathered<D>& out) const {
+    out.count = 0;
+    if (empty() || query.empty()) return true;
+    return gather_kernel<D>(nodes_.data(), blocks_.data(), in_float<D>(query, origin_, extent_, layers), out);
+}
+
+template Sweep<2> sweep_of<2>(const HullView<2>&, const Vec<2>&, const Vec<2>&, double);
+template Sweep<3> sweep_of<3>(const HullView<3>&, const Vec<3>&, const Vec<3>&, double);
+template Sweep<2> sweep_of<2>(const Bounds<2>&, const Vec<2>&, double);
+template Sweep<3> sweep_of<3>(const Bounds<3>&, const Vec<3>&, double);
 template class BoundsTree<2>;
 template class BoundsTree<3>;
 

@@ -2,6 +2,7 @@
 
 #include <Eigen/Geometry>
 
+#include "geometry/facet_casts.hpp"
 #include "hollow_probe/geometry/separation.hpp"
 
 // The mover touches the target at distance t where t·direction lies on the surface of the set
@@ -206,6 +207,14 @@ struct Caster {
 template <int D>
 std::optional<CastHit<D>> cast(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
                                double reach, const HullView<D>& target) {
+    if (mover.points.size() == 1 && target.points.size() == D && target.radius == 0.0) {
+        const Vec<D> center = start + mover.points[0];
+        const Vec<D>* corners = target.points.data();
+        const QuickAnswer<D> quick =
+            mover.radius == 0.0 ? cast_ray_at_facet<D>(center, direction, reach, corners)
+                                : cast_ball_at_facet<D>(center, mover.radius, direction, reach, corners);
+        if (quick) return *quick;
+    }
     return Caster<D>{mover, start, direction, reach, target}.run();
 }
 

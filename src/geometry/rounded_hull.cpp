@@ -189,6 +189,28 @@ Vec<3> loop_normal(const std::vector<Vec<3>>& points, const std::vector<std::uin
     return n;
 }
 
+template <int D>
+FacetNormals<D> segment_normals(const Vec<D>& along) {
+    FacetNormals<D> result;
+    const Vec<D> e = along.normalized();
+    if constexpr (D == 2) {
+        result.both(Vec<2>(e.y(), -e.x()));
+    } else {
+        const Vec<3> side = e.unitOrthogonal();
+        result.both(side);
+        result.both(e.cross(side));
+    }
+    result.both(e);
+    return result;
+}
+
+template <int D>
+FacetNormals<D> point_normals() {
+    FacetNormals<D> result;
+    for (int axis = 0; axis < D; ++axis) result.both(Vec<D>::Unit(axis));
+    return result;
+}
+
 }  // namespace
 
 template <int D>
@@ -199,56 +221,57 @@ RoundedHull<D>::RoundedHull(std::vector<Vec<D>> points, double radius,
 }
 
 template <int D>
+FacetNormals<D> facet_normals(const Vec<D>* corners) {
+    if constexpr (D == 2) {
+        const Vec<2> along = corners[1] - corners[0];
+        return along.norm() > 0.0 ? segment_normals<2>(along) : point_normals<2>();
+    } else {
+        const std::array<Vec<3>, 3> sides = {corners[1] - corners[0], corners[2] - corners[1],
+                                             corners[0] - corners[2]};
+        int longest = 0;
+        for (int i = 1; i < 3; ++i) {
+            if (sides[i].squaredNorm() > sides[longest].squaredNorm()) longest = i;
+        }
+        const double length = sides[longest].norm();
+        if (length == 0.0) return point_normals<3>();
+        // The two shorter sides give the digits that a long one would drown on needles.
+        const Vec<3> n = sides[(longest + 1) % 3].cross(sides[(longest + 2) % 3]);
+        const double doubled_area = n.norm();
+        if (doubled_area <= 1e-15 * length * length) return segment_normals<3>(sides[longest]);
+        FacetNormals<3> result;
+        const Vec<3> unit = n / doubled_area;
+        result.both(unit);
+        for (const Vec<3>& side : sides) {
+            if (side.squaredNorm() > 0.0) result.at[result.count++] = side.cross(unit).normalized();
+        }
+        return result;
+    }
+}
+
+template <int D>
+const std::shared_ptr<const HullTopology>& facet_topology() {
+    static const std::shared_ptr<const HullTopology> topology =
+        D == 2 ? chain_topology(2) : loop_topology(3, 3);
+    return topology;
+}
+
+template <int D>
 void RoundedHull<D>::find_normals() {
     normals_.clear();
-    const auto both = [&](const Vec<D>& n) {
-        normals_.push_back(n);
-        normals_.push_back(-n);
+    if (topology_ == facet_topology<D>()) return;  // found from the corners when they are wanted
+    const auto take = [&](const FacetNormals<D>& some) {
+        normals_.assign(some.at.begin(), some.at.begin() + some.count);
     };
-    const double spread = spread_of(points_);
-    if (spread == 0.0) {
-        for (int axis = 0; axis < D; ++axis) both(Vec<D>::Unit(axis));
-        return;
-    }
-    const auto along_segment = [&](const Vec<D>& along) {
-        const Vec<D> e = along.normalized();
-        both(e);
-        if constexpr (D == 2) {
-            both(Vec<2>(e.y(), -e.x()));
-        } else {
-            const Vec<3> side = e.unitOrthogonal();
-            both(side);
-            both(e.cross(side));
-        }
-    };
-    if (points_.size() == 2) return along_segment(points_[1] - points_[0]);
+    if (spread_of(points_) == 0.0) return take(point_normals<D>());
+    if (points_.size() == 2) return take(segment_normals<D>(points_[1] - points_[0]));
     if constexpr (D == 2) {
         for (const auto& edge : topology_->edges) {
             const Vec<2> along = points_[edge[1]] - points_[edge[0]];
             normals_.push_back(Vec<2>(along.y(), -along.x()).normalized());
         }
     } else {
-        const bool flat = topology_->facets.size() == 2;
-        if (flat) {
-            const Vec<3> n = loop_normal(points_, topology_->facets[0]);
-            double longest = 0.0;
-            Vec<3> along = Vec<3>::Zero();
-            for (const auto& edge : topology_->edges) {
-                const Vec<3> side = points_[edge[1]] - points_[edge[0]];
-                if (side.norm() > longest) along = side;
-                longest = std::max(longest, side.norm());
-            }
-            if (n.norm() <= 1e-15 * longest * longest)
-                return along_segment(along);  // a triangle without area
-            both(n.normalized());
-            for (const auto& edge : topology_->edges) {
-                const Vec<3> side = points_[edge[1]] - points_[edge[0]];
-                if (side.norm() > 0.0) normals_.push_back(side.cross(n).normalized());
-            }
-        } else {
-            for (const auto& loop : topology_->facets)
-                normals_.push_back(loop_normal(points_, loop).normalized());
-        }
+        for (const auto& loop : topology_->facets)
+            normals_.push_back(loop_normal(points_, loop).normalized());
     }
 }
 
@@ -306,8 +329,7 @@ RoundedHull<D> RoundedHull<D>::hull(std::vector<Vec<D>> points, double radius) {
 template <int D>
 RoundedHull<D> RoundedHull<D>::facet(const std::array<Vec<D>, D>& corners) {
     for (const Vec<D>& corner : corners) require_finite<D>(corner, "corner");
-    return RoundedHull({corners.begin(), corners.end()}, 0.0,
-                       D == 2 ? chain_topology(2) : loop_topology(3, 3));
+    return RoundedHull({corners.begin(), corners.end()}, 0.0, facet_topology<D>());
 }
 
 template <int D>
@@ -318,6 +340,7 @@ RoundedHull<D> RoundedHull<D>::placed(const Mat<D>& turn, const Vec<D>& move) co
         for (Vec<D>& n : result.normals_) n = turn * n;
         return result;
     }
+    if (topology_ == facet_topology<D>()) return result;  // has both sides as it is
     // Mirroring turns counter-clockwise loops around.
     auto topology = std::make_shared<HullTopology>(*topology_);
     for (auto& loop : topology->facets) std::reverse(loop.begin(), loop.end());
@@ -348,6 +371,10 @@ Bounds<D> RoundedHull<D>::bounds() const {
     return bounds_of<D>(view());
 }
 
+template FacetNormals<2> facet_normals<2>(const Vec<2>*);
+template FacetNormals<3> facet_normals<3>(const Vec<3>*);
+template const std::shared_ptr<const HullTopology>& facet_topology<2>();
+template const std::shared_ptr<const HullTopology>& facet_topology<3>();
 template class RoundedHull<2>;
 template class RoundedHull<3>;
 

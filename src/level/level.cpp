@@ -54,9 +54,7 @@ template <int D>
 Solid<D>& LevelBuilder<D>::begin_solid(const std::string& name, const std::string& layer) {
     const auto found = level_.find_layer(layer);
     if (!found) throw InvalidInput("layer '" + layer + "' is not declared by the level");
-    for (const Solid<D>& solid : level_.solids_) {
-        if (solid.name == name) throw InvalidInput("solid '" + name + "' is named twice");
-    }
+    if (!names_.insert(name).second) throw InvalidInput("solid '" + name + "' is named twice");
     Solid<D> solid;
     solid.name = name;
     solid.layer = *found;
@@ -66,22 +64,16 @@ Solid<D>& LevelBuilder<D>::begin_solid(const std::string& name, const std::strin
 
 template <int D>
 void LevelBuilder<D>::append(const RoundedHull<D>& shape) {
-    typename Level<D>::Piece piece;
-    piece.first_point = static_cast<std::uint32_t>(level_.points_.size());
-    piece.point_count = static_cast<std::uint16_t>(shape.points().size());
-    piece.first_normal = static_cast<std::uint32_t>(level_.normals_.size());
-    piece.normal_count = static_cast<std::uint16_t>(shape.normals().size());
-    piece.solid = static_cast<std::uint32_t>(level_.solids_.size() - 1);
-    piece.radius = shape.radius();
-    if (level_.topologies_.empty() || level_.topologies_.back() != shape.topology()) {
-        level_.topologies_.push_back(shape.topology());
-    }
-    piece.topology = level_.topologies_.back().get();
-    level_.points_.insert(level_.points_.end(), shape.points().begin(), shape.points().end());
-    level_.normals_.insert(level_.normals_.end(), shape.normals().begin(), shape.normals().end());
-    level_.pieces_.push_back(piece);
+    level_.pieces_.add(shape);
+    level_.solid_of_piece_.push_back(static_cast<std::uint32_t>(level_.solids_.size() - 1));
     ++level_.solids_.back().piece_count;
-    boxes_.push_back(shape.bounds());
+}
+
+template <int D>
+void LevelBuilder<D>::append_facet(const std::array<Vec<D>, D>& corners) {
+    level_.pieces_.add_facet(corners);
+    level_.solid_of_piece_.push_back(static_cast<std::uint32_t>(level_.solids_.size() - 1));
+    ++level_.solids_.back().piece_count;
 }
 
 template <int D>
@@ -109,17 +101,16 @@ LevelBuilder<D>& LevelBuilder<D>::add_polyline(const std::string& name, const st
                                                const std::vector<Vec<2>>& corners) requires(D == 2) {
     if constexpr (D == 2) {  // clang 14 instantiates the other dimension, too
         if (corners.size() < 2) throw InvalidInput("polyline needs at least two corners");
-        std::vector<RoundedHull<2>> parts;
-        for (std::size_t i = 1; i < corners.size(); ++i) {
-            if (corners[i] == corners[i - 1]) {
+        for (std::size_t i = 0; i < corners.size(); ++i) {
+            if (!corners[i].allFinite()) throw InvalidInput("corner has a number that is not finite");
+            if (i > 0 && corners[i] == corners[i - 1]) {
                 throw InvalidInput("polyline has a segment of no length at corner " + std::to_string(i + 1));
             }
-            parts.push_back(RoundedHull<2>::facet({corners[i - 1], corners[i]}));
         }
         Solid<2>& solid = begin_solid(name, layer);
         solid.outline = corners;
         solid.closed = false;
-        for (const auto& part : parts) append(part);
+        for (std::size_t i = 1; i < corners.size(); ++i) append_facet({corners[i - 1], corners[i]});
     }
     return *this;
 }
@@ -142,16 +133,8 @@ LevelBuilder<D>& LevelBuilder<D>::add_mesh(
             }
         }
         begin_solid(name, layer);
-        // All triangles share one topology.
-        const RoundedHull<3> first = RoundedHull<3>::facet(
-            {vertices[triangles[0][0]], vertices[triangles[0][1]], vertices[triangles[0][2]]});
-        level_.topologies_.push_back(first.topology());
-        const HullTopology* shared = first.topology().get();
-        for (const auto& [a, b, c] : triangles) {
-            append(RoundedHull<3>::facet({vertices[a], vertices[b], vertices[c]}));
-            if (level_.topologies_.back().get() != shared) level_.topologies_.pop_back();
-            level_.pieces_.back().topology = shared;
-        }
+        level_.pieces_.reserve_facets(triangles.size());
+        for (const auto& [a, b, c] : triangles) append_facet({vertices[a], vertices[b], vertices[c]});
     }
     return *this;
 }
@@ -166,10 +149,16 @@ LevelBuilder<D>& LevelBuilder<D>::start(const std::string& name, const Vec<D>& a
 
 template <int D>
 Level<D> LevelBuilder<D>::build() {
-    if (level_.pieces_.empty()) throw InvalidInput("the level is empty: expected at least one solid");
-    for (const Bounds<D>& box : boxes_) level_.bounds_.grow(box);
-    level_.tree_ = BoundsTree<D>(boxes_);
-    boxes_.clear();
+    const std::uint32_t count = level_.piece_count();
+    if (count == 0) throw InvalidInput("the level is empty: expected at least one solid");
+    std::vector<std::uint32_t> items(count);
+    std::vector<std::uint8_t> layers(count);
+    for (std::uint32_t i = 0; i < count; ++i) {
+        items[i] = i;
+        layers[i] = static_cast<std::uint8_t>(level_.layer_of(i));
+        level_.bounds_.grow(level_.pieces_.bounds(i));
+    }
+    level_.tree_ = BoundsTree<D>(level_.pieces_, items, layers);
     return std::move(level_);
 }
 

@@ -21,9 +21,9 @@ template <int D>
 std::optional<LevelHit<D>> first_hit(const Level<D>& level, const LevelCast<D>& request,
                                      const AngleRange& angles) {
     std::optional<LevelHit<D>> best;
-    const Bounds<D> mover = bounds_of(request.mover).moved(request.start);
-    level.tree().along(mover, request.direction, request.reach, [&](std::uint32_t piece, double limit) {
-        if (!level.on_layers(piece, request.layers)) return limit;
+    Sweep<D> sweep = sweep_of<D>(request.mover, request.start, request.direction, request.reach);
+    sweep.layers = request.layers;
+    level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
         const auto hit = cast<D>(request.mover, request.start, request.direction, limit, level.piece(piece));
         if (!hit || (hit->began_inside && request.skip_inside) ||
             !within<D>(angles, hit->normal, level.up())) {

@@ -49,8 +49,8 @@ template <int D>
 ClipTruth<D> clip(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent) {
     const Noise noise = noise_of(body.shape, level);
     ClipTruth<D> truth;
-    level.tree().overlapping(bounds_of(body.shape).moved(body.anchor), [&](std::uint32_t piece) {
-        if (!level.on_layers(piece, body.meets)) return;
+    const Bounds<D> around = bounds_of(body.shape).moved(body.anchor);
+    level.tree().overlapping(around, body.meets, [&](std::uint32_t piece) {
         const Separation<D> now = separation<D>(body.shape, body.anchor, level.piece(piece));
         truth.lifted = truth.lifted || (now.gap < -noise.distance && now.normal.dot(level.up()) > 1e-6);
         const bool deeper =

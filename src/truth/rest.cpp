@@ -23,8 +23,9 @@ void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent
     }
     const double lift = highest - up.dot(column.anchor) - lowest_of_body + intent.touch;
     const Bounds<D> from = bounds_of(column.shape).moved(column.anchor + lift * up);
-    level.tree().along(from, Vec<D>(-up), infinity, [&](std::uint32_t piece, double limit) {
-        if (!level.on_layers(piece, column.meets)) return limit;
+    Sweep<D> sweep = sweep_of<D>(from, Vec<D>(-up), infinity);
+    sweep.layers = column.meets;
+    level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
         // Start close above the piece, so that small numbers stay exact.
         const HullView<D> hull = level.piece(piece);
         const double start =

@@ -1,134 +1,184 @@
-// The spatial index: a binary bounding volume hierarchy over axis-aligned boxes.
+// The spatial index: a bounding volume hierarchy of eight children a node, over boxes and facets.
 #pragma once
 
 #include <array>
 #include <cstdint>
 #include <span>
-#include <utility>
+#include <type_traits>
 #include <vector>
 
+#include "hollow_probe/geometry/hull_store.hpp"
 #include "hollow_probe/geometry/vec.hpp"
 
 namespace hollow_probe {
 
-/// Finds the boxes that a box overlaps, or that a moving box meets, in time logarithmic in their number for
-/// ordinary scenes. Queries are const, allocate nothing and are safe from any number of threads.
+/// One bit for each layer, at most 64 of them.
+using LayerSet = std::uint64_t;
+inline constexpr std::size_t most_layers = 64;
+inline constexpr LayerSet all_layers = ~LayerSet{0};
+
+/// A shape on its way, as the index sees it: a core held by center ± axes (any combination of them), inflated
+/// by a radius. All zero is a ray.
+template <int D>
+struct Sweep {
+    Vec<D> center = Vec<D>::Zero();
+    std::array<Vec<D>, D> axes = zeros();
+    double radius = 0.0;
+    Vec<D> direction = Vec<D>::Zero();  // unit
+    double reach = 0.0;                 // >= 0; may be infinite
+    LayerSet layers = all_layers;
+
+    static std::array<Vec<D>, D> zeros() {
+        std::array<Vec<D>, D> result;
+        result.fill(Vec<D>::Zero());
+        return result;
+    }
+};
+
+/// The sweep of a hull standing at `start`: exact for points, segments and parallelepipeds, a box around
+/// other cores.
+template <int D>
+Sweep<D> sweep_of(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction, double reach);
+
+/// The sweep of a box.
+template <int D>
+Sweep<D> sweep_of(const Bounds<D>& mover, const Vec<D>& direction, double reach);
+
+/// Eight children: bounds in float, rounded outwards, relative to the tree's origin. Empty places have bounds
+/// that nothing meets.
+template <int D>
+struct alignas(64) TreeNode {
+    static constexpr std::uint32_t leaf = 0x80000000U;
+    float low[D][8];
+    float high[D][8];
+    std::uint32_t child[8];   // a node, or a block with the leaf bit
+    std::uint16_t layers[8];  // bit l % 16 for every layer l below
+};
+
+/// Up to eight items: facets as a corner and the edges from it, boxes as their low corner and size.
+template <int D>
+struct alignas(32) TreeBlock {
+    float base[D][8];
+    float edge[D - 1][D][8];
+    std::uint32_t item[8];
+    std::uint8_t layer[8];
+    std::uint8_t count = 0;
+    std::uint8_t facets = 0;  // one bit a lane
+};
+
+/// Blocks gathered around one place, to be swept through many times; see BoundsTree::gather().
+template <int D>
+struct Gathered {
+    static constexpr std::size_t most_blocks = 48;
+    std::array<TreeBlock<D>, most_blocks> blocks;
+    std::size_t count = 0;
+};
+
+/// Finds the boxes and facets that a box overlaps, that a moving shape may meet, or that lie near, in time
+/// logarithmic in their number for ordinary scenes. What it finds are candidates: all that are truly met, and
+/// a few more, since it works in float with a margin over every rounding; the caller decides exactly. Queries
+/// are const, allocate nothing and are safe from any number of threads.
 ///
 ///     BoundsTree<2> tree(boxes);
-///     tree.overlapping(query, [&](std::uint32_t index) { ... });
+///     tree.overlapping(query, all_layers, [&](std::uint32_t item) { ... });
+///
+/// The leaf tests run in SIMD, eight items at a time, in the best instruction set the machine has.
 template <int D>
 class BoundsTree {
   public:
     BoundsTree() = default;
-    /// Splits by the surface area heuristic over binned centers (I. Wald, "On fast construction of SAH-based
-    /// bounding volume hierarchies", 2007). O(n log n).
     explicit BoundsTree(std::span<const Bounds<D>> boxes);
+    /// Over the hulls with the given numbers. `layer_of_item` has the layer of every item, or is empty: all
+    /// on layer 0.
+    ///
+    /// Split by the surface area heuristic over binned centers (I. Wald, "On fast construction of SAH-based
+    /// bounding volume hierarchies", 2007), on all threads. The same tree for any number of them. O(n log n).
+    BoundsTree(const HullStore<D>& hulls, std::span<const std::uint32_t> items,
+               std::span<const std::uint8_t> layer_of_item);
+
+    /// Moves the boxes of a tree made from boxes, keeping its shape. O(n). For things that move a little; a
+    /// tree of things strewn far from where they were is slow, never wrong.
+    void refit(std::span<const Bounds<D>> boxes);
 
     [[nodiscard]] std::size_t node_count() const { return nodes_.size(); }
     [[nodiscard]] std::size_t bytes() const {
-        return nodes_.size() * sizeof(Node) + order_.size() * sizeof(std::uint32_t);
+        return nodes_.size() * sizeof(TreeNode<D>) + blocks_.size() * sizeof(TreeBlock<D>);
+    }
+    [[nodiscard]] bool empty() const { return blocks_.empty(); }
+
+    /// Calls visit(item) for every item whose box overlaps `query` (touching counts), each once. A visitor
+    /// that returns bool ends the search by returning false.
+    template <class Visit>
+    void overlapping(const Bounds<D>& query, LayerSet layers, Visit visit) const {
+        overlapping_(query, layers, Caller<Visit, 0>(visit));
     }
 
-    /// Calls visit(index) for every box that overlaps `query` (touching counts), each once.
+    /// Calls visit(item, limit) for every item the sweep may meet within its reach, roughly nearest first;
+    /// visit returns the new, never greater, limit. Items beyond it are skipped.
     template <class Visit>
-    void overlapping(const Bounds<D>& query, Visit visit) const;
+    void along(const Sweep<D>& sweep, Visit visit) const {
+        along_(sweep, Caller<Visit, 1>(visit));
+    }
 
-    /// Calls visit(index, limit) for every box that `mover` meets while travelling along `direction` by at
-    /// most `limit`, roughly nearest first; visit returns the new, never greater, limit. Boxes beyond it are
-    /// skipped.
+    /// Calls visit(item, limit) for every item whose box is no farther than `limit` from the box `from`,
+    /// roughly nearest first; visit returns the new, never greater, limit.
     template <class Visit>
-    void along(const Bounds<D>& mover, const Vec<D>& direction, double limit, Visit visit) const;
+    void around(const Bounds<D>& from, double limit, LayerSet layers, Visit visit) const {
+        around_(from, limit, layers, Caller<Visit, 1>(visit));
+    }
 
-  private:
-    static constexpr int most_levels = 64;
+    /// Copies all items whose boxes overlap `query` to `out`. False when they do not fit: out is then
+    /// useless.
+    bool gather(const Bounds<D>& query, LayerSet layers, Gathered<D>& out) const;
 
-    struct Node {
-        Bounds<D> bounds;
-        std::uint32_t first = 0;  // leaf: place in order_; inner: the left child, the right one following it
-        std::uint32_t count = 0;  // leaf: number of boxes; inner: 0
+    /// As along(), but through gathered items only, in no order.
+    template <class Visit>
+    void along(const Gathered<D>& gathered, const Sweep<D>& sweep, Visit visit) const {
+        along_(gathered, sweep, Caller<Visit, 1>(visit));
+    }
+
+    /// Where the floats are relative to, and how far from it they reach.
+    [[nodiscard]] const Vec<D>& origin() const { return origin_; }
+    [[nodiscard]] double extent() const { return extent_; }
+    [[nodiscard]] const std::vector<TreeNode<D>>& nodes() const { return nodes_; }
+    [[nodiscard]] const std::vector<TreeBlock<D>>& blocks() const { return blocks_; }
+
+    /// A visitor without its type, as the queries take it.
+    struct Visitor {
+        void* context = nullptr;
+        double (*visit)(void* context, std::uint32_t item, double limit) = nullptr;
     };
 
-    void build(std::span<const Bounds<D>> boxes, std::uint32_t node, std::uint32_t first, std::uint32_t last,
-               int level);
-
-    /// The distance at which the mover's center enters a box grown by the mover's half size; infinity if
-    /// never.
-    static double entry(const Bounds<D>& box, const Vec<D>& center, const Vec<D>& half,
-                        const Vec<D>& direction, double limit) {
-        double enters = 0.0;
-        double leaves = limit;
-        for (int axis = 0; axis < D; ++axis) {
-            // A margin over rounding, so that a box that is only just touched is never lost.
-            const double slack = 1e-12 * (std::abs(center[axis]) + std::abs(box.low[axis]) +
-                                          std::abs(box.high[axis]) + half[axis]);
-            const double low = box.low[axis] - half[axis] - slack - center[axis];
-            const double high = box.high[axis] + half[axis] + slack - center[axis];
-            if (direction[axis] == 0.0) {
-                if (low > 0.0 || high < 0.0) return infinity;
-                continue;
-            }
-            const double a = low / direction[axis];
-            const double b = high / direction[axis];
-            enters = std::max(enters, std::min(a, b));
-            leaves = std::min(leaves, std::max(a, b));
+  private:
+    template <class Visit, int takes_limit>
+    struct Caller {
+        explicit Caller(Visit& visit) : context(&visit) {}
+        operator Visitor() const {  // NOLINT(google-explicit-constructor)
+            return {
+                context, [](void* c, std::uint32_t item, double limit) -> double {
+                    if constexpr (takes_limit != 0) {
+                        return (*static_cast<Visit*>(c))(item, limit);
+                    } else if constexpr (std::is_same_v<decltype((*static_cast<Visit*>(c))(item)), bool>) {
+                        return (*static_cast<Visit*>(c))(item) ? limit : -1.0;
+                    } else {
+                        (*static_cast<Visit*>(c))(item);
+                        return limit;
+                    }
+                }};
         }
-        return enters <= leaves + 1e-12 * std::abs(leaves) ? enters : infinity;
-    }
+        void* context;
+    };
 
-    std::vector<Node> nodes_;
-    std::vector<std::uint32_t> order_;
+    void overlapping_(const Bounds<D>& query, LayerSet layers, Visitor visitor) const;
+    void along_(const Sweep<D>& sweep, Visitor visitor) const;
+    void along_(const Gathered<D>& gathered, const Sweep<D>& sweep, Visitor visitor) const;
+    void around_(const Bounds<D>& from, double limit, LayerSet layers, Visitor visitor) const;
+
+    std::vector<TreeNode<D>> nodes_;  // the root first; children after their parents
+    std::vector<TreeBlock<D>> blocks_;
+    Vec<D> origin_ = Vec<D>::Zero();
+    double extent_ = 0.0;
 };
-
-template <int D>
-template <class Visit>
-void BoundsTree<D>::overlapping(const Bounds<D>& query, Visit visit) const {
-    if (nodes_.empty()) return;
-    std::array<std::uint32_t, most_levels + 1> stack{};
-    std::size_t depth = 0;
-    stack[depth++] = 0;
-    while (depth > 0) {
-        const Node& node = nodes_[stack[--depth]];
-        if (!node.bounds.overlaps(query)) continue;
-        if (node.count > 0) {
-            for (std::uint32_t i = 0; i < node.count; ++i) visit(order_[node.first + i]);
-        } else {
-            stack[depth++] = node.first + 1;
-            stack[depth++] = node.first;
-        }
-    }
-}
-
-template <int D>
-template <class Visit>
-void BoundsTree<D>::along(const Bounds<D>& mover, const Vec<D>& direction, double limit, Visit visit) const {
-    if (nodes_.empty()) return;
-    const Vec<D> center = mover.center();
-    const Vec<D> half = 0.5 * mover.size();
-    std::array<std::pair<std::uint32_t, double>, most_levels + 1> stack{};
-    std::size_t depth = 0;
-    const double at_root = entry(nodes_[0].bounds, center, half, direction, limit);
-    if (at_root == infinity) return;
-    stack[depth++] = {0, at_root};
-    while (depth > 0) {
-        const auto [index, enters] = stack[--depth];
-        if (enters > limit) continue;
-        const Node& node = nodes_[index];
-        if (node.count > 0) {
-            for (std::uint32_t i = 0; i < node.count; ++i) limit = visit(order_[node.first + i], limit);
-            continue;
-        }
-        double left = entry(nodes_[node.first].bounds, center, half, direction, limit);
-        double right = entry(nodes_[node.first + 1].bounds, center, half, direction, limit);
-        std::uint32_t near = node.first;
-        std::uint32_t far = node.first + 1;
-        if (right < left) {
-            std::swap(left, right);
-            std::swap(near, far);
-        }
-        if (right != infinity) stack[depth++] = {far, right};
-        if (left != infinity) stack[depth++] = {near, left};
-    }
-}
 
 extern template class BoundsTree<2>;
 extern template class BoundsTree<3>;

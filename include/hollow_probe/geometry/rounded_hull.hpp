@@ -28,10 +28,41 @@ struct HullView {
     double radius = 0.0;
     /// Unit directions n for which max n·p over the points bounds the hull, enough of them that together they
     /// enclose exactly its core: facet normals; for flat cores both sides and the outline; for a segment its
-    /// two ends and enough sides; for a point all axes.
+    /// two ends and enough sides; for a point all axes. Empty for facets: see for_each_normal().
     std::span<const Vec<D>> normals;
     const HullTopology* topology = nullptr;
 };
+
+/// The normals of a facet, worked out from its corners.
+template <int D>
+struct FacetNormals {
+    std::array<Vec<D>, 6> at;
+    std::size_t count = 0;
+
+    void both(const Vec<D>& n) {
+        at[count++] = n;
+        at[count++] = -n;
+    }
+};
+
+/// Of D corners, which may coincide or lie in one line. The two sides of the surface come first.
+template <int D>
+FacetNormals<D> facet_normals(const Vec<D>* corners);
+
+/// The topology that all facets share.
+template <int D>
+const std::shared_ptr<const HullTopology>& facet_topology();
+
+/// Calls visit(n) for every normal of the hull's core.
+template <int D, class Visit>
+void for_each_normal(const HullView<D>& hull, Visit visit) {
+    if (!hull.normals.empty()) {
+        for (const Vec<D>& n : hull.normals) visit(n);
+    } else {
+        const FacetNormals<D> normals = facet_normals<D>(hull.points.data());
+        for (std::size_t i = 0; i < normals.count; ++i) visit(normals.at[i]);
+    }
+}
 
 /// An owned rounded hull.
 ///
@@ -59,6 +90,7 @@ class RoundedHull {
     [[nodiscard]] HullView<D> view() const { return {points_, radius_, normals_, topology_.get()}; }
     [[nodiscard]] const std::vector<Vec<D>>& points() const { return points_; }
     [[nodiscard]] double radius() const { return radius_; }
+    /// Empty for facets.
     [[nodiscard]] const std::vector<Vec<D>>& normals() const { return normals_; }
     [[nodiscard]] const std::shared_ptr<const HullTopology>& topology() const { return topology_; }
 
@@ -107,8 +139,9 @@ std::array<double, 2> extent_along(const HullView<D>& hull, const Vec<D>& n) {
 /// Directions that are no facet normal may be among them; every one is a valid separating direction to try.
 template <int D, class Visit>
 void for_each_separating_direction(const HullView<D>& a, const HullView<D>& b, Visit visit) {
-    for (const Vec<D>& n : b.normals) visit(n);
-    for (const Vec<D>& n : a.normals) visit(Vec<D>(-n));
+    // A point adds nothing to the normals of the other hull, unless that is a point, too.
+    if (b.points.size() > 1 || a.points.size() == 1) for_each_normal(b, visit);
+    if (a.points.size() > 1) for_each_normal(a, [&](const Vec<D>& n) { visit(Vec<D>(-n)); });
     if constexpr (D == 3) {
         for (const auto& edge_a : a.topology->directions) {
             const Vec<D> along_a = a.points[edge_a[1]] - a.points[edge_a[0]];

@@ -1,20 +1,16 @@
 // A level: named solids on layers, cut into convex pieces, with an index over them.
 #pragma once
 
-#include <deque>
-#include <memory>
 #include <optional>
 #include <string>
+#include <unordered_set>
 #include <vector>
 
 #include "hollow_probe/geometry/bounds_tree.hpp"
+#include "hollow_probe/geometry/hull_store.hpp"
 #include "hollow_probe/geometry/rounded_hull.hpp"
 
 namespace hollow_probe {
-
-/// One bit for each layer of a level, in the order the level declares them.
-using LayerSet = std::uint64_t;
-inline constexpr std::size_t most_layers = 64;
 
 /// A named solid; its pieces are numbers first_piece … first_piece + piece_count - 1 of the level.
 template <int D>
@@ -48,15 +44,12 @@ class Level {
     [[nodiscard]] const Bounds<D>& bounds() const { return bounds_; }
     [[nodiscard]] const BoundsTree<D>& tree() const { return tree_; }
 
-    [[nodiscard]] std::uint32_t piece_count() const { return static_cast<std::uint32_t>(pieces_.size()); }
-    [[nodiscard]] HullView<D> piece(std::uint32_t index) const {
-        const Piece& p = pieces_[index];
-        return {std::span(points_).subspan(p.first_point, p.point_count), p.radius,
-                std::span(normals_).subspan(p.first_normal, p.normal_count), p.topology};
-    }
-    [[nodiscard]] std::uint32_t solid_of(std::uint32_t piece) const { return pieces_[piece].solid; }
+    [[nodiscard]] std::uint32_t piece_count() const { return pieces_.size(); }
+    [[nodiscard]] HullView<D> piece(std::uint32_t index) const { return pieces_[index]; }
+    [[nodiscard]] const HullStore<D>& pieces() const { return pieces_; }
+    [[nodiscard]] std::uint32_t solid_of(std::uint32_t piece) const { return solid_of_piece_[piece]; }
     [[nodiscard]] std::uint32_t layer_of(std::uint32_t piece) const {
-        return solids_[pieces_[piece].solid].layer;
+        return solids_[solid_of_piece_[piece]].layer;
     }
     [[nodiscard]] bool on_layers(std::uint32_t piece, LayerSet mask) const {
         return mask >> layer_of(piece) & 1U;
@@ -71,24 +64,12 @@ class Level {
     template <int>
     friend class LevelBuilder;
 
-    struct Piece {
-        std::uint32_t first_point = 0;
-        std::uint32_t first_normal = 0;
-        std::uint16_t point_count = 0;
-        std::uint16_t normal_count = 0;
-        std::uint32_t solid = 0;
-        double radius = 0.0;
-        const HullTopology* topology = nullptr;
-    };
-
     Vec<D> up_ = Vec<D>::Unit(1);
     std::vector<std::string> layers_;
     std::vector<Solid<D>> solids_;
     std::vector<StartPoint<D>> starts_;
-    std::vector<Piece> pieces_;
-    std::vector<Vec<D>> points_;
-    std::vector<Vec<D>> normals_;
-    std::vector<std::shared_ptr<const HullTopology>> topologies_;
+    HullStore<D> pieces_;
+    std::vector<std::uint32_t> solid_of_piece_;
     Bounds<D> bounds_;
     BoundsTree<D> tree_;
 };
@@ -128,9 +109,10 @@ class LevelBuilder {
   private:
     Solid<D>& begin_solid(const std::string& name, const std::string& layer);
     void append(const RoundedHull<D>& shape);
+    void append_facet(const std::array<Vec<D>, D>& corners);
 
     Level<D> level_;
-    std::vector<Bounds<D>> boxes_;
+    std::unordered_set<std::string> names_;
 };
 
 /// `heading` without its part along `up`, made unit. Throws InvalidInput when nothing is left.

@@ -51,11 +51,10 @@ template <int D, class Visit>
 void for_each_contact(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& direction, double reach,
                       double touch, Visit visit) {
     const Bounds<D> bounds = bounds_of(body.shape).moved(body.anchor);
-    level.tree().along(bounds, direction, reach, [&](std::uint32_t piece, double limit) {
-        if (level.on_layers(piece, body.meets)) {
-            if (const auto contact = approach<D>(body, direction, reach, touch, level, piece))
-                visit(*contact);
-        }
+    Sweep<D> sweep = sweep_of<D>(bounds, direction, reach);
+    sweep.layers = body.meets;
+    level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
+        if (const auto contact = approach<D>(body, direction, reach, touch, level, piece)) visit(*contact);
         return limit;
     });
 }

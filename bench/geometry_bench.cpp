@@ -1,0 +1,142 @@
+// The geometry rows of the targets: rays, casts, overlaps, the rig in one traversal, builds, growth.
+#include <benchmark/benchmark.h>
+#include <tbb/global_control.h>
+
+#include <map>
+#include <memory>
+
+#include "hollow_probe/level/level_cast.hpp"
+#include "scenes.hpp"
+
+namespace hollow_probe::bench {
+namespace {
+
+constexpr std::size_t line_count = 1U << 16U;
+
+enum class Scene { terrain, rubble, interior };
+
+Mesh mesh_of(Scene scene, std::size_t triangles) {
+    switch (scene) {
+        case Scene::terrain:
+            return rolling_terrain(triangles);
+        case Scene::rubble:
+            return rubble(triangles);
+        case Scene::interior:
+            return interior(triangles);
+    }
+    return {};
+}
+
+/// Levels and lines are made once and kept until the end of the run; the largest one is not kept.
+struct Workplace {
+    Level<3> level;
+    std::vector<Line<3>> lines;
+};
+
+class Workplaces {
+  public:
+    const Workplace& get(Scene scene, std::size_t triangles) {
+        auto& place = places_[{scene, triangles}];
+        if (!place) {
+            if (triangles > 2'000'000) places_.clear();
+            auto& made = places_[{scene, triangles}];
+            made = std::make_unique<Workplace>(Workplace{level_of(mesh_of(scene, triangles)), {}});
+            made->lines = scattered_lines<3>(made->level, line_count, 1.0);
+            return *made;
+        }
+        return *place;
+    }
+
+  private:
+    std::map<std::pair<Scene, std::size_t>, std::unique_ptr<Workplace>> places_;
+};
+
+Workplaces& workplaces() {
+    static Workplaces all;
+    return all;
+}
+
+RoundedHull<3> mover_of(const std::string& kind) {
+    if (kind == "ray") return RoundedHull<3>::ball(Vec<3>::Zero(), 1.0).with_radius(0.0);
+    if (kind == "ball") return RoundedHull<3>::ball(Vec<3>::Zero(), 0.3);
+    if (kind == "capsule") return RoundedHull<3>::capsule({0.0, -0.6, 0.0}, {0.0, 0.6, 0.0}, 0.3);
+    if (kind == "box") return RoundedHull<3>::box(Vec<3>::Zero(), {0.5, 0.4, 0.5});
+    std::vector<Vec<3>> points;
+    for (int i = 0; i < 16; ++i) {
+        const double angle = std::numbers::pi * i / 4.0 + (i < 8 ? 0.0 : 0.2);
+        points.emplace_back(0.3 * std::cos(angle), i < 8 ? -0.4 : 0.4, 0.3 * std::sin(angle));
+    }
+    return RoundedHull<3>::hull(std::move(points));
+}
+
+void casts(benchmark::State& state, Scene scene, std::size_t triangles, const std::string& kind,
+           double reach) {
+    const Workplace& place = workplaces().get(scene, triangles);
+    const RoundedHull<3> mover = mover_of(kind);
+    std::size_t i = 0;
+    std::size_t hits = 0;
+    for (auto _ : state) {
+        const Line<3>& line = place.lines[i++ % line_count];
+        const auto hit = first_hit<3>(place.level, {mover.view(), line.start, line.direction, reach});
+        hits += hit ? 1 : 0;
+    }
+    state.SetItemsProcessed(state.iterations());
+    state.counters["hits"] = static_cast<double>(hits) / static_cast<double>(state.iterations());
+    state.counters["index_bytes_a_piece"] =
+        static_cast<double>(place.level.tree().bytes()) / place.level.piece_count();
+}
+
+void build(benchmark::State& state, Scene scene, std::size_t triangles, int threads) {
+    const tbb::global_control control(tbb::global_control::max_allowed_parallelism, threads);
+    const Level<3> level = level_of(mesh_of(scene, triangles));
+    std::vector<std::uint32_t> items(level.piece_count());
+    for (std::uint32_t i = 0; i < items.size(); ++i) items[i] = i;
+    for (auto _ : state) {
+        const BoundsTree<3> tree(level.pieces(), items, {});
+        benchmark::DoNotOptimize(tree.node_count());
+    }
+    state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(items.size()));
+}
+
+std::string count_text(std::size_t n) {
+    return n >= 1'000'000 ? std::to_string(n / 1'000'000) + "M" : std::to_string(n / 1000) + "k";
+}
+
+void add_all() {
+    const std::vector<std::pair<std::string, Scene>> scenes = {
+        {"terrain", Scene::terrain}, {"rubble", Scene::rubble}, {"interior", Scene::interior}};
+    constexpr std::size_t million = 1'000'000;
+    for (const auto& [name, scene] : scenes) {
+        for (const std::string kind : {"ray", "ball", "capsule", "box", "hull16"}) {
+            for (const auto& [reach_name, reach] : {std::pair{"long", infinity}, {"short", 2.0}}) {
+                benchmark::RegisterBenchmark((kind + "/" + reach_name + "/" + name + "/1M").c_str(),
+                                             [scene = scene, kind, reach = reach](benchmark::State& state) {
+                                                 casts(state, scene, million, kind, reach);
+                                             });
+            }
+        }
+        for (const int threads : {1, 2}) {
+            benchmark::RegisterBenchmark(
+                ("build/" + name + "/1M/threads:" + std::to_string(threads)).c_str(),
+                [scene = scene, threads](benchmark::State& state) { build(state, scene, million, threads); })
+                ->Unit(benchmark::kMillisecond)
+                ->UseRealTime();
+        }
+    }
+    for (const std::size_t n : {std::size_t{10'000}, std::size_t{100'000}, 10 * million}) {
+        benchmark::RegisterBenchmark(
+            ("ray/long/terrain/" + count_text(n)).c_str(),
+            [n](benchmark::State& state) { casts(state, Scene::terrain, n, "ray", infinity); });
+    }
+}
+
+}  // namespace
+}  // namespace hollow_probe::bench
+
+int main(int count, char** arguments) {
+    hollow_probe::bench::add_all();
+    benchmark::Initialize(&count, arguments);
+    if (benchmark::ReportUnrecognizedArguments(count, arguments)) return 2;
+    benchmark::RunSpecifiedBenchmarks();
+    return 0;
+}

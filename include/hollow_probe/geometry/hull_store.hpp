@@ -1,0 +1,61 @@
+// Many rounded hulls in flat arrays: the pieces of a level.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <vector>
+
+#include "hollow_probe/geometry/rounded_hull.hpp"
+
+namespace hollow_probe {
+
+/// A growing list of hulls. Facets (triangles, segments) are kept as their corners only, so that a mesh of
+/// millions of them stays small; their views carry no normals (see for_each_normal()).
+template <int D>
+class HullStore {
+  public:
+    [[nodiscard]] std::uint32_t size() const { return static_cast<std::uint32_t>(records_.size()); }
+
+    void add(const RoundedHull<D>& hull);
+    void add_facet(const std::array<Vec<D>, D>& corners);
+    void reserve_facets(std::size_t count);
+
+    /// A view into the store; good until the next add.
+    [[nodiscard]] HullView<D> operator[](std::uint32_t index) const {
+        const Record& r = records_[index];
+        return {{points_.data() + r.first_point, r.point_count},
+                r.radius,
+                {normals_.data() + r.first_normal, r.normal_count},
+                topologies_[r.topology].get()};
+    }
+    /// A segment (2D) or triangle (3D) of radius 0.
+    [[nodiscard]] bool is_facet(std::uint32_t index) const { return records_[index].topology == 0; }
+    /// The corners of a facet: D points, one after another.
+    [[nodiscard]] const Vec<D>* corners(std::uint32_t index) const {
+        return points_.data() + records_[index].first_point;
+    }
+    [[nodiscard]] Bounds<D> bounds(std::uint32_t index) const { return bounds_of<D>((*this)[index]); }
+    [[nodiscard]] std::size_t bytes() const {
+        return records_.size() * sizeof(Record) + (points_.size() + normals_.size()) * sizeof(Vec<D>);
+    }
+
+  private:
+    struct Record {
+        std::uint32_t first_point = 0;
+        std::uint32_t first_normal = 0;
+        std::uint16_t point_count = 0;
+        std::uint16_t normal_count = 0;
+        std::uint32_t topology = 0;  // 0: a facet
+        double radius = 0.0;
+    };
+
+    std::vector<Record> records_;
+    std::vector<Vec<D>> points_;
+    std::vector<Vec<D>> normals_;
+    std::vector<std::shared_ptr<const HullTopology>> topologies_ = {facet_topology<D>()};
+};
+
+extern template class HullStore<2>;
+extern template class HullStore<3>;
+
+}  // namespace hollow_probe

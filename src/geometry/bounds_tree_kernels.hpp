@@ -1,0 +1,61 @@
+// The inner loops of BoundsTree: float, eight lanes, compiled for several instruction sets.
+#pragma once
+
+#include "hollow_probe/geometry/bounds_tree.hpp"
+
+namespace hollow_probe {
+
+/// A sweep in the tree's floats. `slack` is a length that covers every rounding of positions on the way.
+template <int D>
+struct SweepInFloat {
+    float center[D];
+    float direction[D];
+    float half[D];  // of the box around the mover, slack included
+    float axes[D][D];
+    float radius;
+    float slack;
+    // The slabs of a node are entered and left at plane · inverse + bias.
+    float inverse[D];
+    float bias_near[D];
+    float bias_far[D];
+    double reach;
+    LayerSet layers;
+    std::uint16_t folded_layers;
+    bool thick;  // not a ray
+};
+
+/// A box in the tree's floats, grown by the slack.
+template <int D>
+struct BoxInFloat {
+    float low[D];
+    float high[D];
+    float center[D];
+    float half[D];
+    float slack;
+    LayerSet layers;
+    std::uint16_t folded_layers;
+};
+
+/// What roundings of floats cost, with room to spare, as part of the size of the numbers.
+inline constexpr float float_slack = 32.0F / 16777216.0F;
+
+template <int D>
+using TreeVisitor = typename BoundsTree<D>::Visitor;
+
+template <int D>
+void along_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepInFloat<D>& sweep,
+                  const TreeVisitor<D>& visitor);
+template <int D>
+void along_gathered_kernel(const Gathered<D>& gathered, const SweepInFloat<D>& sweep,
+                           const TreeVisitor<D>& visitor);
+template <int D>
+void overlapping_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,
+                        const TreeVisitor<D>& visitor);
+template <int D>
+void around_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,
+                   double limit, const TreeVisitor<D>& visitor);
+template <int D>
+bool gather_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,
+                   Gathered<D>& out);
+
+}  // namespace hollow_probe

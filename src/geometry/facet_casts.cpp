@@ -1,0 +1,158 @@
+// Ray against triangle: S. Woop, C. Benthin, I. Wald, "Watertight ray/triangle intersection", 2013. Two
+// facets that share an edge see it from the same sheared corners, so no ray slips between them. This holds
+// only where products are not fused with sums: see the compiler flags.
+#include "geometry/facet_casts.hpp"
+
+#include <Eigen/Geometry>
+#include <algorithm>
+
+namespace hollow_probe {
+namespace {
+
+/// Facets steeper to the ray than this, and rays nearer to an edge than this, both as part of the size of
+/// what is computed with, are the general cast's.
+constexpr double hard = 1e-10;
+
+/// Rounding of positions around a start: see the general cast.
+template <int D>
+double tolerance_at(const Vec<D>* corners, const std::array<Vec<D>, D>& from_start) {
+    double size = 0.0;
+    double magnitude = 0.0;
+    for (int i = 0; i < D; ++i) {
+        size = std::max(size, from_start[i].cwiseAbs().maxCoeff());
+        magnitude = std::max(magnitude, corners[i].cwiseAbs().maxCoeff());
+    }
+    return 1e-13 * size + 1e-15 * magnitude;
+}
+
+template <int D>
+std::array<Vec<D>, D> seen_from(const Vec<D>& origin, const Vec<D>* corners) {
+    std::array<Vec<D>, D> result;
+    for (int i = 0; i < D; ++i) result[i] = corners[i] - origin;
+    return result;
+}
+
+/// The unit normal of a facet, from its shortest sides; zero for one without area.
+Vec<2> unit_normal(const std::array<Vec<2>, 2>& p) {
+    const Vec<2> along = p[1] - p[0];
+    return Vec<2>(-along.y(), along.x()).normalized();
+}
+Vec<3> unit_normal(const std::array<Vec<3>, 3>& p) {
+    const std::array<Vec<3>, 3> sides = {p[1] - p[0], p[2] - p[1], p[0] - p[2]};
+    int longest = 0;
+    for (int i = 1; i < 3; ++i) {
+        if (sides[i].squaredNorm() > sides[longest].squaredNorm()) longest = i;
+    }
+    return sides[(longest + 1) % 3].cross(sides[(longest + 2) % 3]).normalized();
+}
+
+template <int D>
+CastHit<D> hit_at(double t, Vec<D> normal, const Vec<D>& direction) {
+    if (normal.dot(direction) > 0.0) normal = -normal;
+    return {std::max(t, 0.0), normal, false, 0.0};
+}
+
+}  // namespace
+
+template <>
+QuickAnswer<2> cast_ray_at_facet<2>(const Vec<2>& origin, const Vec<2>& direction, double reach,
+                                    const Vec<2>* corners) {
+    const auto p = seen_from<2>(origin, corners);
+    const Vec<2> aside(-direction.y(), direction.x());
+    const double a = aside.dot(p[0]);
+    const double b = aside.dot(p[1]);
+    const double scale = p[0].cwiseAbs().sum() + p[1].cwiseAbs().sum();
+    const double across = b - a;
+    if (std::abs(across) <= hard * scale) return std::nullopt;
+    if ((a < 0.0 && b < 0.0) || (a > 0.0 && b > 0.0)) {
+        if (std::min(std::abs(a), std::abs(b)) <= hard * scale) return std::nullopt;
+        return std::optional<CastHit<2>>();
+    }
+    const double t = (direction.dot(p[0]) * b - direction.dot(p[1]) * a) / across;
+    const double tolerance = tolerance_at<2>(corners, p);
+    if (t < -tolerance || t > reach + tolerance) return std::optional<CastHit<2>>();
+    return hit_at<2>(t, unit_normal(p), direction);
+}
+
+template <>
+QuickAnswer<3> cast_ray_at_facet<3>(const Vec<3>& origin, const Vec<3>& direction, double reach,
+                                    const Vec<3>* corners) {
+    const auto p = seen_from<3>(origin, corners);
+    // Shear so that the ray runs along the axis it is most along.
+    int z = 0;
+    if (std::abs(direction[1]) > std::abs(direction[z])) z = 1;
+    if (std::abs(direction[2]) > std::abs(direction[z])) z = 2;
+    const int x = (z + 1) % 3;
+    const int y = (z + 2) % 3;
+    const double inverse = 1.0 / direction[z];
+    const double shear_x = direction[x] * inverse;
+    const double shear_y = direction[y] * inverse;
+    std::array<double, 3> px;
+    std::array<double, 3> py;
+    double scale = 0.0;
+    for (int i = 0; i < 3; ++i) {
+        px[i] = p[i][x] - shear_x * p[i][z];
+        py[i] = p[i][y] - shear_y * p[i][z];
+        scale = std::max(scale, std::abs(px[i]) + std::abs(py[i]));
+    }
+    const double u = px[2] * py[1] - py[2] * px[1];
+    const double v = px[0] * py[2] - py[0] * px[2];
+    const double w = px[1] * py[0] - py[1] * px[0];
+    const double sum = u + v + w;
+    const double least = std::min({u, v, w});
+    const double most = std::max({u, v, w});
+    if (least < 0.0 && most > 0.0) {
+        // Outside: of which edges, and by how much, decides whether rounding could have it otherwise.
+        const double outside = std::min(-least, most);
+        if (outside <= hard * scale * scale) return std::nullopt;
+        return std::optional<CastHit<3>>();
+    }
+    if (std::abs(sum) <= hard * scale * scale) return std::nullopt;
+    const double t = inverse * (u * p[0][z] + v * p[1][z] + w * p[2][z]) / sum;
+    const double tolerance = tolerance_at<3>(corners, p);
+    if (t < -tolerance || t > reach + tolerance) return std::optional<CastHit<3>>();
+    return hit_at<3>(t, unit_normal(p), direction);
+}
+
+template <int D>
+QuickAnswer<D> cast_ball_at_facet(const Vec<D>& center, double radius, const Vec<D>& direction, double reach,
+                                  const Vec<D>* corners) {
+    const auto p = seen_from<D>(center, corners);
+    Vec<D> n = unit_normal(p);
+    double height = -n.dot(p[0]);
+    if (height < 0.0) {
+        n = -n;
+        height = -height;
+    }
+    const double tolerance = tolerance_at<D>(corners, p) + 1e-13 * radius;
+    if (!(height > radius + tolerance)) return std::nullopt;
+    const double speed = -n.dot(direction);
+    // Never comes down to the plane: no part of the facet can be met.
+    if (speed * reach < height - radius - tolerance && speed < 1.0 - hard) {
+        if (!(speed > 0.0) || reach < infinity) return std::optional<CastHit<D>>();
+    }
+    if (speed < 1e-3) return std::nullopt;
+    const double t = (height - radius) / speed;
+    if (t > reach + tolerance) return std::optional<CastHit<D>>();
+    const Vec<D> at = t * direction - radius * n;
+    if constexpr (D == 2) {
+        const Vec<2> along = p[1] - p[0];
+        const double s = along.dot(at - p[0]);
+        if (s < 0.0 || s > along.squaredNorm()) return std::nullopt;
+    } else {
+        for (int i = 0; i < 3; ++i) {
+            const Vec<3> side = p[(i + 1) % 3] - p[i];
+            const Vec<3> inward = n.cross(side);
+            // Either winding: the third corner lies on the inner side.
+            const double third = inward.dot(p[(i + 2) % 3] - p[i]);
+            const double here = inward.dot(at - p[i]);
+            if (third > 0.0 ? here < 0.0 : here > 0.0) return std::nullopt;
+        }
+    }
+    return CastHit<D>{t, n, false, 0.0};
+}
+
+template QuickAnswer<2> cast_ball_at_facet<2>(const Vec<2>&, double, const Vec<2>&, double, const Vec<2>*);
+template QuickAnswer<3> cast_ball_at_facet<3>(const Vec<3>&, double, const Vec<3>&, double, const Vec<3>*);
+
+}  // namespace hollow_probe

@@ -1,0 +1,47 @@
+#include "hollow_probe/geometry/hull_store.hpp"
+
+#include <algorithm>
+
+namespace hollow_probe {
+
+template <int D>
+void HullStore<D>::add(const RoundedHull<D>& hull) {
+    if (hull.topology() == facet_topology<D>() && hull.radius() == 0.0) {
+        std::array<Vec<D>, D> corners;
+        std::copy(hull.points().begin(), hull.points().end(), corners.begin());
+        return add_facet(corners);
+    }
+    Record record;
+    record.first_point = static_cast<std::uint32_t>(points_.size());
+    record.point_count = static_cast<std::uint16_t>(hull.points().size());
+    record.first_normal = static_cast<std::uint32_t>(normals_.size());
+    record.normal_count = static_cast<std::uint16_t>(hull.normals().size());
+    record.radius = hull.radius();
+    if (topologies_.size() == 1 || topologies_.back() != hull.topology()) {
+        topologies_.push_back(hull.topology());
+    }
+    record.topology = static_cast<std::uint32_t>(topologies_.size() - 1);
+    points_.insert(points_.end(), hull.points().begin(), hull.points().end());
+    normals_.insert(normals_.end(), hull.normals().begin(), hull.normals().end());
+    records_.push_back(record);
+}
+
+template <int D>
+void HullStore<D>::add_facet(const std::array<Vec<D>, D>& corners) {
+    Record record;
+    record.first_point = static_cast<std::uint32_t>(points_.size());
+    record.point_count = D;
+    points_.insert(points_.end(), corners.begin(), corners.end());
+    records_.push_back(record);
+}
+
+template <int D>
+void HullStore<D>::reserve_facets(std::size_t count) {
+    records_.reserve(records_.size() + count);
+    points_.reserve(points_.size() + D * count);
+}
+
+template class HullStore<2>;
+template class HullStore<3>;
+
+}  // namespace hollow_probe
