@@ -86,6 +86,24 @@ void casts(benchmark::State& state, Scene scene, std::size_t triangles, const st
         static_cast<double>(place.level.tree().bytes()) / place.level.piece_count();
 }
 
+/// The same rays, 4096 a call.
+void batch(benchmark::State& state, Scene scene, std::size_t triangles, const std::string& kind,
+           double reach) {
+    const Workplace& place = workplaces().get(scene, triangles);
+    const RoundedHull<3> mover = mover_of(kind);
+    constexpr std::size_t many = 4096;
+    std::vector<LevelCast<3>> all;
+    for (const Line<3>& line : place.lines) all.push_back({mover.view(), line.start, line.direction, reach});
+    std::vector<std::optional<LevelHit<3>>> hits(many);
+    std::size_t i = 0;
+    for (auto _ : state) {
+        first_hits<3>(place.level, std::span<const LevelCast<3>>(all).subspan(many * i, many), hits);
+        benchmark::DoNotOptimize(hits.data());
+        i = (i + 1) % (line_count / many);
+    }
+    state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(many));
+}
+
 void build(benchmark::State& state, Scene scene, std::size_t triangles, int threads) {
     const tbb::global_control control(tbb::global_control::max_allowed_parallelism, threads);
     const Level<3> level = level_of(mesh_of(scene, triangles));
@@ -114,6 +132,12 @@ void add_all() {
                                                  casts(state, scene, million, kind, reach);
                                              });
             }
+        }
+        for (const std::string kind : {"ray", "ball", "capsule"}) {
+            benchmark::RegisterBenchmark(("batch/" + kind + "/long/" + name + "/1M").c_str(),
+                                         [scene = scene, kind](benchmark::State& state) {
+                                             batch(state, scene, million, kind, infinity);
+                                         });
         }
         for (const int threads : {1, 2}) {
             benchmark::RegisterBenchmark(

@@ -154,6 +154,7 @@ void BoundsTree<D>::refit(std::span<const Bounds<D>> boxes) {
     }
     for (std::size_t n = nodes_.size(); n-- > 0;) {
         TreeNode<D>& node = nodes_[n];
+        ChildBoxes<D> children;
         for (std::size_t i = 0; i < 8; ++i) {
             if (node.layers[i] == 0) continue;
             const bool is_leaf = (node.child[i] & TreeNode<D>::leaf) != 0;
@@ -161,23 +162,27 @@ void BoundsTree<D>::refit(std::span<const Bounds<D>> boxes) {
             for (int axis = 0; axis < D; ++axis) {
                 float low = std::numeric_limits<float>::infinity();
                 float high = -low;
+                const auto grow = [&](float least, float most) {
+                    low = std::min(low, least);
+                    high = std::max(high, most);
+                };
                 if (is_leaf) {
                     const TreeBlock<D>& block = blocks_[child];
                     for (std::size_t lane = 0; lane < block.count; ++lane) {
-                        low = std::min(low, block.base[axis][lane]);
-                        high =
-                            std::max(high, float_above(block.base[axis][lane] + block.edge[0][axis][lane]));
+                        const float base = block.base[axis][lane];
+                        grow(base, float_above(base + block.edge[0][axis][lane]));
                     }
                 } else {
                     for (std::size_t k = 0; k < 8; ++k) {
-                        low = std::min(low, nodes_[child].low[axis][k]);
-                        high = std::max(high, nodes_[child].high[axis][k]);
+                        if (nodes_[child].layers[k] == 0) continue;
+                        grow(low_of<D>(nodes_[child], axis, k), high_of<D>(nodes_[child], axis, k));
                     }
                 }
-                node.low[axis][i] = low;
-                node.high[axis][i] = high;
+                children.low[i][axis] = low;
+                children.high[i][axis] = high;
             }
         }
+        pack<D>(node, children);
     }
 }
 
@@ -198,6 +203,22 @@ template <int D>
 void BoundsTree<D>::along_(const Gathered<D>& gathered, const Sweep<D>& sweep, Visitor visitor) const {
     if (gathered.count == 0) return;
     along_gathered_kernel<D>(gathered, in_float<D>(sweep, origin_, extent_), visitor);
+}
+
+template <int D>
+void BoundsTree<D>::along_many_(std::size_t count, ManyVisitor visitor) const {
+    if (empty()) return;
+    struct Context {
+        const ManyVisitor& visitor;
+        const BoundsTree& tree;
+    };
+    const Context context{visitor, *this};
+    const auto make = [](const void* c, std::size_t index) {
+        const auto& from = *static_cast<const Context*>(c);
+        return in_float<D>(from.visitor.make(from.visitor.context, index), from.tree.origin_,
+                           from.tree.extent_);
+    };
+    along_many_kernel<D>(nodes_.data(), blocks_.data(), {&context, make, count}, visitor);
 }
 
 template <int D>

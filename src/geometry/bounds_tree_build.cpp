@@ -128,8 +128,8 @@ class Builder {
 
   private:
     struct Subtree {
-        std::vector<TreeNode<D>> nodes;
-        std::vector<TreeBlock<D>> blocks;
+        PageVector<TreeNode<D>> nodes;
+        PageVector<TreeBlock<D>> blocks;
     };
 
     void place_origin(BuiltTree<D>& result) const {
@@ -207,14 +207,14 @@ class Builder {
             parts.push_back(right);
         }
         const std::size_t node = out.nodes.size();
-        out.nodes.emplace_back();
-        clear(out.nodes[node]);
+        std::memset(static_cast<void*>(&out.nodes.emplace_back()), 0, sizeof(TreeNode<D>));
+        ChildBoxes<D> boxes;
         if (range.count() <= own_task) {
             for (std::size_t i = 0; i < parts.size(); ++i) {
                 const std::uint32_t child = build_part(out, parts[i], depth);
-                set_child(out, node, i, parts[i], child);
+                set_child(out, node, i, parts[i], child, boxes);
             }
-            return;
+            return pack<D>(out.nodes[node], boxes);
         }
         std::array<Subtree, 8> below;
         tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t i) {
@@ -223,8 +223,9 @@ class Builder {
         for (std::size_t i = 0; i < parts.size(); ++i) {
             const std::uint32_t child =
                 parts[i].count() > 8 ? append(out, below[i]) : add_block(out, parts[i]);
-            set_child(out, node, i, parts[i], child);
+            set_child(out, node, i, parts[i], child, boxes);
         }
+        pack<D>(out.nodes[node], boxes);
     }
 
     std::uint32_t build_part(Subtree& out, const Range& part, int depth) {
@@ -248,21 +249,12 @@ class Builder {
         return first_node;
     }
 
-    static void clear(TreeNode<D>& node) {
-        for (int axis = 0; axis < D; ++axis) {
-            std::fill_n(node.low[axis], 8, Extent::infinite);
-            std::fill_n(node.high[axis], 8, -Extent::infinite);
-        }
-        std::fill_n(node.child, 8, 0U);
-        std::fill_n(node.layers, 8, std::uint16_t{0});
-    }
-
     static void set_child(Subtree& out, std::size_t node, std::size_t place, const Range& part,
-                          std::uint32_t child) {
+                          std::uint32_t child, ChildBoxes<D>& boxes) {
         TreeNode<D>& to = out.nodes[node];
         for (int axis = 0; axis < D; ++axis) {
-            to.low[axis][place] = part.box.low[axis];
-            to.high[axis][place] = part.box.high[axis];
+            boxes.low[place][axis] = part.box.low[axis];
+            boxes.high[place][axis] = part.box.high[axis];
         }
         to.child[place] = child;
         std::uint16_t layers = 0;
@@ -464,6 +456,40 @@ BuiltTree<D> build_tree(const TreeInput<D>& input) {
     return Builder<D>(input).build();
 }
 
+template <int D>
+void pack(TreeNode<D>& node, const ChildBoxes<D>& boxes) {
+    for (int axis = 0; axis < D; ++axis) {
+        float least = Extent::infinite;
+        float most = -Extent::infinite;
+        for (std::size_t i = 0; i < 8; ++i) {
+            if (node.layers[i] == 0) continue;
+            least = std::min(least, boxes.low[i][axis]);
+            most = std::max(most, boxes.high[i][axis]);
+        }
+        node.origin[axis] = least;
+        // A hair more, so that the last step reaches the far side whatever the rounding.
+        node.step[axis] = std::max((most - least) * (1.00001F / 255.0F), std::abs(least) * 1e-7F + 1e-37F);
+        for (std::size_t i = 0; i < 8; ++i) {
+            if (node.layers[i] == 0) {
+                node.low[axis][i] = 255;
+                node.high[axis][i] = 0;
+                continue;
+            }
+            const auto steps = [&](float x) {
+                return std::clamp((x - least) / node.step[axis], 0.0F, 255.0F);
+            };
+            node.low[axis][i] = static_cast<std::uint8_t>(steps(boxes.low[i][axis]));
+            node.high[axis][i] = static_cast<std::uint8_t>(std::ceil(steps(boxes.high[i][axis])));
+            while (node.low[axis][i] > 0 && low_of<D>(node, axis, i) > boxes.low[i][axis])
+                --node.low[axis][i];
+            while (node.high[axis][i] < 255 && high_of<D>(node, axis, i) < boxes.high[i][axis])
+                ++node.high[axis][i];
+        }
+    }
+}
+
+template void pack<2>(TreeNode<2>&, const ChildBoxes<2>&);
+template void pack<3>(TreeNode<3>&, const ChildBoxes<3>&);
 template BuiltTree<2> build_tree<2>(const TreeInput<2>&);
 template BuiltTree<3> build_tree<3>(const TreeInput<3>&);
 

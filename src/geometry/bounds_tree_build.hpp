@@ -19,8 +19,8 @@ struct TreeInput {
 
 template <int D>
 struct BuiltTree {
-    std::vector<TreeNode<D>> nodes;
-    std::vector<TreeBlock<D>> blocks;
+    PageVector<TreeNode<D>> nodes;
+    PageVector<TreeBlock<D>> blocks;
     Vec<D> origin = Vec<D>::Zero();
     double extent = 0.0;
 };
@@ -36,6 +36,27 @@ inline float float_below(double x) {
 inline float float_above(double x) {
     const float f = static_cast<float>(x);
     return f + std::abs(f) * 1.2e-7F + 1e-37F;
+}
+
+/// The boxes of a node's children before they are packed.
+template <int D>
+struct ChildBoxes {
+    std::array<std::array<float, D>, 8> low{};
+    std::array<std::array<float, D>, 8> high{};
+};
+
+/// Packs the boxes of the children in use, those with layers.
+template <int D>
+void pack(TreeNode<D>& node, const ChildBoxes<D>& boxes);
+
+/// … and what they come to be again.
+template <int D>
+float low_of(const TreeNode<D>& node, int axis, std::size_t child) {
+    return node.origin[axis] + static_cast<float>(node.low[axis][child]) * node.step[axis];
+}
+template <int D>
+float high_of(const TreeNode<D>& node, int axis, std::size_t child) {
+    return node.origin[axis] + static_cast<float>(node.high[axis][child]) * node.step[axis];
 }
 
 template <int D>

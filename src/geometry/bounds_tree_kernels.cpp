@@ -42,7 +42,7 @@ HWY_INLINE float reach_in_float(double reach, float slack) {
     return static_cast<float>(reach) * 1.000001F + slack;
 }
 
-/// The children a sweep enters within `limit`; when, goes to `enters`.
+/// The items with bounds low … high that a sweep enters within `limit`; when, goes to `enters`.
 template <int D>
 HWY_INLINE unsigned entered(const float (&low)[D][8], const float (&high)[D][8], const SweepInFloat<D>& sweep,
                             float limit, float* enters) {
@@ -60,6 +60,43 @@ HWY_INLINE unsigned entered(const float (&low)[D][8], const float (&high)[D][8],
                 enter, hn::MulAdd(hn::Load(tag, near + i), inverse, hn::Set(tag, sweep.bias_near[axis])));
             leave = hn::Min(leave,
                             hn::MulAdd(hn::Load(tag, far + i), inverse, hn::Set(tag, sweep.bias_far[axis])));
+        }
+        hn::Store(enter, tag, enters + i);
+        result |= bits_of(hn::Not(hn::Gt(enter, hn::Mul(leave, hn::Set(tag, 1.000001F))))) << i;
+    }
+    return result;
+}
+
+HWY_INLINE Lanes steps(const std::uint8_t* packed) {
+    const hn::RebindToSigned<Tag> whole;
+    return hn::ConvertTo(Tag(), hn::PromoteTo(whole, hn::LoadU(hn::Rebind<std::uint8_t, Tag>(), packed)));
+}
+
+/// … and the same for the children of a node.
+template <int D>
+HWY_INLINE unsigned entered(const TreeNode<D>& node, const SweepInFloat<D>& sweep, float limit,
+                            float* enters) {
+    const Tag tag;
+    float stride[D];
+    float near_bias[D];
+    float far_bias[D];
+    for (int axis = 0; axis < D; ++axis) {
+        const float start = node.origin[axis] * sweep.inverse[axis];
+        stride[axis] = node.step[axis] * sweep.inverse[axis];
+        near_bias[axis] = start + sweep.bias_near[axis];
+        far_bias[axis] = start + sweep.bias_far[axis];
+    }
+    unsigned result = 0;
+    for (std::size_t i = 0; i < 8; i += hn::Lanes(tag)) {
+        Lanes enter = hn::Zero(tag);
+        Lanes leave = hn::Set(tag, limit);
+        for (int axis = 0; axis < D; ++axis) {
+            const bool forward = sweep.inverse[axis] >= 0.0F;
+            const std::uint8_t* near = forward ? node.low[axis] : node.high[axis];
+            const std::uint8_t* far = forward ? node.high[axis] : node.low[axis];
+            const Lanes per_step = hn::Set(tag, stride[axis]);
+            enter = hn::Max(enter, hn::MulAdd(steps(near + i), per_step, hn::Set(tag, near_bias[axis])));
+            leave = hn::Min(leave, hn::MulAdd(steps(far + i), per_step, hn::Set(tag, far_bias[axis])));
         }
         hn::Store(enter, tag, enters + i);
         result |= bits_of(hn::Not(hn::Gt(enter, hn::Mul(leave, hn::Set(tag, 1.000001F))))) << i;
@@ -294,7 +331,7 @@ void along(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepInFl
         }
         const TreeNode<D>& node = nodes[entry.child];
         alignas(32) float enters[8];
-        const unsigned mask = entered<D>(node.low, node.high, sweep, reach, enters);
+        const unsigned mask = entered<D>(node, sweep, reach, enters);
         push<D>(node, mask, enters, sweep.folded_layers, stack, depth);
     }
 }
@@ -306,6 +343,98 @@ void along_either(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const Sw
         along<true, D>(nodes, blocks, sweep, visitor);
     } else {
         along<false, D>(nodes, blocks, sweep, visitor);
+    }
+}
+
+/// One of the sweeps under way in along_many.
+template <int D>
+struct Traveller {
+    SweepInFloat<D> sweep;
+    std::size_t index;
+    double limit;
+    float reach;
+    std::size_t depth;  // of the stack
+    unsigned lanes;     // of `block`, to be visited
+    const TreeBlock<D>* block;
+    Entry stack[stack_size];
+};
+
+template <class T>
+HWY_INLINE void fetch(const T* place) {
+    for (std::size_t byte = 0; byte < sizeof(T); byte += 64) {
+        __builtin_prefetch(reinterpret_cast<const char*>(place) + byte);
+    }
+}
+
+/// Goes one node or block further. False when it has arrived.
+template <int D>
+HWY_INLINE bool step(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, Traveller<D>& t,
+                     const TreeManyVisitor<D>& visitor) {
+    if (t.lanes != 0) {
+        const TreeBlock<D>& block = *t.block;
+        for (; t.lanes != 0; t.lanes &= t.lanes - 1U) {
+            const int lane = std::countr_zero(t.lanes);
+            if ((t.sweep.layers >> block.layer[lane] & 1U) == 0) continue;
+            t.limit = visitor.visit(visitor.context, t.index, block.item[lane], t.limit);
+        }
+        t.reach = reach_in_float(t.limit, t.sweep.slack);
+    } else {
+        while (t.depth > 0 && t.stack[t.depth - 1].enters > t.reach) --t.depth;
+        if (t.depth == 0) return false;
+        const Entry entry = t.stack[--t.depth];
+        if ((entry.child & TreeNode<D>::leaf) != 0) {
+            t.block = &blocks[entry.child & ~TreeNode<D>::leaf];
+            t.lanes = t.sweep.thick ? candidates<true, D>(*t.block, t.sweep, t.reach)
+                                    : candidates<false, D>(*t.block, t.sweep, t.reach);
+            for (unsigned lanes = t.lanes; lanes != 0; lanes &= lanes - 1U) {
+                visitor.prepare(visitor.context, t.block->item[std::countr_zero(lanes)]);
+            }
+            if (t.lanes != 0) return true;
+        } else {
+            const TreeNode<D>& node = nodes[entry.child];
+            alignas(32) float enters[8];
+            const unsigned mask = entered<D>(node, t.sweep, t.reach, enters);
+            push<D>(node, mask, enters, t.sweep.folded_layers, t.stack, t.depth);
+        }
+    }
+    if (t.depth > 0) {
+        const std::uint32_t next = t.stack[t.depth - 1].child;
+        if ((next & TreeNode<D>::leaf) != 0) {
+            fetch(&blocks[next & ~TreeNode<D>::leaf]);
+        } else {
+            fetch(&nodes[next]);
+        }
+    }
+    return true;
+}
+
+template <int D>
+void along_many(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepSource<D>& sweeps,
+                const TreeManyVisitor<D>& visitor) {
+    constexpr std::size_t at_once = 8;
+    Traveller<D> travellers[at_once];
+    std::size_t under_way = 0;
+    std::size_t next = 0;
+    const auto start = [&](Traveller<D>& t) {
+        t.index = next;
+        t.sweep = sweeps.make(sweeps.context, next++);
+        t.limit = t.sweep.reach;
+        t.reach = reach_in_float(t.limit, t.sweep.slack);
+        t.stack[0] = {0, 0.0F};
+        t.depth = 1;
+        t.lanes = 0;
+    };
+    while (under_way < at_once && next < sweeps.count) start(travellers[under_way++]);
+    while (under_way > 0) {
+        for (std::size_t i = 0; i < under_way;) {
+            if (step<D>(nodes, blocks, travellers[i], visitor)) {
+                ++i;
+            } else if (next < sweeps.count) {
+                start(travellers[i]);
+            } else if (--under_way != i) {
+                travellers[i] = travellers[under_way];
+            }
+        }
     }
 }
 
@@ -324,16 +453,30 @@ void along_gathered(const Gathered<D>& gathered, const SweepInFloat<D>& sweep,
     }
 }
 
+/// The bounds of a node's children.
+template <int D>
+HWY_INLINE void box_of(const TreeNode<D>& node, std::size_t i, Vector<D>& low, Vector<D>& high) {
+    for (int axis = 0; axis < D; ++axis) {
+        const Lanes step = hn::Set(Tag(), node.step[axis]);
+        const Lanes origin = hn::Set(Tag(), node.origin[axis]);
+        low.at[axis] = hn::MulAdd(steps(node.low[axis] + i), step, origin);
+        high.at[axis] = hn::MulAdd(steps(node.high[axis] + i), step, origin);
+    }
+}
+
 /// The boxes of a node that meet `box`.
 template <int D>
 HWY_INLINE unsigned met(const TreeNode<D>& node, const BoxInFloat<D>& box) {
     const Tag tag;
     unsigned result = 0;
     for (std::size_t i = 0; i < 8; i += hn::Lanes(tag)) {
+        Vector<D> low;
+        Vector<D> high;
+        box_of<D>(node, i, low, high);
         auto apart = hn::MaskFromVec(hn::Zero(tag));
         for (int axis = 0; axis < D; ++axis) {
-            apart = hn::Or(apart, hn::Gt(hn::Load(tag, node.low[axis] + i), hn::Set(tag, box.high[axis])));
-            apart = hn::Or(apart, hn::Lt(hn::Load(tag, node.high[axis] + i), hn::Set(tag, box.low[axis])));
+            apart = hn::Or(apart, hn::Gt(low.at[axis], hn::Set(tag, box.high[axis])));
+            apart = hn::Or(apart, hn::Lt(high.at[axis], hn::Set(tag, box.low[axis])));
         }
         result |= bits_of(hn::Not(apart)) << i;
     }
@@ -503,35 +646,36 @@ void around(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFlo
             continue;
         }
         const TreeNode<D>& node = nodes[entry.child];
-        measure([&](std::size_t i, Vector<D>& low, Vector<D>& high) {
-            low = load<D>(node.low, i);
-            high = load<D>(node.high, i);
-        });
+        measure([&](std::size_t i, Vector<D>& low, Vector<D>& high) { box_of<D>(node, i, low, high); });
         push<D>(node, lanes, distances, box.folded_layers, stack, depth);
     }
 }
 
 // Highway dispatches plain functions, so the templates get names.
-#define HOLLOW_PROBE_KERNELS(D)                                                                          \
-    void along_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepInFloat<D>& sweep,   \
-                   const TreeVisitor<D>& visitor) {                                                      \
-        along_either<D>(nodes, blocks, sweep, visitor);                                                  \
-    }                                                                                                    \
-    void along_gathered_##D(const Gathered<D>& gathered, const SweepInFloat<D>& sweep,                   \
-                            const TreeVisitor<D>& visitor) {                                             \
-        along_gathered<D>(gathered, sweep, visitor);                                                     \
-    }                                                                                                    \
-    void overlapping_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box, \
-                         const TreeVisitor<D>& visitor) {                                                \
-        overlapping<D>(nodes, blocks, box, visitor);                                                     \
-    }                                                                                                    \
-    void around_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,      \
-                    double limit, const TreeVisitor<D>& visitor) {                                       \
-        around<D>(nodes, blocks, box, limit, visitor);                                                   \
-    }                                                                                                    \
-    bool gather_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,      \
-                    Gathered<D>& out) {                                                                  \
-        return gather<D>(nodes, blocks, box, out);                                                       \
+#define HOLLOW_PROBE_KERNELS(D)                                                                             \
+    void along_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepInFloat<D>& sweep,      \
+                   const TreeVisitor<D>& visitor) {                                                         \
+        along_either<D>(nodes, blocks, sweep, visitor);                                                     \
+    }                                                                                                       \
+    void along_many_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepSource<D>& sweeps, \
+                        const TreeManyVisitor<D>& visitor) {                                                \
+        along_many<D>(nodes, blocks, sweeps, visitor);                                                      \
+    }                                                                                                       \
+    void along_gathered_##D(const Gathered<D>& gathered, const SweepInFloat<D>& sweep,                      \
+                            const TreeVisitor<D>& visitor) {                                                \
+        along_gathered<D>(gathered, sweep, visitor);                                                        \
+    }                                                                                                       \
+    void overlapping_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,    \
+                         const TreeVisitor<D>& visitor) {                                                   \
+        overlapping<D>(nodes, blocks, box, visitor);                                                        \
+    }                                                                                                       \
+    void around_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,         \
+                    double limit, const TreeVisitor<D>& visitor) {                                          \
+        around<D>(nodes, blocks, box, limit, visitor);                                                      \
+    }                                                                                                       \
+    bool gather_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,         \
+                    Gathered<D>& out) {                                                                     \
+        return gather<D>(nodes, blocks, box, out);                                                          \
     }
 
 HOLLOW_PROBE_KERNELS(2)
@@ -546,6 +690,7 @@ namespace hollow_probe {
 
 #define HOLLOW_PROBE_DISPATCH(D)                                                                             \
     HWY_EXPORT(along_##D);                                                                                   \
+    HWY_EXPORT(along_many_##D);                                                                              \
     HWY_EXPORT(along_gathered_##D);                                                                          \
     HWY_EXPORT(overlapping_##D);                                                                             \
     HWY_EXPORT(around_##D);                                                                                  \
@@ -554,6 +699,11 @@ namespace hollow_probe {
     void along_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepInFloat<D>& sweep, \
                          const TreeVisitor<D>& visitor) {                                                    \
         HWY_DYNAMIC_DISPATCH(along_##D)(nodes, blocks, sweep, visitor);                                      \
+    }                                                                                                        \
+    template <>                                                                                              \
+    void along_many_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks,                          \
+                              const SweepSource<D>& sweeps, const TreeManyVisitor<D>& visitor) {             \
+        HWY_DYNAMIC_DISPATCH(along_many_##D)(nodes, blocks, sweeps, visitor);                                \
     }                                                                                                        \
     template <>                                                                                              \
     void along_gathered_kernel<D>(const Gathered<D>& gathered, const SweepInFloat<D>& sweep,                 \

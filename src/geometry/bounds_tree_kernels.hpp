@@ -45,6 +45,19 @@ using TreeVisitor = typename BoundsTree<D>::Visitor;
 template <int D>
 void along_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepInFloat<D>& sweep,
                   const TreeVisitor<D>& visitor);
+/// Sweeps that are made when their turn comes.
+template <int D>
+struct SweepSource {
+    const void* context = nullptr;
+    SweepInFloat<D> (*make)(const void* context, std::size_t index) = nullptr;
+    std::size_t count = 0;
+};
+template <int D>
+using TreeManyVisitor = typename BoundsTree<D>::ManyVisitor;
+
+template <int D>
+void along_many_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepSource<D>& sweeps,
+                       const TreeManyVisitor<D>& visitor);
 template <int D>
 void along_gathered_kernel(const Gathered<D>& gathered, const SweepInFloat<D>& sweep,
                            const TreeVisitor<D>& visitor);

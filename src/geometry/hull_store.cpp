@@ -17,28 +17,26 @@ void HullStore<D>::add(const RoundedHull<D>& hull) {
     record.first_normal = static_cast<std::uint32_t>(normals_.size());
     record.normal_count = static_cast<std::uint16_t>(hull.normals().size());
     record.radius = hull.radius();
-    if (topologies_.size() == 1 || topologies_.back() != hull.topology()) {
+    if (topologies_.back() != hull.topology()) {
         topologies_.push_back(hull.topology());
     }
     record.topology = static_cast<std::uint32_t>(topologies_.size() - 1);
     points_.insert(points_.end(), hull.points().begin(), hull.points().end());
     normals_.insert(normals_.end(), hull.normals().begin(), hull.normals().end());
+    places_.push_back(static_cast<std::uint32_t>(records_.size()));
     records_.push_back(record);
 }
 
 template <int D>
 void HullStore<D>::add_facet(const std::array<Vec<D>, D>& corners) {
-    Record record;
-    record.first_point = static_cast<std::uint32_t>(points_.size());
-    record.point_count = D;
-    points_.insert(points_.end(), corners.begin(), corners.end());
-    records_.push_back(record);
+    places_.push_back(static_cast<std::uint32_t>(facets_.size() / D) | facet);
+    facets_.insert(facets_.end(), corners.begin(), corners.end());
 }
 
 template <int D>
 void HullStore<D>::reserve_facets(std::size_t count) {
-    records_.reserve(records_.size() + count);
-    points_.reserve(points_.size() + D * count);
+    places_.reserve(places_.size() + count);
+    facets_.reserve(facets_.size() + D * count);
 }
 
 template class HullStore<2>;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <optional>
+#include <span>
 
 #include "hollow_probe/level/level.hpp"
 
@@ -31,6 +32,8 @@ struct LevelHit {
 struct AngleRange {
     double least = 0.0;
     double most = std::numbers::pi;
+
+    [[nodiscard]] bool everything() const { return least <= 0.0 && most >= std::numbers::pi; }
 };
 
 /// Angles closer than this to a limit are at the limit: a 45° ramp is within 45° however its corners are
@@ -43,8 +46,15 @@ template <int D>
 std::optional<LevelHit<D>> first_hit(const Level<D>& level, const LevelCast<D>& cast,
                                      const AngleRange& angles = {});
 
+/// first_hit() of many casts, hits[i] for casts[i]: in one thread, but about twice as fast on large levels.
+/// Throws std::invalid_argument when the lists differ in length.
+template <int D>
+void first_hits(const Level<D>& level, std::span<const LevelCast<D>> casts,
+                std::span<std::optional<LevelHit<D>>> hits, const AngleRange& angles = {});
+
 template <int D>
 bool within(const AngleRange& angles, const Vec<D>& normal, const Vec<D>& up) {
+    if (angles.everything()) return true;
     const double angle = angle_between<D>(normal, up);
     return angle >= angles.least - angle_slack && angle <= angles.most + angle_slack;
 }
