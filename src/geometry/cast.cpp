@@ -2,7 +2,7 @@
 
 #include <Eigen/Geometry>
 
-#include "geometry/facet_casts.hpp"
+#include "geometry/quick_casts.hpp"
 #include "hollow_probe/geometry/separation.hpp"
 
 // The mover touches the target at distance t where t·direction lies on the surface of the set
@@ -81,16 +81,18 @@ struct Caster {
     }
 
     /// The ray against a ball around a corner of C.
-    void meet_ball(const Vec<D>& center, CastHit<D>& best) const {
+    void meet_ball(const Vec<D>& center, const Vec<D>& on_target, CastHit<D>& best) const {
         const double along = direction.dot(center);
         const Vec<D> aside = along * direction - center;  // from the center to the ray's nearest point
         const double room = radius * radius - aside.squaredNorm();
         if (room < 0.0) return;
-        offer(along - std::sqrt(room), center, best);
+        offer(along - std::sqrt(room), center, on_target, best);
     }
 
-    /// The ray against the round side of a rounded edge of C.
-    void meet_cylinder(const Vec<D>& a, const Vec<D>& b, CastHit<D>& best) const {
+    /// The ray against the round side of a rounded edge of C, which an edge of the target runs along from
+    /// `on_target`, or its corner there stays put.
+    void meet_cylinder(const Vec<D>& a, const Vec<D>& b, const Vec<D>& on_target, bool target_edge,
+                       CastHit<D>& best) const {
         const Vec<D> side = b - a;
         const double length = side.norm();
         if (length == 0.0) return;
@@ -106,15 +108,17 @@ struct Caster {
         const double t = (along - std::sqrt(room)) / speed;
         const double at = (t * direction - a).dot(e);
         if (at < 0.0 || at > length) return;
-        offer(t, a + at * e, best);
+        offer(t, a + at * e, target_edge ? Vec<D>(on_target + at * e) : on_target, best);
     }
 
-    void offer(double t, const Vec<D>& center, CastHit<D>& best) const {
+    void offer(double t, const Vec<D>& center, const Vec<D>& on_target, CastHit<D>& best) const {
         if (t < -tolerance || !(t < best.distance)) return;
         const Vec<D> normal = (t * direction - center).normalized();
         if (normal.dot(direction) > -approaches) return;
         best.distance = std::max(t, 0.0);
         best.normal = normal;
+        best.point = on_target + target.radius * normal;
+        best.point_known = true;
     }
 
     std::optional<CastHit<D>> run() {
@@ -161,7 +165,7 @@ struct Caster {
         if (radius == 0.0) {
             if (depth > tolerance) return CastHit<D>{0.0, way_out, true, depth};
             if (enters < -tolerance) return std::nullopt;  // in touch, sliding along or leaving
-            return CastHit<D>{std::max(enters, 0.0), entry, false, 0.0};
+            return on_plane(std::max(enters, 0.0), entry);
         }
         if (depth > -tolerance) {
             // Between the planes, but perhaps off a rounded corner.
@@ -174,26 +178,56 @@ struct Caster {
         } else if (enters >= -tolerance) {
             const double t = std::max(enters, 0.0);
             if (on_facet(Vec<D>(t * direction - radius * entry), entry))
-                return CastHit<D>{t, entry, false, 0.0};
+                return on_plane(t, entry);
         }
         return meet_edges();
+    }
+
+    /// A hit on a facet of C. Where a corner of either takes part, the point is known.
+    CastHit<D> on_plane(double t, const Vec<D>& n) const {
+        CastHit<D> hit{t, n, false, 0.0};
+        const auto only = [&](const HullView<D>& hull, double sign) {
+            const Vec<D>* most = nullptr;
+            double best = -infinity;
+            double second = -infinity;
+            for (const Vec<D>& p : hull.points) {
+                const double s = sign * n.dot(p);
+                if (s > best) {
+                    second = best;
+                    best = s;
+                    most = &p;
+                } else {
+                    second = std::max(second, s);
+                }
+            }
+            return second < best - 1e-9 * (std::abs(best) + radius) - tolerance ? most : nullptr;
+        };
+        if (const Vec<D>* corner_of_target = only(target, 1.0)) {
+            hit.point = *corner_of_target + target.radius * n;
+            hit.point_known = true;
+        } else if (const Vec<D>* corner_of_mover = only(mover, -1.0)) {
+            hit.point = start + *corner_of_mover + t * direction - mover.radius * n;
+            hit.point_known = true;
+        }
+        return hit;
     }
 
     std::optional<CastHit<D>> meet_edges() const {
         CastHit<D> best;
         best.distance = infinity;
         for (std::size_t i = 0; i < target.points.size(); ++i) {
-            for (std::size_t k = 0; k < mover.points.size(); ++k) meet_ball(corner(i, k), best);
+            for (std::size_t k = 0; k < mover.points.size(); ++k) meet_ball(corner(i, k), target.points[i], best);
         }
         if constexpr (D == 3) {
             for (const auto& edge : target.topology->edges) {
                 for (std::size_t k = 0; k < mover.points.size(); ++k) {
-                    meet_cylinder(corner(edge[0], k), corner(edge[1], k), best);
+                    meet_cylinder(corner(edge[0], k), corner(edge[1], k), target.points[edge[0]], true, best);
                 }
             }
             for (const auto& edge : mover.topology->edges) {
                 for (std::size_t i = 0; i < target.points.size(); ++i) {
-                    meet_cylinder(corner(i, edge[0]), corner(i, edge[1]), best);
+                    // C has the mover's edges the other way round.
+                    meet_cylinder(corner(i, edge[0]), corner(i, edge[1]), target.points[i], false, best);
                 }
             }
         }
@@ -207,17 +241,34 @@ struct Caster {
 template <int D>
 std::optional<CastHit<D>> cast(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
                                double reach, const HullView<D>& target) {
-    if (mover.points.size() == 1 && target.points.size() == D && target.radius == 0.0) {
-        const Vec<D> center = start + mover.points[0];
-        const Vec<D>* corners = target.points.data();
-        const QuickAnswer<D> quick =
-            mover.radius == 0.0 ? cast_ray_at_facet<D>(center, direction, reach, corners)
-                                : cast_ball_at_facet<D>(center, mover.radius, direction, reach, corners);
+    if (target.points.size() == D && target.radius == 0.0) {
+        QuickAnswer<D> quick;
+        if (mover.radius > 0.0) {
+            quick = cast_round_at_facet<D>(mover, start, direction, reach, target.points.data());
+        } else if (mover.points.size() == 1) {
+            quick = cast_ray_at_facet<D>(start + mover.points[0], direction, reach, target.points.data());
+        }
         if (quick) return *quick;
+    }
+    if constexpr (D == 3) {
+        if (mover.points.size() > 1 && mover.radius == 0.0 && target.radius == 0.0) {
+            if (const QuickAnswer<3> quick = cast_polytope(mover, start, direction, reach, target)) return *quick;
+        }
     }
     return Caster<D>{mover, start, direction, reach, target}.run();
 }
 
+template <int D>
+Vec<D> contact_point(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
+                     const HullView<D>& target, const CastHit<D>& hit) {
+    if (hit.point_known) return hit.point;
+    return separation<D>(mover, start + hit.distance * direction, target).on_b;
+}
+
+template Vec<2> contact_point<2>(const HullView<2>&, const Vec<2>&, const Vec<2>&, const HullView<2>&,
+                                 const CastHit<2>&);
+template Vec<3> contact_point<3>(const HullView<3>&, const Vec<3>&, const Vec<3>&, const HullView<3>&,
+                                 const CastHit<3>&);
 template std::optional<CastHit<2>> cast<2>(const HullView<2>&, const Vec<2>&, const Vec<2>&, double,
                                            const HullView<2>&);
 template std::optional<CastHit<3>> cast<3>(const HullView<3>&, const Vec<3>&, const Vec<3>&, double,

@@ -1,7 +1,7 @@
 // Ray against triangle: S. Woop, C. Benthin, I. Wald, "Watertight ray/triangle intersection", 2013. Two
 // facets that share an edge see it from the same sheared corners, so no ray slips between them. This holds
 // only where products are not fused with sums: see the compiler flags.
-#include "geometry/facet_casts.hpp"
+#include "geometry/quick_casts.hpp"
 
 #include <Eigen/Geometry>
 #include <algorithm>
@@ -47,9 +47,10 @@ Vec<3> unit_normal(const std::array<Vec<3>, 3>& p) {
 }
 
 template <int D>
-CastHit<D> hit_at(double t, Vec<D> normal, const Vec<D>& direction) {
+CastHit<D> hit_at(double t, Vec<D> normal, const Vec<D>& origin, const Vec<D>& direction) {
     if (normal.dot(direction) > 0.0) normal = -normal;
-    return {std::max(t, 0.0), normal, false, 0.0};
+    t = std::max(t, 0.0);
+    return {t, normal, false, 0.0, origin + t * direction, true};
 }
 
 }  // namespace
@@ -71,7 +72,7 @@ QuickAnswer<2> cast_ray_at_facet<2>(const Vec<2>& origin, const Vec<2>& directio
     const double t = (direction.dot(p[0]) * b - direction.dot(p[1]) * a) / across;
     const double tolerance = tolerance_at<2>(corners, p);
     if (t < -tolerance || t > reach + tolerance) return std::optional<CastHit<2>>();
-    return hit_at<2>(t, unit_normal(p), direction);
+    return hit_at<2>(t, unit_normal(p), origin, direction);
 }
 
 template <>
@@ -111,48 +112,133 @@ QuickAnswer<3> cast_ray_at_facet<3>(const Vec<3>& origin, const Vec<3>& directio
     const double t = inverse * (u * p[0][z] + v * p[1][z] + w * p[2][z]) / sum;
     const double tolerance = tolerance_at<3>(corners, p);
     if (t < -tolerance || t > reach + tolerance) return std::optional<CastHit<3>>();
-    return hit_at<3>(t, unit_normal(p), direction);
+    return hit_at<3>(t, unit_normal(p), origin, direction);
 }
+
+namespace {
+
+/// The earliest meeting of a ball's center line with what lies within `radius` of an edge or its first corner.
+template <int D>
+struct EdgeMeeting {
+    const Vec<D>& direction;
+    double radius;
+    CastHit<D> best{infinity, Vec<D>::Zero(), false, 0.0, Vec<D>::Zero(), true};
+
+    /// Positions are relative to the ball's center.
+    void corner(const Vec<D>& at) {
+        const double along = direction.dot(at);
+        const double room = radius * radius - (along * direction - at).squaredNorm();
+        if (room >= 0.0) offer(along - std::sqrt(room), at);
+    }
+    void edge(const Vec<D>& from, const Vec<D>& to) {
+        const Vec<D> side = to - from;
+        const double length = side.norm();
+        if (length == 0.0) return;
+        const Vec<D> e = side / length;
+        const Vec<D> across = direction - direction.dot(e) * e;
+        const double speed = across.norm();
+        if (speed <= 1e-14) return;  // runs along the edge: meets an end first
+        const Vec<D> unit = across / speed;
+        const Vec<D> center = from - from.dot(e) * e;
+        const double along = unit.dot(center);
+        const double room = radius * radius - (along * unit - center).squaredNorm();
+        if (room < 0.0) return;
+        const double t = (along - std::sqrt(room)) / speed;
+        const double at = (t * direction - from).dot(e);
+        if (at >= 0.0 && at <= length) offer(t, from + at * e);
+    }
+    void offer(double t, const Vec<D>& at) {
+        if (!(t < best.distance)) return;
+        const Vec<D> normal = (t * direction - at).normalized();
+        if (normal.dot(direction) > -1e-6) return;  // brushes past
+        best.distance = t;
+        best.normal = normal;
+        best.point = at;
+    }
+};
+
+/// Whether a point of the facet's plane lies in the facet; all relative to the same place.
+bool inside(const std::array<Vec<2>, 2>& p, const Vec<2>&, const Vec<2>& at) {
+    const Vec<2> along = p[1] - p[0];
+    const double s = along.dot(at - p[0]);
+    return s >= 0.0 && s <= along.squaredNorm();
+}
+bool inside(const std::array<Vec<3>, 3>& p, const Vec<3>& n, const Vec<3>& at) {
+    for (int i = 0; i < 3; ++i) {
+        const Vec<3> inward = n.cross(p[(i + 1) % 3] - p[i]);
+        // Either winding: the third corner lies on the inner side.
+        const double third = inward.dot(p[(i + 2) % 3] - p[i]);
+        const double here = inward.dot(at - p[i]);
+        if (third > 0.0 ? here < 0.0 : here > 0.0) return false;
+    }
+    return true;
+}
+
+}  // namespace
 
 template <int D>
-QuickAnswer<D> cast_ball_at_facet(const Vec<D>& center, double radius, const Vec<D>& direction, double reach,
-                                  const Vec<D>* corners) {
-    const auto p = seen_from<D>(center, corners);
+QuickAnswer<D> cast_round_at_facet(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
+                                   double reach, const Vec<D>* corners) {
+    const auto p = seen_from<D>(start, corners);
     Vec<D> n = unit_normal(p);
-    double height = -n.dot(p[0]);
-    if (height < 0.0) {
-        n = -n;
-        height = -height;
-    }
-    const double tolerance = tolerance_at<D>(corners, p) + 1e-13 * radius;
-    if (!(height > radius + tolerance)) return std::nullopt;
-    const double speed = -n.dot(direction);
-    // Never comes down to the plane: no part of the facet can be met.
-    if (speed * reach < height - radius - tolerance && speed < 1.0 - hard) {
-        if (!(speed > 0.0) || reach < infinity) return std::optional<CastHit<D>>();
-    }
-    if (speed < 1e-3) return std::nullopt;
-    const double t = (height - radius) / speed;
-    if (t > reach + tolerance) return std::optional<CastHit<D>>();
-    const Vec<D> at = t * direction - radius * n;
-    if constexpr (D == 2) {
-        const Vec<2> along = p[1] - p[0];
-        const double s = along.dot(at - p[0]);
-        if (s < 0.0 || s > along.squaredNorm()) return std::nullopt;
-    } else {
-        for (int i = 0; i < 3; ++i) {
-            const Vec<3> side = p[(i + 1) % 3] - p[i];
-            const Vec<3> inward = n.cross(side);
-            // Either winding: the third corner lies on the inner side.
-            const double third = inward.dot(p[(i + 2) % 3] - p[i]);
-            const double here = inward.dot(at - p[i]);
-            if (third > 0.0 ? here < 0.0 : here > 0.0) return std::nullopt;
+    if (n.isZero(0.0)) return std::nullopt;
+    const double plane = n.dot(p[0]);
+    double lowest = infinity;
+    double highest = -infinity;
+    double second = infinity;
+    const Vec<D>* low = nullptr;
+    const Vec<D>* high = nullptr;
+    for (const Vec<D>& m : mover.points) {
+        const double s = n.dot(m) - plane;
+        if (s < lowest) {
+            second = lowest;
+            lowest = s;
+            low = &m;
+        } else {
+            second = std::min(second, s);
+        }
+        if (s > highest) {
+            highest = s;
+            high = &m;
         }
     }
-    return CastHit<D>{t, n, false, 0.0};
+    const double radius = mover.radius;
+    if (highest < 0.0 && mover.points.size() <= 2) {
+        // From the other side: of up to two points the highest is the nearest.
+        n = -n;
+        second = mover.points.size() == 2 ? -lowest : infinity;
+        lowest = -highest;
+        low = high;
+    }
+    const double tolerance = tolerance_at<D>(corners, p) + 1e-13 * radius;
+    if (!(lowest > radius + tolerance)) return std::nullopt;  // near the plane, or across it
+    const double speed = -n.dot(direction);
+    // What never comes down to the plane meets no part of the facet.
+    if (speed < hard ? reach * hard < lowest - radius - tolerance : reach * speed < lowest - radius - tolerance) {
+        return std::optional<CastHit<D>>();
+    }
+    if (speed < 1e-3 || second - lowest <= 1e-9 * (lowest + radius)) return std::nullopt;
+    const double t = (lowest - radius) / speed;
+    const Vec<D> at = *low + t * direction - radius * n;
+    if (inside(p, n, at)) {
+        if (t > reach + tolerance) return std::optional<CastHit<D>>();
+        return CastHit<D>{t, n, false, 0.0, start + at, true};
+    }
+    if (mover.points.size() > 1) return std::nullopt;
+    EdgeMeeting<D> meeting{direction, radius};
+    for (int i = 0; i < D; ++i) {
+        const Vec<D> from = p[i] - *low;
+        meeting.corner(from);
+        if constexpr (D == 3) meeting.edge(from, p[(i + 1) % 3] - *low);
+    }
+    if (!(meeting.best.distance <= reach + tolerance)) return std::optional<CastHit<D>>();
+    meeting.best.point += start + *low;
+    return meeting.best;
 }
 
-template QuickAnswer<2> cast_ball_at_facet<2>(const Vec<2>&, double, const Vec<2>&, double, const Vec<2>*);
-template QuickAnswer<3> cast_ball_at_facet<3>(const Vec<3>&, double, const Vec<3>&, double, const Vec<3>*);
+template QuickAnswer<2> cast_round_at_facet<2>(const HullView<2>&, const Vec<2>&, const Vec<2>&, double,
+                                               const Vec<2>*);
+template QuickAnswer<3> cast_round_at_facet<3>(const HullView<3>&, const Vec<3>&, const Vec<3>&, double,
+                                               const Vec<3>*);
 
 }  // namespace hollow_probe

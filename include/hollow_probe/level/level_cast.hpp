@@ -23,7 +23,9 @@ struct LevelHit {
     double distance = 0.0;           // travelled until touch; 0 when it began inside
     Vec<D> point = Vec<D>::Zero();   // where it touches, on the level's surface
     Vec<D> normal = Vec<D>::Zero();  // unit, out of the level; began_inside: the way out
-    std::uint32_t piece = 0;
+    std::uint32_t piece = 0;         // of the level, and its solid and layer
+    std::uint32_t solid = 0;
+    std::uint32_t layer = 0;
     bool began_inside = false;
     double depth = 0.0;  // began_inside: penetration depth
 };
@@ -46,11 +48,22 @@ template <int D>
 std::optional<LevelHit<D>> first_hit(const Level<D>& level, const LevelCast<D>& cast,
                                      const AngleRange& angles = {});
 
+/// … among gathered pieces only: see BoundsTree::gather(). The same answer as from the whole level, if the
+/// cast stays within the box gathered from.
+template <int D>
+std::optional<LevelHit<D>> first_hit(const Level<D>& level, const Gathered<D>& gathered,
+                                     const LevelCast<D>& cast, const AngleRange& angles = {});
+
 /// first_hit() of many casts, hits[i] for casts[i]: in one thread, but about twice as fast on large levels.
-/// Throws std::invalid_argument when the lists differ in length.
+/// Allocates nothing. Throws std::invalid_argument when the lists differ in length.
 template <int D>
 void first_hits(const Level<D>& level, std::span<const LevelCast<D>> casts,
                 std::span<std::optional<LevelHit<D>>> hits, const AngleRange& angles = {});
+
+/// The hit on every piece met within reach, nearest first, then by piece number.
+template <int D>
+std::vector<LevelHit<D>> all_hits(const Level<D>& level, const LevelCast<D>& cast,
+                                  const AngleRange& angles = {});
 
 template <int D>
 bool within(const AngleRange& angles, const Vec<D>& normal, const Vec<D>& up) {

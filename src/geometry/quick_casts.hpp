@@ -16,9 +16,13 @@ template <int D>
 QuickAnswer<D> cast_ray_at_facet(const Vec<D>& origin, const Vec<D>& direction, double reach,
                                  const Vec<D>* corners);
 
-/// Ball against segment or triangle: where it lands on the inside of the facet.
+/// A mover with a radius against segment or triangle: balls, and other movers that land on its inside.
 template <int D>
-QuickAnswer<D> cast_ball_at_facet(const Vec<D>& center, double radius, const Vec<D>& direction, double reach,
-                                  const Vec<D>* corners);
+QuickAnswer<D> cast_round_at_facet(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
+                                   double reach, const Vec<D>* corners);
+
+/// Hulls without radius, the mover of several points, starting clear of the target.
+QuickAnswer<3> cast_polytope(const HullView<3>& mover, const Vec<3>& start, const Vec<3>& direction,
+                             double reach, const HullView<3>& target);
 
 }  // namespace hollow_probe
