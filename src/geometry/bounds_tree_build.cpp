@@ -8,47 +8,17 @@
 
 #include <algorithm>
 #include <bit>
+#include <cmath>
 #include <cstring>
+
+#include "geometry/bounds_tree_split.hpp"
 
 namespace hollow_probe {
 namespace {
 
-constexpr std::size_t bin_count = 16;
-constexpr std::size_t short_range = 64;         // cut by sorting, not by bins
 constexpr std::size_t own_task = 1U << 14U;     // items worth a task of their own
 constexpr std::size_t shared_pass = 1U << 17U;  // items worth several threads in one pass
 constexpr int sure_depth = 24;                  // below it ranges are halved, which bounds the depth
-
-struct BuildItem {
-    alignas(16) std::array<float, 4> low{};
-    alignas(16) std::array<float, 4> high{};  // the fourth: the bits of the item's place in the input
-};
-
-struct Extent {
-    alignas(16) std::array<float, 4> low{infinite, infinite, infinite, infinite};
-    alignas(16) std::array<float, 4> high{-infinite, -infinite, -infinite, -infinite};
-
-    static constexpr float infinite = std::numeric_limits<float>::infinity();
-
-    void grow(const float* other_low, const float* other_high) {
-        // Four at a time in one register, as compilers see it when it is written like this.
-        for (std::size_t i = 0; i < 4; ++i) low[i] = other_low[i] < low[i] ? other_low[i] : low[i];
-        for (std::size_t i = 0; i < 4; ++i) high[i] = other_high[i] > high[i] ? other_high[i] : high[i];
-    }
-    void grow(const Extent& other) { grow(other.low.data(), other.high.data()); }
-    void grow(const BuildItem& item) { grow(item.low.data(), item.high.data()); }
-
-    /// Half the surface in 3D, half the outline in 2D.
-    template <int D>
-    [[nodiscard]] float area() const {
-        if (low[0] > high[0]) return 0.0F;
-        const float x = high[0] - low[0];
-        const float y = high[1] - low[1];
-        if constexpr (D == 2) return x + y;
-        const float z = high[2] - low[2];
-        return x * y + y * z + z * x;
-    }
-};
 
 struct Range {
     std::size_t first = 0;
@@ -57,53 +27,6 @@ struct Range {
     Extent centers;  // of twice the centers
 
     [[nodiscard]] std::size_t count() const { return last - first; }
-};
-
-float center2(const BuildItem& item, int axis) {
-    return item.low[axis] + item.high[axis];
-}
-
-void grow_centers(Extent& centers, const BuildItem& item) {
-    alignas(16) std::array<float, 4> sum;
-    for (std::size_t i = 0; i < 4; ++i) sum[i] = item.low[i] + item.high[i];
-    centers.grow(sum.data(), sum.data());
-}
-
-template <int D>
-struct Bins {
-    struct Bin {
-        Extent box;
-        std::uint32_t count = 0;
-    };
-    std::array<std::array<Bin, bin_count>, D> at;
-
-    void join(const Bins& other) {
-        for (int axis = 0; axis < D; ++axis) {
-            for (std::size_t b = 0; b < bin_count; ++b) {
-                at[axis][b].box.grow(other.at[axis][b].box);
-                at[axis][b].count += other.at[axis][b].count;
-            }
-        }
-    }
-};
-
-template <int D>
-struct Binning {
-    std::array<float, D> start{};
-    std::array<float, D> scale{};
-
-    explicit Binning(const Extent& centers) {
-        for (int axis = 0; axis < D; ++axis) {
-            const float size = centers.high[axis] - centers.low[axis];
-            start[axis] = centers.low[axis];
-            scale[axis] = size > 0.0F ? static_cast<float>(bin_count) * 0.9999F / size : 0.0F;
-            if (!std::isfinite(scale[axis])) scale[axis] = 0.0F;
-        }
-    }
-    [[nodiscard]] std::size_t bin(const BuildItem& item, int axis) const {
-        const auto b = static_cast<std::int32_t>((center2(item, axis) - start[axis]) * scale[axis]);
-        return static_cast<std::size_t>(std::clamp<std::int32_t>(b, 0, bin_count - 1));
-    }
 };
 
 template <int D>
@@ -119,17 +42,27 @@ class Builder {
         const Range all = read_items();
         Subtree root;
         root.nodes.reserve(input_.count / 32 + 1);
-        root.blocks.reserve(input_.count / 6 + 1);
+        root.leaves.reserve(input_.count / 6 + 1);
         build_node(root, all, 0);
         result.nodes = std::move(root.nodes);
-        result.blocks = std::move(root.blocks);
+        result.blocks.resize(root.leaves.size());
+        tbb::parallel_for(tbb::blocked_range<std::size_t>(0, root.leaves.size(), 1024),
+                          [&](const tbb::blocked_range<std::size_t>& range) {
+                              for (std::size_t i = range.begin(); i < range.end(); ++i) {
+                                  fill_block(result.blocks[i], root.leaves[i]);
+                              }
+                          });
         return result;
     }
 
   private:
+    struct Leaf {
+        std::uint32_t first;
+        std::uint32_t count;
+    };
     struct Subtree {
         PageVector<TreeNode<D>> nodes;
-        PageVector<TreeBlock<D>> blocks;
+        std::vector<Leaf> leaves;
     };
 
     void place_origin(BuiltTree<D>& result) const {
@@ -148,38 +81,43 @@ class Builder {
     }
 
     Range read_items() {
+        tbb::parallel_for(tbb::blocked_range<std::size_t>(0, input_.count, shared_pass / 8),
+                          [&](const tbb::blocked_range<std::size_t>& range) {
+                              for (std::size_t i = range.begin(); i < range.end(); ++i) read_item(i);
+                          });
         Range all = tbb::parallel_reduce(
             tbb::blocked_range<std::size_t>(0, input_.count, shared_pass / 8), Range{},
             [&](const tbb::blocked_range<std::size_t>& range, Range sum) {
-                for (std::size_t i = range.begin(); i < range.end(); ++i) {
-                    const Bounds<D> box = input_.bounds(i);
-                    BuildItem& item = items_[i];
-                    for (int axis = 0; axis < D; ++axis) {
-                        item.low[axis] = float_below(box.low[axis] - origin_[axis]);
-                        item.high[axis] = float_above(box.high[axis] - origin_[axis]);
-                    }
-                    item.high[3] = std::bit_cast<float>(static_cast<std::uint32_t>(i));
-                    grow(sum, item);
-                }
+                measure_items(&items_[range.begin()], range.size(), sum.box, sum.centers);
                 return sum;
             },
             [](Range a, const Range& b) {
-                a.box.grow(b.box);
-                a.centers.grow(b.centers);
+                measure_both(a.box, b.box);
+                measure_both(a.centers, b.centers);
                 return a;
             });
         all.last = input_.count;
         return all;
     }
 
-    static void grow(Range& range, const BuildItem& item) {
-        range.box.grow(item);
-        grow_centers(range.centers, item);
+    void read_item(std::size_t i) {
+        const Bounds<D> box = input_.bounds(i);
+        BuildItem& item = items_[i];
+        item.v.fill(0.0F);
+        for (int axis = 0; axis < D; ++axis) {
+            item.v[axis] = -float_below(box.low[axis] - origin_[axis]);
+            item.v[4 + axis] = float_above(box.high[axis] - origin_[axis]);
+        }
+        item.v[7] = std::bit_cast<float>(static_cast<std::uint32_t>(i));
+    }
+
+    static void measure_both(Extent& to, const Extent& by) {
+        for (std::size_t i = 0; i < to.v.size(); ++i) to.v[i] = std::max(to.v[i], by.v[i]);
     }
 
     Range measured(std::size_t first, std::size_t last) const {
         Range range{first, last, {}, {}};
-        for (std::size_t i = first; i < last; ++i) grow(range, items_[i]);
+        measure_items(&items_[first], last - first, range.box, range.centers);
         return range;
     }
 
@@ -190,8 +128,8 @@ class Builder {
             std::size_t widest = parts.size();
             float most = -1.0F;
             for (std::size_t i = 0; i < parts.size(); ++i) {
-                if (parts[i].count() > 8 && parts[i].box.template area<D>() > most) {
-                    most = parts[i].box.template area<D>();
+                if (parts[i].count() > 8 && area_of(parts[i].box, D) > most) {
+                    most = area_of(parts[i].box, D);
                     widest = i;
                 }
             }
@@ -222,14 +160,14 @@ class Builder {
         });
         for (std::size_t i = 0; i < parts.size(); ++i) {
             const std::uint32_t child =
-                parts[i].count() > 8 ? append(out, below[i]) : add_block(out, parts[i]);
+                parts[i].count() > 8 ? append(out, below[i]) : add_leaf(out, parts[i]);
             set_child(out, node, i, parts[i], child, boxes);
         }
         pack<D>(out.nodes[node], boxes);
     }
 
     std::uint32_t build_part(Subtree& out, const Range& part, int depth) {
-        if (part.count() <= 8) return add_block(out, part);
+        if (part.count() <= 8) return add_leaf(out, part);
         const auto child = static_cast<std::uint32_t>(out.nodes.size());
         build_node(out, part, depth + 1);
         return child;
@@ -237,31 +175,30 @@ class Builder {
 
     static std::uint32_t append(Subtree& out, Subtree& below) {
         const auto first_node = static_cast<std::uint32_t>(out.nodes.size());
-        const auto first_block = static_cast<std::uint32_t>(out.blocks.size());
+        const auto first_leaf = static_cast<std::uint32_t>(out.leaves.size());
         for (TreeNode<D>& node : below.nodes) {
             for (std::uint32_t& child : node.child) {
-                child += (child & TreeNode<D>::leaf) != 0 ? first_block : first_node;
+                child += (child & TreeNode<D>::leaf) != 0 ? first_leaf : first_node;
             }
         }
         out.nodes.insert(out.nodes.end(), below.nodes.begin(), below.nodes.end());
-        out.blocks.insert(out.blocks.end(), below.blocks.begin(), below.blocks.end());
+        out.leaves.insert(out.leaves.end(), below.leaves.begin(), below.leaves.end());
         below = {};
         return first_node;
     }
 
-    static void set_child(Subtree& out, std::size_t node, std::size_t place, const Range& part,
-                          std::uint32_t child, ChildBoxes<D>& boxes) {
+    void set_child(Subtree& out, std::size_t node, std::size_t place, const Range& part, std::uint32_t child,
+                   ChildBoxes<D>& boxes) const {
         TreeNode<D>& to = out.nodes[node];
         for (int axis = 0; axis < D; ++axis) {
-            boxes.low[place][axis] = part.box.low[axis];
-            boxes.high[place][axis] = part.box.high[axis];
+            boxes.low[place][axis] = part.box.low(axis);
+            boxes.high[place][axis] = part.box.high(axis);
         }
         to.child[place] = child;
         std::uint16_t layers = 0;
         if ((child & TreeNode<D>::leaf) != 0) {
-            const TreeBlock<D>& block = out.blocks[child & ~TreeNode<D>::leaf];
-            for (std::size_t i = 0; i < block.count; ++i) {
-                layers = static_cast<std::uint16_t>(layers | 1U << block.layer[i] % 16U);
+            for (std::size_t i = part.first; i < part.last; ++i) {
+                layers = static_cast<std::uint16_t>(layers | 1U << input_.layer(place_of(items_[i])) % 16U);
             }
         } else {
             for (const std::uint16_t below : out.nodes[child].layers) {
@@ -271,13 +208,20 @@ class Builder {
         to.layers[place] = layers;
     }
 
-    std::uint32_t add_block(Subtree& out, const Range& part) {
-        const auto index = static_cast<std::uint32_t>(out.blocks.size());
-        TreeBlock<D>& block = out.blocks.emplace_back();
+    static std::uint32_t add_leaf(Subtree& out, const Range& part) {
+        const auto index = static_cast<std::uint32_t>(out.leaves.size());
+        out.leaves.push_back(
+            {static_cast<std::uint32_t>(part.first), static_cast<std::uint32_t>(part.count())});
+        return index | TreeNode<D>::leaf;
+    }
+
+    static std::size_t place_of(const BuildItem& item) { return std::bit_cast<std::uint32_t>(item.v[7]); }
+
+    void fill_block(TreeBlock<D>& block, const Leaf& leaf) const {
         std::memset(static_cast<void*>(&block), 0, sizeof block);
-        block.count = static_cast<std::uint8_t>(part.count());
-        for (std::size_t lane = 0; lane < part.count(); ++lane) {
-            const std::size_t i = std::bit_cast<std::uint32_t>(items_[part.first + lane].high[3]);
+        block.count = static_cast<std::uint8_t>(leaf.count);
+        for (std::size_t lane = 0; lane < leaf.count; ++lane) {
+            const std::size_t i = place_of(items_[leaf.first + lane]);
             block.item[lane] = input_.item(i);
             block.layer[lane] = input_.layer(i);
             if (const Vec<D>* corners = input_.corners(i)) {
@@ -293,159 +237,77 @@ class Builder {
                 set_box_lane<D>(block, lane, input_.bounds(i), origin_);
             }
         }
-        return index | TreeNode<D>::leaf;
     }
 
     std::pair<Range, Range> split(const Range& range, int depth) {
-        if (depth >= sure_depth) return halve(range);
-        return range.count() <= short_range ? split_short(range) : split_long(range);
+        Split split;
+        if (depth < sure_depth) {
+            split = range.count() <= short_range
+                        ? cut_short_range(&items_[range.first], range.count(), range.centers, D)
+                        : split_long(range);
+        }
+        if (split.cut == 0) return halve(range);
+        const std::size_t middle = range.first + split.cut;
+        return {{range.first, middle, split.box[0], split.centers[0]},
+                {middle, range.last, split.box[1], split.centers[1]}};
     }
 
     /// At the middle of the widest axis; what is left when nothing tells the items apart.
     std::pair<Range, Range> halve(const Range& range) {
         int axis = 0;
         for (int k = 1; k < D; ++k) {
-            if (range.centers.high[k] - range.centers.low[k] >
-                range.centers.high[axis] - range.centers.low[axis])
-                axis = k;
+            if (range.centers.size(k) > range.centers.size(axis)) axis = k;
         }
         std::size_t middle = range.first + range.count() / 2;
         middle += (8 - (middle - range.first) % 8) % 8;
         if (middle >= range.last) middle = range.first + 8;
         const auto at = [&](std::size_t i) { return items_.begin() + static_cast<std::ptrdiff_t>(i); };
-        std::nth_element(at(range.first), at(middle), at(range.last),
-                         [&](const BuildItem& a, const BuildItem& b) { return before(a, b, axis); });
+        std::nth_element(
+            at(range.first), at(middle), at(range.last), [&](const BuildItem& a, const BuildItem& b) {
+                const float x = a.v[4 + axis] - a.v[axis];
+                const float y = b.v[4 + axis] - b.v[axis];
+                if (x != y) return x < y;
+                return std::bit_cast<std::uint32_t>(a.v[7]) < std::bit_cast<std::uint32_t>(b.v[7]);
+            });
         return {measured(range.first, middle), measured(middle, range.last)};
     }
 
-    static bool before(const BuildItem& a, const BuildItem& b, int axis) {
-        const float x = center2(a, axis);
-        const float y = center2(b, axis);
-        if (x != y) return x < y;
-        return std::bit_cast<std::uint32_t>(a.high[3]) < std::bit_cast<std::uint32_t>(b.high[3]);
-    }
-
-    /// The best of the cuts after 8, 16, … items in the order of any axis.
-    std::pair<Range, Range> split_short(const Range& range) {
-        const std::size_t count = range.count();
-        std::array<BuildItem, short_range> best_order;
-        std::array<BuildItem, short_range> order;
-        std::size_t best_cut = 0;
-        float best_cost = Extent::infinite;
+    Split split_long(const Range& range) {
+        Binning binning;
         for (int axis = 0; axis < D; ++axis) {
-            if (!(range.centers.high[axis] > range.centers.low[axis])) continue;
-            std::copy_n(items_.begin() + static_cast<std::ptrdiff_t>(range.first), count, order.begin());
-            std::sort(order.begin(), order.begin() + static_cast<std::ptrdiff_t>(count),
-                      [&](const BuildItem& a, const BuildItem& b) { return before(a, b, axis); });
-            std::array<float, short_range / 8 + 1> above{};
-            Extent box;
-            for (std::size_t i = count; i-- > 0;) {
-                box.grow(order[i]);
-                if (i % 8 == 0) above[i / 8] = box.area<D>();
-            }
-            box = {};
-            bool better = false;
-            for (std::size_t i = 0; i < count; ++i) {
-                if (i > 0 && i % 8 == 0) {
-                    const float cost = box.area<D>() * static_cast<float>(i / 8) +
-                                       above[i / 8] * static_cast<float>((count - i + 7) / 8);
-                    if (cost < best_cost) {
-                        best_cost = cost;
-                        best_cut = i;
-                        better = true;
-                    }
-                }
-                box.grow(order[i]);
-            }
-            if (better) best_order = order;
+            const float size = range.centers.size(axis);
+            binning.start[axis] = range.centers.low(axis);
+            binning.scale[axis] = size > 0.0F ? static_cast<float>(bin_count) * 0.9999F / size : 0.0F;
+            if (!std::isfinite(binning.scale[axis])) binning.scale[axis] = 0.0F;
         }
-        if (best_cut == 0) return halve(range);
-        std::copy_n(best_order.begin(), count, items_.begin() + static_cast<std::ptrdiff_t>(range.first));
-        return {measured(range.first, range.first + best_cut), measured(range.first + best_cut, range.last)};
+        const Bins bins = fill(range, binning);
+        int axis = -1;
+        std::size_t bin = 0;
+        choose_bin(bins, range.count(), D, axis, bin);
+        if (axis < 0) return {};
+        return part_items(&items_[range.first], range.count(), binning, bins, axis, bin);
     }
 
-    std::pair<Range, Range> split_long(const Range& range) {
-        const Binning<D> binning(range.centers);
-        const Bins<D> bins = fill(range, binning);
-        int best_axis = -1;
-        std::size_t best_bin = 0;
-        float best_cost = Extent::infinite;
-        for (int axis = 0; axis < D; ++axis) {
-            if (binning.scale[axis] == 0.0F) continue;
-            std::array<float, bin_count> above{};
-            Extent box;
-            std::size_t count = 0;
-            for (std::size_t b = bin_count - 1; b > 0; --b) {
-                box.grow(bins.at[axis][b].box);
-                count += bins.at[axis][b].count;
-                above[b] = box.area<D>() * static_cast<float>((count + 7) / 8);
-            }
-            box = {};
-            count = 0;
-            for (std::size_t b = 1; b < bin_count; ++b) {
-                box.grow(bins.at[axis][b - 1].box);
-                count += bins.at[axis][b - 1].count;
-                if (count == 0 || count == range.count()) continue;
-                const float cost = box.area<D>() * static_cast<float>((count + 7) / 8) + above[b];
-                if (cost < best_cost) {
-                    best_cost = cost;
-                    best_axis = axis;
-                    best_bin = b;
-                }
-            }
-        }
-        if (best_axis < 0) return halve(range);
-        return partition(range,
-                         [&](const BuildItem& item) { return binning.bin(item, best_axis) < best_bin; });
-    }
-
-    Bins<D> fill(const Range& range, const Binning<D>& binning) const {
-        const auto pass = [&](std::size_t first, std::size_t last, Bins<D>& bins) {
-            for (std::size_t i = first; i < last; ++i) {
-                const BuildItem& item = items_[i];
-                for (int axis = 0; axis < D; ++axis) {
-                    auto& bin = bins.at[axis][binning.bin(item, axis)];
-                    bin.box.grow(item);
-                    ++bin.count;
-                }
-            }
-        };
+    Bins fill(const Range& range, const Binning& binning) const {
         if (range.count() < shared_pass) {
-            Bins<D> bins;
-            pass(range.first, range.last, bins);
+            Bins bins;
+            bin_items(&items_[range.first], range.count(), binning, bins);
             return bins;
         }
         return tbb::parallel_reduce(
-            tbb::blocked_range<std::size_t>(range.first, range.last, shared_pass / 8), Bins<D>{},
-            [&](const tbb::blocked_range<std::size_t>& part, Bins<D> bins) {
-                pass(part.begin(), part.end(), bins);
+            tbb::blocked_range<std::size_t>(range.first, range.last, shared_pass / 8), Bins{},
+            [&](const tbb::blocked_range<std::size_t>& part, Bins bins) {
+                bin_items(&items_[part.begin()], part.size(), binning, bins);
                 return bins;
             },
-            [](Bins<D> a, const Bins<D>& b) {
-                a.join(b);
+            [](Bins a, const Bins& b) {
+                join_bins(a, b);
                 return a;
             });
     }
 
-    template <class Left>
-    std::pair<Range, Range> partition(const Range& range, Left goes_left) {
-        Range left{range.first, range.first, {}, {}};
-        Range right{range.last, range.last, {}, {}};
-        std::size_t i = range.first;
-        std::size_t k = range.last;
-        for (;;) {
-            while (i < k && goes_left(items_[i])) grow(left, items_[i++]);
-            while (i < k && !goes_left(items_[k - 1])) grow(right, items_[--k]);
-            if (i >= k) break;
-            std::swap(items_[i], items_[k - 1]);
-        }
-        left.last = i;
-        right.first = i;
-        return {left, right};
-    }
-
     const TreeInput<D>& input_;
-    std::vector<BuildItem> items_;
+    PageVector<BuildItem> items_;
     Vec<D> origin_ = Vec<D>::Zero();
 };
 

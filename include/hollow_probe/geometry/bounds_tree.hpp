@@ -65,8 +65,8 @@ struct alignas(32) TreeBlock {
     float edge[D - 1][D][8];
     std::uint32_t item[8];
     std::uint8_t layer[8];
-    std::uint8_t count = 0;
-    std::uint8_t facets = 0;  // one bit a lane
+    std::uint8_t count;
+    std::uint8_t facets;  // one bit a lane
 };
 
 /// Blocks gathered around one place, to be swept through many times; see BoundsTree::gather().

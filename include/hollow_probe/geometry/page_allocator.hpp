@@ -2,6 +2,8 @@
 #pragma once
 
 #include <cstddef>
+#include <new>
+#include <utility>
 #include <vector>
 
 namespace hollow_probe {
@@ -22,6 +24,16 @@ struct PageAllocator {
 
     T* allocate(std::size_t count) { return static_cast<T*>(allocate_pages(count * sizeof(T))); }
     void deallocate(T* memory, std::size_t count) noexcept { free_pages(memory, count * sizeof(T)); }
+
+    /// Elements made without a value stay as the memory was: who makes many of them fills them in himself.
+    template <class Other>
+    void construct(Other* place) {
+        ::new (static_cast<void*>(place)) Other;
+    }
+    template <class Other, class... Values>
+    void construct(Other* place, Values&&... values) {
+        ::new (static_cast<void*>(place)) Other(std::forward<Values>(values)...);
+    }
 
     template <class Other>
     bool operator==(const PageAllocator<Other>&) const noexcept {
