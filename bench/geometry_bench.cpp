@@ -6,6 +6,7 @@
 #include <memory>
 
 #include "hollow_probe/level/level_cast.hpp"
+#include "hollow_probe/rig/mount.hpp"
 #include "scenes.hpp"
 
 namespace hollow_probe::bench {
@@ -104,6 +105,55 @@ void batch(benchmark::State& state, Scene scene, std::size_t triangles, const st
     state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(many));
 }
 
+/// Twelve short rays on a body of 1.8 that walks over the terrain: a step of 0.07 an evaluation.
+void rig_of_rays(benchmark::State& state, std::size_t triangles, bool together) {
+    const Workplace& place = workplaces().get(Scene::terrain, triangles);
+    Rig<3> rig;
+    rig.body.meets = {"masonry"};
+    rig.body.stances = {Stance<3>::capsule("upright", 0.3, 1.8)};
+    Signal grounded;
+    grounded.name = "grounded";
+    for (int i = 0; i < 12; ++i) {
+        const double angle = std::numbers::pi * i / 4.0;
+        const Vec<3> around(std::cos(angle), 0.0, std::sin(angle));
+        Probe<3> probe;
+        probe.name = "ray " + std::to_string(i + 1);
+        probe.from =
+            i < 8 ? Vec<3>(Vec<3>(0.0, 0.4, 0.0) + 0.25 * around) : Vec<3>(0.0, 0.5 + 0.3 * (i - 8), 0.0);
+        probe.along = i < 8 ? Vec<3>(0.0, -1.0, 0.0) : around;
+        probe.reach = i < 8 ? 0.6 : 0.7;
+        probe.sees = {"masonry"};
+        rig.probes.push_back(probe);
+        grounded.any.push_back(probe.name);
+    }
+    rig.signals = {grounded};
+    const MountedRig<3> mounted(rig, place.level, 0, {1.0, 0.0, 0.0});
+    const double side = place.level.bounds().size().x();
+    Vec<3> at(0.1 * side, 0.0, 0.3 * side);
+    std::size_t on = 0;
+    // The ground under the way, so that walking costs nothing while the clock runs.
+    std::vector<Vec<3>> way;
+    for (int i = 0; i < 4096; ++i) {
+        at += Vec<3>(0.06, 0.0, 0.036);
+        const Vec<3> above(at.x(), 100.0, at.z());
+        const auto ground =
+            first_hit<3>(place.level, {mover_of("ray").view(), above, {0.0, -1.0, 0.0}, infinity});
+        way.push_back(ground ? ground->point : at);
+    }
+    std::array<Reading<3>, 12> readings;
+    std::size_t i = 0;
+    for (auto _ : state) {
+        const Vec<3>& anchor = way[i++ % way.size()];
+        if (together) {
+            on += mounted.evaluate(place.level, anchor, readings);
+        } else {
+            for (std::size_t k = 0; k < 12; ++k) readings[k] = mounted.probes[k].read(place.level, anchor);
+            on += readings[0].on ? 1 : 0;
+        }
+    }
+    state.counters["grounded"] = static_cast<double>(on) / static_cast<double>(state.iterations());
+}
+
 void build(benchmark::State& state, Scene scene, std::size_t triangles, int threads) {
     const tbb::global_control control(tbb::global_control::max_allowed_parallelism, threads);
     const Level<3> level = level_of(mesh_of(scene, triangles));
@@ -146,6 +196,11 @@ void add_all() {
                 ->Unit(benchmark::kMillisecond)
                 ->UseRealTime();
         }
+    }
+    for (const bool together : {true, false}) {
+        benchmark::RegisterBenchmark(
+            (std::string("rig/12_rays/") + (together ? "together" : "one_by_one") + "/terrain/1M").c_str(),
+            [together](benchmark::State& state) { rig_of_rays(state, million, together); });
     }
     for (const std::size_t n : {std::size_t{10'000}, std::size_t{100'000}, 10 * million}) {
         benchmark::RegisterBenchmark(

@@ -16,42 +16,16 @@ std::uint16_t folded(LayerSet layers) {
 }
 
 template <int D>
-SweepInFloat<D> in_float(const Sweep<D>& sweep, const Vec<D>& origin, double extent) {
-    SweepInFloat<D> f{};
-    const Vec<D> center = sweep.center - origin;
-    double farthest = extent;
-    double radius = 0.0;
-    bool thick = sweep.radius > 0.0;
-    Vec<D> half = Vec<D>::Constant(sweep.radius);
+SweepPlace<D> placed(const PreparedSweep<D>& sweep, const Vec<D>& center, const Vec<D>& origin,
+                     double extent) {
+    SweepPlace<D> place;
+    auto farthest = static_cast<float>(extent);
     for (int axis = 0; axis < D; ++axis) {
-        half += sweep.axes[axis].cwiseAbs();
-        thick = thick || !sweep.axes[axis].isZero(0.0);
+        place.center[axis] = static_cast<float>(center[axis] - origin[axis]);
+        farthest = std::max(farthest, std::abs(place.center[axis]) + sweep.half[axis]);
     }
-    for (int axis = 0; axis < D; ++axis) {
-        farthest = std::max(farthest, std::abs(center[axis]));
-        radius = std::max(radius, half[axis]);
-    }
-    f.slack = float_slack * static_cast<float>(farthest + radius) + 1e-30F;
-    f.thick = thick;
-    f.radius = static_cast<float>(sweep.radius);
-    f.reach = sweep.reach;
-    f.layers = sweep.layers;
-    f.folded_layers = folded(sweep.layers);
-    for (int axis = 0; axis < D; ++axis) {
-        f.center[axis] = static_cast<float>(center[axis]);
-        f.direction[axis] = static_cast<float>(sweep.direction[axis]);
-        for (int k = 0; k < D; ++k) f.axes[k][axis] = static_cast<float>(sweep.axes[k][axis]);
-        f.half[axis] = static_cast<float>(half[axis]) + f.slack;
-        // A direction across the axis would need an infinite inverse, and infinities give NaN.
-        constexpr double least = 1e-20;
-        const double d = sweep.direction[axis];
-        const double inverse = 1.0 / (std::abs(d) < least ? std::copysign(least, d) : d);
-        const double grown = inverse >= 0.0 ? f.half[axis] : -f.half[axis];
-        f.inverse[axis] = static_cast<float>(inverse);
-        f.bias_near[axis] = static_cast<float>(-(center[axis] + grown) * inverse);
-        f.bias_far[axis] = static_cast<float>((grown - center[axis]) * inverse);
-    }
-    return f;
+    place.slack = float_slack * farthest + 1e-30F;
+    return place;
 }
 
 template <int D>
@@ -73,6 +47,29 @@ BoxInFloat<D> in_float(const Bounds<D>& box, const Vec<D>& origin, double extent
 }
 
 }  // namespace
+
+template <int D>
+PreparedSweep<D>::PreparedSweep(const Sweep<D>& sweep)
+    : radius(static_cast<float>(sweep.radius)),
+      reach(sweep.reach),
+      layers(sweep.layers),
+      folded_layers(folded(sweep.layers)),
+      thick(sweep.radius > 0.0) {
+    Vec<D> extent = Vec<D>::Constant(sweep.radius);
+    for (int k = 0; k < D; ++k) {
+        extent += sweep.axes[k].cwiseAbs();
+        thick = thick || !sweep.axes[k].isZero(0.0);
+    }
+    for (int axis = 0; axis < D; ++axis) {
+        direction[axis] = static_cast<float>(sweep.direction[axis]);
+        for (int k = 0; k < D; ++k) axes[k][axis] = static_cast<float>(sweep.axes[k][axis]);
+        half[axis] = static_cast<float>(extent[axis]);
+        // A direction across the axis would need an infinite inverse, and infinities give NaN.
+        constexpr double least = 1e-20;
+        const double d = sweep.direction[axis];
+        inverse[axis] = static_cast<float>(1.0 / (std::abs(d) < least ? std::copysign(least, d) : d));
+    }
+}
 
 template <int D>
 Sweep<D> sweep_of(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction, double reach) {
@@ -196,13 +193,16 @@ void BoundsTree<D>::overlapping_(const Bounds<D>& query, LayerSet layers, Visito
 template <int D>
 void BoundsTree<D>::along_(const Sweep<D>& sweep, Visitor visitor) const {
     if (empty()) return;
-    along_kernel<D>(nodes_.data(), blocks_.data(), in_float<D>(sweep, origin_, extent_), visitor);
+    const PreparedSweep<D> prepared(sweep);
+    along_kernel<D>(nodes_.data(), blocks_.data(), prepared, placed(prepared, sweep.center, origin_, extent_),
+                    visitor);
 }
 
 template <int D>
-void BoundsTree<D>::along_(const Gathered<D>& gathered, const Sweep<D>& sweep, Visitor visitor) const {
+void BoundsTree<D>::along_(const Gathered<D>& gathered, const PreparedSweep<D>& sweep, const Vec<D>& center,
+                           Visitor visitor) const {
     if (gathered.count == 0) return;
-    along_gathered_kernel<D>(gathered, in_float<D>(sweep, origin_, extent_), visitor);
+    along_gathered_kernel<D>(gathered, sweep, placed(sweep, center, origin_, extent_), visitor);
 }
 
 template <int D>
@@ -213,10 +213,12 @@ void BoundsTree<D>::along_many_(std::size_t count, ManyVisitor visitor) const {
         const BoundsTree& tree;
     };
     const Context context{visitor, *this};
-    const auto make = [](const void* c, std::size_t index) {
+    const auto make = [](const void* c, std::size_t index, SweepPlace<D>& place) {
         const auto& from = *static_cast<const Context*>(c);
-        return in_float<D>(from.visitor.make(from.visitor.context, index), from.tree.origin_,
-                           from.tree.extent_);
+        const Sweep<D> sweep = from.visitor.make(from.visitor.context, index);
+        const PreparedSweep<D> prepared(sweep);
+        place = placed(prepared, sweep.center, from.tree.origin_, from.tree.extent_);
+        return prepared;
     };
     along_many_kernel<D>(nodes_.data(), blocks_.data(), {&context, make, count}, visitor);
 }
@@ -239,6 +241,8 @@ template Sweep<2> sweep_of<2>(const HullView<2>&, const Vec<2>&, const Vec<2>&, 
 template Sweep<3> sweep_of<3>(const HullView<3>&, const Vec<3>&, const Vec<3>&, double);
 template Sweep<2> sweep_of<2>(const Bounds<2>&, const Vec<2>&, double);
 template Sweep<3> sweep_of<3>(const Bounds<3>&, const Vec<3>&, double);
+template struct PreparedSweep<2>;
+template struct PreparedSweep<3>;
 template class BoundsTree<2>;
 template class BoundsTree<3>;
 

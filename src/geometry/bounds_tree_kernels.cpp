@@ -42,9 +42,30 @@ HWY_INLINE float reach_in_float(double reach, float slack) {
     return static_cast<float>(reach) * 1.000001F + slack;
 }
 
+/// The slabs of a box are entered and left at plane · inverse + bias.
+template <int D>
+struct Slabs {
+    float inverse[D];
+    float near[D];
+    float far[D];
+};
+
+template <int D>
+HWY_INLINE Slabs<D> slabs_of(const PreparedSweep<D>& sweep, const SweepPlace<D>& place) {
+    Slabs<D> slabs;
+    for (int axis = 0; axis < D; ++axis) {
+        const float half = sweep.half[axis] + place.slack;
+        const float grown = sweep.inverse[axis] >= 0.0F ? half : -half;
+        slabs.inverse[axis] = sweep.inverse[axis];
+        slabs.near[axis] = -(place.center[axis] + grown) * slabs.inverse[axis];
+        slabs.far[axis] = (grown - place.center[axis]) * slabs.inverse[axis];
+    }
+    return slabs;
+}
+
 /// The items with bounds low … high that a sweep enters within `limit`; when, goes to `enters`.
 template <int D>
-HWY_INLINE unsigned entered(const float (&low)[D][8], const float (&high)[D][8], const SweepInFloat<D>& sweep,
+HWY_INLINE unsigned entered(const float (&low)[D][8], const float (&high)[D][8], const Slabs<D>& slabs,
                             float limit, float* enters) {
     const Tag tag;
     unsigned result = 0;
@@ -52,14 +73,14 @@ HWY_INLINE unsigned entered(const float (&low)[D][8], const float (&high)[D][8],
         Lanes enter = hn::Zero(tag);
         Lanes leave = hn::Set(tag, limit);
         for (int axis = 0; axis < D; ++axis) {
-            const bool forward = sweep.inverse[axis] >= 0.0F;
+            const bool forward = slabs.inverse[axis] >= 0.0F;
             const float* near = forward ? low[axis] : high[axis];
             const float* far = forward ? high[axis] : low[axis];
-            const Lanes inverse = hn::Set(tag, sweep.inverse[axis]);
-            enter = hn::Max(
-                enter, hn::MulAdd(hn::Load(tag, near + i), inverse, hn::Set(tag, sweep.bias_near[axis])));
-            leave = hn::Min(leave,
-                            hn::MulAdd(hn::Load(tag, far + i), inverse, hn::Set(tag, sweep.bias_far[axis])));
+            const Lanes inverse = hn::Set(tag, slabs.inverse[axis]);
+            enter =
+                hn::Max(enter, hn::MulAdd(hn::Load(tag, near + i), inverse, hn::Set(tag, slabs.near[axis])));
+            leave =
+                hn::Min(leave, hn::MulAdd(hn::Load(tag, far + i), inverse, hn::Set(tag, slabs.far[axis])));
         }
         hn::Store(enter, tag, enters + i);
         result |= bits_of(hn::Not(hn::Gt(enter, hn::Mul(leave, hn::Set(tag, 1.000001F))))) << i;
@@ -74,24 +95,23 @@ HWY_INLINE Lanes steps(const std::uint8_t* packed) {
 
 /// … and the same for the children of a node.
 template <int D>
-HWY_INLINE unsigned entered(const TreeNode<D>& node, const SweepInFloat<D>& sweep, float limit,
-                            float* enters) {
+HWY_INLINE unsigned entered(const TreeNode<D>& node, const Slabs<D>& slabs, float limit, float* enters) {
     const Tag tag;
     float stride[D];
     float near_bias[D];
     float far_bias[D];
     for (int axis = 0; axis < D; ++axis) {
-        const float start = node.origin[axis] * sweep.inverse[axis];
-        stride[axis] = node.step[axis] * sweep.inverse[axis];
-        near_bias[axis] = start + sweep.bias_near[axis];
-        far_bias[axis] = start + sweep.bias_far[axis];
+        const float start = node.origin[axis] * slabs.inverse[axis];
+        stride[axis] = node.step[axis] * slabs.inverse[axis];
+        near_bias[axis] = start + slabs.near[axis];
+        far_bias[axis] = start + slabs.far[axis];
     }
     unsigned result = 0;
     for (std::size_t i = 0; i < 8; i += hn::Lanes(tag)) {
         Lanes enter = hn::Zero(tag);
         Lanes leave = hn::Set(tag, limit);
         for (int axis = 0; axis < D; ++axis) {
-            const bool forward = sweep.inverse[axis] >= 0.0F;
+            const bool forward = slabs.inverse[axis] >= 0.0F;
             const std::uint8_t* near = forward ? node.low[axis] : node.high[axis];
             const std::uint8_t* far = forward ? node.high[axis] : node.low[axis];
             const Lanes per_step = hn::Set(tag, stride[axis]);
@@ -152,7 +172,7 @@ HWY_INLINE Vector<D> load(const float (&rows)[D][8], std::size_t i) {
 
 /// How far the mover extends to either side along n, times |n|.
 template <bool thick, int D>
-HWY_INLINE Lanes extent(const SweepInFloat<D>& sweep, const Vector<D>& n) {
+HWY_INLINE Lanes extent(const PreparedSweep<D>& sweep, const Vector<D>& n) {
     if constexpr (!thick) {
         return hn::Zero(Tag());
     } else {
@@ -183,7 +203,8 @@ HWY_INLINE void box_of(const TreeBlock<D>& block, std::size_t i, Vector<D>& low,
 
 /// The lanes of a block whose boxes the sweep enters.
 template <int D>
-HWY_INLINE unsigned boxes_entered(const TreeBlock<D>& block, const SweepInFloat<D>& sweep, float limit) {
+HWY_INLINE unsigned boxes_entered(const TreeBlock<D>& block, const PreparedSweep<D>& sweep,
+                                  const SweepPlace<D>& place, float limit) {
     alignas(32) float low[D][8];
     alignas(32) float high[D][8];
     alignas(32) float enters[8];
@@ -196,22 +217,22 @@ HWY_INLINE unsigned boxes_entered(const TreeBlock<D>& block, const SweepInFloat<
             hn::Store(most.at[axis], Tag(), high[axis] + i);
         }
     }
-    return entered<D>(low, high, sweep, limit, enters);
+    return entered<D>(low, high, slabs_of<D>(sweep, place), limit, enters);
 }
 
 /// Lanes that a plane parts from the sweep, as if all were facets; `unsure` gets those that lie so nearly
 /// along the direction that their planes say nothing.
 template <bool thick, int D>
-HWY_INLINE unsigned parted(const TreeBlock<D>& block, const SweepInFloat<D>& sweep, float limit,
-                           unsigned& unsure) {
+HWY_INLINE unsigned parted(const TreeBlock<D>& block, const PreparedSweep<D>& sweep,
+                           const SweepPlace<D>& place, float limit, unsigned& unsure) {
     const Tag tag;
-    const Lanes slack = hn::Set(tag, sweep.slack);
+    const Lanes slack = hn::Set(tag, place.slack);
     const Lanes reach = hn::Set(tag, limit);
     const Vector<D> direction = everywhere<D>(sweep.direction);
     unsigned apart_bits = 0;
     unsigned unsure_bits = 0;
     for (std::size_t i = 0; i < 8; i += hn::Lanes(tag)) {
-        const Vector<D> from_base = minus<D>(everywhere<D>(sweep.center), load<D>(block.base, i));
+        const Vector<D> from_base = minus<D>(everywhere<D>(place.center), load<D>(block.base, i));
         Lanes det;
         Lanes edges_size;
         Vector<D> normal;
@@ -268,12 +289,13 @@ HWY_INLINE unsigned parted(const TreeBlock<D>& block, const SweepInFloat<D>& swe
 
 /// The lanes a sweep may meet within `limit`.
 template <bool thick, int D>
-HWY_INLINE unsigned candidates(const TreeBlock<D>& block, const SweepInFloat<D>& sweep, float limit) {
+HWY_INLINE unsigned candidates(const TreeBlock<D>& block, const PreparedSweep<D>& sweep,
+                               const SweepPlace<D>& place, float limit) {
     unsigned lanes = (1U << block.count) - 1U;
     unsigned unsure = 0;
-    if (block.facets != 0) lanes &= ~(parted<thick, D>(block, sweep, limit, unsure) & block.facets);
+    if (block.facets != 0) lanes &= ~(parted<thick, D>(block, sweep, place, limit, unsure) & block.facets);
     const unsigned by_box = thick ? lanes : lanes & (unsure | ~unsigned{block.facets});
-    if (by_box != 0) lanes &= ~by_box | boxes_entered<D>(block, sweep, limit);
+    if (by_box != 0) lanes &= ~by_box | boxes_entered<D>(block, sweep, place, limit);
     return lanes;
 }
 
@@ -311,45 +333,48 @@ HWY_INLINE void push(const TreeNode<D>& node, unsigned mask, const float* enters
 }
 
 template <bool thick, int D>
-void along(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepInFloat<D>& sweep,
-           const TreeVisitor<D>& visitor) {
+void along(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const PreparedSweep<D>& sweep,
+           const SweepPlace<D>& place, const TreeVisitor<D>& visitor) {
+    const Slabs<D> slabs = slabs_of<D>(sweep, place);
     Entry stack[stack_size];
     std::size_t depth = 0;
     stack[depth++] = {0, 0.0F};
     double limit = sweep.reach;
-    float reach = reach_in_float(limit, sweep.slack);
+    float reach = reach_in_float(limit, place.slack);
     while (depth > 0) {
         const Entry entry = stack[--depth];
         if (entry.enters > reach) continue;
         if ((entry.child & TreeNode<D>::leaf) != 0) {
             const TreeBlock<D>& block = blocks[entry.child & ~TreeNode<D>::leaf];
-            const unsigned lanes = candidates<thick, D>(block, sweep, reach);
+            const unsigned lanes = candidates<thick, D>(block, sweep, place, reach);
             if (lanes != 0 && offer(block.item, block.layer, lanes, sweep.layers, visitor, limit)) {
-                reach = reach_in_float(limit, sweep.slack);
+                reach = reach_in_float(limit, place.slack);
             }
             continue;
         }
         const TreeNode<D>& node = nodes[entry.child];
         alignas(32) float enters[8];
-        const unsigned mask = entered<D>(node, sweep, reach, enters);
+        const unsigned mask = entered<D>(node, slabs, reach, enters);
         push<D>(node, mask, enters, sweep.folded_layers, stack, depth);
     }
 }
 
 template <int D>
-void along_either(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepInFloat<D>& sweep,
-                  const TreeVisitor<D>& visitor) {
+void along_either(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const PreparedSweep<D>& sweep,
+                  const SweepPlace<D>& place, const TreeVisitor<D>& visitor) {
     if (sweep.thick) {
-        along<true, D>(nodes, blocks, sweep, visitor);
+        along<true, D>(nodes, blocks, sweep, place, visitor);
     } else {
-        along<false, D>(nodes, blocks, sweep, visitor);
+        along<false, D>(nodes, blocks, sweep, place, visitor);
     }
 }
 
 /// One of the sweeps under way in along_many.
 template <int D>
 struct Traveller {
-    SweepInFloat<D> sweep;
+    PreparedSweep<D> sweep;
+    Slabs<D> slabs;
+    SweepPlace<D> place;
     std::size_t index;
     double limit;
     float reach;
@@ -377,15 +402,15 @@ HWY_INLINE bool step(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, Trave
             if ((t.sweep.layers >> block.layer[lane] & 1U) == 0) continue;
             t.limit = visitor.visit(visitor.context, t.index, block.item[lane], t.limit);
         }
-        t.reach = reach_in_float(t.limit, t.sweep.slack);
+        t.reach = reach_in_float(t.limit, t.place.slack);
     } else {
         while (t.depth > 0 && t.stack[t.depth - 1].enters > t.reach) --t.depth;
         if (t.depth == 0) return false;
         const Entry entry = t.stack[--t.depth];
         if ((entry.child & TreeNode<D>::leaf) != 0) {
             t.block = &blocks[entry.child & ~TreeNode<D>::leaf];
-            t.lanes = t.sweep.thick ? candidates<true, D>(*t.block, t.sweep, t.reach)
-                                    : candidates<false, D>(*t.block, t.sweep, t.reach);
+            t.lanes = t.sweep.thick ? candidates<true, D>(*t.block, t.sweep, t.place, t.reach)
+                                    : candidates<false, D>(*t.block, t.sweep, t.place, t.reach);
             for (unsigned lanes = t.lanes; lanes != 0; lanes &= lanes - 1U) {
                 visitor.prepare(visitor.context, t.block->item[std::countr_zero(lanes)]);
             }
@@ -393,7 +418,7 @@ HWY_INLINE bool step(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, Trave
         } else {
             const TreeNode<D>& node = nodes[entry.child];
             alignas(32) float enters[8];
-            const unsigned mask = entered<D>(node, t.sweep, t.reach, enters);
+            const unsigned mask = entered<D>(node, t.slabs, t.reach, enters);
             push<D>(node, mask, enters, t.sweep.folded_layers, t.stack, t.depth);
         }
     }
@@ -417,9 +442,10 @@ void along_many(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const Swee
     std::size_t next = 0;
     const auto start = [&](Traveller<D>& t) {
         t.index = next;
-        t.sweep = sweeps.make(sweeps.context, next++);
+        t.sweep = sweeps.make(sweeps.context, next++, t.place);
+        t.slabs = slabs_of<D>(t.sweep, t.place);
         t.limit = t.sweep.reach;
-        t.reach = reach_in_float(t.limit, t.sweep.slack);
+        t.reach = reach_in_float(t.limit, t.place.slack);
         t.stack[0] = {0, 0.0F};
         t.depth = 1;
         t.lanes = 0;
@@ -439,16 +465,16 @@ void along_many(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const Swee
 }
 
 template <int D>
-void along_gathered(const Gathered<D>& gathered, const SweepInFloat<D>& sweep,
+void along_gathered(const Gathered<D>& gathered, const PreparedSweep<D>& sweep, const SweepPlace<D>& place,
                     const TreeVisitor<D>& visitor) {
     double limit = sweep.reach;
-    float reach = reach_in_float(limit, sweep.slack);
+    float reach = reach_in_float(limit, place.slack);
     for (std::size_t b = 0; b < gathered.count; ++b) {
         const TreeBlock<D>& block = gathered.blocks[b];
-        const unsigned lanes = sweep.thick ? candidates<true, D>(block, sweep, reach)
-                                           : candidates<false, D>(block, sweep, reach);
+        const unsigned lanes = sweep.thick ? candidates<true, D>(block, sweep, place, reach)
+                                           : candidates<false, D>(block, sweep, place, reach);
         if (lanes != 0 && offer(block.item, block.layer, lanes, sweep.layers, visitor, limit)) {
-            reach = reach_in_float(limit, sweep.slack);
+            reach = reach_in_float(limit, place.slack);
         }
     }
 }
@@ -653,17 +679,17 @@ void around(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFlo
 
 // Highway dispatches plain functions, so the templates get names.
 #define HOLLOW_PROBE_KERNELS(D)                                                                             \
-    void along_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepInFloat<D>& sweep,      \
-                   const TreeVisitor<D>& visitor) {                                                         \
-        along_either<D>(nodes, blocks, sweep, visitor);                                                     \
+    void along_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const PreparedSweep<D>& sweep,     \
+                   const SweepPlace<D>& place, const TreeVisitor<D>& visitor) {                             \
+        along_either<D>(nodes, blocks, sweep, place, visitor);                                              \
     }                                                                                                       \
     void along_many_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepSource<D>& sweeps, \
                         const TreeManyVisitor<D>& visitor) {                                                \
         along_many<D>(nodes, blocks, sweeps, visitor);                                                      \
     }                                                                                                       \
-    void along_gathered_##D(const Gathered<D>& gathered, const SweepInFloat<D>& sweep,                      \
-                            const TreeVisitor<D>& visitor) {                                                \
-        along_gathered<D>(gathered, sweep, visitor);                                                        \
+    void along_gathered_##D(const Gathered<D>& gathered, const PreparedSweep<D>& sweep,                     \
+                            const SweepPlace<D>& place, const TreeVisitor<D>& visitor) {                    \
+        along_gathered<D>(gathered, sweep, place, visitor);                                                 \
     }                                                                                                       \
     void overlapping_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,    \
                          const TreeVisitor<D>& visitor) {                                                   \
@@ -688,42 +714,43 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace hollow_probe {
 
-#define HOLLOW_PROBE_DISPATCH(D)                                                                             \
-    HWY_EXPORT(along_##D);                                                                                   \
-    HWY_EXPORT(along_many_##D);                                                                              \
-    HWY_EXPORT(along_gathered_##D);                                                                          \
-    HWY_EXPORT(overlapping_##D);                                                                             \
-    HWY_EXPORT(around_##D);                                                                                  \
-    HWY_EXPORT(gather_##D);                                                                                  \
-    template <>                                                                                              \
-    void along_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepInFloat<D>& sweep, \
-                         const TreeVisitor<D>& visitor) {                                                    \
-        HWY_DYNAMIC_DISPATCH(along_##D)(nodes, blocks, sweep, visitor);                                      \
-    }                                                                                                        \
-    template <>                                                                                              \
-    void along_many_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks,                          \
-                              const SweepSource<D>& sweeps, const TreeManyVisitor<D>& visitor) {             \
-        HWY_DYNAMIC_DISPATCH(along_many_##D)(nodes, blocks, sweeps, visitor);                                \
-    }                                                                                                        \
-    template <>                                                                                              \
-    void along_gathered_kernel<D>(const Gathered<D>& gathered, const SweepInFloat<D>& sweep,                 \
-                                  const TreeVisitor<D>& visitor) {                                           \
-        HWY_DYNAMIC_DISPATCH(along_gathered_##D)(gathered, sweep, visitor);                                  \
-    }                                                                                                        \
-    template <>                                                                                              \
-    void overlapping_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks,                         \
-                               const BoxInFloat<D>& box, const TreeVisitor<D>& visitor) {                    \
-        HWY_DYNAMIC_DISPATCH(overlapping_##D)(nodes, blocks, box, visitor);                                  \
-    }                                                                                                        \
-    template <>                                                                                              \
-    void around_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,    \
-                          double limit, const TreeVisitor<D>& visitor) {                                     \
-        HWY_DYNAMIC_DISPATCH(around_##D)(nodes, blocks, box, limit, visitor);                                \
-    }                                                                                                        \
-    template <>                                                                                              \
-    bool gather_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,    \
-                          Gathered<D>& out) {                                                                \
-        return HWY_DYNAMIC_DISPATCH(gather_##D)(nodes, blocks, box, out);                                    \
+#define HOLLOW_PROBE_DISPATCH(D)                                                                          \
+    HWY_EXPORT(along_##D);                                                                                \
+    HWY_EXPORT(along_many_##D);                                                                           \
+    HWY_EXPORT(along_gathered_##D);                                                                       \
+    HWY_EXPORT(overlapping_##D);                                                                          \
+    HWY_EXPORT(around_##D);                                                                               \
+    HWY_EXPORT(gather_##D);                                                                               \
+    template <>                                                                                           \
+    void along_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks,                            \
+                         const PreparedSweep<D>& sweep, const SweepPlace<D>& place,                       \
+                         const TreeVisitor<D>& visitor) {                                                 \
+        HWY_DYNAMIC_DISPATCH(along_##D)(nodes, blocks, sweep, place, visitor);                            \
+    }                                                                                                     \
+    template <>                                                                                           \
+    void along_many_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks,                       \
+                              const SweepSource<D>& sweeps, const TreeManyVisitor<D>& visitor) {          \
+        HWY_DYNAMIC_DISPATCH(along_many_##D)(nodes, blocks, sweeps, visitor);                             \
+    }                                                                                                     \
+    template <>                                                                                           \
+    void along_gathered_kernel<D>(const Gathered<D>& gathered, const PreparedSweep<D>& sweep,             \
+                                  const SweepPlace<D>& place, const TreeVisitor<D>& visitor) {            \
+        HWY_DYNAMIC_DISPATCH(along_gathered_##D)(gathered, sweep, place, visitor);                        \
+    }                                                                                                     \
+    template <>                                                                                           \
+    void overlapping_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks,                      \
+                               const BoxInFloat<D>& box, const TreeVisitor<D>& visitor) {                 \
+        HWY_DYNAMIC_DISPATCH(overlapping_##D)(nodes, blocks, box, visitor);                               \
+    }                                                                                                     \
+    template <>                                                                                           \
+    void around_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box, \
+                          double limit, const TreeVisitor<D>& visitor) {                                  \
+        HWY_DYNAMIC_DISPATCH(around_##D)(nodes, blocks, box, limit, visitor);                             \
+    }                                                                                                     \
+    template <>                                                                                           \
+    bool gather_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box, \
+                          Gathered<D>& out) {                                                             \
+        return HWY_DYNAMIC_DISPATCH(gather_##D)(nodes, blocks, box, out);                                 \
     }
 
 HOLLOW_PROBE_DISPATCH(2)

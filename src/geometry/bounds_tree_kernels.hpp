@@ -5,23 +5,12 @@
 
 namespace hollow_probe {
 
-/// A sweep in the tree's floats. `slack` is a length that covers every rounding of positions on the way.
+/// Where a sweep starts, in the tree's floats. `slack` is a length that covers every rounding of positions on
+/// the way.
 template <int D>
-struct SweepInFloat {
+struct SweepPlace {
     float center[D];
-    float direction[D];
-    float half[D];  // of the box around the mover, slack included
-    float axes[D][D];
-    float radius;
     float slack;
-    // The slabs of a node are entered and left at plane · inverse + bias.
-    float inverse[D];
-    float bias_near[D];
-    float bias_far[D];
-    double reach;
-    LayerSet layers;
-    std::uint16_t folded_layers;
-    bool thick;  // not a ray
 };
 
 /// A box in the tree's floats, grown by the slack.
@@ -43,13 +32,13 @@ template <int D>
 using TreeVisitor = typename BoundsTree<D>::Visitor;
 
 template <int D>
-void along_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepInFloat<D>& sweep,
-                  const TreeVisitor<D>& visitor);
+void along_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const PreparedSweep<D>& sweep,
+                  const SweepPlace<D>& place, const TreeVisitor<D>& visitor);
 /// Sweeps that are made when their turn comes.
 template <int D>
 struct SweepSource {
     const void* context = nullptr;
-    SweepInFloat<D> (*make)(const void* context, std::size_t index) = nullptr;
+    PreparedSweep<D> (*make)(const void* context, std::size_t index, SweepPlace<D>& place) = nullptr;
     std::size_t count = 0;
 };
 template <int D>
@@ -59,8 +48,8 @@ template <int D>
 void along_many_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepSource<D>& sweeps,
                        const TreeManyVisitor<D>& visitor);
 template <int D>
-void along_gathered_kernel(const Gathered<D>& gathered, const SweepInFloat<D>& sweep,
-                           const TreeVisitor<D>& visitor);
+void along_gathered_kernel(const Gathered<D>& gathered, const PreparedSweep<D>& sweep,
+                           const SweepPlace<D>& place, const TreeVisitor<D>& visitor);
 template <int D>
 void overlapping_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,
                         const TreeVisitor<D>& visitor);

@@ -6,6 +6,8 @@
 #include <Eigen/Geometry>
 #include <algorithm>
 
+#include "hollow_probe/geometry/ray_facet.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -38,7 +40,13 @@ Vec<2> unit_normal(const std::array<Vec<2>, 2>& p) {
     return Vec<2>(-along.y(), along.x()).normalized();
 }
 Vec<3> unit_normal(const std::array<Vec<3>, 3>& p) {
-    const std::array<Vec<3>, 3> sides = {p[1] - p[0], p[2] - p[1], p[0] - p[2]};
+    const Vec<3> u = p[1] - p[0];
+    const Vec<3> v = p[2] - p[0];
+    const Vec<3> n = u.cross(v);
+    const double squared = n.squaredNorm();
+    if (squared > 1e-6 * u.squaredNorm() * v.squaredNorm()) return n / std::sqrt(squared);
+    // On needles the shortest sides keep the digits that a long one would drown.
+    const std::array<Vec<3>, 3> sides = {u, p[2] - p[1], -v};
     int longest = 0;
     for (int i = 1; i < 3; ++i) {
         if (sides[i].squaredNorm() > sides[longest].squaredNorm()) longest = i;
@@ -46,78 +54,107 @@ Vec<3> unit_normal(const std::array<Vec<3>, 3>& p) {
     return sides[(longest + 1) % 3].cross(sides[(longest + 2) % 3]).normalized();
 }
 
+}  // namespace
+
+RayFrame<3>::RayFrame(const Vec<3>& unit) : direction(unit) {
+    z = 0;
+    if (std::abs(direction[1]) > std::abs(direction[z])) z = 1;
+    if (std::abs(direction[2]) > std::abs(direction[z])) z = 2;
+    x = (z + 1) % 3;
+    y = (z + 2) % 3;
+    inverse = 1.0 / direction[z];
+    shear_x = direction[x] * inverse;
+    shear_y = direction[y] * inverse;
+}
+
+namespace {
+
+/// Within reach at both ends; only at the very ends does rounding need a thought.
 template <int D>
-CastHit<D> hit_at(double t, Vec<D> normal, const Vec<D>& origin, const Vec<D>& direction) {
-    if (normal.dot(direction) > 0.0) normal = -normal;
-    t = std::max(t, 0.0);
-    return {t, normal, false, 0.0, origin + t * direction, true};
+Meets within_reach(double t, double reach, const Vec<D>* corners, const std::array<Vec<D>, D>& from_start) {
+    if (t >= 0.0 && t <= reach) return Meets::yes;
+    const double tolerance = tolerance_at<D>(corners, from_start);
+    return t >= -tolerance && t <= reach + tolerance ? Meets::yes : Meets::no;
 }
 
 }  // namespace
 
 template <>
-QuickAnswer<2> cast_ray_at_facet<2>(const Vec<2>& origin, const Vec<2>& direction, double reach,
-                                    const Vec<2>* corners) {
+Meets ray_meets_facet<2>(const RayFrame<2>& frame, const Vec<2>& origin, double reach, const Vec<2>* corners,
+                         double& distance) {
     const auto p = seen_from<2>(origin, corners);
-    const Vec<2> aside(-direction.y(), direction.x());
-    const double a = aside.dot(p[0]);
-    const double b = aside.dot(p[1]);
+    const double a = frame.aside.dot(p[0]);
+    const double b = frame.aside.dot(p[1]);
     const double scale = p[0].cwiseAbs().sum() + p[1].cwiseAbs().sum();
     const double across = b - a;
-    if (std::abs(across) <= hard * scale) return std::nullopt;
+    if (std::abs(across) <= hard * scale) return Meets::unsure;
     if ((a < 0.0 && b < 0.0) || (a > 0.0 && b > 0.0)) {
-        if (std::min(std::abs(a), std::abs(b)) <= hard * scale) return std::nullopt;
-        return std::optional<CastHit<2>>();
+        return std::min(std::abs(a), std::abs(b)) <= hard * scale ? Meets::unsure : Meets::no;
     }
-    const double t = (direction.dot(p[0]) * b - direction.dot(p[1]) * a) / across;
-    const double tolerance = tolerance_at<2>(corners, p);
-    if (t < -tolerance || t > reach + tolerance) return std::optional<CastHit<2>>();
-    return hit_at<2>(t, unit_normal(p), origin, direction);
+    const double t = (frame.direction.dot(p[0]) * b - frame.direction.dot(p[1]) * a) / across;
+    distance = std::max(t, 0.0);
+    return within_reach<2>(t, reach, corners, p);
 }
 
 template <>
-QuickAnswer<3> cast_ray_at_facet<3>(const Vec<3>& origin, const Vec<3>& direction, double reach,
-                                    const Vec<3>* corners) {
+Meets ray_meets_facet<3>(const RayFrame<3>& frame, const Vec<3>& origin, double reach, const Vec<3>* corners,
+                         double& distance) {
     const auto p = seen_from<3>(origin, corners);
-    // Shear so that the ray runs along the axis it is most along.
-    int z = 0;
-    if (std::abs(direction[1]) > std::abs(direction[z])) z = 1;
-    if (std::abs(direction[2]) > std::abs(direction[z])) z = 2;
-    const int x = (z + 1) % 3;
-    const int y = (z + 2) % 3;
-    const double inverse = 1.0 / direction[z];
-    const double shear_x = direction[x] * inverse;
-    const double shear_y = direction[y] * inverse;
     std::array<double, 3> px;
     std::array<double, 3> py;
     double scale = 0.0;
     for (int i = 0; i < 3; ++i) {
-        px[i] = p[i][x] - shear_x * p[i][z];
-        py[i] = p[i][y] - shear_y * p[i][z];
+        px[i] = p[i][frame.x] - frame.shear_x * p[i][frame.z];
+        py[i] = p[i][frame.y] - frame.shear_y * p[i][frame.z];
         scale = std::max(scale, std::abs(px[i]) + std::abs(py[i]));
     }
     const double u = px[2] * py[1] - py[2] * px[1];
     const double v = px[0] * py[2] - py[0] * px[2];
     const double w = px[1] * py[0] - py[1] * px[0];
-    const double sum = u + v + w;
     const double least = std::min({u, v, w});
     const double most = std::max({u, v, w});
     if (least < 0.0 && most > 0.0) {
-        // Outside: of which edges, and by how much, decides whether rounding could have it otherwise.
-        const double outside = std::min(-least, most);
-        if (outside <= hard * scale * scale) return std::nullopt;
-        return std::optional<CastHit<3>>();
+        // Outside; by how much decides whether rounding could have it otherwise.
+        return std::min(-least, most) <= hard * scale * scale ? Meets::unsure : Meets::no;
     }
-    if (std::abs(sum) <= hard * scale * scale) return std::nullopt;
-    const double t = inverse * (u * p[0][z] + v * p[1][z] + w * p[2][z]) / sum;
-    const double tolerance = tolerance_at<3>(corners, p);
-    if (t < -tolerance || t > reach + tolerance) return std::optional<CastHit<3>>();
-    return hit_at<3>(t, unit_normal(p), origin, direction);
+    const double sum = u + v + w;
+    if (std::abs(sum) <= hard * scale * scale) return Meets::unsure;
+    const double t = frame.inverse * (u * p[0][frame.z] + v * p[1][frame.z] + w * p[2][frame.z]) / sum;
+    distance = std::max(t, 0.0);
+    return within_reach<3>(t, reach, corners, p);
 }
+
+template <int D>
+Vec<D> normal_against(const Vec<D>* corners, const Vec<D>& direction) {
+    const Vec<D> n = unit_normal(seen_from<D>(corners[0], corners));
+    return n.dot(direction) > 0.0 ? Vec<D>(-n) : n;
+}
+
+template Vec<2> normal_against<2>(const Vec<2>*, const Vec<2>&);
+template Vec<3> normal_against<3>(const Vec<3>*, const Vec<3>&);
+
+template <int D>
+QuickAnswer<D> cast_ray_at_facet(const Vec<D>& origin, const Vec<D>& direction, double reach,
+                                 const Vec<D>* corners) {
+    double t = 0.0;
+    switch (ray_meets_facet<D>(RayFrame<D>(direction), origin, reach, corners, t)) {
+        case Meets::no:
+            return std::optional<CastHit<D>>();
+        case Meets::unsure:
+            return std::nullopt;
+        case Meets::yes:
+            break;
+    }
+    return CastHit<D>{t, normal_against<D>(corners, direction), false, 0.0, origin + t * direction, true};
+}
+
+template QuickAnswer<2> cast_ray_at_facet<2>(const Vec<2>&, const Vec<2>&, double, const Vec<2>*);
+template QuickAnswer<3> cast_ray_at_facet<3>(const Vec<3>&, const Vec<3>&, double, const Vec<3>*);
 
 namespace {
 
-/// The earliest meeting of a ball's center line with what lies within `radius` of an edge or its first corner.
+/// The earliest meeting of a ball's center line with what lies within `radius` of an edge or its first
+/// corner.
 template <int D>
 struct EdgeMeeting {
     const Vec<D>& direction;
@@ -214,7 +251,8 @@ QuickAnswer<D> cast_round_at_facet(const HullView<D>& mover, const Vec<D>& start
     if (!(lowest > radius + tolerance)) return std::nullopt;  // near the plane, or across it
     const double speed = -n.dot(direction);
     // What never comes down to the plane meets no part of the facet.
-    if (speed < hard ? reach * hard < lowest - radius - tolerance : reach * speed < lowest - radius - tolerance) {
+    if (speed < hard ? reach * hard < lowest - radius - tolerance
+                     : reach * speed < lowest - radius - tolerance) {
         return std::optional<CastHit<D>>();
     }
     if (speed < 1e-3 || second - lowest <= 1e-9 * (lowest + radius)) return std::nullopt;

@@ -1,6 +1,7 @@
 #include "hollow_probe/rig/mount.hpp"
 
 #include <algorithm>
+#include <bit>
 
 namespace hollow_probe {
 namespace {
@@ -24,21 +25,47 @@ MountedProbe<D>::MountedProbe(const Probe<D>& probe, const Level<D>& level, cons
       take(probe.take),
       if_inside(probe.if_inside) {}
 
+namespace {
+
+/// `first(angles, hit)` finds the first hit within angles.
+template <int D, class First>
+void take_reading(const MountedProbe<D>& probe, const Level<D>& level, First first, Reading<D>& reading) {
+    if (probe.take == Take::all && first(probe.accept, reading.hit)) {
+        reading.on = true;
+        reading.met = true;
+        return;
+    }
+    reading.met = first(AngleRange{}, reading.hit);
+    reading.on =
+        reading.met && probe.take == Take::first && within<D>(probe.accept, reading.hit.normal, level.up());
+}
+
+template <int D>
+LevelCast<D> cast_of(const MountedProbe<D>& probe, const Vec<D>& anchor) {
+    return {probe.shape.view(), anchor + probe.from, probe.along,
+            probe.reach,        probe.sees,          probe.if_inside == IfInside::ignore};
+}
+
+}  // namespace
+
 template <int D>
 Reading<D> MountedProbe<D>::read(const Level<D>& level, const Vec<D>& anchor) const noexcept {
-    const LevelCast<D> cast{shape.view(), anchor + from, along, reach, sees, if_inside == IfInside::ignore};
+    const LevelCast<D> cast = cast_of(*this, anchor);
     Reading<D> reading;
-    if (take == Take::all) {
-        if (const auto accepted = first_hit<D>(level, cast, accept)) {
-            return {true, true, *accepted};
-        }
-    }
-    if (const auto first = first_hit<D>(level, cast)) {
-        reading.met = true;
-        reading.hit = *first;
-        reading.on = take == Take::first && within<D>(accept, first->normal, level.up());
-    }
+    const auto first = [&](const AngleRange& angles, LevelHit<D>& hit) {
+        const auto found = first_hit<D>(level, cast, angles);
+        if (found) hit = *found;
+        return found.has_value();
+    };
+    take_reading(*this, level, first, reading);
     return reading;
+}
+
+template <int D>
+Bounds<D> MountedProbe<D>::bounds() const {
+    Bounds<D> box = shape.bounds().moved(from);
+    box.grow(box.moved(reach * along));
+    return box;
 }
 
 template <int D>
@@ -63,13 +90,58 @@ MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t 
         };
         signals.push_back({bits(signal.any), bits(signal.all), bits(signal.none), !signal.any.empty()});
     }
+    join_probes();
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::probes_on(const Level<D>& level, const Vec<D>& anchor) const noexcept {
+void MountedRig<D>::join_probes() {
+    constexpr double near =
+        1.5;  // of the body's size: a probe beyond it would gather too much for the others
+    const double farthest = near * body.bounds().size().maxCoeff();
+    const Vec<D> middle = body.bounds().center();
+    for (std::size_t i = 0; i < probes.size(); ++i) {
+        casts.emplace_back(probes[i].shape, cast_of(probes[i], Vec<D>(Vec<D>::Zero())));
+        const Bounds<D> box = probes[i].bounds();
+        const bool is_near = (box.low - middle).cwiseAbs().maxCoeff() <= farthest &&
+                             (box.high - middle).cwiseAbs().maxCoeff() <= farthest;
+        if (!probes[i].mounted || !is_near) continue;
+        joint.grow(box);
+        joined |= std::uint64_t{1} << i;
+        joint_layers |= probes[i].sees;
+    }
+    if (std::popcount(joined) < 2) joined = 0;
+}
+
+template <int D>
+void MountedRig<D>::read(std::size_t i, const Level<D>& level, const Gathered<D>* near, const Vec<D>& anchor,
+                         Reading<D>& reading) const noexcept {
+    if (near == nullptr || (joined >> i & 1U) == 0) {
+        reading = probes[i].read(level, anchor);
+        return;
+    }
+    const auto first = [&](const AngleRange& angles, LevelHit<D>& hit) {
+        return first_hit<D>(level, *near, casts[i], anchor, angles, hit);
+    };
+    take_reading(probes[i], level, first, reading);
+}
+
+template <int D>
+std::uint64_t MountedRig<D>::probes_on(const Level<D>& level, const Vec<D>& anchor,
+                                       std::span<Reading<D>> readings) const noexcept {
+    Gathered<D> gathered;  // not filled in before it is used
+    const bool any = joined != 0 && level.tree().gather(joint.moved(anchor), joint_layers, gathered);
+    const Gathered<D>* near = any ? &gathered : nullptr;
+    Reading<D> unwanted;
     std::uint64_t on = 0;
     for (std::size_t i = 0; i < probes.size(); ++i) {
-        if (probes[i].mounted && probes[i].read(level, anchor).on) on |= std::uint64_t{1} << i;
+        Reading<D>& reading = readings.empty() ? unwanted : readings[i];
+        if (probes[i].mounted) {
+            read(i, level, near, anchor, reading);
+            if (reading.on) on |= std::uint64_t{1} << i;
+        } else {
+            reading.on = false;
+            reading.met = false;
+        }
     }
     return on;
 }
@@ -86,13 +158,7 @@ std::uint64_t MountedRig<D>::signals_on(std::uint64_t on) const noexcept {
 template <int D>
 std::uint64_t MountedRig<D>::evaluate(const Level<D>& level, const Vec<D>& anchor,
                                       std::span<Reading<D>> readings) const noexcept {
-    if (readings.empty()) return signals_on(probes_on(level, anchor));
-    std::uint64_t on = 0;
-    for (std::size_t i = 0; i < probes.size(); ++i) {
-        readings[i] = probes[i].mounted ? probes[i].read(level, anchor) : Reading<D>{};
-        if (readings[i].on) on |= std::uint64_t{1} << i;
-    }
-    return signals_on(on);
+    return signals_on(probes_on(level, anchor, readings));
 }
 
 template struct MountedProbe<2>;

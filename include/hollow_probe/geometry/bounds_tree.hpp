@@ -44,6 +44,23 @@ Sweep<D> sweep_of(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& d
 template <int D>
 Sweep<D> sweep_of(const Bounds<D>& mover, const Vec<D>& direction, double reach);
 
+/// A sweep in floats, without its place, for those who send the same one from many places.
+template <int D>
+struct PreparedSweep {
+    PreparedSweep() = default;
+    explicit PreparedSweep(const Sweep<D>& sweep);
+
+    float direction[D];
+    float inverse[D];  // of the direction, kept finite
+    float axes[D][D];
+    float half[D];  // of the box around the mover
+    float radius;
+    double reach;
+    LayerSet layers;
+    std::uint16_t folded_layers;
+    bool thick;  // not a ray
+};
+
 /// Eight children. Their bounds are kept in steps of 1/255 of the node's own box, rounded outwards (H.
 /// Ylitie, T. Karras, S. Laine, "Efficient incoherent ray traversal on GPUs through compressed wide BVHs",
 /// 2017), so that a node is two cache lines. Positions are relative to the tree's origin.
@@ -156,8 +173,9 @@ class BoundsTree {
 
     /// As along(), but through gathered items only, in no order.
     template <class Visit>
-    void along(const Gathered<D>& gathered, const Sweep<D>& sweep, Visit visit) const {
-        along_(gathered, sweep, Caller<Visit, 1>(visit));
+    void along(const Gathered<D>& gathered, const PreparedSweep<D>& sweep, const Vec<D>& center,
+               Visit visit) const {
+        along_(gathered, sweep, center, Caller<Visit, 1>(visit));
     }
 
     /// Where the floats are relative to, and how far from it they reach.
@@ -200,7 +218,8 @@ class BoundsTree {
 
     void overlapping_(const Bounds<D>& query, LayerSet layers, Visitor visitor) const;
     void along_(const Sweep<D>& sweep, Visitor visitor) const;
-    void along_(const Gathered<D>& gathered, const Sweep<D>& sweep, Visitor visitor) const;
+    void along_(const Gathered<D>& gathered, const PreparedSweep<D>& sweep, const Vec<D>& center,
+                Visitor visitor) const;
     void along_many_(std::size_t count, ManyVisitor visitor) const;
     void around_(const Bounds<D>& from, double limit, LayerSet layers, Visitor visitor) const;
 
@@ -210,6 +229,8 @@ class BoundsTree {
     double extent_ = 0.0;
 };
 
+extern template struct PreparedSweep<2>;
+extern template struct PreparedSweep<3>;
 extern template class BoundsTree<2>;
 extern template class BoundsTree<3>;
 

@@ -4,6 +4,7 @@
 #include <optional>
 #include <span>
 
+#include "hollow_probe/geometry/ray_facet.hpp"
 #include "hollow_probe/level/level.hpp"
 
 namespace hollow_probe {
@@ -48,11 +49,30 @@ template <int D>
 std::optional<LevelHit<D>> first_hit(const Level<D>& level, const LevelCast<D>& cast,
                                      const AngleRange& angles = {});
 
-/// … among gathered pieces only: see BoundsTree::gather(). The same answer as from the whole level, if the
-/// cast stays within the box gathered from.
+/// A cast that is sent again and again from other places: what does not change is worked out once.
 template <int D>
-std::optional<LevelHit<D>> first_hit(const Level<D>& level, const Gathered<D>& gathered,
-                                     const LevelCast<D>& cast, const AngleRange& angles = {});
+struct PreparedCast {
+    /// `cast.start` is relative to what the cast is mounted on.
+    PreparedCast(RoundedHull<D> shape, const LevelCast<D>& cast);
+
+    RoundedHull<D> mover;
+    Vec<D> start;
+    Vec<D> direction;
+    double reach;
+    LayerSet layers;
+    bool skip_inside;
+    bool is_ray;
+    RayFrame<D> frame;
+    PreparedSweep<D> sweep;
+    Vec<D> middle;  // of the mover, relative to where it is mounted
+};
+
+/// The first hit of a prepared cast mounted at `at`, among gathered pieces only: see BoundsTree::gather().
+/// The same answer as from the whole level, if the cast stays within the box gathered from. False if there is
+/// none: `hit` is then left as it was.
+template <int D>
+bool first_hit(const Level<D>& level, const Gathered<D>& gathered, const PreparedCast<D>& cast,
+               const Vec<D>& at, const AngleRange& angles, LevelHit<D>& hit);
 
 /// first_hit() of many casts, hits[i] for casts[i]: in one thread, but about twice as fast on large levels.
 /// Allocates nothing. Throws std::invalid_argument when the lists differ in length.

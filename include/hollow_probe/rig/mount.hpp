@@ -13,7 +13,7 @@ template <int D>
 struct Reading {
     bool on = false;   // something was hit and accepted
     bool met = false;  // something was hit; `hit` says what
-    LevelHit<D> hit;   // the accepted hit; when none was, the first one
+    LevelHit<D> hit;   // the accepted hit; when none was, the first one; when nothing was hit, of no meaning
 };
 
 /// A probe in level coordinates, relative to the anchor.
@@ -33,6 +33,8 @@ struct MountedProbe {
 
     /// Allocates nothing, never throws.
     [[nodiscard]] Reading<D> read(const Level<D>& level, const Vec<D>& anchor) const noexcept;
+    /// All that the probe may meet, relative to the anchor.
+    [[nodiscard]] Bounds<D> bounds() const;
 };
 
 /// A signal over probe numbers, one bit a probe.
@@ -64,16 +66,28 @@ struct MountedRig {
     LayerSet meets = 0;
     std::vector<MountedProbe<D>> probes;  // as in the rig
     std::vector<MountedSignal> signals;   // as in the rig
+    Bounds<D> joint;                      // of the probes that are read in one traversal
+    std::uint64_t joined = 0;             // their bits
+    LayerSet joint_layers = 0;            // that they see
 
     /// Reads every probe with the anchor at `anchor`; returns the bits of the signals that are on. `readings`
     /// has room for all probes, or is empty if they are not wanted. Allocates nothing, takes no lock, never
-    /// throws.
+    /// throws. One traversal of the level's index serves all probes that reach no farther than about the
+    /// body's own size.
     std::uint64_t evaluate(const Level<D>& level, const Vec<D>& anchor,
                            std::span<Reading<D>> readings = {}) const noexcept;
 
     /// The bits of the probes that are on.
-    [[nodiscard]] std::uint64_t probes_on(const Level<D>& level, const Vec<D>& anchor) const noexcept;
+    std::uint64_t probes_on(const Level<D>& level, const Vec<D>& anchor,
+                            std::span<Reading<D>> readings = {}) const noexcept;
     [[nodiscard]] std::uint64_t signals_on(std::uint64_t probes_on) const noexcept;
+
+  private:
+    void join_probes();
+    void read(std::size_t probe, const Level<D>& level, const Gathered<D>* near, const Vec<D>& anchor,
+              Reading<D>& reading) const noexcept;
+
+    std::vector<PreparedCast<D>> casts;  // of the probes
 };
 
 extern template struct MountedProbe<2>;
