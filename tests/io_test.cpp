@@ -11,8 +11,8 @@
 
 #include "hollow_probe/io/atomic_file.hpp"
 #include "hollow_probe/io/file_keys.hpp"
-#include "hollow_probe/io/gltf.hpp"
 #include "hollow_probe/io/level_file.hpp"
+#include "hollow_probe/io/mesh_file.hpp"
 #include "hollow_probe/io/rig_file.hpp"
 #include "scenes.hpp"
 
@@ -301,19 +301,19 @@ TEST_CASE("a mesh is read from glTF with its node's transform and everything abo
 "buffers": [{"uri": "data:application/octet-stream;base64,AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAAAAEC", "byteLength": 39}]})";
     const std::string path = folder.file("t.gltf", gltf);
     for (const char* node : {"", "outer", "inner"}) {
-        const TriangleMesh mesh = load_gltf(path, node);
+        const TriangleMesh mesh = load_mesh(path, node);
         REQUIRE(mesh.triangles.size() == 1);
         CHECK(mesh.vertices[0].isApprox(Vec<3>(10, 0, 0)));
         CHECK(mesh.vertices[1].isApprox(Vec<3>(10, 2, 0), 1e-7));
         CHECK(mesh.vertices[2].isApprox(Vec<3>(8, 0, 0), 1e-7));
     }
-    CHECK_THROWS_WITH(load_gltf(path, "nowhere"),
-                      Catch::Contains("no node 'nowhere', expected one of 'outer', 'inner'"));
-    CHECK_THROWS_WITH(load_gltf(folder.file("x.glb", "glTF and then nonsense"), ""),
+    CHECK_THROWS_WITH(load_mesh(path, "nowhere"),
+                      Catch::Contains("no node or group 'nowhere' with triangles, expected one of 'inner'"));
+    CHECK_THROWS_WITH(load_mesh(folder.file("x.glb", "glTF and then nonsense"), ""),
                       Catch::Contains("not a glTF 2.0 file"));
-    CHECK_THROWS_WITH(load_gltf(folder.file("i.gltf", replaced(gltf, "AAEC\"", "AAEF\"")), ""),
+    CHECK_THROWS_WITH(load_mesh(folder.file("i.gltf", replaced(gltf, "AAEC\"", "AAEF\"")), ""),
                       Catch::Contains("past its last vertex"));
-    CHECK_THROWS_WITH(load_gltf(folder.file("c.gltf", replaced(gltf, "\"count\": 3, \"type\": \"VEC3\"",
+    CHECK_THROWS_WITH(load_mesh(folder.file("c.gltf", replaced(gltf, "\"count\": 3, \"type\": \"VEC3\"",
                                                                "\"count\": 300, \"type\": \"VEC3\"")),
                                 ""),
                       Catch::Contains("past its data"));
@@ -331,7 +331,7 @@ TEST_CASE("a mesh is read from glTF with its node's transform and everything abo
 }
 
 TEST_CASE("the demo's turbine is a closed surface") {
-    const TriangleMesh mesh = load_gltf(std::string(PROJECT_FOLDER) + "/data/demo/turbine.glb", "Turbine");
+    const TriangleMesh mesh = load_mesh(std::string(PROJECT_FOLDER) + "/data/demo/turbine.glb", "Turbine");
     CHECK(mesh.triangles.size() > 300);
     std::map<std::pair<std::uint32_t, std::uint32_t>, int> edges;
     for (const auto& t : mesh.triangles) {

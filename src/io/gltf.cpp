@@ -1,26 +1,69 @@
-#include "hollow_probe/io/gltf.hpp"
-
 #define TINYGLTF_NO_STB_IMAGE
 #define TINYGLTF_NO_STB_IMAGE_WRITE
+#include <fmt/format.h>
 #include <tiny_gltf.h>
 
 #include <Eigen/Geometry>
+#include <algorithm>
 #include <cstring>
 #include <filesystem>
 
 #include "hollow_probe/io/atomic_file.hpp"
+#include "io/mesh_parts.hpp"
 
 namespace hollow_probe {
 namespace {
 
+namespace fs = std::filesystem;
 using Transform = Eigen::Affine3d;
 
-constexpr std::size_t most_bytes = std::size_t{1} << 30U;
 constexpr int deepest_nesting = 256;
+constexpr std::size_t most_nodes = 1'000'000;  // visits, too: nodes may be shared
+constexpr std::size_t most_vertices = 300'000'000;
 
 bool skip_image(tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int,
                 void*) {
     return true;  // pictures say nothing about where the surface is
+}
+
+/// Which files a glTF may bring along.
+struct Surroundings {
+    fs::path folder;
+    bool allow_outside = false;
+    std::string refused;
+
+    /// Links are followed, so that none leads out.
+    bool allows(const std::string& file) {
+        std::error_code error;
+        const fs::path inside = fs::weakly_canonical(folder.empty() ? fs::path(".") : folder, error);
+        const fs::path wanted = fs::weakly_canonical(file, error);
+        const auto [end, ignored] = std::mismatch(inside.begin(), inside.end(), wanted.begin(), wanted.end());
+        if (allow_outside || (!error && end == inside.end())) return true;
+        refused = file;
+        return false;
+    }
+};
+
+bool file_exists(const std::string& file, void* context) {
+    std::error_code error;
+    return static_cast<Surroundings*>(context)->allows(file) && fs::is_regular_file(file, error);
+}
+
+std::string same_path(const std::string& path, void*) {
+    return path;
+}
+
+bool read_whole_file(std::vector<unsigned char>* out, std::string* error, const std::string& file,
+                     void* context) {
+    if (!static_cast<Surroundings*>(context)->allows(file)) return false;
+    try {
+        const std::string content = read_file(file, most_mesh_bytes);
+        out->assign(content.begin(), content.end());
+        return true;
+    } catch (const InputError& why) {
+        if (error != nullptr) *error = why.what();
+        return false;
+    }
 }
 
 Transform transform_of(const tinygltf::Node& node) {
@@ -38,33 +81,81 @@ Transform transform_of(const tinygltf::Node& node) {
     return transform;
 }
 
-class MeshReader {
-  public:
-    MeshReader(const tinygltf::Model& model, std::string path) : model_(model), path_(std::move(path)) {}
+std::string layer_in(const tinygltf::Value& extras) {
+    if (!extras.IsObject() || !extras.Has("layer") || !extras.Get("layer").IsString()) return "";
+    return extras.Get("layer").Get<std::string>();
+}
 
-    TriangleMesh read(const std::string& node) {
-        if (model_.nodes.empty()) fail("has no nodes");
-        if (!node.empty()) {
-            const int found = find(node);
-            visit(found, above(found), 0);
-        } else {
-            for (const int root : roots()) visit(root, Transform::Identity(), 0);
+std::size_t component_bytes(int type) {
+    switch (type) {
+        case TINYGLTF_COMPONENT_TYPE_BYTE:
+        case TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE:
+            return 1;
+        case TINYGLTF_COMPONENT_TYPE_SHORT:
+        case TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT:
+            return 2;
+        case TINYGLTF_COMPONENT_TYPE_FLOAT:
+        case TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT:
+            return 4;
+        default:
+            return 0;
+    }
+}
+
+template <class T>
+double component(const unsigned char* bytes, bool normalized) {
+    T value{};
+    std::memcpy(&value, bytes, sizeof value);
+    if constexpr (std::is_floating_point_v<T>) return value;
+    if (!normalized) return static_cast<double>(value);
+    return std::max(static_cast<double>(value) / static_cast<double>(std::numeric_limits<T>::max()), -1.0);
+}
+
+double component(int type, const unsigned char* bytes, bool normalized) {
+    switch (type) {
+        case TINYGLTF_COMPONENT_TYPE_BYTE:
+            return component<std::int8_t>(bytes, normalized);
+        case TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE:
+            return component<std::uint8_t>(bytes, normalized);
+        case TINYGLTF_COMPONENT_TYPE_SHORT:
+            return component<std::int16_t>(bytes, normalized);
+        case TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT:
+            return component<std::uint16_t>(bytes, normalized);
+        case TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT:
+            return component<std::uint32_t>(bytes, normalized);
+        default:
+            return component<float>(bytes, normalized);
+    }
+}
+
+class SceneReader {
+  public:
+    SceneReader(const tinygltf::Model& model, const std::string& path)
+        : model_(model), path_(path), parts_(path) {}
+
+    std::vector<MeshPart> read() {
+        for (const std::string& extension : model_.extensionsRequired) {
+            if (extension != "KHR_mesh_quantization" && !extension.starts_with("KHR_materials_") &&
+                extension != "KHR_texture_transform") {
+                fail(fmt::format("needs the extension '{}', which is not supported", extension));
+            }
         }
-        if (mesh_.triangles.empty())
-            fail(node.empty() ? "has no triangles" : "has no triangles below node '" + node + "'");
-        return std::move(mesh_);
+        if (model_.nodes.empty()) fail("has no nodes");
+        for (const int root : roots()) visit(root, Transform::Identity(), 0);
+        return parts_.finish("a glTF file with at least one triangle in its scene");
     }
 
   private:
-    [[noreturn]] void fail(const std::string& why) const {
-        throw InvalidInput("mesh file '" + path_ + "' " + why);
+    [[noreturn]] void fail(const std::string& why) const { fail_mesh(path_, why); }
+
+    static bool valid(int index, std::size_t count) {
+        return index >= 0 && static_cast<std::size_t>(index) < count;
     }
 
     std::vector<int> roots() const {
         if (!model_.scenes.empty()) {
             const int scene = model_.defaultScene >= 0 ? model_.defaultScene : 0;
-            if (static_cast<std::size_t>(scene) >= model_.scenes.size())
-                fail("names a scene it does not have");
+            if (!valid(scene, model_.scenes.size())) fail("names a scene it does not have");
             return model_.scenes[static_cast<std::size_t>(scene)].nodes;
         }
         std::vector<bool> is_child(model_.nodes.size(), false);
@@ -80,57 +171,35 @@ class MeshReader {
         return result;
     }
 
-    static bool valid(int index, std::size_t count) {
-        return index >= 0 && static_cast<std::size_t>(index) < count;
-    }
-
-    int find(const std::string& name) const {
-        for (std::size_t i = 0; i < model_.nodes.size(); ++i) {
-            if (model_.nodes[i].name == name) return static_cast<int>(i);
-        }
-        std::string names;
-        for (const auto& node : model_.nodes) {
-            if (names.size() > 200) {
-                names += ", …";
-                break;
-            }
-            names += (names.empty() ? "'" : ", '") + node.name + "'";
-        }
-        fail("has no node '" + name + "', expected one of " + names);
-    }
-
-    /// The transform of everything above a node.
-    Transform above(int index) const {
-        Transform result = Transform::Identity();
-        for (int level = 0; level < deepest_nesting; ++level) {
-            int parent = -1;
-            for (std::size_t i = 0; i < model_.nodes.size() && parent < 0; ++i) {
-                const auto& children = model_.nodes[i].children;
-                if (std::find(children.begin(), children.end(), index) != children.end())
-                    parent = static_cast<int>(i);
-            }
-            if (parent < 0) return result;
-            result = transform_of(model_.nodes[static_cast<std::size_t>(parent)]) * result;
-            index = parent;
-        }
-        fail("nests its nodes deeper than 256");
-    }
-
     void visit(int index, const Transform& parent, int depth) {
         if (!valid(index, model_.nodes.size())) fail("names a node it does not have");
-        if (depth > deepest_nesting) fail("nests its nodes deeper than 256");
+        if (depth > deepest_nesting) fail(fmt::format("nests its nodes deeper than {}", deepest_nesting));
+        if (++visits_ > most_nodes) fail(fmt::format("has more than {} nodes in its scene", most_nodes));
         const auto& node = model_.nodes[static_cast<std::size_t>(index)];
         const Transform transform = parent * transform_of(node);
-        if (node.mesh >= 0) {
-            if (!valid(node.mesh, model_.meshes.size())) fail("names a mesh it does not have");
-            for (const auto& primitive : model_.meshes[static_cast<std::size_t>(node.mesh)].primitives) {
-                add(primitive, transform);
-            }
-        }
+        above_.push_back(node.name);
+        if (node.mesh >= 0) add_mesh(node, transform);
         for (const int child : node.children) visit(child, transform, depth + 1);
+        above_.pop_back();
     }
 
-    void add(const tinygltf::Primitive& primitive, const Transform& transform) {
+    void add_mesh(const tinygltf::Node& node, const Transform& transform) {
+        if (!valid(node.mesh, model_.meshes.size())) fail("names a mesh it does not have");
+        const tinygltf::Mesh& mesh = model_.meshes[static_cast<std::size_t>(node.mesh)];
+        MeshPart part;
+        part.name = node.name.empty() ? mesh.name : node.name;
+        part.layer = layer_in(node.extras);
+        if (part.layer.empty()) part.layer = layer_in(mesh.extras);
+        part.nodes = above_;
+        for (const auto& primitive : mesh.primitives) add(primitive, transform, part.mesh);
+        // A mirroring transform turns surfaces inside out: turn them back.
+        if (transform.linear().determinant() < 0.0) {
+            for (auto& triangle : part.mesh.triangles) std::swap(triangle[1], triangle[2]);
+        }
+        parts_.add(std::move(part));
+    }
+
+    void add(const tinygltf::Primitive& primitive, const Transform& transform, TriangleMesh& mesh) {
         const int mode = primitive.mode < 0 ? TINYGLTF_MODE_TRIANGLES : primitive.mode;
         if (mode != TINYGLTF_MODE_TRIANGLES && mode != TINYGLTF_MODE_TRIANGLE_STRIP &&
             mode != TINYGLTF_MODE_TRIANGLE_FAN) {
@@ -138,108 +207,174 @@ class MeshReader {
         }
         const auto position = primitive.attributes.find("POSITION");
         if (position == primitive.attributes.end()) return;
-        const auto base = static_cast<std::uint32_t>(mesh_.vertices.size());
-        const tinygltf::Accessor& positions = accessor(position->second);
-        if (positions.type != TINYGLTF_TYPE_VEC3 ||
-            positions.componentType != TINYGLTF_COMPONENT_TYPE_FLOAT) {
-            fail("has positions that are not three floats each");
-        }
-        for (std::size_t i = 0; i < positions.count; ++i) {
-            std::array<float, 3> xyz{};
-            std::memcpy(xyz.data(), element(positions, i, sizeof xyz), sizeof xyz);
-            const Vec<3> vertex = transform * Vec<3>(xyz[0], xyz[1], xyz[2]);
-            if (!vertex.allFinite()) fail("has a vertex that is not finite");
-            mesh_.vertices.push_back(vertex);
-        }
+        const auto base = static_cast<std::uint32_t>(mesh.vertices.size());
+        const std::size_t count = add_positions(accessor(position->second), transform, mesh);
         std::vector<std::uint32_t> order;
         if (primitive.indices >= 0) {
-            order = indices(accessor(primitive.indices), positions.count);
+            order = indices(accessor(primitive.indices), count);
         } else {
-            for (std::uint32_t i = 0; i < positions.count; ++i) order.push_back(i);
+            for (std::uint32_t i = 0; i < count; ++i) order.push_back(i);
         }
         const auto triangle = [&](std::size_t a, std::size_t b, std::size_t c) {
-            mesh_.triangles.push_back({base + order[a], base + order[b], base + order[c]});
+            mesh.triangles.push_back({base + order[a], base + order[b], base + order[c]});
         };
         if (mode == TINYGLTF_MODE_TRIANGLES) {
             if (order.size() % 3 != 0) fail("has a triangle with a corner missing");
             for (std::size_t i = 0; i + 2 < order.size(); i += 3) triangle(i, i + 1, i + 2);
-        } else {
-            for (std::size_t i = 2; i < order.size(); ++i) {
-                if (mode == TINYGLTF_MODE_TRIANGLE_FAN) {
-                    triangle(0, i - 1, i);
-                } else {
-                    triangle(i - 2 + i % 2, i - 1 - i % 2, i);
-                }
+            return;
+        }
+        for (std::size_t i = 2; i < order.size(); ++i) {
+            if (mode == TINYGLTF_MODE_TRIANGLE_FAN) {
+                triangle(0, i - 1, i);
+            } else {
+                triangle(i - 2 + i % 2, i - 1 - i % 2, i);
             }
         }
     }
 
+    std::size_t add_positions(const tinygltf::Accessor& positions, const Transform& transform,
+                              TriangleMesh& mesh) {
+        const int type = positions.componentType;
+        const std::size_t size = component_bytes(type);
+        if (positions.type != TINYGLTF_TYPE_VEC3 || size == 0 ||
+            type == TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT) {
+            fail("has positions that are not three floats, shorts or bytes each");
+        }
+        vertices_ += positions.count;
+        if (vertices_ > most_vertices) fail(fmt::format("has more than {} vertices", most_vertices));
+        std::vector<Vec<3>> at(checked_count(positions, 3 * size), Vec<3>::Zero());
+        const auto read = [&](const unsigned char* bytes) {
+            Vec<3> p;
+            for (int axis = 0; axis < 3; ++axis) {
+                p[axis] =
+                    component(type, bytes + static_cast<std::size_t>(axis) * size, positions.normalized);
+            }
+            return p;
+        };
+        if (positions.bufferView >= 0) {
+            for (std::size_t i = 0; i < at.size(); ++i) at[i] = read(element(positions, i, 3 * size));
+        }
+        for_each_sparse(positions, 3 * size,
+                        [&](std::size_t i, const unsigned char* bytes) { at[i] = read(bytes); });
+        for (const Vec<3>& p : at) {
+            const Vec<3> vertex = transform * p;
+            if (!vertex.allFinite()) fail("has a vertex that is not finite");
+            mesh.vertices.push_back(vertex);
+        }
+        return at.size();
+    }
+
+    std::vector<std::uint32_t> indices(const tinygltf::Accessor& accessor, std::size_t vertex_count) const {
+        const std::size_t size = index_bytes(accessor.componentType);
+        std::vector<std::uint32_t> result(checked_count(accessor, size), 0);
+        if (accessor.bufferView >= 0) {
+            for (std::size_t i = 0; i < result.size(); ++i) {
+                result[i] = index_at(element(accessor, i, size), size);
+            }
+        }
+        for_each_sparse(accessor, size, [&](std::size_t i, const unsigned char* bytes) {
+            result[i] = index_at(bytes, size);
+        });
+        for (const std::uint32_t index : result) {
+            if (index >= vertex_count) fail("has an index past its last vertex");
+        }
+        return result;
+    }
+
+    std::size_t index_bytes(int type) const {
+        if (type != TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE && type != TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT &&
+            type != TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT) {
+            fail("has indices that are not unsigned integers");
+        }
+        return component_bytes(type);
+    }
+
+    static std::uint32_t index_at(const unsigned char* bytes, std::size_t size) {
+        std::uint32_t index = 0;
+        for (std::size_t i = 0; i < size; ++i) index |= std::uint32_t{bytes[i]} << 8U * i;
+        return index;
+    }
+
     const tinygltf::Accessor& accessor(int index) const {
         if (!valid(index, model_.accessors.size())) fail("names an accessor it does not have");
-        const auto& result = model_.accessors[static_cast<std::size_t>(index)];
-        if (result.sparse.isSparse) fail("uses sparse accessors, which are not supported");
-        return result;
+        return model_.accessors[static_cast<std::size_t>(index)];
+    }
+
+    /// The accessor's count, once it is sure that its data is there: a number alone must not fill the memory.
+    std::size_t checked_count(const tinygltf::Accessor& accessor, std::size_t size) const {
+        if (accessor.count == 0) return 0;
+        if (accessor.bufferView >= 0) {
+            (void)element(accessor, accessor.count - 1, size);
+        } else if (!accessor.sparse.isSparse) {
+            fail("has an accessor without data");
+        } else if (accessor.count > std::size_t{100'000'000}) {
+            fail("has a sparse accessor of more than 100000000 elements");
+        }
+        return accessor.count;
+    }
+
+    /// Calls visit(index, bytes) for every element that a sparse accessor puts in another's place.
+    template <class Visit>
+    void for_each_sparse(const tinygltf::Accessor& accessor, std::size_t size, Visit visit) const {
+        if (!accessor.sparse.isSparse) return;
+        const auto& sparse = accessor.sparse;
+        const std::size_t index_size = index_bytes(sparse.indices.componentType);
+        if (sparse.count < 0) fail("has a sparse accessor with a negative count");
+        for (std::size_t i = 0; i < static_cast<std::size_t>(sparse.count); ++i) {
+            const auto place = static_cast<std::size_t>(sparse.indices.byteOffset);
+            const auto values = static_cast<std::size_t>(sparse.values.byteOffset);
+            const std::uint32_t index =
+                index_at(bytes_at(sparse.indices.bufferView, place + i * index_size, index_size), index_size);
+            if (index >= accessor.count) fail("has a sparse index past the accessor's end");
+            visit(index, bytes_at(sparse.values.bufferView, values + i * size, size));
+        }
     }
 
     const unsigned char* element(const tinygltf::Accessor& accessor, std::size_t index,
                                  std::size_t size) const {
         if (!valid(accessor.bufferView, model_.bufferViews.size())) fail("has an accessor without data");
         const auto& view = model_.bufferViews[static_cast<std::size_t>(accessor.bufferView)];
-        if (!valid(view.buffer, model_.buffers.size())) fail("names a buffer it does not have");
-        const auto& bytes = model_.buffers[static_cast<std::size_t>(view.buffer)].data;
         const std::size_t stride = view.byteStride == 0 ? size : view.byteStride;
-        const std::size_t offset = view.byteOffset + accessor.byteOffset + index * stride;
-        if (offset > bytes.size() || bytes.size() - offset < size)
-            fail("has an accessor that reaches past its data");
-        return bytes.data() + offset;
+        if (index > most_mesh_bytes) fail("has an accessor that reaches past its data");
+        return bytes_at(accessor.bufferView, accessor.byteOffset + index * stride, size);
     }
 
-    std::vector<std::uint32_t> indices(const tinygltf::Accessor& accessor, std::size_t vertex_count) const {
-        std::vector<std::uint32_t> result;
-        for (std::size_t i = 0; i < accessor.count; ++i) {
-            std::uint32_t index = 0;
-            if (accessor.componentType == TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE) {
-                index = *element(accessor, i, 1);
-            } else if (accessor.componentType == TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT) {
-                std::uint16_t narrow = 0;
-                std::memcpy(&narrow, element(accessor, i, 2), 2);
-                index = narrow;
-            } else if (accessor.componentType == TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT) {
-                std::memcpy(&index, element(accessor, i, 4), 4);
-            } else {
-                fail("has indices that are not unsigned integers");
-            }
-            if (index >= vertex_count) fail("has an index past its last vertex");
-            result.push_back(index);
-        }
-        return result;
+    const unsigned char* bytes_at(int buffer_view, std::size_t offset, std::size_t size) const {
+        if (!valid(buffer_view, model_.bufferViews.size())) fail("names a buffer view it does not have");
+        const auto& view = model_.bufferViews[static_cast<std::size_t>(buffer_view)];
+        if (!valid(view.buffer, model_.buffers.size())) fail("names a buffer it does not have");
+        const auto& bytes = model_.buffers[static_cast<std::size_t>(view.buffer)].data;
+        const bool inside = offset <= view.byteLength && view.byteLength - offset >= size &&
+                            view.byteOffset <= bytes.size() &&
+                            bytes.size() - view.byteOffset >= view.byteLength;
+        if (!inside) fail("has an accessor that reaches past its data");
+        return bytes.data() + view.byteOffset + offset;
     }
 
     const tinygltf::Model& model_;
-    std::string path_;
-    TriangleMesh mesh_;
+    const std::string& path_;
+    PartList parts_;
+    std::vector<std::string> above_;
+    std::size_t visits_ = 0;
+    std::size_t vertices_ = 0;
 };
 
 }  // namespace
 
-TriangleMesh load_gltf(const std::string& path, const std::string& node) {
-    std::string content;
-    try {
-        content = read_file(path, most_bytes);
-    } catch (const InputError& error) {
-        throw InvalidInput("mesh file " + std::string(error.what()));
-    }
+std::vector<MeshPart> parts_from_gltf(std::string_view content, const std::string& path,
+                                      const MeshFileOptions& options) {
+    Surroundings surroundings{fs::path(path).parent_path(), options.allow_outside, ""};
     tinygltf::TinyGLTF loader;
     loader.SetImageLoader(skip_image, nullptr);
+    loader.SetFsCallbacks({file_exists, same_path, read_whole_file, nullptr, &surroundings});
     tinygltf::Model model;
     std::string errors;
     std::string warnings;
-    const std::string folder = std::filesystem::path(path).parent_path().string();
-    const bool binary = content.starts_with("glTF");
+    const std::string folder = surroundings.folder.string();
     const auto length = static_cast<unsigned int>(content.size());
     bool loaded = false;
     try {
-        loaded = binary
+        loaded = content.starts_with("glTF")
                      ? loader.LoadBinaryFromMemory(&model, &errors, &warnings,
                                                    reinterpret_cast<const unsigned char*>(content.data()),
                                                    length, folder)
@@ -247,11 +382,16 @@ TriangleMesh load_gltf(const std::string& path, const std::string& node) {
     } catch (const std::exception& error) {
         errors = error.what();
     }
-    if (!loaded) {
-        const std::size_t end = errors.find('\n');
-        throw InvalidInput("mesh file '" + path + "' is not a glTF 2.0 file: " + errors.substr(0, end));
+    if (!surroundings.refused.empty()) {
+        fail_mesh(path,
+                  fmt::format("wants '{}', which is outside its folder: expected all data inside it, or the "
+                              "option to allow that",
+                              surroundings.refused));
     }
-    return MeshReader(model, path).read(node);
+    if (!loaded) {
+        fail_mesh(path, "is not a glTF 2.0 file: " + errors.substr(0, errors.find('\n')));
+    }
+    return SceneReader(model, path).read();
 }
 
 }  // namespace hollow_probe

@@ -1,9 +1,11 @@
 #include "hollow_probe/io/level_file.hpp"
 
 #include <Eigen/Geometry>
+#include <algorithm>
 #include <filesystem>
 
-#include "hollow_probe/io/gltf.hpp"
+#include "hollow_probe/io/mesh_file.hpp"
+#include "io/level_cells.hpp"
 #include "io/toml_reader.hpp"
 
 namespace hollow_probe {
@@ -29,6 +31,51 @@ RoundedHull<D> read_box(const TableReader& table) {
     return box.placed(turned, center - turned * center);
 }
 
+/// Whether a name fits a pattern in which `*` stands for any characters.
+bool matches(std::string_view pattern, std::string_view name) {
+    std::size_t p = 0;
+    std::size_t n = 0;
+    std::size_t star = std::string_view::npos;
+    std::size_t after = 0;  // where the last star's match ends so far
+    while (n < name.size()) {
+        if (p < pattern.size() && pattern[p] == '*') {
+            star = p++;
+            after = n;
+        } else if (p < pattern.size() && pattern[p] == name[n]) {
+            ++p;
+            ++n;
+        } else if (star != std::string_view::npos) {
+            p = star + 1;
+            n = ++after;
+        } else {
+            return false;
+        }
+    }
+    while (p < pattern.size() && pattern[p] == '*') ++p;
+    return p == pattern.size();
+}
+
+/// A mesh file by itself: all on one layer.
+Level<3> level_of_mesh_file(const std::string& path) {
+    try {
+        const auto parts = load_mesh_parts(path);
+        std::vector<std::string> layers = {"solid"};
+        for (const MeshPart& part : parts) {
+            if (!part.layer.empty() && std::find(layers.begin(), layers.end(), part.layer) == layers.end()) {
+                layers.push_back(part.layer);
+            }
+        }
+        LevelBuilder<3> builder(layers);
+        for (const MeshPart& part : parts) {
+            builder.add_mesh(part.name, part.layer.empty() ? "solid" : part.layer, part.mesh.vertices,
+                             part.mesh.triangles);
+        }
+        return builder.build();
+    } catch (const InvalidInput& error) {
+        throw InputError(path + ":1:1: " + error.what());
+    }
+}
+
 template <int D>
 class LevelReader {
   public:
@@ -40,7 +87,13 @@ class LevelReader {
         const Vec<D> up = root_.has("up") ? root_.vector<D>("up") : Vec<D>::Unit(1);
         if (up.norm() == 0.0) root_.fail("up", "'up' has no length, expected a direction");
         LevelBuilder<D> builder = root_.placed("layers", [&] { return LevelBuilder<D>(layers, up); });
-        for (const TableReader& solid : root_.tables("solid")) read_solid(solid, layers, builder);
+        for (const TableReader& solid : root_.tables("solid")) {
+            read_solid(solid, layers, builder);
+            if (solid.has("one_way")) {
+                solid.placed("one_way", [&] { builder.one_way(solid.vector<D>("one_way")); });
+            }
+        }
+        for (const TableReader& import : root_.tables("import")) read_import(import, layers, builder);
         for (const TableReader& start : root_.tables("start")) {
             const std::string name = start.text("name");
             const Vec<D> at = start.vector<D>("at");
@@ -55,17 +108,15 @@ class LevelReader {
   private:
     void read_solid(const TableReader& table, const std::vector<std::string>& layers,
                     LevelBuilder<D>& builder) {
-        static constexpr std::array<std::string_view, 7> shapes = {"box",     "ball",     "capsule", "hull",
-                                                                   "polygon", "polyline", "mesh"};
+        static constexpr std::array<std::string_view, 10> shapes = {
+            "box", "ball", "capsule", "hull", "polygon", "polyline", "mesh", "tiles", "image", "heights"};
         const std::string name = table.text("name");
         const std::string layer = table.text("layer");
-        if (std::find(layers.begin(), layers.end(), layer) == layers.end()) {
-            table.fail("layer",
-                       "layer '" + layer + "' is not among the level's layers" + suggestion(layer, layers));
-        }
+        check_layer(table, layer, layers);
         const std::string kind = table.one_of(shapes);
         const TableReader shape = table.table(kind);
-        if (D != 2 && (kind == "polygon" || kind == "polyline")) {
+        const bool flat = kind == "polygon" || kind == "polyline" || kind == "tiles" || kind == "image";
+        if (D != 2 && flat) {
             table.fail(kind, "'" + kind + "' is a 2D shape but the level has dimensions = 3");
         }
         if (D != 3 && kind == "mesh")
@@ -89,22 +140,89 @@ class LevelReader {
             table.placed("name", [&] { builder.add(name, layer, *hull); });
             return;
         }
+        if (kind == "heights") {
+            const HeightGrid grid = read_heights(shape, folder(), D);
+            const Vec<D> at = shape.has("at") ? shape.vector<D>("at") : Vec<D>::Zero();
+            shape.placed("file", [&] { add_heights<D>(builder, name, layer, grid, at); });
+            return;
+        }
         if constexpr (D == 2) {
+            if (kind == "tiles" || kind == "image") {
+                const CellSolid cells = kind == "tiles" ? read_tiles(shape, folder(), layer, layers)
+                                                        : read_image(shape, folder(), layer, layers);
+                table.placed(kind, [&] { add_cells(builder, name, cells.grid, cells.kinds); });
+                return;
+            }
             const auto points = shape.vectors<2>("points");
             shape.placed("points", [&] {
                 kind == "polygon" ? builder.add_polygon(name, layer, points)
                                   : builder.add_polyline(name, layer, points);
             });
         } else {
-            const std::string mesh_file = shape.text("file");
             const std::string node = shape.text("node", "");
-            const Vec<3> at = shape.has("at") ? shape.vector<3>("at") : Vec<3>::Zero();
-            const auto path = std::filesystem::path(file_.name).parent_path() / mesh_file;
-            TriangleMesh mesh = shape.placed("file", [&] { return load_gltf(path.string(), node); });
-            for (Vec<3>& vertex : mesh.vertices) vertex += at;
+            TriangleMesh mesh = shape.placed("file", [&] {
+                return load_mesh((folder() / shape.text("file")).string(), node,
+                                 {shape.flag("allow_outside", false)});
+            });
+            place(shape, mesh);
             shape.placed("file", [&] { builder.add_mesh(name, layer, mesh.vertices, mesh.triangles); });
         }
     }
+
+    /// What a rule of an import says, and of whom.
+    struct Rule {
+        std::string nodes;
+        std::string layer;
+        bool skip = false;
+    };
+
+    void read_import(const TableReader& table, const std::vector<std::string>& layers,
+                     LevelBuilder<D>& builder) {
+        const std::string layer = table.text("layer");
+        check_layer(table, layer, layers);
+        std::vector<Rule> rules;
+        for (const TableReader& rule : table.tables("rule")) {
+            rules.push_back({rule.text("nodes"), rule.text("layer", ""), rule.flag("skip", false)});
+            if (rules.back().skip == rule.has("layer"))
+                rule.fail("nodes", "expected either 'layer' or 'skip = true'");
+            if (rule.has("layer")) check_layer(rule, rules.back().layer, layers);
+        }
+        if constexpr (D == 2) {
+            table.fail("file", "'import' is for 3D levels but the level has dimensions = 2");
+        } else {
+            auto parts = table.placed("file", [&] {
+                return load_mesh_parts((folder() / table.text("file")).string(),
+                                       {table.flag("allow_outside", false)});
+            });
+            std::size_t added = 0;
+            for (MeshPart& part : parts) {
+                const auto rule = std::find_if(rules.begin(), rules.end(), [&](const Rule& r) {
+                    return matches(r.nodes, part.name) ||
+                           std::any_of(part.nodes.begin(), part.nodes.end(),
+                                       [&](const std::string& node) { return matches(r.nodes, node); });
+                });
+                if (rule != rules.end() && rule->skip) continue;
+                const std::string& own = rule != rules.end()  ? rule->layer
+                                         : part.layer.empty() ? layer
+                                                              : part.layer;
+                place(table, part.mesh);
+                table.placed("file", [&] {
+                    builder.add_mesh(part.name, own, part.mesh.vertices, part.mesh.triangles);
+                });
+                ++added;
+            }
+            if (added == 0) table.fail("file", "the rules skip every part of the file: nothing is left");
+        }
+    }
+
+    /// Scales and moves a mesh as its table says.
+    static void place(const TableReader& table, TriangleMesh& mesh) {
+        const double scale = table.has("scale") ? table.positive("scale") : 1.0;
+        const Vec<3> at = table.has("at") ? table.vector<3>("at") : Vec<3>::Zero();
+        for (Vec<3>& vertex : mesh.vertices) vertex = scale * vertex + at;
+    }
+
+    std::filesystem::path folder() const { return std::filesystem::path(file_.name).parent_path(); }
 
     const TomlFile& file_;
     TableReader root_;
@@ -122,6 +240,7 @@ AnyLevel level_from_toml(const std::string& text, const std::string& name) {
 }
 
 AnyLevel load_level(const std::string& path) {
+    if (is_mesh_file(path)) return level_of_mesh_file(path);
     return level_from_toml(read_toml_text(path), path);
 }
 

@@ -167,6 +167,13 @@ std::int64_t TableReader::integer(std::string_view key) const {
     return *node.value<std::int64_t>();
 }
 
+bool TableReader::flag(std::string_view key, bool standard) const {
+    if (!has(key)) return standard;
+    const toml::node& node = need(key, "true or false");
+    if (!node.is_boolean()) fail(key, quoted(key) + " is " + a_type(node) + ", expected true or false");
+    return *node.value<bool>();
+}
+
 std::string TableReader::text(std::string_view key) const {
     const toml::node& node = need(key, "a string");
     if (!node.is_string()) fail(key, quoted(key) + " is " + a_type(node) + ", expected a string");

@@ -3,8 +3,14 @@
 
 #include <fmt/format.h>
 
+// The parser asserts, or tells the compiler to assume, what malformed text can break, and only then checks
+// it: without either it reports the error as it should.
+#pragma push_macro("NDEBUG")
+#undef NDEBUG
+#define TOML_ASSERT(expr) static_assert(true)
 #define TOML_ENABLE_FORMATTERS 0
 #include <toml++/toml.h>
+#pragma pop_macro("NDEBUG")
 
 #include <optional>
 #include <span>
@@ -40,6 +46,7 @@ class TableReader {
     [[nodiscard]] double number(std::string_view key, double standard) const;
     [[nodiscard]] double positive(std::string_view key) const;
     [[nodiscard]] std::int64_t integer(std::string_view key) const;
+    [[nodiscard]] bool flag(std::string_view key, bool standard) const;
     [[nodiscard]] std::string text(std::string_view key) const;
     [[nodiscard]] std::string text(std::string_view key, std::string standard) const;
     /// One of the words given.

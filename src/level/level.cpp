@@ -85,6 +85,25 @@ LevelBuilder<D>& LevelBuilder<D>::add(const std::string& name, const std::string
 }
 
 template <int D>
+LevelBuilder<D>& LevelBuilder<D>::add_parts(const std::string& name, const std::string& layer,
+                                            std::span<const RoundedHull<D>> parts) {
+    if (parts.empty()) throw InvalidInput("solid '" + name + "' has no parts: expected at least one");
+    begin_solid(name, layer);
+    for (const RoundedHull<D>& part : parts) append(part);
+    return *this;
+}
+
+template <int D>
+LevelBuilder<D>& LevelBuilder<D>::one_way(const Vec<D>& direction) {
+    if (level_.solids_.empty()) throw InvalidInput("one_way is said of no solid: add one first");
+    if (!direction.allFinite() || direction.norm() == 0.0) {
+        throw InvalidInput("one_way has no direction: expected a vector that is not zero");
+    }
+    level_.solids_.back().one_way = direction.normalized();
+    return *this;
+}
+
+template <int D>
 LevelBuilder<D>& LevelBuilder<D>::add_polygon(const std::string& name, const std::string& layer,
                                               const std::vector<Vec<2>>& corners) requires(D == 2) {
     if constexpr (D == 2) {  // clang 14 instantiates the other dimension, too

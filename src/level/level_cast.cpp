@@ -31,6 +31,7 @@ struct Query {
 
     /// Takes a piece into account; returns how far it is worth to look on.
     double consider(std::uint32_t piece, double limit, Best<D>& best) const {
+        if (!level.faces(piece, direction)) return limit;
         if (frame != nullptr && level.pieces().is_facet(piece)) {
             const Vec<D>* corners = level.pieces().corners(piece);
             double t = 0.0;
@@ -65,7 +66,8 @@ struct Query {
     /// The hit on one piece, if it counts.
     std::optional<CastHit<D>> counted(std::uint32_t piece, double limit) const {
         auto hit = cast<D>(mover, start, direction, limit, level.piece(piece));
-        if (hit && ((hit->began_inside && skip_inside) || !within<D>(angles, hit->normal, level.up()))) {
+        if (hit && ((hit->began_inside && (skip_inside || level.is_one_way(piece))) ||
+                    !within<D>(angles, hit->normal, level.up()))) {
             hit.reset();
         }
         return hit;

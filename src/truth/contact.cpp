@@ -16,6 +16,7 @@ std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& dire
                                    double touch, const Level<D>& level, std::uint32_t piece) {
     constexpr int most_rounds = 100;
     constexpr double approaches = 1e-6;
+    if (!level.faces(piece, direction)) return std::nullopt;
     const HullView<D> target = level.piece(piece);
     Separation<D> now = separation<D>(body.shape, body.anchor, target);
     if (now.gap <= 0.0) {

@@ -51,6 +51,7 @@ ClipTruth<D> clip(const Level<D>& level, const PlacedBody<D>& body, const Intent
     ClipTruth<D> truth;
     const Bounds<D> around = bounds_of(body.shape).moved(body.anchor);
     level.tree().overlapping(around, body.meets, [&](std::uint32_t piece) {
+        if (level.is_one_way(piece)) return;  // a body may pass through it
         const Separation<D> now = separation<D>(body.shape, body.anchor, level.piece(piece));
         truth.lifted = truth.lifted || (now.gap < -noise.distance && now.normal.dot(level.up()) > 1e-6);
         const bool deeper =

@@ -11,8 +11,10 @@ namespace hollow_probe {
 
 using AnyLevel = std::variant<Level<2>, Level<3>>;
 
-/// Reads a level of either dimension. Meshes are looked up relative to the level file. Throws InputError for
-/// anything the format does not allow; nothing half-loaded is ever returned. Files above 64 MiB are refused.
+/// Reads a level of either dimension, or a mesh file (.gltf, .glb, .obj, .stl) as a level of its own: a solid
+/// a part, on layer "solid" or the one its extras name. Other files are looked up relative to the level file.
+/// Throws InputError for anything the format does not allow; nothing half-loaded is ever returned. Files
+/// above 64 MiB are refused.
 AnyLevel load_level(const std::string& path);
 
 /// The same from text; `name` stands for the file in messages and its folder is where meshes are looked up.

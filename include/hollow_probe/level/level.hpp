@@ -2,6 +2,7 @@
 #pragma once
 
 #include <optional>
+#include <span>
 #include <string>
 #include <unordered_set>
 #include <vector>
@@ -23,6 +24,8 @@ struct Solid {
     /// empty.
     std::vector<Vec<D>> outline;
     bool closed = true;  // the outline is a polygon, not a polyline
+    /// Unit; solid only to what arrives against this direction and does not overlap it already.
+    std::optional<Vec<D>> one_way;
 };
 
 /// A named place to put a body.
@@ -50,6 +53,14 @@ class Level {
     [[nodiscard]] std::uint32_t solid_of(std::uint32_t piece) const { return solid_of_piece_[piece]; }
     [[nodiscard]] std::uint32_t layer_of(std::uint32_t piece) const {
         return solids_[solid_of_piece_[piece]].layer;
+    }
+    /// Whether a piece stops what moves along `direction`: false for one-way pieces not run against.
+    [[nodiscard]] bool faces(std::uint32_t piece, const Vec<D>& direction) const {
+        const auto& one_way = solids_[solid_of_piece_[piece]].one_way;
+        return !one_way || one_way->dot(direction) < -1e-6;
+    }
+    [[nodiscard]] bool is_one_way(std::uint32_t piece) const {
+        return solids_[solid_of_piece_[piece]].one_way.has_value();
     }
     [[nodiscard]] bool on_layers(std::uint32_t piece, LayerSet mask) const {
         return mask >> layer_of(piece) & 1U;
@@ -90,6 +101,11 @@ class LevelBuilder {
     explicit LevelBuilder(std::vector<std::string> layers, const Vec<D>& up = Vec<D>::Unit(1));
 
     LevelBuilder& add(const std::string& name, const std::string& layer, const RoundedHull<D>& shape);
+    /// A solid of several convex parts; at least one.
+    LevelBuilder& add_parts(const std::string& name, const std::string& layer,
+                            std::span<const RoundedHull<D>> parts);
+    /// Makes the solid added last solid only to what arrives against `direction`, which is not zero.
+    LevelBuilder& one_way(const Vec<D>& direction);
     /// A filled simple polygon of either winding.
     LevelBuilder& add_polygon(const std::string& name, const std::string& layer,
                               const std::vector<Vec<2>>& corners) requires(D == 2);
@@ -102,6 +118,8 @@ class LevelBuilder {
                            const std::vector<std::array<std::uint32_t, 3>>& triangles) requires(D == 3);
     /// `heading` is taken without its part along up, and must not be parallel to it.
     LevelBuilder& start(const std::string& name, const Vec<D>& at, const Vec<D>& heading);
+
+    [[nodiscard]] const Vec<D>& up() const { return level_.up_; }
 
     /// Throws InvalidInput when there is no solid. The builder is spent.
     Level<D> build();

@@ -1,0 +1,14 @@
+#include "fuzz.hpp"
+#include "hollow_probe/io/mesh_file.hpp"
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+    return hollow_probe::fuzz::run(data, size, [](std::string_view text) {
+        for (const auto& part : hollow_probe::parts_from_stl(text, "nowhere/fuzz.stl")) {
+            for (const auto& triangle : part.mesh.triangles) {
+                for (const std::uint32_t corner : triangle) {
+                    if (!part.mesh.vertices.at(corner).allFinite()) std::abort();
+                }
+            }
+        }
+    });
+}
