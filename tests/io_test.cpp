@@ -387,12 +387,14 @@ std::string file_with_only(const std::string& path, const std::string& value) {
     const std::size_t last = path.rfind('.');
     if (last == std::string::npos) return path + " = " + value + "\n";
     const std::string above = path.substr(0, last);
-    const std::size_t brackets = above.find("[]");
-    if (brackets == std::string::npos)
-        return "[" + above + "]\n" + path.substr(last + 1) + " = " + value + "\n";
-    std::string text = "[[" + above.substr(0, brackets) + "]]\n";
-    const std::string rest = above.substr(brackets + 2);
-    if (!rest.empty()) text += "[" + above.substr(0, brackets) + rest + "]\n";
+    std::string text;
+    std::string so_far;
+    std::stringstream parts(above);
+    for (std::string part; std::getline(parts, part, '.');) {
+        const bool listed = part.ends_with("[]");
+        so_far += (so_far.empty() ? "" : ".") + part.substr(0, part.size() - (listed ? 2 : 0));
+        text += listed ? "[[" + so_far + "]]\n" : "[" + so_far + "]\n";
+    }
     return text + path.substr(last + 1) + " = " + value + "\n";
 }
 

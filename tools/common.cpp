@@ -62,11 +62,13 @@ void Outputs::write() const {
     }
 }
 
-void check_outputs(const CommonOptions& options) {
+void check_outputs(const CommonOptions& options, const std::vector<std::string>& more) {
     if (!options.figure.empty() && !options.figure.ends_with(".svg") && !options.figure.ends_with(".png")) {
         throw InputError("--figure: '" + options.figure + "' must end in .svg or .png");
     }
-    for (const std::string& path : {options.json, options.figure, options.html}) {
+    std::vector<std::string> paths = {options.json, options.figure, options.html};
+    paths.insert(paths.end(), more.begin(), more.end());
+    for (const std::string& path : paths) {
         if (path.empty() || path == "-") continue;
         const auto folder = std::filesystem::absolute(path).parent_path();
         if (std::filesystem::is_directory(path))

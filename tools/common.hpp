@@ -49,7 +49,7 @@ class Outputs {
 
 /// Refuses figure names that cannot be drawn and outputs that cannot be written, before hours are spent on
 /// what goes in.
-void check_outputs(const CommonOptions& options);
+void check_outputs(const CommonOptions& options, const std::vector<std::string>& more = {});
 
 SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& flags);
 
@@ -71,6 +71,7 @@ int exit_code_of(const Survey<D>& survey) {
 /// Each command adds itself and, when chosen, puts its exit code into `result`.
 void add_survey_command(CLI::App& app, int& result);
 void add_draw_command(CLI::App& app, int& result);
+void add_level_command(CLI::App& app, int& result);
 void add_demo_command(CLI::App& app, int& result);
 
 }  // namespace hollow_probe::tool

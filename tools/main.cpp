@@ -27,6 +27,7 @@ int run(int argc, char** argv) {
     int result = all_well;
     add_survey_command(app, result);
     add_draw_command(app, result);
+    add_level_command(app, result);
     add_demo_command(app, result);
     try {
         app.parse(argc, argv);

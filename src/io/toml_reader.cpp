@@ -25,15 +25,22 @@ std::string a_type(const toml::node& node) {
     return (std::string_view("aeiou").find(name.front()) == std::string_view::npos ? "a " : "an ") + name;
 }
 
+/// Letters changed, left out, put in, or swapped with their neighbour.
 std::size_t edit_distance(std::string_view a, std::string_view b) {
+    std::vector<std::size_t> before(b.size() + 1);  // the row before the last
+    std::vector<std::size_t> last(b.size() + 1);
     std::vector<std::size_t> row(b.size() + 1);
     std::iota(row.begin(), row.end(), std::size_t{0});
     for (std::size_t i = 1; i <= a.size(); ++i) {
-        std::size_t diagonal = row[0]++;
+        std::swap(before, last);
+        std::swap(last, row);
+        row[0] = i;
         for (std::size_t k = 1; k <= b.size(); ++k) {
-            const std::size_t change = diagonal + (a[i - 1] == b[k - 1] ? 0 : 1);
-            diagonal = row[k];
-            row[k] = std::min({change, row[k] + 1, row[k - 1] + 1});
+            const std::size_t change = last[k - 1] + (a[i - 1] == b[k - 1] ? 0 : 1);
+            row[k] = std::min({change, last[k] + 1, row[k - 1] + 1});
+            if (i > 1 && k > 1 && a[i - 1] == b[k - 2] && a[i - 2] == b[k - 1]) {
+                row[k] = std::min(row[k], before[k - 2] + 1);
+            }
         }
     }
     return row.back();
@@ -73,7 +80,51 @@ std::string read_toml_text(const std::string& path) {
     return text;
 }
 
+namespace {
+
+/// TOML has letters beyond ASCII in strings and comments only. Elsewhere the parser takes some of them for
+/// what cannot happen, so they are refused before it sees them.
+void refuse_odd_letters(std::string_view text, const std::string& name) {
+    std::string_view quote;  // of the string under way
+    bool comment = false;
+    std::size_t line = 1;
+    std::size_t line_start = 0;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const char c = text[i];
+        if (c == '\n') {
+            comment = false;
+            if (quote.size() == 1) quote = {};  // not closed: the parser will say so
+            ++line;
+            line_start = i + 1;
+        } else if (comment) {
+            continue;
+        } else if (!quote.empty()) {
+            if (c == '\\' && quote[0] == '"') {
+                ++i;
+                if (i < text.size() && text[i] == '\n') --i;
+            } else if (text.substr(i).starts_with(quote)) {
+                i += quote.size() - 1;
+                quote = {};
+            }
+        } else if (c == '#') {
+            comment = true;
+        } else if (c == '"' || c == '\'') {
+            const std::string_view three = text.substr(i, 3);
+            quote = three == "\"\"\"" || three == "\'\'\'" ? three : text.substr(i, 1);
+            i += quote.size() - 1;
+        } else if (static_cast<unsigned char>(c) >= 0x80U && !(i < 3 && text.starts_with("\xEF\xBB\xBF"))) {
+            throw InputError(
+                fmt::format("{}:{}:{}: not valid TOML: a letter that is not ASCII outside of a string or "
+                            "comment",
+                            name, line, i - line_start + 1));
+        }
+    }
+}
+
+}  // namespace
+
 TomlFile::TomlFile(const std::string& text, std::string file_name) : name(std::move(file_name)) {
+    refuse_odd_letters(text, name);
     try {
         root = toml::parse(std::string_view(text), std::string_view(name));
     } catch (const toml::parse_error& error) {

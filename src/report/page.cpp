@@ -72,8 +72,8 @@ std::string cause_row(const CauseReport& cause) {
 
 }  // namespace
 
-std::string figure_page(const std::string& title, const std::string& svg) {
-    return page(title, svg, "");
+std::string figure_page(const std::string& title, const std::string& svg, const std::string& words) {
+    return page(title, svg, words.empty() ? "" : "<pre>" + escaped(words) + "</pre>\n");
 }
 
 template <int D>

@@ -7,8 +7,9 @@
 
 namespace hollow_probe {
 
-/// A page with a title and an SVG figure (as draw_figure gives it for a name in .svg).
-std::string figure_page(const std::string& title, const std::string& svg);
+/// A page with a title and an SVG figure (as draw_figure gives it for a name in .svg), and words below it as
+/// they stand.
+std::string figure_page(const std::string& title, const std::string& svg, const std::string& words = "");
 
 /// A page with the survey's figure, verdict table and every finding with all its proven causes.
 template <int D>

@@ -1,0 +1,270 @@
+#include "hollow_probe/level/inspect.hpp"
+
+#include <Eigen/Geometry>
+#include <algorithm>
+#include <numeric>
+#include <unordered_map>
+
+#include "hollow_probe/geometry/separation.hpp"
+
+namespace hollow_probe {
+namespace {
+
+struct PointHash {
+    template <int D>
+    std::size_t operator()(const Eigen::Matrix<double, D, 1>& v) const {
+        std::size_t hash = 0;
+        for (int axis = 0; axis < D; ++axis) {
+            // -0.0 is the same place as 0.0.
+            hash = (hash ^ std::hash<double>()(v[axis] + 0.0)) * 0x9E3779B97F4A7C15ULL;
+        }
+        return hash ^ hash >> 29U;
+    }
+};
+
+/// A side of a facet: the edge between two corners in 3D, a corner in 2D; from which of its ends it is run
+/// through.
+struct Side {
+    std::uint64_t key = 0;
+    std::uint32_t facet = 0;  // of the solid
+    std::uint8_t number = 0;
+    bool forward = false;
+};
+
+template <int D>
+class SolidInspector {
+  public:
+    SolidInspector(const Level<D>& level, std::uint32_t solid, const InspectOptions& options,
+                   LevelReport<D>& report)
+        : level_(level), solid_(solid), options_(options), report_(report), own_(report.solids[solid]) {}
+
+    void run() {
+        const Solid<D>& solid = level_.solids()[solid_];
+        for (std::uint32_t i = 0; i < solid.piece_count; ++i) {
+            const std::uint32_t piece = solid.first_piece + i;
+            if (level_.pieces().is_facet(piece)) {
+                facets_.push_back(piece);
+            } else {
+                ++own_.convex;
+                if (options_.gap_width > 0.0) find_gaps_of_hull(piece);
+            }
+        }
+        own_.facets = facets_.size();
+        if (facets_.empty()) return;
+        weld();
+        find_flat();
+        find_duplicates();
+        look_at_sides();
+    }
+
+  private:
+    using Corners = std::array<std::uint32_t, D>;
+
+    void weld() {
+        std::unordered_map<Vec<D>, std::uint32_t, PointHash> known;
+        known.reserve(facets_.size());
+        for (const std::uint32_t piece : facets_) {
+            Corners corners{};
+            for (int i = 0; i < D; ++i) {
+                const auto next = static_cast<std::uint32_t>(known.size());
+                corners[i] = known.try_emplace(level_.pieces().corners(piece)[i], next).first->second;
+            }
+            corners_.push_back(corners);
+        }
+        // Islands: facets joined through corners.
+        std::vector<std::uint32_t> parent(known.size());
+        std::iota(parent.begin(), parent.end(), 0U);
+        const auto root = [&](std::uint32_t v) {
+            while (parent[v] != v) v = parent[v] = parent[parent[v]];
+            return v;
+        };
+        own_.islands = known.size();
+        for (const Corners& corners : corners_) {
+            for (int i = 1; i < D; ++i) {
+                const std::uint32_t a = root(corners[0]);
+                const std::uint32_t b = root(corners[i]);
+                if (a == b) continue;
+                parent[b] = a;
+                --own_.islands;
+            }
+        }
+    }
+
+    void find_flat() {
+        for (std::size_t i = 0; i < facets_.size(); ++i) {
+            const Vec<D>* p = level_.pieces().corners(facets_[i]);
+            bool flat = false;
+            if constexpr (D == 2) {
+                flat = p[0] == p[1];
+            } else {
+                const Vec<3> u = p[1] - p[0];
+                const Vec<3> v = p[2] - p[0];
+                const double longest = std::max({u.norm(), v.norm(), (v - u).norm()});
+                flat = u.cross(v).norm() <= 1e-12 * longest * longest;
+            }
+            if (flat) note(Oddity::zero_area, middle(facets_[i]));
+        }
+    }
+
+    void find_duplicates() {
+        std::vector<std::pair<Corners, std::uint32_t>> sorted;
+        for (std::uint32_t i = 0; i < corners_.size(); ++i) {
+            Corners corners = corners_[i];
+            std::sort(corners.begin(), corners.end());
+            sorted.emplace_back(corners, i);
+        }
+        std::sort(sorted.begin(), sorted.end());
+        for (std::size_t i = 1; i < sorted.size(); ++i) {
+            if (sorted[i].first == sorted[i - 1].first)
+                note(Oddity::duplicate_face, middle(facets_[sorted[i].second]));
+        }
+    }
+
+    void look_at_sides() {
+        std::vector<Side> sides;
+        sides.reserve(D * corners_.size());
+        for (std::uint32_t i = 0; i < corners_.size(); ++i) {
+            for (std::uint8_t k = 0; k < D; ++k) {
+                const std::uint32_t a = corners_[i][k];
+                const std::uint32_t b = D == 2 ? a : corners_[i][(k + 1) % D];
+                if (D == 3 && a == b) continue;
+                const auto [low, high] = std::minmax(a, b);
+                sides.push_back({std::uint64_t{low} << 32U | high, i, k, D == 2 ? k == 0 : a == low});
+            }
+        }
+        std::sort(sides.begin(), sides.end(), [](const Side& a, const Side& b) {
+            return std::pair(a.key, a.facet) < std::pair(b.key, b.facet);
+        });
+        for (std::size_t i = 0; i < sides.size();) {
+            std::size_t end = i + 1;
+            while (end < sides.size() && sides[end].key == sides[i].key) ++end;
+            if (end - i == 1) {
+                note(Oddity::open_edge, place_of(sides[i]));
+                if (options_.gap_width > 0.0) find_gap_beside(sides[i]);
+            } else if (end - i > 2) {
+                note(Oddity::nonmanifold_edge, place_of(sides[i]));
+            } else if (sides[i].forward == sides[i + 1].forward) {
+                note(Oddity::flipped_normal, place_of(sides[i]));
+            }
+            i = end;
+        }
+    }
+
+    /// From the middle of an open side to the nearest piece that is not its own.
+    void find_gap_beside(const Side& side) {
+        const std::uint32_t own = facets_[side.facet];
+        const Vec<D> at = place_of(side);
+        const double noise = 1e-9 * (1.0 + magnitude(level_.bounds()));
+        const auto point = RoundedHull<D>::ball(at, 1.0).with_radius(0.0);
+        Bounds<D> box;
+        box.grow(at);
+        double nearest = options_.gap_width;
+        bool touches = false;
+        level_.tree().overlapping(box.inflated(options_.gap_width), all_layers, [&](std::uint32_t piece) {
+            if (piece == own) return;
+            const double gap = separation<D>(point.view(), level_.piece(piece)).gap;
+            if (gap <= noise) {
+                touches = true;
+            } else if (!shares_corner(own, piece)) {
+                nearest = std::min(nearest, gap);
+            }
+        });
+        if (!touches && nearest < options_.gap_width) note(Oddity::narrow_gap, at, nearest);
+    }
+
+    bool shares_corner(std::uint32_t a, std::uint32_t b) const {
+        if (!level_.pieces().is_facet(b)) return false;
+        for (int i = 0; i < D; ++i) {
+            for (int k = 0; k < D; ++k) {
+                if (level_.pieces().corners(a)[i] == level_.pieces().corners(b)[k]) return true;
+            }
+        }
+        return false;
+    }
+
+    void find_gaps_of_hull(std::uint32_t piece) {
+        const double noise = 1e-9 * (1.0 + magnitude(level_.bounds()));
+        const HullView<D> hull = level_.piece(piece);
+        level_.tree().overlapping(
+            bounds_of(hull).inflated(options_.gap_width), all_layers, [&](std::uint32_t other) {
+                const bool is_surface = level_.pieces().is_facet(other);
+                if (level_.solid_of(other) == solid_ || (!is_surface && other < piece)) return;
+                const Separation<D> apart = separation<D>(hull, level_.piece(other));
+                if (apart.gap > noise && apart.gap < options_.gap_width) {
+                    note(Oddity::narrow_gap, Vec<D>(0.5 * (apart.on_a + apart.on_b)), apart.gap);
+                }
+            });
+    }
+
+    Vec<D> place_of(const Side& side) const {
+        const Vec<D>* p = level_.pieces().corners(facets_[side.facet]);
+        return D == 2 ? p[side.number] : Vec<D>(0.5 * (p[side.number] + p[(side.number + 1) % D]));
+    }
+
+    Vec<D> middle(std::uint32_t piece) const {
+        Vec<D> sum = Vec<D>::Zero();
+        for (int i = 0; i < D; ++i) sum += level_.pieces().corners(piece)[i] / D;
+        return sum;
+    }
+
+    void note(Oddity oddity, const Vec<D>& at, double width = 0.0) {
+        auto& count = own_.odd[static_cast<std::size_t>(oddity)];
+        if (count++ < options_.places_of_each) report_.places.push_back({oddity, solid_, at, width});
+    }
+
+    const Level<D>& level_;
+    std::uint32_t solid_;
+    const InspectOptions& options_;
+    LevelReport<D>& report_;
+    SolidReport& own_;
+    std::vector<std::uint32_t> facets_;  // piece numbers
+    std::vector<Corners> corners_;       // of each, as numbers of places
+};
+
+}  // namespace
+
+const char* name_of(Oddity oddity, bool many) {
+    switch (oddity) {
+        case Oddity::zero_area:
+            return many ? "facets without area" : "facet without area";
+        case Oddity::duplicate_face:
+            return many ? "duplicate faces" : "duplicate face";
+        case Oddity::flipped_normal:
+            return many ? "flipped normals" : "flipped normal";
+        case Oddity::open_edge:
+            return many ? "open edges" : "open edge";
+        case Oddity::nonmanifold_edge:
+            return many ? "non-manifold edges" : "non-manifold edge";
+        case Oddity::narrow_gap:
+            return many ? "narrow gaps" : "narrow gap";
+    }
+    return "";
+}
+
+template <int D>
+std::size_t LevelReport<D>::count(Oddity oddity) const {
+    std::size_t sum = 0;
+    for (const SolidReport& solid : solids) sum += solid.odd[static_cast<std::size_t>(oddity)];
+    return sum;
+}
+
+template <int D>
+LevelReport<D> inspect(const Level<D>& level, const InspectOptions& options) {
+    if (!(options.gap_width >= 0.0) || !std::isfinite(options.gap_width)) {
+        throw InvalidInput("the width of gaps to look for is " + number_text(options.gap_width) +
+                           ", expected 0 or more");
+    }
+    LevelReport<D> report;
+    report.solids.resize(level.solids().size());
+    for (std::uint32_t solid = 0; solid < level.solids().size(); ++solid) {
+        SolidInspector<D>(level, solid, options, report).run();
+    }
+    return report;
+}
+
+template struct LevelReport<2>;
+template struct LevelReport<3>;
+template LevelReport<2> inspect<2>(const Level<2>&, const InspectOptions&);
+template LevelReport<3> inspect<3>(const Level<3>&, const InspectOptions&);
+
+}  // namespace hollow_probe
