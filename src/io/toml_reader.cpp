@@ -80,51 +80,7 @@ std::string read_toml_text(const std::string& path) {
     return text;
 }
 
-namespace {
-
-/// TOML has letters beyond ASCII in strings and comments only. Elsewhere the parser takes some of them for
-/// what cannot happen, so they are refused before it sees them.
-void refuse_odd_letters(std::string_view text, const std::string& name) {
-    std::string_view quote;  // of the string under way
-    bool comment = false;
-    std::size_t line = 1;
-    std::size_t line_start = 0;
-    for (std::size_t i = 0; i < text.size(); ++i) {
-        const char c = text[i];
-        if (c == '\n') {
-            comment = false;
-            if (quote.size() == 1) quote = {};  // not closed: the parser will say so
-            ++line;
-            line_start = i + 1;
-        } else if (comment) {
-            continue;
-        } else if (!quote.empty()) {
-            if (c == '\\' && quote[0] == '"') {
-                ++i;
-                if (i < text.size() && text[i] == '\n') --i;
-            } else if (text.substr(i).starts_with(quote)) {
-                i += quote.size() - 1;
-                quote = {};
-            }
-        } else if (c == '#') {
-            comment = true;
-        } else if (c == '"' || c == '\'') {
-            const std::string_view three = text.substr(i, 3);
-            quote = three == "\"\"\"" || three == "\'\'\'" ? three : text.substr(i, 1);
-            i += quote.size() - 1;
-        } else if (static_cast<unsigned char>(c) >= 0x80U && !(i < 3 && text.starts_with("\xEF\xBB\xBF"))) {
-            throw InputError(
-                fmt::format("{}:{}:{}: not valid TOML: a letter that is not ASCII outside of a string or "
-                            "comment",
-                            name, line, i - line_start + 1));
-        }
-    }
-}
-
-}  // namespace
-
 TomlFile::TomlFile(const std::string& text, std::string file_name) : name(std::move(file_name)) {
-    refuse_odd_letters(text, name);
     try {
         root = toml::parse(std::string_view(text), std::string_view(name));
     } catch (const toml::parse_error& error) {

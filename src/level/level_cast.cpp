@@ -4,6 +4,7 @@
 #include <array>
 
 #include "hollow_probe/geometry/cast.hpp"
+#include "level/seams.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -27,6 +28,8 @@ struct Query {
     const Vec<D>& direction;
     const AngleRange& angles;
     bool skip_inside;
+    LayerSet layers;
+    Seams seams;
     const RayFrame<D>* frame;  // of a ray, else null
 
     /// Takes a piece into account; returns how far it is worth to look on.
@@ -52,8 +55,8 @@ struct Query {
                 return std::min(limit, t);
             }
         }
-        const auto hit = counted(piece, limit);
-        if (!hit || !is_better(hit->distance, piece, best)) return limit;
+        auto hit = cast<D>(mover, start, direction, limit, level.piece(piece));
+        if (!hit || !is_better(hit->distance, piece, best) || !counts(piece, hit)) return limit;
         best = {*hit, piece, true, true};
         return std::min(limit, hit->distance);
     }
@@ -63,13 +66,21 @@ struct Query {
                (distance == best.hit.distance && piece < best.piece);
     }
 
-    /// The hit on one piece, if it counts.
-    std::optional<CastHit<D>> counted(std::uint32_t piece, double limit) const {
-        auto hit = cast<D>(mover, start, direction, limit, level.piece(piece));
-        if (hit && ((hit->began_inside && (skip_inside || level.is_one_way(piece))) ||
-                    !within<D>(angles, hit->normal, level.up()))) {
-            hit.reset();
+    /// Whether a hit counts; where a face and an edge both explain it, it gets the normal of the face.
+    bool counts(std::uint32_t piece, std::optional<CastHit<D>>& hit) const {
+        if (hit->began_inside) {
+            if (skip_inside || level.is_one_way(piece)) return false;
+        } else if (seams == Seams::passed && mover.radius == 0.0 && level.piece(piece).radius == 0.0) {
+            hit = open_hit<D>(level, layers, mover, start, direction, piece, *hit);
+            if (!hit) return false;
         }
+        return within<D>(angles, hit->normal, level.up());
+    }
+
+    std::optional<CastHit<D>> counted(std::uint32_t piece, double limit) const {
+        std::optional<CastHit<D>> hit;
+        if (level.faces(piece, direction)) hit = cast<D>(mover, start, direction, limit, level.piece(piece));
+        if (hit && !counts(piece, hit)) hit.reset();
         return hit;
     }
 
@@ -104,7 +115,8 @@ struct Query {
 template <int D>
 Query<D> query_of(const Level<D>& level, const LevelCast<D>& request, const AngleRange& angles,
                   const RayFrame<D>* frame) {
-    return {level, request.mover, request.start, request.direction, angles, request.skip_inside, frame};
+    return {level,          request.mover, request.start, request.direction, angles, request.skip_inside,
+            request.layers, request.seams, frame};
 }
 
 template <int D>
@@ -140,6 +152,7 @@ PreparedCast<D>::PreparedCast(RoundedHull<D> shape, const LevelCast<D>& cast)
       reach(cast.reach),
       layers(cast.layers),
       skip_inside(cast.skip_inside),
+      seams(cast.seams),
       is_ray(hollow_probe::is_ray(cast)),
       frame(cast.direction) {
     const Sweep<D> all = sweep_of_cast(cast);
@@ -156,6 +169,8 @@ bool first_hit(const Level<D>& level, const Gathered<D>& gathered, const Prepare
                          cast.direction,
                          angles,
                          cast.skip_inside,
+                         cast.layers,
+                         cast.seams,
                          cast.is_ray ? &cast.frame : nullptr};
     Best<D> best;
     level.tree().along(gathered, cast.sweep, Vec<D>(at + cast.middle),

@@ -9,6 +9,13 @@
 
 namespace hollow_probe {
 
+/// What a mover without radius makes of places where pieces lie flush: stacked boxes, tiles, the triangles of
+/// a floor.
+enum class Seams {
+    passed,    // no hit on the covered side of a piece, nor on an edge between flush neighbours
+    reported,  // every piece by itself
+};
+
 template <int D>
 struct LevelCast {
     HullView<D> mover;  // one point of radius 0 is a ray
@@ -17,6 +24,7 @@ struct LevelCast {
     double reach = 0.0;                 // >= 0; inclusive
     LayerSet layers = ~LayerSet{0};
     bool skip_inside = false;  // pass over pieces the mover overlaps at the start
+    Seams seams = Seams::passed;
 };
 
 template <int D>
@@ -61,6 +69,7 @@ struct PreparedCast {
     double reach;
     LayerSet layers;
     bool skip_inside;
+    Seams seams;
     bool is_ray;
     RayFrame<D> frame;
     PreparedSweep<D> sweep;
