@@ -177,8 +177,7 @@ struct Caster {
             }
         } else if (enters >= -tolerance) {
             const double t = std::max(enters, 0.0);
-            if (on_facet(Vec<D>(t * direction - radius * entry), entry))
-                return on_plane(t, entry);
+            if (on_facet(Vec<D>(t * direction - radius * entry), entry)) return on_plane(t, entry);
         }
         return meet_edges();
     }
@@ -216,7 +215,8 @@ struct Caster {
         CastHit<D> best;
         best.distance = infinity;
         for (std::size_t i = 0; i < target.points.size(); ++i) {
-            for (std::size_t k = 0; k < mover.points.size(); ++k) meet_ball(corner(i, k), target.points[i], best);
+            for (std::size_t k = 0; k < mover.points.size(); ++k)
+                meet_ball(corner(i, k), target.points[i], best);
         }
         if constexpr (D == 3) {
             for (const auto& edge : target.topology->edges) {
@@ -238,9 +238,41 @@ struct Caster {
 
 }  // namespace
 
+namespace {
+
+/// A facet so thin that the direction of its normal is not known well enough to find the point of contact
+/// with.
+template <int D>
+bool is_needle(const HullView<D>& target) {
+    if constexpr (D == 2) return false;
+    if (target.points.size() != 3) return false;
+    if constexpr (D == 3) {
+        const Vec<3> u = target.points[1] - target.points[0];
+        const Vec<3> v = target.points[2] - target.points[0];
+        const double longest = std::max({u.squaredNorm(), v.squaredNorm(), (v - u).squaredNorm()});
+        return u.cross(v).squaredNorm() <= 1e-12 * longest * longest;
+    }
+}
+
+template <int D>
+std::optional<CastHit<D>> cast_at_any(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
+                                      double reach, const HullView<D>& target);
+
+}  // namespace
+
 template <int D>
 std::optional<CastHit<D>> cast(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
                                double reach, const HullView<D>& target) {
+    auto hit = cast_at_any<D>(mover, start, direction, reach, target);
+    if (hit && hit->point_known && mover.radius > 0.0 && is_needle<D>(target)) hit->point_known = false;
+    return hit;
+}
+
+namespace {
+
+template <int D>
+std::optional<CastHit<D>> cast_at_any(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
+                                      double reach, const HullView<D>& target) {
     if (target.points.size() == D && target.radius == 0.0) {
         QuickAnswer<D> quick;
         if (mover.radius > 0.0) {
@@ -252,11 +284,14 @@ std::optional<CastHit<D>> cast(const HullView<D>& mover, const Vec<D>& start, co
     }
     if constexpr (D == 3) {
         if (mover.points.size() > 1 && mover.radius == 0.0 && target.radius == 0.0) {
-            if (const QuickAnswer<3> quick = cast_polytope(mover, start, direction, reach, target)) return *quick;
+            if (const QuickAnswer<3> quick = cast_polytope(mover, start, direction, reach, target))
+                return *quick;
         }
     }
     return Caster<D>{mover, start, direction, reach, target}.run();
 }
+
+}  // namespace
 
 template <int D>
 Vec<D> contact_point(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,

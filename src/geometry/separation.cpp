@@ -211,6 +211,12 @@ Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullVi
     result.cores_meet = simplex.size == D + 1 || apart <= 1e-10 * scale;
     if (result.cores_meet) {
         part_cores(a, shift, b, apart, result.normal);
+        // The deepest points are those that touch last on the shortest way out.
+        const Vec<D> out = (1e-9 * scale - apart) * result.normal;
+        const Simplex<D> parted = nearest_simplex(a, Vec<D>(shift + out), b);
+        core_b = Vec<D>::Zero();
+        for (int i = 0; i < parted.size; ++i) core_b += parted.weights[i] * b.points[parted.corners[i].of_b];
+        core_a = core_b + apart * result.normal;
     } else {
         result.normal = unit_direction(simplex);
         apart = result.normal.dot(simplex.nearest);

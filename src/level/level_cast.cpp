@@ -3,142 +3,16 @@
 #include <algorithm>
 #include <array>
 
-#include "hollow_probe/geometry/cast.hpp"
-#include "level/seams.hpp"
+#include "level/cast_query.hpp"
 
 namespace hollow_probe {
-namespace {
-
-/// The best so far; its point, and a ray's normal, are worked out when it has turned out to be the best of
-/// all.
-template <int D>
-struct Best {
-    CastHit<D> hit;
-    std::uint32_t piece = 0;
-    bool any = false;
-    bool normal_known = true;
-};
-
-/// A cast on its way through the candidates.
-template <int D>
-struct Query {
-    const Level<D>& level;
-    HullView<D> mover;
-    Vec<D> start;
-    const Vec<D>& direction;
-    const AngleRange& angles;
-    bool skip_inside;
-    LayerSet layers;
-    Seams seams;
-    const RayFrame<D>* frame;  // of a ray, else null
-
-    /// Takes a piece into account; returns how far it is worth to look on.
-    double consider(std::uint32_t piece, double limit, Best<D>& best) const {
-        if (!level.faces(piece, direction)) return limit;
-        if (frame != nullptr && level.pieces().is_facet(piece)) {
-            const Vec<D>* corners = level.pieces().corners(piece);
-            double t = 0.0;
-            const Meets meets = ray_meets_facet<D>(*frame, start + mover.points[0], limit, corners, t);
-            if (meets == Meets::no) return limit;
-            if (meets == Meets::yes) {
-                if (!is_better(t, piece, best)) return limit;
-                if (!angles.everything() &&
-                    !within<D>(angles, normal_against<D>(corners, direction), level.up())) {
-                    return limit;
-                }
-                best.hit.distance = t;
-                best.hit.began_inside = false;
-                best.hit.depth = 0.0;
-                best.piece = piece;
-                best.any = true;
-                best.normal_known = false;
-                return std::min(limit, t);
-            }
-        }
-        auto hit = cast<D>(mover, start, direction, limit, level.piece(piece));
-        if (!hit || !is_better(hit->distance, piece, best) || !counts(piece, hit)) return limit;
-        best = {*hit, piece, true, true};
-        return std::min(limit, hit->distance);
-    }
-
-    static bool is_better(double distance, std::uint32_t piece, const Best<D>& best) {
-        return !best.any || distance < best.hit.distance ||
-               (distance == best.hit.distance && piece < best.piece);
-    }
-
-    /// Whether a hit counts; where a face and an edge both explain it, it gets the normal of the face.
-    bool counts(std::uint32_t piece, std::optional<CastHit<D>>& hit) const {
-        if (hit->began_inside) {
-            if (skip_inside || level.is_one_way(piece)) return false;
-        } else if (seams == Seams::passed && mover.radius == 0.0 && level.piece(piece).radius == 0.0) {
-            hit = open_hit<D>(level, layers, mover, start, direction, piece, *hit);
-            if (!hit) return false;
-        }
-        return within<D>(angles, hit->normal, level.up());
-    }
-
-    std::optional<CastHit<D>> counted(std::uint32_t piece, double limit) const {
-        std::optional<CastHit<D>> hit;
-        if (level.faces(piece, direction)) hit = cast<D>(mover, start, direction, limit, level.piece(piece));
-        if (hit && !counts(piece, hit)) hit.reset();
-        return hit;
-    }
-
-    std::optional<LevelHit<D>> finished(Best<D>& best) const {
-        std::optional<LevelHit<D>> result;
-        if (best.any) finish(best, result.emplace());
-        return result;
-    }
-
-    void finish(Best<D>& best, LevelHit<D>& result) const {
-        if (!best.normal_known) {
-            best.hit.normal = normal_against<D>(level.pieces().corners(best.piece), direction);
-            best.hit.point = start + mover.points[0] + best.hit.distance * direction;
-            best.hit.point_known = true;
-        }
-        finish(best.hit, best.piece, result);
-    }
-
-    void finish(const CastHit<D>& hit, std::uint32_t piece, LevelHit<D>& result) const {
-        result.distance = hit.distance;
-        result.point =
-            hit.point_known ? hit.point : contact_point<D>(mover, start, direction, level.piece(piece), hit);
-        result.normal = hit.normal;
-        result.piece = piece;
-        result.solid = level.solid_of(piece);
-        result.layer = level.layer_of(piece);
-        result.began_inside = hit.began_inside;
-        result.depth = hit.depth;
-    }
-};
-
-template <int D>
-Query<D> query_of(const Level<D>& level, const LevelCast<D>& request, const AngleRange& angles,
-                  const RayFrame<D>* frame) {
-    return {level,          request.mover, request.start, request.direction, angles, request.skip_inside,
-            request.layers, request.seams, frame};
-}
-
-template <int D>
-Sweep<D> sweep_of_cast(const LevelCast<D>& request) {
-    Sweep<D> sweep = sweep_of<D>(request.mover, request.start, request.direction, request.reach);
-    sweep.layers = request.layers;
-    return sweep;
-}
-
-template <int D>
-bool is_ray(const LevelCast<D>& request) {
-    return request.mover.points.size() == 1 && request.mover.radius == 0.0;
-}
-
-}  // namespace
-
 template <int D>
 std::optional<LevelHit<D>> first_hit(const Level<D>& level, const LevelCast<D>& request,
                                      const AngleRange& angles) {
     const RayFrame<D> frame(request.direction);
-    const Query<D> query = query_of<D>(level, request, angles, is_ray(request) ? &frame : nullptr);
-    Best<D> best;
+    const CastQuery<D> query =
+        query_of<D>(level, level.tree(), request, angles, is_ray(request) ? &frame : nullptr);
+    BestHit<D> best;
     level.tree().along(sweep_of_cast(request),
                        [&](std::uint32_t piece, double limit) { return query.consider(piece, limit, best); });
     return query.finished(best);
@@ -163,16 +37,10 @@ PreparedCast<D>::PreparedCast(RoundedHull<D> shape, const LevelCast<D>& cast)
 template <int D>
 bool first_hit(const Level<D>& level, const Gathered<D>& gathered, const PreparedCast<D>& cast,
                const Vec<D>& at, const AngleRange& angles, LevelHit<D>& hit) {
-    const Query<D> query{level,
-                         cast.mover.view(),
-                         at + cast.start,
-                         cast.direction,
-                         angles,
-                         cast.skip_inside,
-                         cast.layers,
-                         cast.seams,
-                         cast.is_ray ? &cast.frame : nullptr};
-    Best<D> best;
+    const CastQuery<D> query{
+        level,  level.tree(),     cast.mover.view(), at + cast.start, cast.direction,
+        angles, cast.skip_inside, cast.layers,       cast.seams,      cast.is_ray ? &cast.frame : nullptr};
+    BestHit<D> best;
     level.tree().along(gathered, cast.sweep, Vec<D>(at + cast.middle),
                        [&](std::uint32_t piece, double limit) { return query.consider(piece, limit, best); });
     if (best.any) query.finish(best, hit);
@@ -190,10 +58,10 @@ void first_hits(const Level<D>& level, std::span<const LevelCast<D>> casts,
     constexpr std::size_t portion = 128;
     for (std::size_t first = 0; first < casts.size(); first += portion) {
         const auto part = casts.subspan(first, std::min(portion, casts.size() - first));
-        std::array<Best<D>, portion> best;
+        std::array<BestHit<D>, portion> best;
         std::array<std::optional<RayFrame<D>>, portion> frames;
         const auto query = [&](std::size_t i) {
-            return query_of<D>(level, part[i], angles, frames[i] ? &*frames[i] : nullptr);
+            return query_of<D>(level, level.tree(), part[i], angles, frames[i] ? &*frames[i] : nullptr);
         };
         level.tree().along_many(
             part.size(),
@@ -212,7 +80,7 @@ void first_hits(const Level<D>& level, std::span<const LevelCast<D>> casts,
 template <int D>
 std::vector<LevelHit<D>> all_hits(const Level<D>& level, const LevelCast<D>& request,
                                   const AngleRange& angles) {
-    const Query<D> query = query_of<D>(level, request, angles, nullptr);
+    const CastQuery<D> query = query_of<D>(level, level.tree(), request, angles, nullptr);
     std::vector<LevelHit<D>> hits;
     level.tree().along(sweep_of_cast(request), [&](std::uint32_t piece, double limit) {
         if (const auto hit = query.counted(piece, request.reach))

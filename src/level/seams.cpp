@@ -13,6 +13,7 @@ constexpr double approaches = 1e-6;  // as for casts
 template <int D>
 struct Seam {
     const Level<D>& level;
+    const BoundsTree<D>& tree;
     LayerSet layers;
     const HullView<D>& mover;
     Vec<D> at;  // where the mover stands at the touch
@@ -21,7 +22,7 @@ struct Seam {
     HullView<D> target = level.piece(piece);
     double noise = 1e-12 * magnitude(level.bounds());
     /// A step small against everything in the level and large against rounding.
-    double step = std::max(1e-7 * level.tree().extent(), 100.0 * noise);
+    double step = std::max(1e-7 * tree.extent(), 100.0 * noise);
 
     /// How far the mover lies outside of the target's plane with normal n; negative: across it.
     double outside(const Vec<D>& n) const {
@@ -79,7 +80,7 @@ struct Seam {
         Bounds<D> box;
         box.grow(y);
         bool covered = false;
-        level.tree().overlapping(box.inflated(step), layers, [&](std::uint32_t other) -> bool {
+        tree.overlapping(box.inflated(step), layers, [&](std::uint32_t other) -> bool {
             if (other == piece || level.is_one_way(other)) return true;
             covered = separation<D>(dot, level.piece(other)).gap <= 0.1 * step && !passes_through(other);
             return !covered;
@@ -104,15 +105,15 @@ struct Seam {
 }  // namespace
 
 template <int D>
-std::optional<CastHit<D>> open_hit(const Level<D>& level, LayerSet layers, const HullView<D>& mover,
-                                   const Vec<D>& start, const Vec<D>& direction, std::uint32_t piece,
-                                   const CastHit<D>& hit) {
+std::optional<CastHit<D>> open_hit(const Level<D>& level, const BoundsTree<D>& tree, LayerSet layers,
+                                   const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
+                                   std::uint32_t piece, const CastHit<D>& hit) {
     if (level.pieces().is_facet(piece)) {
         // The side of a surface is no seam.
         const Vec<D> side = facet_normals<D>(level.pieces().corners(piece)).at[0];
         if (std::abs(side.dot(hit.normal)) > 1.0 - 1e-12) return hit;
     }
-    const Seam<D> seam{level, layers, mover, start + hit.distance * direction, direction, piece};
+    const Seam<D> seam{level, tree, layers, mover, start + hit.distance * direction, direction, piece};
     CastHit<D> result = hit;
     const bool open = seam.try_normals(hit.normal, [&](const Vec<D>& n) {
         if (!seam.is_open(n) || !seam.goes_in(n)) return false;
@@ -123,9 +124,11 @@ std::optional<CastHit<D>> open_hit(const Level<D>& level, LayerSet layers, const
     return result;
 }
 
-template std::optional<CastHit<2>> open_hit<2>(const Level<2>&, LayerSet, const HullView<2>&, const Vec<2>&,
-                                               const Vec<2>&, std::uint32_t, const CastHit<2>&);
-template std::optional<CastHit<3>> open_hit<3>(const Level<3>&, LayerSet, const HullView<3>&, const Vec<3>&,
-                                               const Vec<3>&, std::uint32_t, const CastHit<3>&);
+template std::optional<CastHit<2>> open_hit<2>(const Level<2>&, const BoundsTree<2>&, LayerSet,
+                                               const HullView<2>&, const Vec<2>&, const Vec<2>&,
+                                               std::uint32_t, const CastHit<2>&);
+template std::optional<CastHit<3>> open_hit<3>(const Level<3>&, const BoundsTree<3>&, LayerSet,
+                                               const HullView<3>&, const Vec<3>&, const Vec<3>&,
+                                               std::uint32_t, const CastHit<3>&);
 
 }  // namespace hollow_probe

@@ -1,0 +1,143 @@
+// A cast on its way through the pieces of a level.
+#pragma once
+
+#include <algorithm>
+
+#include "hollow_probe/geometry/cast.hpp"
+#include "hollow_probe/level/level_cast.hpp"
+#include "level/seams.hpp"
+
+namespace hollow_probe {
+
+/// The best so far; its point, and a ray's normal, are worked out when it has turned out to be the best of
+/// all.
+template <int D>
+struct BestHit {
+    CastHit<D> hit;
+    std::uint32_t piece = 0;
+    bool any = false;
+    bool normal_known = true;
+};
+
+/// A cast on its way through the candidates.
+template <int D>
+struct CastQuery {
+    const Level<D>& level;
+    const BoundsTree<D>& tree;  // whose pieces are asked, and seams told among
+    HullView<D> mover;
+    Vec<D> start;
+    const Vec<D>& direction;
+    const AngleRange& angles;
+    bool skip_inside;
+    LayerSet layers;
+    Seams seams;
+    const RayFrame<D>* frame;  // of a ray, else null
+
+    /// Takes a piece into account; returns how far it is worth to look on.
+    double consider(std::uint32_t piece, double limit, BestHit<D>& best) const {
+        if (!level.faces(piece, direction)) return limit;
+        if (frame != nullptr && level.pieces().is_facet(piece)) {
+            const Vec<D>* corners = level.pieces().corners(piece);
+            double t = 0.0;
+            const Meets meets = ray_meets_facet<D>(*frame, start + mover.points[0], limit, corners, t);
+            if (meets == Meets::no) return limit;
+            if (meets == Meets::yes) {
+                if (!is_better(t, piece, best)) return limit;
+                if (!angles.everything() &&
+                    !within<D>(angles, normal_against<D>(corners, direction), level.up())) {
+                    return limit;
+                }
+                best.hit.distance = t;
+                best.hit.began_inside = false;
+                best.hit.depth = 0.0;
+                best.piece = piece;
+                best.any = true;
+                best.normal_known = false;
+                return std::min(limit, t);
+            }
+        }
+        auto hit = cast<D>(mover, start, direction, limit, level.piece(piece));
+        if (!hit || !is_better(hit->distance, piece, best) || !counts(piece, hit)) return limit;
+        best = {*hit, piece, true, true};
+        return std::min(limit, hit->distance);
+    }
+
+    static bool is_better(double distance, std::uint32_t piece, const BestHit<D>& best) {
+        return !best.any || distance < best.hit.distance ||
+               (distance == best.hit.distance && piece < best.piece);
+    }
+
+    /// Whether a hit counts; where a face and an edge both explain it, it gets the normal of the face.
+    bool counts(std::uint32_t piece, std::optional<CastHit<D>>& hit) const {
+        if (hit->began_inside) {
+            if (skip_inside || level.is_one_way(piece)) return false;
+        } else if (seams == Seams::passed && mover.radius == 0.0 && level.piece(piece).radius == 0.0) {
+            hit = open_hit<D>(level, tree, layers, mover, start, direction, piece, *hit);
+            if (!hit) return false;
+        }
+        return within<D>(angles, hit->normal, level.up());
+    }
+
+    std::optional<CastHit<D>> counted(std::uint32_t piece, double limit) const {
+        std::optional<CastHit<D>> hit;
+        if (level.faces(piece, direction)) hit = cast<D>(mover, start, direction, limit, level.piece(piece));
+        if (hit && !counts(piece, hit)) hit.reset();
+        return hit;
+    }
+
+    std::optional<LevelHit<D>> finished(BestHit<D>& best) const {
+        std::optional<LevelHit<D>> result;
+        if (best.any) finish(best, result.emplace());
+        return result;
+    }
+
+    void finish(BestHit<D>& best, LevelHit<D>& result) const {
+        if (!best.normal_known) {
+            best.hit.normal = normal_against<D>(level.pieces().corners(best.piece), direction);
+            best.hit.point = start + mover.points[0] + best.hit.distance * direction;
+            best.hit.point_known = true;
+        }
+        finish(best.hit, best.piece, result);
+    }
+
+    void finish(const CastHit<D>& hit, std::uint32_t piece, LevelHit<D>& result) const {
+        result.distance = hit.distance;
+        result.point =
+            hit.point_known ? hit.point : contact_point<D>(mover, start, direction, level.piece(piece), hit);
+        result.normal = hit.normal;
+        result.piece = piece;
+        result.solid = level.solid_of(piece);
+        result.layer = level.layer_of(piece);
+        result.began_inside = hit.began_inside;
+        result.depth = hit.depth;
+    }
+};
+
+template <int D>
+CastQuery<D> query_of(const Level<D>& level, const BoundsTree<D>& tree, const LevelCast<D>& request,
+                      const AngleRange& angles, const RayFrame<D>* frame) {
+    return {level,
+            tree,
+            request.mover,
+            request.start,
+            request.direction,
+            angles,
+            request.skip_inside,
+            request.layers,
+            request.seams,
+            frame};
+}
+
+template <int D>
+Sweep<D> sweep_of_cast(const LevelCast<D>& request) {
+    Sweep<D> sweep = sweep_of<D>(request.mover, request.start, request.direction, request.reach);
+    sweep.layers = request.layers;
+    return sweep;
+}
+
+template <int D>
+bool is_ray(const LevelCast<D>& request) {
+    return request.mover.points.size() == 1 && request.mover.radius == 0.0;
+}
+
+}  // namespace hollow_probe
