@@ -283,7 +283,7 @@ std::optional<CastHit<D>> cast_at_any(const HullView<D>& mover, const Vec<D>& st
         if (quick) return *quick;
     }
     if constexpr (D == 3) {
-        if (mover.points.size() > 1 && mover.radius == 0.0 && target.radius == 0.0) {
+        if (mover.points.size() > 1 && mover.radius == 0.0 && target.radius == 0.0 && !is_needle<3>(target)) {
             if (const QuickAnswer<3> quick = cast_polytope(mover, start, direction, reach, target))
                 return *quick;
         }

@@ -239,7 +239,16 @@ FacetNormals<D> facet_normals(const Vec<D>* corners) {
         const double doubled_area = n.norm();
         if (doubled_area <= 1e-15 * length * length) return segment_normals<3>(sides[longest]);
         FacetNormals<3> result;
-        const Vec<3> unit = n / doubled_area;
+        Vec<3> unit = n / doubled_area;
+        if (doubled_area <= 1e-6 * length * length) {
+            // A needle: what rounding leaves of its width is too little for its normal.
+            using Long = Eigen::Matrix<long double, 3, 1>;
+            const Long origin = corners[0].template cast<long double>();
+            const Long u = corners[1].template cast<long double>() - origin;
+            const Long v = corners[2].template cast<long double>() - origin;
+            unit = u.cross(v).normalized().template cast<double>();
+            if (unit.dot(n) < 0.0) unit = -unit;
+        }
         result.both(unit);
         for (const Vec<3>& side : sides) {
             if (side.squaredNorm() > 0.0) result.at[result.count++] = side.cross(unit).normalized();

@@ -44,7 +44,7 @@ TileRows rows_of(const TableReader& tiles, const std::filesystem::path& folder) 
         tiles.fail(tiles.has("rows") ? "rows" : "", "expected either 'rows' or 'file'");
     }
     if (tiles.has("rows")) {
-        for (const std::string& row : tiles.texts("rows")) result.rows.push_back(characters(row));
+        for (const std::string& row : tiles.texts("rows", true)) result.rows.push_back(characters(row));
         return result;
     }
     result.file = (folder / tiles.text("file")).string();

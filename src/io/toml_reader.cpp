@@ -205,7 +205,7 @@ std::size_t TableReader::choice(std::string_view key, std::span<const std::strin
     fail(key, fmt::format("'{}' is \"{}\", expected one of {}", key, given, expected));
 }
 
-std::vector<std::string> TableReader::texts(std::string_view key) const {
+std::vector<std::string> TableReader::texts(std::string_view key, bool may_repeat) const {
     const toml::node& node = need(key, "a list of strings");
     const toml::array* list = node.as_array();
     if (list == nullptr) fail(key, quoted(key) + " is " + a_type(node) + ", expected a list of strings");
@@ -217,7 +217,7 @@ std::vector<std::string> TableReader::texts(std::string_view key) const {
                     fmt::format("element {} of '{}' is {}, expected a string", i + 1, key,
                                 a_type(*list->get(i))));
         }
-        if (std::find(result.begin(), result.end(), *word) != result.end()) {
+        if (!may_repeat && std::find(result.begin(), result.end(), *word) != result.end()) {
             fail_at(key, i, fmt::format("'{}' names \"{}\" twice", key, *word));
         }
         result.push_back(*word);

@@ -51,7 +51,8 @@ class TableReader {
     [[nodiscard]] std::string text(std::string_view key, std::string standard) const;
     /// One of the words given.
     [[nodiscard]] std::size_t choice(std::string_view key, std::span<const std::string_view> words) const;
-    [[nodiscard]] std::vector<std::string> texts(std::string_view key) const;
+    /// A list of strings, each given once unless they may repeat.
+    [[nodiscard]] std::vector<std::string> texts(std::string_view key, bool may_repeat = false) const;
     template <int D>
     [[nodiscard]] Vec<D> vector(std::string_view key) const;
     template <int D>
