@@ -6,6 +6,8 @@
 #include <memory>
 
 #include "hollow_probe/level/level_cast.hpp"
+#include "hollow_probe/level/level_query.hpp"
+#include "hollow_probe/level/moving_level.hpp"
 #include "hollow_probe/rig/mount.hpp"
 #include "scenes.hpp"
 
@@ -166,6 +168,56 @@ void build(benchmark::State& state, Scene scene, std::size_t triangles, int thre
     state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(items.size()));
 }
 
+/// A body-sized ball at rest: which pieces does it touch?
+void overlap(benchmark::State& state, Scene scene, std::size_t triangles) {
+    const Workplace& place = workplaces().get(scene, triangles);
+    const RoundedHull<3> ball = mover_of("ball");
+    std::size_t i = 0;
+    std::size_t found = 0;
+    for (auto _ : state) {
+        const Line<3>& line = place.lines[i++ % line_count];
+        found += overlaps<3>(place.level, {ball.view(), line.start}) ? 1 : 0;
+    }
+    benchmark::DoNotOptimize(found);
+    state.SetItemsProcessed(state.iterations());
+}
+
+void rays_in_cave(benchmark::State& state, std::size_t segments, double reach) {
+    static const Level<2> level = cave(segments);
+    static const std::vector<Line<2>> lines = scattered_lines<2>(level, line_count, 0.3);
+    const auto ray = RoundedHull<2>::ball(Vec<2>::Zero(), 1.0).with_radius(0.0);
+    std::size_t i = 0;
+    std::size_t hits = 0;
+    for (auto _ : state) {
+        const Line<2>& line = lines[i++ % line_count];
+        hits += first_hit<2>(level, {ray.view(), line.start, line.direction, reach}) ? 1 : 0;
+    }
+    state.SetItemsProcessed(state.iterations());
+    state.counters["hits"] = static_cast<double>(hits) / static_cast<double>(state.iterations());
+    state.counters["index_bytes_a_piece"] = static_cast<double>(level.tree().bytes()) / level.piece_count();
+}
+
+/// A hundred crates of twelve triangles moved and re-fitted among a million triangles.
+void refit(benchmark::State& state) {
+    LevelBuilder<3> builder({"masonry"});
+    const Mesh terrain = rolling_terrain(1'000'000);
+    builder.add_mesh("ground", "masonry", terrain.vertices, terrain.triangles);
+    std::vector<std::uint32_t> crates;
+    for (std::uint32_t i = 0; i < 100; ++i) {
+        builder.add("crate " + std::to_string(i), "masonry",
+                    RoundedHull<3>::box({5.0 * i, 30.0, 5.0}, {1.0, 1.0, 1.0}));
+        crates.push_back(i + 1);
+    }
+    const Level<3> level = builder.build();
+    MovingLevel<3> moving(level, crates);
+    double t = 0.0;
+    for (auto _ : state) {
+        t += 0.01;
+        for (const std::uint32_t crate : crates) moving.place(crate, {std::sin(t), 0.0, std::cos(t)});
+        moving.refit();
+    }
+}
+
 std::string count_text(std::size_t n) {
     return n >= 1'000'000 ? std::to_string(n / 1'000'000) + "M" : std::to_string(n / 1000) + "k";
 }
@@ -189,6 +241,9 @@ void add_all() {
                                              batch(state, scene, million, kind, infinity);
                                          });
         }
+        benchmark::RegisterBenchmark(("overlap/" + name + "/1M").c_str(), [scene = scene](benchmark::State& state) {
+            overlap(state, scene, million);
+        });
         for (const int threads : {1, 2}) {
             benchmark::RegisterBenchmark(
                 ("build/" + name + "/1M/threads:" + std::to_string(threads)).c_str(),
@@ -202,6 +257,11 @@ void add_all() {
             (std::string("rig/12_rays/") + (together ? "together" : "one_by_one") + "/terrain/1M").c_str(),
             [together](benchmark::State& state) { rig_of_rays(state, million, together); });
     }
+    benchmark::RegisterBenchmark("ray/long/cave_2d/1M",
+                                 [](benchmark::State& state) { rays_in_cave(state, million, infinity); });
+    benchmark::RegisterBenchmark("ray/short/cave_2d/1M",
+                                 [](benchmark::State& state) { rays_in_cave(state, million, 2.0); });
+    benchmark::RegisterBenchmark("refit/100_solids", refit);
     for (const std::size_t n : {std::size_t{10'000}, std::size_t{100'000}, 10 * million}) {
         benchmark::RegisterBenchmark(
             ("ray/long/terrain/" + count_text(n)).c_str(),
