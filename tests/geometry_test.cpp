@@ -325,3 +325,84 @@ TEMPLATE_TEST_CASE_SIG("the tree finds exactly what brute force finds", "", ((in
     }
     CHECK(BoundsTree<D>(std::span<const Bounds<D>>()).node_count() == 0);
 }
+
+TEMPLATE_TEST_CASE_SIG("a re-fitted tree finds what a new one finds, wherever the boxes went", "",
+                       ((int D), D), 2, 3) {
+    Random random(21);
+    std::vector<Bounds<D>> boxes(150);
+    const auto place = [&](double spread) {
+        for (Bounds<D>& box : boxes) {
+            box = {};
+            const Vec<D> at = random.point<D>(spread);
+            box.grow(at);
+            box.grow(Vec<D>(at + random.point<D>(0.5)));
+        }
+    };
+    place(5.0);
+    BoundsTree<D> tree(boxes);
+    for (const double spread : {5.0, 50.0, 0.1, 1e4}) {
+        place(spread);
+        tree.refit(boxes);
+        for (int i = 0; i < 50; ++i) {
+            Bounds<D> query;
+            query.grow(Vec<D>(random.point<D>(spread)));
+            query = query.inflated(0.2 * spread);
+            std::vector<bool> found(boxes.size(), false);
+            tree.overlapping(query, all_layers, [&](std::uint32_t item) { found[item] = true; });
+            std::vector<bool> near(boxes.size(), false);
+            tree.around(query, 0.1 * spread, all_layers, [&](std::uint32_t item, double limit) {
+                near[item] = true;
+                return limit;
+            });
+            for (std::size_t k = 0; k < boxes.size(); ++k) {
+                if (boxes[k].overlaps(query)) REQUIRE(found[k]);
+                if (boxes[k].overlaps(query.inflated(0.05 * spread))) REQUIRE(near[k]);
+            }
+        }
+    }
+}
+
+TEST_CASE("an index leaves out layers not asked for, whichever of the 64 they are") {
+    HullStore<2> hulls;
+    std::vector<std::uint32_t> items;
+    std::vector<std::uint8_t> layers;
+    for (std::uint32_t i = 0; i < 640; ++i) {
+        hulls.add(RoundedHull<2>::box({0.1 * i, 0.0}, {1.0, 1.0}));
+        items.push_back(i);
+        layers.push_back(static_cast<std::uint8_t>(i % 64));
+    }
+    const BoundsTree<2> tree(hulls, items, layers);
+    for (std::uint32_t layer = 0; layer < 64; ++layer) {
+        std::size_t count = 0;
+        tree.overlapping({{-10.0, -1.0}, {100.0, 1.0}}, LayerSet{1} << layer, [&](std::uint32_t item) {
+            CHECK(item % 64 == layer);
+            ++count;
+        });
+        CHECK(count == 10);
+    }
+    // A visitor that returns false has seen enough.
+    std::size_t seen = 0;
+    tree.overlapping({{-10.0, -1.0}, {100.0, 1.0}}, all_layers, [&](std::uint32_t) { return ++seen < 3; });
+    CHECK(seen == 3);
+    CHECK(tree.bytes() < 64 * 640);
+}
+
+TEMPLATE_TEST_CASE_SIG("the deepest points of an overlap are its depth apart, on either surface", "",
+                       ((int D), D), 2, 3) {
+    Random random(22);
+    int overlaps = 0;
+    for (int i = 0; i < 400; ++i) {
+        const auto a = random_shape<D>(random, random.point<D>(0.5), 1.0);
+        const auto b = random_shape<D>(random, random.point<D>(0.5), 1.0);
+        const Separation<D> s = separation<D>(a.view(), b.view());
+        if (s.gap >= -1e-6) continue;
+        ++overlaps;
+        REQUIRE((s.on_a - s.on_b - s.gap * s.normal).norm() <= 1e-9);
+        // Moved apart by the depth they touch there.
+        REQUIRE(separation<D>(a.view(), Vec<D>(-s.gap * s.normal), b.view()).gap == Approx(0.0).margin(1e-9));
+        const auto dot = point<D>().placed(Mat<D>::Identity(), s.on_b);
+        REQUIRE(std::abs(separation<D>(dot.view(), b.view()).gap) <= 1e-6);
+        REQUIRE(separation<D>(dot.view(), Vec<D>(s.gap * s.normal), a.view()).gap <= 1e-6);
+    }
+    CHECK(overlaps > 50);
+}

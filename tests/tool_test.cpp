@@ -363,10 +363,10 @@ TEST_CASE("demo makes its folder and says in one closing line what it made") {
     const Run demo = bench.run("demo --out made");
     CHECK(demo.code == 0);
     const std::size_t last = demo.out.rfind('\n', demo.out.size() - 2) + 1;
-    CHECK(demo.out.substr(last).starts_with("Made 15 files in made:"));
+    CHECK(demo.out.substr(last).starts_with("Made 16 files in made:"));
     std::size_t files = 0;
     for ([[maybe_unused]] const auto& entry : fs::directory_iterator(bench.path("made"))) ++files;
-    CHECK(files == 15);
+    CHECK(files == 16);
     for (const char* sound : {"keeper-on-culvert.json", "keeper-3d-on-pumphouse.json"}) {
         const Json json = Json::parse(content(bench.path(std::string("made/") + sound)));
         CHECK(json["findings"].empty());
@@ -379,4 +379,86 @@ TEST_CASE("demo makes its folder and says in one closing line what it made") {
         causes.insert(finding["causes"][0]["cause"].get<std::string>());
     for (const char* planted : {"reach_short", "layer_unseen", "aimed_beside"})
         CHECK(causes.count(planted) == 1);
+}
+
+TEST_CASE("level says what a level is made of, for people and for machines") {
+    const Bench bench;
+    bench.file(
+        "yard.level.toml",
+        "format = \"hollow-probe level 1\"\ndimensions = 2\nlayers = [\"m\", \"grating\"]\n"
+        "[[solid]]\nname = \"slab\"\nlayer = \"m\"\nbox = { center = [0, 0], size = [2, 1] }\n"
+        "[[solid]]\nname = \"next slab\"\nlayer = \"m\"\nbox = { center = [2.004, 0], size = [2, 1] }\n"
+        "[[solid]]\nname = \"hatch\"\nlayer = \"grating\"\none_way = [0, 1]\n"
+        "polyline = { points = [[0, 2], [1, 2], [2, 3]] }\n");
+    const Run words = bench.run("level yard.level.toml --gaps 0.01");
+    CHECK(words.code == 0);
+    CHECK_THAT(words.out, Catch::Contains("2D") && Catch::Contains("3 solids: 2 segments, 2 convex pieces"));
+    CHECK_THAT(words.out, Catch::Contains("next slab") && Catch::Contains("open, one-way"));
+    CHECK_THAT(words.out, Catch::Contains("2 open edges") && Catch::Contains("1 narrow gap"));
+    CHECK_THAT(words.out, Catch::Contains("0.004 wide"));
+    const Run machine = bench.run("level yard.level.toml --gaps 0.01 --json -");
+    const Json json = Json::parse(machine.out);
+    CHECK(json["format"] == "hollow-probe level report 1");
+    CHECK(json["pieces"] == 4);
+    CHECK(json["solids"][2]["name"] == "hatch");
+    CHECK(json["solids"][2]["one_way"] == Json({0.0, 1.0}));
+    CHECK(json["solids"][2]["odd"]["open_edges"] == 2);
+    CHECK(json["solids"][0]["closed"] == false);
+    CHECK(json["bounds"]["high"][0].get<double>() == Approx(3.004));
+    CHECK(json["odd_places"].size() == 3);
+    CHECK_THAT(bench.run("level yard.level.toml --gaps -1").err, Catch::Contains("gaps"));
+    CHECK(bench.run("level yard.level.toml --gaps -1").code == 2);
+}
+
+TEST_CASE("level saves a level or a part of it, and reads mesh files by themselves") {
+    const Bench bench;
+    bench.file(
+        "yard.level.toml",
+        "format = \"hollow-probe level 1\"\ndimensions = 3\nlayers = [\"m\", \"grating\"]\n"
+        "[[solid]]\nname = \"slab\"\nlayer = \"m\"\nbox = { center = [0, 0, 0], size = [2, 1, 2] }\n"
+        "[[solid]]\nname = \"post\"\nlayer = \"grating\"\nball = { center = [0, 2, 0], radius = 0.5 }\n");
+    CHECK(bench.run("level yard.level.toml --save yard.glb --figure yard.png --html yard.html").code == 0);
+    CHECK(content(bench.path("yard.png")).starts_with("\x89PNG"));
+    CHECK_THAT(content(bench.path("yard.html")), Catch::Contains("<pre>") && Catch::Contains("2 solids"));
+    const Json again = Json::parse(bench.run("level yard.glb --json -").out);
+    CHECK(again["solids"].size() == 2);
+    CHECK(again["solids"][0]["facets"] == 12);
+    CHECK(again["solids"][0]["closed"] == true);
+    CHECK(again["solids"][1]["layer"] == "grating");
+    CHECK(bench.run("level yard.level.toml --save post.obj --solid post").code == 0);
+    CHECK(Json::parse(bench.run("level post.obj --json -").out)["solids"].size() == 1);
+    CHECK(bench.run("level yard.level.toml --solid post").code == 2);
+    CHECK_THAT(bench.run("level yard.level.toml --save post.obj --solid pots").err,
+               Catch::Contains("no solid 'pots'"));
+    CHECK_THAT(bench.run("level yard.level.toml --save post.stl").err,
+               Catch::Contains(".glb, .gltf or .obj"));
+    CHECK_FALSE(fs::exists(bench.path("post.stl")));
+    bench.file("broken.obj", "v 0 0 0\nv 1 0 0\nf 1 2 7\n");
+    const Run broken = bench.run("level broken.obj");
+    CHECK(broken.code == 2);
+    CHECK_THAT(broken.err, Catch::StartsWith("broken.obj:1:1: ") && Catch::Contains("line 3, column 7") &&
+                               Catch::Contains("vertex 7"));
+    bench.file("broken.stl", "solid s\nfacet normal 0 0 1\n");
+    CHECK_THAT(bench.run("level broken.stl").err, Catch::Contains("the end of the file"));
+    CHECK(bench.run("level gone.glb").code == 2);
+}
+
+TEST_CASE("a rig is surveyed on tiles as on the boxes they stand for") {
+    const Bench bench;
+    const std::string head =
+        "format = \"hollow-probe level 1\"\ndimensions = 2\nlayers = [\"m\"]\n[[solid]]\nname = \"s\"\nlayer "
+        "= \"m\"\n";
+    const std::string rig =
+        "format = \"hollow-probe rig 1\"\ndimensions = 2\n[body]\nmeets = [\"m\"]\n[[body.stance]]\nname = "
+        "\"upright\"\n"
+        "capsule = { radius = 0.3, height = 1.8 }\n[[probe]]\nname = \"foot\"\nkind = \"ray\"\nfrom = [0.0, "
+        "0.4]\nreach = 0.42\n"
+        "sees = [\"m\"]\n[[signal]]\nname = \"grounded\"\nclaims = \"ground\"\nany = [\"foot\"]\n";
+    bench.file("rig.toml", rig);
+    bench.file("level.toml", head + "tiles = { rows = [\"####\"], cell = 2.0 }\n");
+    const Json tiles = bench.survey();
+    bench.file("level.toml", head + "box = { center = [4, 1], size = [8, 2] }\n");
+    const Json box = bench.survey();
+    CHECK(tiles["signals"] == box["signals"]);
+    CHECK(tiles["poses"] == box["poses"]);
 }

@@ -68,7 +68,7 @@ TriangleMesh fans(const std::vector<Vec<3>>& points, const std::vector<std::vect
 /// The surface of a rounded hull: every direction of a sphere put on the corner that is farthest along it.
 /// Triangles between directions with the same corner are parts of balls, the others span edges and facets.
 TriangleMesh rounded(const HullView<3>& hull, int around) {
-    Vec<3> axis = Vec<3>::UnitY();
+    Vec<3> axis = Vec<3>::Unit(1);
     if (hull.points.size() == 2) axis = (hull.points[1] - hull.points[0]).normalized();
     TriangleMesh mesh = sphere(around, axis);
     for (Vec<3>& n : mesh.vertices) {
