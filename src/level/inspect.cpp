@@ -185,15 +185,30 @@ class SolidInspector {
     void find_gaps_of_hull(std::uint32_t piece) {
         const double noise = 1e-9 * (1.0 + magnitude(level_.bounds()));
         const HullView<D> hull = level_.piece(piece);
-        level_.tree().overlapping(
-            bounds_of(hull).inflated(options_.gap_width), all_layers, [&](std::uint32_t other) {
-                const bool is_surface = level_.pieces().is_facet(other);
-                if (level_.solid_of(other) == solid_ || (!is_surface && other < piece)) return;
-                const Separation<D> apart = separation<D>(hull, level_.piece(other));
-                if (apart.gap > noise && apart.gap < options_.gap_width) {
-                    note(Oddity::narrow_gap, Vec<D>(0.5 * (apart.on_a + apart.on_b)), apart.gap);
-                }
-            });
+        level_.tree().overlapping(bounds_of(hull).inflated(options_.gap_width), all_layers,
+                                  [&](std::uint32_t other) {
+                                      const bool is_surface = level_.pieces().is_facet(other);
+                                      if (level_.solid_of(other) == solid_ || (!is_surface && other < piece))
+                                          return;
+                                      const Separation<D> apart = separation<D>(hull, level_.piece(other));
+                                      if (apart.gap <= noise || apart.gap >= options_.gap_width) return;
+                                      const Vec<D> between = 0.5 * (apart.on_a + apart.on_b);
+                                      if (!is_filled(between, noise))
+                                          note(Oddity::narrow_gap, between, apart.gap);
+                                  });
+    }
+
+    /// Between parts of two solids there may be another part of either.
+    bool is_filled(const Vec<D>& at, double noise) const {
+        const auto point = RoundedHull<D>::ball(at, 1.0).with_radius(0.0);
+        bool filled = false;
+        Bounds<D> box;
+        box.grow(at);
+        level_.tree().overlapping(box, all_layers, [&](std::uint32_t piece) -> bool {
+            filled = separation<D>(point.view(), level_.piece(piece)).gap <= noise;
+            return !filled;
+        });
+        return filled;
     }
 
     Vec<D> place_of(const Side& side) const {
