@@ -78,6 +78,19 @@ struct CastQuery {
         return within<D>(angles, hit->normal, level.up());
     }
 
+    /// Whether the best hit, found regardless of seams and angles, counts.
+    bool confirms(BestHit<D>& best) const {
+        if (!best.normal_known) {
+            return angles.everything() ||
+                   within<D>(angles, normal_against<D>(level.pieces().corners(best.piece), direction),
+                             level.up());
+        }
+        std::optional<CastHit<D>> hit = best.hit;
+        if (!counts(best.piece, hit)) return false;
+        best.hit = *hit;
+        return true;
+    }
+
     std::optional<CastHit<D>> counted(std::uint32_t piece, double limit) const {
         std::optional<CastHit<D>> hit;
         if (level.faces(piece, direction)) hit = cast<D>(mover, start, direction, limit, level.piece(piece));
@@ -126,6 +139,36 @@ CastQuery<D> query_of(const Level<D>& level, const BoundsTree<D>& tree, const Le
             request.layers,
             request.seams,
             frame};
+}
+
+/// Whether it is quicker to find the first hit of all and then ask whether it counts.
+template <int D>
+bool asks_later(const CastQuery<D>& query) {
+    return query.seams == Seams::passed && query.mover.radius == 0.0 &&
+           (query.frame == nullptr || query.angles.everything());
+}
+
+/// The query without its doubts about seams and angles.
+template <int D>
+CastQuery<D> hasty(const CastQuery<D>& query) {
+    static constexpr AngleRange all;
+    return {query.level, query.tree,        query.mover,  query.start,     query.direction,
+            all,         query.skip_inside, query.layers, Seams::reported, query.frame};
+}
+
+/// The best of all hits that `look(query, best)` passes to consider(). To tell whether a hit lies on a seam
+/// takes longer than to find it, and most do not: so the first hit of all is found, and only if that one does
+/// not count, every one is asked.
+template <int D, class Look>
+BestHit<D> first_of(const CastQuery<D>& query, Look look) {
+    BestHit<D> best;
+    if (asks_later(query)) {
+        look(hasty(query), best);
+        if (!best.any || query.confirms(best)) return best;
+        best = {};
+    }
+    look(query, best);
+    return best;
 }
 
 template <int D>

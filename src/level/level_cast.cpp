@@ -12,9 +12,11 @@ std::optional<LevelHit<D>> first_hit(const Level<D>& level, const LevelCast<D>& 
     const RayFrame<D> frame(request.direction);
     const CastQuery<D> query =
         query_of<D>(level, level.tree(), request, angles, is_ray(request) ? &frame : nullptr);
-    BestHit<D> best;
-    level.tree().along(sweep_of_cast(request),
-                       [&](std::uint32_t piece, double limit) { return query.consider(piece, limit, best); });
+    BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
+        level.tree().along(sweep_of_cast(request), [&](std::uint32_t piece, double limit) {
+            return q.consider(piece, limit, found);
+        });
+    });
     return query.finished(best);
 }
 
@@ -40,9 +42,11 @@ bool first_hit(const Level<D>& level, const Gathered<D>& gathered, const Prepare
     const CastQuery<D> query{
         level,  level.tree(),     cast.mover.view(), at + cast.start, cast.direction,
         angles, cast.skip_inside, cast.layers,       cast.seams,      cast.is_ray ? &cast.frame : nullptr};
-    BestHit<D> best;
-    level.tree().along(gathered, cast.sweep, Vec<D>(at + cast.middle),
-                       [&](std::uint32_t piece, double limit) { return query.consider(piece, limit, best); });
+    BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
+        level.tree().along(
+            gathered, cast.sweep, Vec<D>(at + cast.middle),
+            [&](std::uint32_t piece, double limit) { return q.consider(piece, limit, found); });
+    });
     if (best.any) query.finish(best, hit);
     return best.any;
 }
@@ -70,10 +74,15 @@ void first_hits(const Level<D>& level, std::span<const LevelCast<D>> casts,
                 return sweep_of_cast(part[i]);
             },
             [&](std::size_t i, std::uint32_t piece, double limit) {
-                return query(i).consider(piece, limit, best[i]);
+                const CastQuery<D> q = query(i);
+                return (asks_later(q) ? hasty(q) : q).consider(piece, limit, best[i]);
             },
             [&](std::uint32_t piece) { level.pieces().prefetch(piece); });
-        for (std::size_t i = 0; i < part.size(); ++i) hits[first + i] = query(i).finished(best[i]);
+        for (std::size_t i = 0; i < part.size(); ++i) {
+            const CastQuery<D> q = query(i);
+            const bool counts = !best[i].any || !asks_later(q) || q.confirms(best[i]);
+            hits[first + i] = counts ? q.finished(best[i]) : first_hit<D>(level, part[i], angles);
+        }
     }
 }
 

@@ -72,10 +72,11 @@ std::optional<LevelHit<D>> MovingLevel<D>::first_hit(const LevelCast<D>& cast,
                                                      const AngleRange& angles) const {
     const RayFrame<D> frame(cast.direction);
     CastQuery<D> query = query_of<D>(*level_, fixed_, cast, angles, is_ray(cast) ? &frame : nullptr);
-    BestHit<D> best;
     const Sweep<D> sweep = sweep_of_cast(cast);
-    fixed_.along(sweep,
-                 [&](std::uint32_t piece, double limit) { return query.consider(piece, limit, best); });
+    BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
+        fixed_.along(sweep,
+                     [&](std::uint32_t piece, double limit) { return q.consider(piece, limit, found); });
+    });
     Vec<D> offset_of_best = Vec<D>::Zero();
     Sweep<D> rest = sweep;
     rest.layers = all_layers;  // the boxes of solids are on none
