@@ -241,9 +241,9 @@ void add_all() {
                                              batch(state, scene, million, kind, infinity);
                                          });
         }
-        benchmark::RegisterBenchmark(("overlap/" + name + "/1M").c_str(), [scene = scene](benchmark::State& state) {
-            overlap(state, scene, million);
-        });
+        benchmark::RegisterBenchmark(
+            ("overlap/" + name + "/1M").c_str(),
+            [scene = scene](benchmark::State& state) { overlap(state, scene, million); });
         for (const int threads : {1, 2}) {
             benchmark::RegisterBenchmark(
                 ("build/" + name + "/1M/threads:" + std::to_string(threads)).c_str(),

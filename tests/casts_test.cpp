@@ -431,8 +431,11 @@ TEMPLATE_TEST_CASE_SIG("first, batched, gathered and all hits are those of brute
             from_zero.start = Vec<D>::Zero();
             return from_zero;
         }());
+        std::vector<std::uint8_t> lanes(near.count);
+        const PlacedSweep<D> placed{&prepared.sweep, casts[i].start + prepared.middle};
+        level.tree().candidates(near, {&placed, 1}, lanes);
         LevelHit<D> hit;
-        REQUIRE(first_hit<D>(level, near, prepared, casts[i].start, {}, hit));
+        REQUIRE(first_hit<D>(level, near, lanes, prepared, casts[i].start, {}, hit));
         REQUIRE(hit.distance == single->distance);
         REQUIRE(hit.piece == single->piece);
     }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <stdexcept>
 
 #include "geometry/bounds_tree_build.hpp"
 #include "geometry/bounds_tree_kernels.hpp"
@@ -13,19 +14,6 @@ std::uint16_t folded(LayerSet layers) {
     layers |= layers >> 32U;
     layers |= layers >> 16U;
     return static_cast<std::uint16_t>(layers & 0xFFFFU);
-}
-
-template <int D>
-SweepPlace<D> placed(const PreparedSweep<D>& sweep, const Vec<D>& center, const Vec<D>& origin,
-                     double extent) {
-    SweepPlace<D> place;
-    auto farthest = static_cast<float>(extent);
-    for (int axis = 0; axis < D; ++axis) {
-        place.center[axis] = static_cast<float>(center[axis] - origin[axis]);
-        farthest = std::max(farthest, std::abs(place.center[axis]) + sweep.half[axis]);
-    }
-    place.slack = float_slack * farthest + 1e-30F;
-    return place;
 }
 
 template <int D>
@@ -54,12 +42,13 @@ PreparedSweep<D>::PreparedSweep(const Sweep<D>& sweep)
       reach(sweep.reach),
       layers(sweep.layers),
       folded_layers(folded(sweep.layers)),
-      thick(sweep.radius > 0.0) {
+      axis_count(0) {
     Vec<D> extent = Vec<D>::Constant(sweep.radius);
     for (int k = 0; k < D; ++k) {
         extent += sweep.axes[k].cwiseAbs();
-        thick = thick || !sweep.axes[k].isZero(0.0);
+        if (!sweep.axes[k].isZero(0.0)) axis_count = k == 0 ? 1 : D;
     }
+    if (axis_count == 0 && sweep.radius == 0.0) axis_count = -1;
     for (int axis = 0; axis < D; ++axis) {
         direction[axis] = static_cast<float>(sweep.direction[axis]);
         for (int k = 0; k < D; ++k) axes[k][axis] = static_cast<float>(sweep.axes[k][axis]);
@@ -194,15 +183,17 @@ template <int D>
 void BoundsTree<D>::along_(const Sweep<D>& sweep, Visitor visitor) const {
     if (empty()) return;
     const PreparedSweep<D> prepared(sweep);
-    along_kernel<D>(nodes_.data(), blocks_.data(), prepared, placed(prepared, sweep.center, origin_, extent_),
-                    visitor);
+    along_kernel<D>(nodes_.data(), blocks_.data(), prepared,
+                    placed<D>(prepared, sweep.center, origin_, extent_), visitor);
 }
 
 template <int D>
-void BoundsTree<D>::along_(const Gathered<D>& gathered, const PreparedSweep<D>& sweep, const Vec<D>& center,
-                           Visitor visitor) const {
-    if (gathered.count == 0) return;
-    along_gathered_kernel<D>(gathered, sweep, placed(sweep, center, origin_, extent_), visitor);
+void BoundsTree<D>::candidates(const Gathered<D>& gathered, std::span<const PlacedSweep<D>> sweeps,
+                               std::span<std::uint8_t> lanes) const {
+    if (lanes.size() < sweeps.size() * gathered.count) {
+        throw std::invalid_argument("BoundsTree::candidates: no room for all lanes");
+    }
+    candidates_kernel<D>(gathered, sweeps, origin_, extent_, lanes.data());
 }
 
 template <int D>
@@ -217,7 +208,7 @@ void BoundsTree<D>::along_many_(std::size_t count, ManyVisitor visitor) const {
         const auto& from = *static_cast<const Context*>(c);
         const Sweep<D> sweep = from.visitor.make(from.visitor.context, index);
         const PreparedSweep<D> prepared(sweep);
-        place = placed(prepared, sweep.center, from.tree.origin_, from.tree.extent_);
+        place = placed<D>(prepared, sweep.center, from.tree.origin_, from.tree.extent_);
         return prepared;
     };
     along_many_kernel<D>(nodes_.data(), blocks_.data(), {&context, make, count}, visitor);

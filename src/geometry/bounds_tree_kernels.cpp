@@ -170,14 +170,17 @@ HWY_INLINE Vector<D> load(const float (&rows)[D][8], std::size_t i) {
     return result;
 }
 
+/// What is known of a mover when its kernel is compiled: a ray, or how many of its axes are not zero.
+constexpr int thin = -1;
+
 /// How far the mover extends to either side along n, times |n|.
-template <bool thick, int D>
+template <int axes, int D>
 HWY_INLINE Lanes extent(const PreparedSweep<D>& sweep, const Vector<D>& n) {
-    if constexpr (!thick) {
+    if constexpr (axes == thin) {
         return hn::Zero(Tag());
     } else {
         Lanes sum = hn::Mul(hn::Set(Tag(), sweep.radius), hn::Sqrt(dot<D>(n, n)));
-        for (int k = 0; k < D; ++k) {
+        for (int k = 0; k < axes; ++k) {
             sum = hn::Add(sum, hn::Abs(dot<D>(n, everywhere<D>(sweep.axes[k]))));
         }
         return sum;
@@ -222,7 +225,7 @@ HWY_INLINE unsigned boxes_entered(const TreeBlock<D>& block, const PreparedSweep
 
 /// Lanes that a plane parts from the sweep, as if all were facets; `unsure` gets those that lie so nearly
 /// along the direction that their planes say nothing.
-template <bool thick, int D>
+template <int axes, int D>
 HWY_INLINE unsigned parted(const TreeBlock<D>& block, const PreparedSweep<D>& sweep,
                            const SweepPlace<D>& place, float limit, unsigned& unsure) {
     const Tag tag;
@@ -254,13 +257,24 @@ HWY_INLINE unsigned parted(const TreeBlock<D>& block, const PreparedSweep<D>& sw
             Lanes margin2 = hn::Mul(slack, size2);
             Lanes margin1 = hn::Mul(slack, size1);
             Lanes margin0 = hn::Add(margin1, margin2);
-            if constexpr (thick) {
-                margin2 = hn::Add(margin2, extent<thick, 3>(sweep, across2));
-                margin1 = hn::Add(margin1, extent<thick, 3>(sweep, across1));
-                margin0 = hn::Add(margin0, extent<thick, 3>(sweep, minus<3>(across2, across1)));
+            if constexpr (axes != thin) {
+                margin2 = hn::Add(margin2, extent<axes, 3>(sweep, across2));
+                margin1 = hn::Add(margin1, extent<axes, 3>(sweep, across1));
+                margin0 = hn::Add(margin0, extent<axes, 3>(sweep, minus<3>(across2, across1)));
             }
             apart = hn::Or(hn::Or(hn::Lt(along2, hn::Neg(margin2)), hn::Lt(along1, hn::Neg(margin1))),
                            hn::Lt(rest, hn::Neg(margin0)));
+            if constexpr (axes == 1) {
+                // Beside the plane through the direction and the axis, from which the mover is a radius away.
+                const Vector<3> aside = cross(direction, everywhere<3>(sweep.axes[0]));
+                const Lanes most = hn::MulAdd(hn::Set(tag, sweep.radius), hn::Sqrt(dot<3>(aside, aside)),
+                                              hn::Mul(slack, sum_of_sizes<3>(aside)));
+                const Lanes at0 = hn::Neg(dot<3>(from_base, aside));
+                const Lanes at1 = hn::Add(at0, dot<3>(e1, aside));
+                const Lanes at2 = hn::Add(at0, dot<3>(e2, aside));
+                apart = hn::Or(apart, hn::Gt(hn::Min(at0, hn::Min(at1, at2)), most));
+                apart = hn::Or(apart, hn::Lt(hn::Max(at0, hn::Max(at1, at2)), hn::Neg(most)));
+            }
         } else {
             const Vector<2> e = load<2>(block.edge[0], i);
             const Vector<2> aside = {{hn::Neg(direction.at[1]), direction.at[0]}};
@@ -269,7 +283,7 @@ HWY_INLINE unsigned parted(const TreeBlock<D>& block, const PreparedSweep<D>& sw
             normal = {{hn::Neg(e.at[1]), e.at[0]}};
             const Lanes first = hn::Neg(dot<2>(aside, from_base));
             const Lanes second = hn::Add(first, det);
-            const Lanes margin = hn::Add(slack, extent<thick, 2>(sweep, aside));
+            const Lanes margin = hn::Add(slack, extent<axes, 2>(sweep, aside));
             apart = hn::Or(hn::Gt(hn::Min(first, second), margin),
                            hn::Lt(hn::Max(first, second), hn::Neg(margin)));
         }
@@ -277,7 +291,7 @@ HWY_INLINE unsigned parted(const TreeBlock<D>& block, const PreparedSweep<D>& sw
         const hn::Mask<Tag> flat = hn::Not(hn::Gt(size, hn::Mul(hn::Set(tag, float_slack), edges_size)));
         // Its own plane: the height above it goes from `height` at the start down to height - reach·size.
         const Lanes height = hn::Mul(hn::CopySign(hn::Set(tag, 1.0F), det), dot<D>(from_base, normal));
-        const Lanes margin = hn::Add(hn::Mul(slack, edges_size), extent<thick, D>(sweep, normal));
+        const Lanes margin = hn::Add(hn::Mul(slack, edges_size), extent<axes, D>(sweep, normal));
         apart = hn::Or(apart, hn::Or(hn::Lt(height, hn::Neg(margin)),
                                      hn::Gt(hn::NegMulAdd(reach, size, height), margin)));
         apart_bits |= bits_of(apart) << i;
@@ -287,14 +301,29 @@ HWY_INLINE unsigned parted(const TreeBlock<D>& block, const PreparedSweep<D>& sw
     return apart_bits & ~unsure_bits;
 }
 
+/// Calls call(axes), a compile-time number, for the mover of a sweep.
+template <int D, class Call>
+HWY_INLINE void with_axes(const PreparedSweep<D>& sweep, Call call) {
+    switch (sweep.axis_count) {
+        case thin:
+            return call(std::integral_constant<int, thin>());
+        case 0:
+            return call(std::integral_constant<int, 0>());
+        case 1:
+            return call(std::integral_constant<int, 1>());
+        default:
+            return call(std::integral_constant<int, D>());
+    }
+}
+
 /// The lanes a sweep may meet within `limit`.
-template <bool thick, int D>
+template <int axes, int D>
 HWY_INLINE unsigned candidates(const TreeBlock<D>& block, const PreparedSweep<D>& sweep,
                                const SweepPlace<D>& place, float limit) {
     unsigned lanes = (1U << block.count) - 1U;
     unsigned unsure = 0;
-    if (block.facets != 0) lanes &= ~(parted<thick, D>(block, sweep, place, limit, unsure) & block.facets);
-    const unsigned by_box = thick ? lanes : lanes & (unsure | ~unsigned{block.facets});
+    if (block.facets != 0) lanes &= ~(parted<axes, D>(block, sweep, place, limit, unsure) & block.facets);
+    const unsigned by_box = axes != thin ? lanes : lanes & (unsure | ~unsigned{block.facets});
     if (by_box != 0) lanes &= ~by_box | boxes_entered<D>(block, sweep, place, limit);
     return lanes;
 }
@@ -332,7 +361,7 @@ HWY_INLINE void push(const TreeNode<D>& node, unsigned mask, const float* enters
     }
 }
 
-template <bool thick, int D>
+template <int axes, int D>
 void along(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const PreparedSweep<D>& sweep,
            const SweepPlace<D>& place, const TreeVisitor<D>& visitor) {
     const Slabs<D> slabs = slabs_of<D>(sweep, place);
@@ -346,7 +375,7 @@ void along(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const PreparedS
         if (entry.enters > reach) continue;
         if ((entry.child & TreeNode<D>::leaf) != 0) {
             const TreeBlock<D>& block = blocks[entry.child & ~TreeNode<D>::leaf];
-            const unsigned lanes = candidates<thick, D>(block, sweep, place, reach);
+            const unsigned lanes = candidates<axes, D>(block, sweep, place, reach);
             if (lanes != 0 && offer(block.item, block.layer, lanes, sweep.layers, visitor, limit)) {
                 reach = reach_in_float(limit, place.slack);
             }
@@ -362,11 +391,7 @@ void along(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const PreparedS
 template <int D>
 void along_either(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const PreparedSweep<D>& sweep,
                   const SweepPlace<D>& place, const TreeVisitor<D>& visitor) {
-    if (sweep.thick) {
-        along<true, D>(nodes, blocks, sweep, place, visitor);
-    } else {
-        along<false, D>(nodes, blocks, sweep, place, visitor);
-    }
+    with_axes<D>(sweep, [&](auto axes) { along<axes(), D>(nodes, blocks, sweep, place, visitor); });
 }
 
 /// One of the sweeps under way in along_many.
@@ -409,8 +434,9 @@ HWY_INLINE bool step(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, Trave
         const Entry entry = t.stack[--t.depth];
         if ((entry.child & TreeNode<D>::leaf) != 0) {
             t.block = &blocks[entry.child & ~TreeNode<D>::leaf];
-            t.lanes = t.sweep.thick ? candidates<true, D>(*t.block, t.sweep, t.place, t.reach)
-                                    : candidates<false, D>(*t.block, t.sweep, t.place, t.reach);
+            with_axes<D>(t.sweep, [&](auto axes) {
+                t.lanes = candidates<axes(), D>(*t.block, t.sweep, t.place, t.reach);
+            });
             for (unsigned lanes = t.lanes; lanes != 0; lanes &= lanes - 1U) {
                 visitor.prepare(visitor.context, t.block->item[std::countr_zero(lanes)]);
             }
@@ -465,17 +491,18 @@ void along_many(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const Swee
 }
 
 template <int D>
-void along_gathered(const Gathered<D>& gathered, const PreparedSweep<D>& sweep, const SweepPlace<D>& place,
-                    const TreeVisitor<D>& visitor) {
-    double limit = sweep.reach;
-    float reach = reach_in_float(limit, place.slack);
-    for (std::size_t b = 0; b < gathered.count; ++b) {
-        const TreeBlock<D>& block = gathered.blocks[b];
-        const unsigned lanes = sweep.thick ? candidates<true, D>(block, sweep, place, reach)
-                                           : candidates<false, D>(block, sweep, place, reach);
-        if (lanes != 0 && offer(block.item, block.layer, lanes, sweep.layers, visitor, limit)) {
-            reach = reach_in_float(limit, place.slack);
-        }
+void gathered_candidates(const Gathered<D>& gathered, std::span<const PlacedSweep<D>> sweeps,
+                         const Vec<D>& origin, double extent, std::uint8_t* lanes) {
+    for (const PlacedSweep<D>& placed_sweep : sweeps) {
+        const PreparedSweep<D>& sweep = *placed_sweep.sweep;
+        const SweepPlace<D> place = placed<D>(sweep, placed_sweep.center, origin, extent);
+        const float reach = reach_in_float(sweep.reach, place.slack);
+        with_axes<D>(sweep, [&](auto axes) {
+            for (std::size_t b = 0; b < gathered.count; ++b) {
+                *lanes++ =
+                    static_cast<std::uint8_t>(candidates<axes(), D>(gathered.blocks[b], sweep, place, reach));
+            }
+        });
     }
 }
 
@@ -687,9 +714,9 @@ void around(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFlo
                         const TreeManyVisitor<D>& visitor) {                                                \
         along_many<D>(nodes, blocks, sweeps, visitor);                                                      \
     }                                                                                                       \
-    void along_gathered_##D(const Gathered<D>& gathered, const PreparedSweep<D>& sweep,                     \
-                            const SweepPlace<D>& place, const TreeVisitor<D>& visitor) {                    \
-        along_gathered<D>(gathered, sweep, place, visitor);                                                 \
+    void candidates_##D(const Gathered<D>& gathered, std::span<const PlacedSweep<D>> sweeps,                \
+                        const Vec<D>& origin, double extent, std::uint8_t* lanes) {                         \
+        gathered_candidates<D>(gathered, sweeps, origin, extent, lanes);                                    \
     }                                                                                                       \
     void overlapping_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,    \
                          const TreeVisitor<D>& visitor) {                                                   \
@@ -717,7 +744,7 @@ namespace hollow_probe {
 #define HOLLOW_PROBE_DISPATCH(D)                                                                          \
     HWY_EXPORT(along_##D);                                                                                \
     HWY_EXPORT(along_many_##D);                                                                           \
-    HWY_EXPORT(along_gathered_##D);                                                                       \
+    HWY_EXPORT(candidates_##D);                                                                           \
     HWY_EXPORT(overlapping_##D);                                                                          \
     HWY_EXPORT(around_##D);                                                                               \
     HWY_EXPORT(gather_##D);                                                                               \
@@ -733,9 +760,9 @@ namespace hollow_probe {
         HWY_DYNAMIC_DISPATCH(along_many_##D)(nodes, blocks, sweeps, visitor);                             \
     }                                                                                                     \
     template <>                                                                                           \
-    void along_gathered_kernel<D>(const Gathered<D>& gathered, const PreparedSweep<D>& sweep,             \
-                                  const SweepPlace<D>& place, const TreeVisitor<D>& visitor) {            \
-        HWY_DYNAMIC_DISPATCH(along_gathered_##D)(gathered, sweep, place, visitor);                        \
+    void candidates_kernel<D>(const Gathered<D>& gathered, std::span<const PlacedSweep<D>> sweeps,        \
+                              const Vec<D>& origin, double extent, std::uint8_t* lanes) {                 \
+        HWY_DYNAMIC_DISPATCH(candidates_##D)(gathered, sweeps, origin, extent, lanes);                    \
     }                                                                                                     \
     template <>                                                                                           \
     void overlapping_kernel<D>(const TreeNode<D>* nodes, const TreeBlock<D>* blocks,                      \

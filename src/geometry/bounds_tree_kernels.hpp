@@ -1,6 +1,9 @@
 // The inner loops of BoundsTree: float, eight lanes, compiled for several instruction sets.
 #pragma once
 
+#include <algorithm>
+#include <cmath>
+
 #include "hollow_probe/geometry/bounds_tree.hpp"
 
 namespace hollow_probe {
@@ -28,6 +31,20 @@ struct BoxInFloat {
 /// What roundings of floats cost, with room to spare, as part of the size of the numbers.
 inline constexpr float float_slack = 32.0F / 16777216.0F;
 
+/// A sweep put at its place in a tree.
+template <int D>
+SweepPlace<D> placed(const PreparedSweep<D>& sweep, const Vec<D>& center, const Vec<D>& origin,
+                     double extent) {
+    SweepPlace<D> place;
+    auto farthest = static_cast<float>(extent);
+    for (int axis = 0; axis < D; ++axis) {
+        place.center[axis] = static_cast<float>(center[axis] - origin[axis]);
+        farthest = std::max(farthest, std::abs(place.center[axis]) + sweep.half[axis]);
+    }
+    place.slack = float_slack * farthest + 1e-30F;
+    return place;
+}
+
 template <int D>
 using TreeVisitor = typename BoundsTree<D>::Visitor;
 
@@ -48,8 +65,8 @@ template <int D>
 void along_many_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const SweepSource<D>& sweeps,
                        const TreeManyVisitor<D>& visitor);
 template <int D>
-void along_gathered_kernel(const Gathered<D>& gathered, const PreparedSweep<D>& sweep,
-                           const SweepPlace<D>& place, const TreeVisitor<D>& visitor);
+void candidates_kernel(const Gathered<D>& gathered, std::span<const PlacedSweep<D>> sweeps,
+                       const Vec<D>& origin, double extent, std::uint8_t* lanes);
 template <int D>
 void overlapping_kernel(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFloat<D>& box,
                         const TreeVisitor<D>& visitor);

@@ -153,46 +153,115 @@ template QuickAnswer<3> cast_ray_at_facet<3>(const Vec<3>&, const Vec<3>&, doubl
 
 namespace {
 
-/// The earliest meeting of a ball's center line with what lies within `radius` of an edge or its first
-/// corner.
+/// Where a line enters C, the facet minus a mover of one or two points, rounded: it enters the convex C
+/// where it first enters one of the round corners, round edges and faces C is made of. Positions are relative
+/// to the start; `on_target` is the place on the facet behind a corner of C.
 template <int D>
-struct EdgeMeeting {
+struct RoundEntry {
     const Vec<D>& direction;
     double radius;
-    CastHit<D> best{infinity, Vec<D>::Zero(), false, 0.0, Vec<D>::Zero(), true};
+    double reach;  // beyond it nothing is of interest; comes down with every entry found
+    bool any = false;
+    bool unsure = false;
+    Vec<D> center = Vec<D>::Zero();  // on C without its rounding
+    Vec<D> point = Vec<D>::Zero();
 
-    /// Positions are relative to the ball's center.
-    void corner(const Vec<D>& at) {
+    void corner(const Vec<D>& at, const Vec<D>& on_target) {
         const double along = direction.dot(at);
+        if (along - radius >= reach) return;
         const double room = radius * radius - (along * direction - at).squaredNorm();
-        if (room >= 0.0) offer(along - std::sqrt(room), at);
+        if (room <= grazes * grazes * radius * radius) return;
+        offer(along - std::sqrt(room), at, on_target);
     }
-    void edge(const Vec<D>& from, const Vec<D>& to) {
-        const Vec<D> side = to - from;
-        const double length = side.norm();
-        if (length == 0.0) return;
-        const Vec<D> e = side / length;
-        const Vec<D> across = direction - direction.dot(e) * e;
-        const double speed = across.norm();
-        if (speed <= 1e-14) return;  // runs along the edge: meets an end first
-        const Vec<D> unit = across / speed;
-        const Vec<D> center = from - from.dot(e) * e;
-        const double along = unit.dot(center);
-        const double room = radius * radius - (along * unit - center).squaredNorm();
+
+    /// From a corner of C along a side; on the target the place goes along with it, or stays.
+    void edge(const Vec<3>& from, const Vec<3>& side, const Vec<3>& on_target, bool goes_along) {
+        const Vec<3> between = direction.cross(side);
+        const double past = between.dot(from);
+        const double across = between.squaredNorm();
+        const double room = radius * radius * across - past * past;
         if (room < 0.0) return;
-        const double t = (along - std::sqrt(room)) / speed;
-        const double at = (t * direction - from).dot(e);
-        if (at >= 0.0 && at <= length) offer(t, from + at * e);
+        const double length2 = side.squaredNorm();
+        if (across <= 1e-12 * length2) {
+            unsure = true;  // runs nearly along the edge
+            return;
+        }
+        const double d = direction.dot(side);
+        const double f = from.dot(side);
+        const double half = std::sqrt(room * length2) / across;
+        const double t = (direction.dot(from) * length2 - f * d) / across - half;
+        const double u = t * d - f;
+        if (t >= reach || u < 0.0 || u > length2) return;
+        if (half * across <= grazes * radius * length2) return;
+        const Vec<3> on_side = u / length2 * side;
+        offer(t, from + on_side, goes_along ? Vec<3>(on_target + on_side) : on_target);
     }
-    void offer(double t, const Vec<D>& at) {
-        if (!(t < best.distance)) return;
-        const Vec<D> normal = (t * direction - at).normalized();
-        if (normal.dot(direction) > -1e-6) return;  // brushes past
-        best.distance = t;
-        best.normal = normal;
-        best.point = at;
+
+    void offer(double t, const Vec<D>& where, const Vec<D>& on_target) {
+        if (!(t < reach)) return;
+        reach = t;
+        any = true;
+        center = where;
+        point = on_target;
     }
+
+    static constexpr double grazes = 1e-6;  // the cosine at which a mover brushes past: as for all casts
 };
+
+/// All of C but the faces along the facet. `low` is the mover's point that comes to the facet first.
+void enter_beside(RoundEntry<2>& entry, const std::array<Vec<2>, 2>& p, const Vec<2>& low,
+                  const Vec<2>* high) {
+    for (const Vec<2>& corner : p) {
+        entry.corner(corner - low, corner);
+        if (high == nullptr) continue;
+        entry.corner(corner - *high, corner);
+        const Vec<2> axis = *high - low;
+        Vec<2> n = Vec<2>(-axis.y(), axis.x()).normalized();
+        if (n.dot(entry.direction) > 0.0) n = -n;
+        const double speed = -n.dot(entry.direction);
+        if (speed <= entry.grazes) continue;
+        const double t = -(n.dot(corner - low) + entry.radius) / speed;
+        const Vec<2> center = t * entry.direction - entry.radius * n;
+        const double v = axis.dot(corner - low - center);
+        if (v >= 0.0 && v <= axis.squaredNorm()) entry.offer(t, center, corner);
+    }
+}
+
+void enter_beside(RoundEntry<3>& entry, const std::array<Vec<3>, 3>& p, const Vec<3>& low,
+                  const Vec<3>* high) {
+    const std::array<Vec<3>, 3> side = {p[1] - p[0], p[2] - p[1], p[0] - p[2]};
+    const Vec<3> axis = high != nullptr ? Vec<3>(*high - low) : Vec<3>(Vec<3>::Zero());
+    std::array<bool, 3> front = {false, false, false};  // which of the faces between side and axis
+    for (int i = 0; i < 3 && high != nullptr; ++i) {
+        Vec<3> n = side[i].cross(axis);
+        if (n.dot(side[(i + 1) % 3]) > 0.0) n = -n;  // out of C
+        const double squared = n.squaredNorm();
+        const double speed = -n.dot(entry.direction);
+        front[i] = speed >= 0.0 || squared == 0.0;
+        if (speed * speed <= entry.grazes * entry.grazes * squared || speed < 0.0) continue;
+        const Vec<3> from = p[i] - low;
+        const double t = -(n.dot(from) + entry.radius * std::sqrt(squared)) / speed;
+        if (t >= entry.reach) continue;
+        const Vec<3> center = t * entry.direction - entry.radius / std::sqrt(squared) * n;
+        const Vec<3> at = center - from;  // u·side - v·axis
+        const Vec<3> turned = side[i].cross(axis);
+        const double u = at.cross(axis).dot(turned);
+        const double v = at.cross(side[i]).dot(turned);
+        if (u < 0.0 || u > squared || v < 0.0 || v > squared) continue;
+        entry.offer(t, center, p[i] + u / squared * side[i]);
+        return;  // a line enters once
+    }
+    for (int i = 0; i < 3; ++i) {
+        entry.corner(p[i] - low, p[i]);
+        entry.edge(p[i] - low, side[i], p[i], true);
+        // An edge or corner between faces that all look away is not entered.
+        if (front[i]) entry.edge(p[i] - *high, side[i], p[i], true);
+        if (front[i] || front[(i + 2) % 3]) {
+            entry.corner(p[i] - *high, p[i]);
+            entry.edge(p[i] - *high, axis, p[i], false);
+        }
+    }
+}
 
 /// Whether a point of the facet's plane lies in the facet; all relative to the same place.
 bool inside(const std::array<Vec<2>, 2>& p, const Vec<2>&, const Vec<2>& at) {
@@ -217,61 +286,50 @@ template <int D>
 QuickAnswer<D> cast_round_at_facet(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
                                    double reach, const Vec<D>* corners) {
     const auto p = seen_from<D>(start, corners);
+    const double radius = mover.radius;
+    const double tolerance = tolerance_at<D>(corners, p) + 1e-13 * radius;
     Vec<D> n = unit_normal(p);
     if (n.isZero(0.0)) return std::nullopt;
+    if (n.dot(direction) > 0.0) n = -n;  // the side it comes from
+    const double speed = -n.dot(direction);
     const double plane = n.dot(p[0]);
     double lowest = infinity;
     double highest = -infinity;
     double second = infinity;
     const Vec<D>* low = nullptr;
-    const Vec<D>* high = nullptr;
     for (const Vec<D>& m : mover.points) {
         const double s = n.dot(m) - plane;
+        highest = std::max(highest, s);
+        second = std::min(second, std::max(lowest, s));
         if (s < lowest) {
-            second = lowest;
             lowest = s;
             low = &m;
-        } else {
-            second = std::min(second, s);
-        }
-        if (s > highest) {
-            highest = s;
-            high = &m;
         }
     }
-    const double radius = mover.radius;
-    if (highest < 0.0 && mover.points.size() <= 2) {
-        // From the other side: of up to two points the highest is the nearest.
-        n = -n;
-        second = mover.points.size() == 2 ? -lowest : infinity;
-        lowest = -highest;
-        low = high;
-    }
-    const double tolerance = tolerance_at<D>(corners, p) + 1e-13 * radius;
-    if (!(lowest > radius + tolerance)) return std::nullopt;  // near the plane, or across it
-    const double speed = -n.dot(direction);
-    // What never comes down to the plane meets no part of the facet.
-    if (speed < hard ? reach * hard < lowest - radius - tolerance
-                     : reach * speed < lowest - radius - tolerance) {
+    const bool before = lowest > radius + tolerance;
+    // What never comes down to the plane, or is beyond it already, meets no part of the facet.
+    if (before && reach * std::max(speed, hard) < lowest - radius - tolerance) {
         return std::optional<CastHit<D>>();
     }
-    if (speed < 1e-3 || second - lowest <= 1e-9 * (lowest + radius)) return std::nullopt;
+    if (highest < -radius - tolerance) return std::optional<CastHit<D>>();
+    if (speed < 1e-3 || second - lowest <= 1e-9 * (std::abs(lowest) + radius)) return std::nullopt;
     const double t = (lowest - radius) / speed;
     const Vec<D> at = *low + t * direction - radius * n;
     if (inside(p, n, at)) {
+        if (!before) return std::nullopt;  // starts in touch or inside
         if (t > reach + tolerance) return std::optional<CastHit<D>>();
         return CastHit<D>{t, n, false, 0.0, start + at, true};
     }
-    if (mover.points.size() > 1) return std::nullopt;
-    EdgeMeeting<D> meeting{direction, radius};
-    for (int i = 0; i < D; ++i) {
-        const Vec<D> from = p[i] - *low;
-        meeting.corner(from);
-        if constexpr (D == 3) meeting.edge(from, p[(i + 1) % 3] - *low);
-    }
-    if (!(meeting.best.distance <= reach + tolerance)) return std::optional<CastHit<D>>();
-    meeting.best.point += start + *low;
-    return meeting.best;
+    if (mover.points.size() > 2) return std::nullopt;
+    const Vec<D>* high = mover.points.size() == 1 ? nullptr : &mover.points[low == &mover.points[0] ? 1 : 0];
+    RoundEntry<D> entry{direction, radius, std::nextafter(reach + tolerance, infinity)};
+    enter_beside(entry, p, *low, high);
+    if (entry.unsure) return std::nullopt;
+    if (!entry.any) return std::optional<CastHit<D>>();
+    if (entry.reach <= 8.0 * tolerance) return std::nullopt;  // starts in touch, inside or beyond
+    return CastHit<D>{
+        entry.reach, (entry.reach * direction - entry.center).normalized(), false, 0.0, start + entry.point,
+        true};
 }
 
 template QuickAnswer<2> cast_round_at_facet<2>(const HullView<2>&, const Vec<2>&, const Vec<2>&, double,

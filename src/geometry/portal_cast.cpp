@@ -1,10 +1,11 @@
 // Casting polytopes by their supports alone. The mover meets the target where the ray from the origin enters
 // their Minkowski difference C. Seen along the ray, C is a convex polygon: if a line parts it from the ray,
-// the cast misses (the search for it is that of E. G. Gilbert, D. W. Johnson, S. S. Keerthi, "A fast procedure
-// for computing the distance between complex objects in three-dimensional space", 1988, in the plane). Else
-// three corners of C around the ray make a portal, which is moved against the ray by the farthest corner in
-// front of it until none is: then it lies in the facet that the ray enters. Every corner is passed at most
-// once, and both the portal (part of C) and its plane (no part of C beyond it) vouch for the distance.
+// the cast misses (the search for it is that of E. G. Gilbert, D. W. Johnson, S. S. Keerthi, "A fast
+// procedure for computing the distance between complex objects in three-dimensional space", 1988, in the
+// plane). Else three corners of C around the ray make a portal, which is moved against the ray by the
+// farthest corner in front of it until none is: then it lies in the facet that the ray enters. Every corner
+// is passed at most once, and both the portal (part of C) and its plane (no part of C beyond it) vouch for
+// the distance.
 #include <Eigen/Geometry>
 
 #include "geometry/quick_casts.hpp"

@@ -191,7 +191,37 @@ void part_cores(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b,
     });
 }
 
+/// How far inside a full simplex the origin lies.
+template <int D>
+double depth_within(const Simplex<D>& simplex) {
+    double least = infinity;
+    for (int left_out = 0; left_out <= D; ++left_out) {
+        const auto corner = [&](int i) -> const Vec<D>& {
+            return simplex.corners[(left_out + 1 + i) % (D + 1)].difference;
+        };
+        Vec<D> n;
+        if constexpr (D == 2) {
+            const Vec<2> side = corner(1) - corner(0);
+            n = Vec<2>(side.y(), -side.x());
+        } else {
+            n = (corner(1) - corner(0)).cross(corner(2) - corner(0));
+        }
+        const double length = n.norm();
+        if (length == 0.0) return 0.0;
+        least = std::min(least, std::abs(n.dot(corner(0))) / length);
+    }
+    return least;
+}
+
 }  // namespace
+
+template <int D>
+bool overlap_by(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b, double depth) {
+    // A simplex of the Minkowski difference around the origin, if it is large enough, says so at once.
+    const Simplex<D> simplex = nearest_simplex(a, shift, b);
+    if (simplex.size == D + 1 && depth_within(simplex) > 1.001 * depth) return true;
+    return separation<D>(a, shift, b).gap < -depth;
+}
 
 template <int D>
 Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b) {
@@ -240,5 +270,7 @@ Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullVi
 
 template Separation<2> separation<2>(const HullView<2>&, const Vec<2>&, const HullView<2>&);
 template Separation<3> separation<3>(const HullView<3>&, const Vec<3>&, const HullView<3>&);
+template bool overlap_by<2>(const HullView<2>&, const Vec<2>&, const HullView<2>&, double);
+template bool overlap_by<3>(const HullView<3>&, const Vec<3>&, const HullView<3>&, double);
 
 }  // namespace hollow_probe

@@ -19,6 +19,7 @@ struct Seam {
     Vec<D> at;  // where the mover stands at the touch
     const Vec<D>& direction;
     std::uint32_t piece;
+    const CastHit<D>& hit;
     HullView<D> target = level.piece(piece);
     double noise = 1e-12 * magnitude(level.bounds());
     /// A step small against everything in the level and large against rounding.
@@ -47,7 +48,8 @@ struct Seam {
 
     /// Whether some part of the contact along n is open to the mover.
     bool is_open(const Vec<D>& n) const {
-        // Where mover and target meet: corners of either that take part, put on the other.
+        if (hit.point_known && is_open_at(hit.point, n)) return true;
+        // Where else mover and target meet: corners of either that take part, put on the other.
         const double reach = step;
         const double mover_front = extent_along(mover, n)[0];
         const double target_front = extent_along(target, n)[1];
@@ -97,8 +99,8 @@ struct Seam {
     /// Whether going on would press the mover into the target, and not just past it.
     bool goes_in(const Vec<D>& n) const {
         if (mover.points.size() <= D) return true;  // flat: goes through a surface and is out again
-        const double depth = -separation<D>(mover, Vec<D>(at + step * direction), target).gap;
-        return depth > -1e-3 * step * n.dot(direction) + noise;
+        return overlap_by<D>(mover, Vec<D>(at + step * direction), target,
+                             -1e-3 * step * n.dot(direction) + noise);
     }
 };
 
@@ -113,7 +115,7 @@ std::optional<CastHit<D>> open_hit(const Level<D>& level, const BoundsTree<D>& t
         const Vec<D> side = facet_normals<D>(level.pieces().corners(piece)).at[0];
         if (std::abs(side.dot(hit.normal)) > 1.0 - 1e-12) return hit;
     }
-    const Seam<D> seam{level, tree, layers, mover, start + hit.distance * direction, direction, piece};
+    const Seam<D> seam{level, tree, layers, mover, start + hit.distance * direction, direction, piece, hit};
     CastHit<D> result = hit;
     const bool open = seam.try_normals(hit.normal, [&](const Vec<D>& n) {
         if (!seam.is_open(n) || !seam.goes_in(n)) return false;

@@ -1,6 +1,7 @@
 #include "hollow_probe/rig/mount.hpp"
 
 #include <algorithm>
+#include <array>
 #include <bit>
 
 namespace hollow_probe {
@@ -104,7 +105,7 @@ void MountedRig<D>::join_probes() {
         const Bounds<D> box = probes[i].bounds();
         const bool is_near = (box.low - middle).cwiseAbs().maxCoeff() <= farthest &&
                              (box.high - middle).cwiseAbs().maxCoeff() <= farthest;
-        if (!probes[i].mounted || !is_near) continue;
+        if (!probes[i].mounted || !is_near || std::popcount(joined) == most_joined) continue;
         joint.grow(box);
         joined |= std::uint64_t{1} << i;
         joint_layers |= probes[i].sees;
@@ -113,35 +114,39 @@ void MountedRig<D>::join_probes() {
 }
 
 template <int D>
-void MountedRig<D>::read(std::size_t i, const Level<D>& level, const Gathered<D>* near, const Vec<D>& anchor,
-                         Reading<D>& reading) const noexcept {
-    if (near == nullptr || (joined >> i & 1U) == 0) {
-        reading = probes[i].read(level, anchor);
-        return;
-    }
-    const auto first = [&](const AngleRange& angles, LevelHit<D>& hit) {
-        return first_hit<D>(level, *near, casts[i], anchor, angles, hit);
-    };
-    take_reading(probes[i], level, first, reading);
-}
-
-template <int D>
 std::uint64_t MountedRig<D>::probes_on(const Level<D>& level, const Vec<D>& anchor,
                                        std::span<Reading<D>> readings) const noexcept {
-    Gathered<D> gathered;  // not filled in before it is used
-    const bool any = joined != 0 && level.tree().gather(joint.moved(anchor), joint_layers, gathered);
-    const Gathered<D>* near = any ? &gathered : nullptr;
+    // Neither is filled in before it is used.
+    Gathered<D> near;
+    std::array<std::uint8_t, most_joined * Gathered<D>::most_blocks> lanes;
+    const bool gathered = joined != 0 && level.tree().gather(joint.moved(anchor), joint_layers, near);
+    if (gathered) {
+        std::array<PlacedSweep<D>, most_joined> sweeps;
+        std::size_t count = 0;
+        for (std::uint64_t left = joined; left != 0; left &= left - 1U) {
+            const PreparedCast<D>& cast = casts[static_cast<std::size_t>(std::countr_zero(left))];
+            sweeps[count++] = {&cast.sweep, anchor + cast.middle};
+        }
+        level.tree().candidates(near, {sweeps.data(), count}, lanes);
+    }
     Reading<D> unwanted;
     std::uint64_t on = 0;
+    std::size_t number = 0;  // among the joined
     for (std::size_t i = 0; i < probes.size(); ++i) {
         Reading<D>& reading = readings.empty() ? unwanted : readings[i];
-        if (probes[i].mounted) {
-            read(i, level, near, anchor, reading);
-            if (reading.on) on |= std::uint64_t{1} << i;
+        reading.on = false;
+        reading.met = false;
+        if (!probes[i].mounted) continue;
+        if (gathered && (joined >> i & 1U) != 0) {
+            const std::span<const std::uint8_t> own(lanes.data() + near.count * number++, near.count);
+            const auto first = [&](const AngleRange& angles, LevelHit<D>& hit) {
+                return first_hit<D>(level, near, own, casts[i], anchor, angles, hit);
+            };
+            take_reading(probes[i], level, first, reading);
         } else {
-            reading.on = false;
-            reading.met = false;
+            reading = probes[i].read(level, anchor);
         }
+        if (reading.on) on |= std::uint64_t{1} << i;
     }
     return on;
 }

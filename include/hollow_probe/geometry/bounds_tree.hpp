@@ -58,7 +58,7 @@ struct PreparedSweep {
     double reach;
     LayerSet layers;
     std::uint16_t folded_layers;
-    bool thick;  // not a ray
+    int axis_count;  // of the mover: -1 a ray, 0 a ball, 1 a capsule, D any other
 };
 
 /// Eight children. Their bounds are kept in steps of 1/255 of the node's own box, rounded outwards (H.
@@ -92,6 +92,13 @@ struct Gathered {
     static constexpr std::size_t most_blocks = 48;
     std::array<TreeBlock<D>, most_blocks> blocks;
     std::size_t count = 0;
+};
+
+/// A prepared sweep and where it starts.
+template <int D>
+struct PlacedSweep {
+    const PreparedSweep<D>* sweep;
+    Vec<D> center;
 };
 
 /// Finds the boxes and facets that a box overlaps, that a moving shape may meet, or that lie near, in time
@@ -171,12 +178,10 @@ class BoundsTree {
     /// useless.
     bool gather(const Bounds<D>& query, LayerSet layers, Gathered<D>& out) const;
 
-    /// As along(), but through gathered items only, in no order.
-    template <class Visit>
-    void along(const Gathered<D>& gathered, const PreparedSweep<D>& sweep, const Vec<D>& center,
-               Visit visit) const {
-        along_(gathered, sweep, center, Caller<Visit, 1>(visit));
-    }
+    /// Which gathered items each sweep may meet within its reach: bit k of lanes[i * gathered.count + b] is
+    /// for sweep i and item k of block b. `lanes` has room for all of them. Layers are left to the caller.
+    void candidates(const Gathered<D>& gathered, std::span<const PlacedSweep<D>> sweeps,
+                    std::span<std::uint8_t> lanes) const;
 
     /// Where the floats are relative to, and how far from it they reach.
     [[nodiscard]] const Vec<D>& origin() const { return origin_; }
@@ -218,8 +223,6 @@ class BoundsTree {
 
     void overlapping_(const Bounds<D>& query, LayerSet layers, Visitor visitor) const;
     void along_(const Sweep<D>& sweep, Visitor visitor) const;
-    void along_(const Gathered<D>& gathered, const PreparedSweep<D>& sweep, const Vec<D>& center,
-                Visitor visitor) const;
     void along_many_(std::size_t count, ManyVisitor visitor) const;
     void around_(const Bounds<D>& from, double limit, LayerSet layers, Visitor visitor) const;
 

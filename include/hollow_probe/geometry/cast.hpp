@@ -13,7 +13,8 @@ struct CastHit {
     Vec<D> normal = Vec<D>::Zero();  // unit, out of the target at the touch
     bool began_inside = false;       // overlapped deeper than rounding at the start
     double depth = 0.0;              // began_inside: penetration depth, the way out being along normal
-    Vec<D> point = Vec<D>::Zero();   // on the target, if known: not yet after flat contacts; see contact_point()
+    Vec<D> point =
+        Vec<D>::Zero();  // on the target, if known: not yet after flat contacts; see contact_point()
     bool point_known = false;
 };
 
@@ -34,8 +35,8 @@ template <int D>
 std::optional<CastHit<D>> cast(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
                                double reach, const HullView<D>& target);
 
-/// Where a hit of cast() touches, on the target's surface; of a flat contact one of the points, of a mover that
-/// began inside the deepest one.
+/// Where a hit of cast() touches, on the target's surface; of a flat contact one of the points, of a mover
+/// that began inside the deepest one.
 template <int D>
 Vec<D> contact_point(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
                      const HullView<D>& target, const CastHit<D>& hit);

@@ -35,7 +35,14 @@ Separation<D> separation(const HullView<D>& a, const HullView<D>& b) {
     return separation<D>(a, Vec<D>::Zero(), b);
 }
 
+/// Whether a, moved by `shift`, and b overlap by more than `depth` (>= 0) whichever way they are parted: the
+/// same as separation(a, shift, b).gap < -depth, but quicker where the overlap is much deeper.
+template <int D>
+bool overlap_by(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b, double depth);
+
 extern template Separation<2> separation<2>(const HullView<2>&, const Vec<2>&, const HullView<2>&);
 extern template Separation<3> separation<3>(const HullView<3>&, const Vec<3>&, const HullView<3>&);
+extern template bool overlap_by<2>(const HullView<2>&, const Vec<2>&, const HullView<2>&, double);
+extern template bool overlap_by<3>(const HullView<3>&, const Vec<3>&, const HullView<3>&, double);
 
 }  // namespace hollow_probe

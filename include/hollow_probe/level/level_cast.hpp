@@ -77,11 +77,12 @@ struct PreparedCast {
 };
 
 /// The first hit of a prepared cast mounted at `at`, among gathered pieces only: see BoundsTree::gather().
-/// The same answer as from the whole level, if the cast stays within the box gathered from. False if there is
-/// none: `hit` is then left as it was.
+/// `lanes` has a byte for each gathered block: see BoundsTree::candidates(). The same answer as from the
+/// whole level, if the cast stays within the box gathered from. False if there is none: `hit` is then left
+/// as it was.
 template <int D>
-bool first_hit(const Level<D>& level, const Gathered<D>& gathered, const PreparedCast<D>& cast,
-               const Vec<D>& at, const AngleRange& angles, LevelHit<D>& hit);
+bool first_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<const std::uint8_t> lanes,
+               const PreparedCast<D>& cast, const Vec<D>& at, const AngleRange& angles, LevelHit<D>& hit);
 
 /// first_hit() of many casts, hits[i] for casts[i]: in one thread, but about twice as fast on large levels.
 /// Allocates nothing. Throws std::invalid_argument when the lists differ in length.

@@ -84,10 +84,9 @@ struct MountedRig {
 
   private:
     void join_probes();
-    void read(std::size_t probe, const Level<D>& level, const Gathered<D>* near, const Vec<D>& anchor,
-              Reading<D>& reading) const noexcept;
 
-    std::vector<PreparedCast<D>> casts;  // of the probes
+    static constexpr int most_joined = 32;  // probes; further ones are read by themselves
+    std::vector<PreparedCast<D>> casts;     // of the probes
 };
 
 extern template struct MountedProbe<2>;
