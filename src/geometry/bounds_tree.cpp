@@ -41,8 +41,7 @@ PreparedSweep<D>::PreparedSweep(const Sweep<D>& sweep)
     : radius(static_cast<float>(sweep.radius)),
       reach(sweep.reach),
       layers(sweep.layers),
-      folded_layers(folded(sweep.layers)),
-      axis_count(0) {
+      folded_layers(folded(sweep.layers)) {
     Vec<D> extent = Vec<D>::Constant(sweep.radius);
     for (int k = 0; k < D; ++k) {
         extent += sweep.axes[k].cwiseAbs();

@@ -30,11 +30,11 @@ BuiltTree<D> build_tree(const TreeInput<D>& input);
 
 /// Outwards, whatever the rounding mode.
 inline float float_below(double x) {
-    const float f = static_cast<float>(x);
+    const auto f = static_cast<float>(x);
     return f - std::abs(f) * 1.2e-7F - 1e-37F;
 }
 inline float float_above(double x) {
-    const float f = static_cast<float>(x);
+    const auto f = static_cast<float>(x);
     return f + std::abs(f) * 1.2e-7F + 1e-37F;
 }
 

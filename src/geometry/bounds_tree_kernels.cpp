@@ -45,9 +45,9 @@ HWY_INLINE float reach_in_float(double reach, float slack) {
 /// The slabs of a box are entered and left at plane · inverse + bias.
 template <int D>
 struct Slabs {
-    float inverse[D];
-    float near[D];
-    float far[D];
+    float inverse[D]{};
+    float near[D]{};
+    float far[D]{};
 };
 
 template <int D>
@@ -705,6 +705,7 @@ void around(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFlo
 }
 
 // Highway dispatches plain functions, so the templates get names.
+// NOLINTBEGIN(bugprone-macro-parentheses): the argument is a number in names and template arguments.
 #define HOLLOW_PROBE_KERNELS(D)                                                                             \
     void along_##D(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const PreparedSweep<D>& sweep,     \
                    const SweepPlace<D>& place, const TreeVisitor<D>& visitor) {                             \
@@ -734,6 +735,7 @@ void around(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const BoxInFlo
 HOLLOW_PROBE_KERNELS(2)
 HOLLOW_PROBE_KERNELS(3)
 #undef HOLLOW_PROBE_KERNELS
+// NOLINTEND(bugprone-macro-parentheses)
 
 }  // namespace hollow_probe::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
@@ -741,6 +743,7 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace hollow_probe {
 
+// NOLINTBEGIN(bugprone-macro-parentheses)
 #define HOLLOW_PROBE_DISPATCH(D)                                                                          \
     HWY_EXPORT(along_##D);                                                                                \
     HWY_EXPORT(along_many_##D);                                                                           \
@@ -783,6 +786,7 @@ namespace hollow_probe {
 HOLLOW_PROBE_DISPATCH(2)
 HOLLOW_PROBE_DISPATCH(3)
 #undef HOLLOW_PROBE_DISPATCH
+// NOLINTEND(bugprone-macro-parentheses)
 
 }  // namespace hollow_probe
 #endif

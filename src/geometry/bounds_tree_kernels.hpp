@@ -12,8 +12,8 @@ namespace hollow_probe {
 /// the way.
 template <int D>
 struct SweepPlace {
-    float center[D];
-    float slack;
+    float center[D]{};
+    float slack = 0.0F;
 };
 
 /// A box in the tree's floats, grown by the slack.

@@ -80,7 +80,8 @@ void join(Bins& bins, const Bins& more) {
 }
 
 HWY_INLINE float blocks_in(std::size_t count) {
-    return static_cast<float>((count + 7) / 8);
+    const std::size_t whole = (count + 7) / 8;
+    return static_cast<float>(whole);
 }
 
 void choose(const Bins& bins, std::size_t count, int dimensions, int& best_axis, std::size_t& best_bin) {
@@ -170,6 +171,7 @@ void cut_short(BuildItem* items, std::size_t count, const Extent& centers, int d
         }
     }
     if (best_axis < 0) return;
+    // NOLINTNEXTLINE(cppcoreguidelines-pro-type-member-init): filled next
     std::array<BuildItem, short_range> ordered;
     for (std::size_t i = 0; i < count; ++i) ordered[i] = items[orders[best_axis][i] & 0xFFU];
     std::copy_n(ordered.begin(), count, items);

@@ -100,8 +100,8 @@ template <>
 Meets ray_meets_facet<3>(const RayFrame<3>& frame, const Vec<3>& origin, double reach, const Vec<3>* corners,
                          double& distance) {
     const auto p = seen_from<3>(origin, corners);
-    std::array<double, 3> px;
-    std::array<double, 3> py;
+    std::array<double, 3> px{};
+    std::array<double, 3> py{};
     double scale = 0.0;
     for (int i = 0; i < 3; ++i) {
         px[i] = p[i][frame.x] - frame.shear_x * p[i][frame.z];
@@ -159,8 +159,8 @@ namespace {
 template <int D>
 struct RoundEntry {
     const Vec<D>& direction;
-    double radius;
-    double reach;  // beyond it nothing is of interest; comes down with every entry found
+    double radius = 0.0;
+    double reach = 0.0;  // beyond it nothing is of interest; comes down with every entry found
     bool any = false;
     bool unsure = false;
     Vec<D> center = Vec<D>::Zero();  // on C without its rounding

@@ -26,11 +26,11 @@ TriangleMesh sphere(int around, const Vec<3>& axis) {
         const double down = std::numbers::pi * ring / rings;
         for (int sector = 0; sector < around; ++sector) {
             const double turn = 2.0 * std::numbers::pi * sector / around;
-            mesh.vertices.push_back(std::cos(down) * axis +
-                                    std::sin(down) * (std::cos(turn) * right + std::sin(turn) * ahead));
+            mesh.vertices.emplace_back(std::cos(down) * axis +
+                                       std::sin(down) * (std::cos(turn) * right + std::sin(turn) * ahead));
         }
     }
-    mesh.vertices.push_back(-axis);
+    mesh.vertices.emplace_back(-axis);
     const auto last = static_cast<std::uint32_t>(mesh.vertices.size() - 1);
     for (int sector = 0; sector < around; ++sector) {
         mesh.triangles.push_back({0, ring_vertex(1, sector), ring_vertex(1, sector + 1)});
@@ -100,13 +100,13 @@ TriangleMesh surface(const HullView<2>& hull, bool is_facet, int around) {
             const auto farthest =
                 std::max_element(hull.points.begin(), hull.points.end(),
                                  [&](const Vec<2>& a, const Vec<2>& b) { return n.dot(a) < n.dot(b); });
-            outline.push_back(*farthest + hull.radius * n);
+            outline.emplace_back(*farthest + hull.radius * n);
         }
     }
     if (is_facet) {
         // A hair of thickness, which programs that drop flat triangles can show.
         const Vec<2> along = outline[1] - outline[0];
-        outline.push_back(outline[1] + 1e-3 * Vec<2>(along.y(), -along.x()));
+        outline.emplace_back(outline[1] + 1e-3 * Vec<2>(along.y(), -along.x()));
     }
     for (const Vec<2>& p : outline) mesh.vertices.emplace_back(p.x(), p.y(), 0.0);
     for (std::uint32_t i = 2; i < outline.size(); ++i) mesh.triangles.push_back({0, i - 1, i});

@@ -91,8 +91,8 @@ class SolidInspector {
     }
 
     void find_flat() {
-        for (std::size_t i = 0; i < facets_.size(); ++i) {
-            const Vec<D>* p = level_.pieces().corners(facets_[i]);
+        for (const std::uint32_t facet : facets_) {
+            const Vec<D>* p = level_.pieces().corners(facet);
             bool flat = false;
             if constexpr (D == 2) {
                 flat = p[0] == p[1];
@@ -102,7 +102,7 @@ class SolidInspector {
                 const double longest = std::max({u.norm(), v.norm(), (v - u).norm()});
                 flat = u.cross(v).norm() <= 1e-12 * longest * longest;
             }
-            if (flat) note(Oddity::zero_area, middle(facets_[i]));
+            if (flat) note(Oddity::zero_area, middle(facet));
         }
     }
 
@@ -124,12 +124,13 @@ class SolidInspector {
         std::vector<Side> sides;
         sides.reserve(D * corners_.size());
         for (std::uint32_t i = 0; i < corners_.size(); ++i) {
-            for (std::uint8_t k = 0; k < D; ++k) {
+            for (std::size_t k = 0; k < D; ++k) {
                 const std::uint32_t a = corners_[i][k];
                 const std::uint32_t b = D == 2 ? a : corners_[i][(k + 1) % D];
                 if (D == 3 && a == b) continue;
                 const auto [low, high] = std::minmax(a, b);
-                sides.push_back({std::uint64_t{low} << 32U | high, i, k, D == 2 ? k == 0 : a == low});
+                sides.push_back({std::uint64_t{low} << 32U | high, i, static_cast<std::uint8_t>(k),
+                                 D == 2 ? k == 0 : a == low});
             }
         }
         std::sort(sides.begin(), sides.end(), [](const Side& a, const Side& b) {

@@ -14,11 +14,11 @@ template <int D>
 struct Seam {
     const Level<D>& level;
     const BoundsTree<D>& tree;
-    LayerSet layers;
+    LayerSet layers = 0;
     const HullView<D>& mover;
     Vec<D> at;  // where the mover stands at the touch
     const Vec<D>& direction;
-    std::uint32_t piece;
+    std::uint32_t piece = 0;
     const CastHit<D>& hit;
     HullView<D> target = level.piece(piece);
     double noise = 1e-12 * magnitude(level.bounds());

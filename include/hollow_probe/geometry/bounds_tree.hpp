@@ -50,15 +50,15 @@ struct PreparedSweep {
     PreparedSweep() = default;
     explicit PreparedSweep(const Sweep<D>& sweep);
 
-    float direction[D];
-    float inverse[D];  // of the direction, kept finite
-    float axes[D][D];
-    float half[D];  // of the box around the mover
-    float radius;
-    double reach;
-    LayerSet layers;
-    std::uint16_t folded_layers;
-    int axis_count;  // of the mover: -1 a ray, 0 a ball, 1 a capsule, D any other
+    float direction[D]{};
+    float inverse[D]{};  // of the direction, kept finite
+    float axes[D][D]{};
+    float half[D]{};  // of the box around the mover
+    float radius = 0.0F;
+    double reach = 0.0;
+    LayerSet layers = 0;
+    std::uint16_t folded_layers = 0;
+    int axis_count = 0;  // of the mover: -1 a ray, 0 a ball, 1 a capsule, D any other
 };
 
 /// Eight children. Their bounds are kept in steps of 1/255 of the node's own box, rounded outwards (H.
