@@ -134,7 +134,7 @@ TEST_CASE("a box body stands on a slab's edge with its flat sole") {
     const auto box = Stance<2>::box("crawling", {1.6, 0.5});
     const auto truth = ground<2>(level, {box.shape.view(), {0.79, 0.0}, 1}, intent);
     REQUIRE(truth.on);
-    CHECK(truth.support->normal.isApprox(Vec<2>(0, 1)));
+    CHECK(truth.contact->normal.isApprox(Vec<2>(0, 1)));
     CHECK_FALSE(ground<2>(level, {box.shape.view(), {0.81, 0.0}, 1}, intent).on);
 }
 

@@ -583,7 +583,7 @@ class FigureDrawer {
 
     void say_signals(const Rect& rect, double& y, double limit) {
         const PlacedBody<D> body{mounted_->body.view(), scene_.pose->anchor, mounted_->meets};
-        const GroundTruth<D> truth =
+        const ContactTruth<D> truth =
             ground<D>(level_, body, scene_.rig->intent, level_.bounds().size().norm());
         const bool clips = clip<D>(level_, body, scene_.rig->intent).on;
         for (std::size_t i = 0; i < scene_.rig->signals.size() && y <= limit; ++i) {

@@ -43,14 +43,6 @@ void check(const Probe<D>& probe, const Rig<D>& rig) {
 
 }  // namespace
 
-const char* name_of(Claim claim) {
-    switch (claim) {
-        case Claim::ground:
-            return "ground";
-    }
-    return "";
-}
-
 const char* name_of(ProbeKind kind) {
     return kind == ProbeKind::ray ? "ray" : "cast";
 }
@@ -58,11 +50,7 @@ const char* name_of(ProbeKind kind) {
 template <int D>
 void check(const Rig<D>& rig) {
     if (rig.body.stances.empty()) throw InvalidInput("the body has no stance: expected at least one");
-    if (!(rig.intent.touch > 0.0) || !std::isfinite(rig.intent.touch))
-        throw InvalidInput("touch must be more than 0");
-    if (!(rig.intent.steepest_footing_degrees >= 0.0 && rig.intent.steepest_footing_degrees <= 90.0)) {
-        throw InvalidInput("steepest_footing must be from 0 to 90 degrees");
-    }
+    check(rig.intent);
     if (rig.probes.size() > most_probes || rig.signals.size() > most_signals) {
         throw InvalidInput("a rig has at most " + std::to_string(most_probes) + " probes and " +
                            std::to_string(most_signals) + " signals");
@@ -72,6 +60,13 @@ void check(const Rig<D>& rig) {
     require_distinct(rig.signals, "signal");
     for (const Probe<D>& probe : rig.probes) check(probe, rig);
     for (const Signal& signal : rig.signals) {
+        if (!signal.stance.empty() && !has(rig.body.stances, signal.stance)) {
+            throw InvalidInput("signal '" + signal.name + "': there is no stance '" + signal.stance + "'");
+        }
+        if (signal.claims == Claim::headroom && signal.stance.empty()) {
+            throw InvalidInput("signal '" + signal.name +
+                               "' claims headroom but does not say for which stance: expected 'stance'");
+        }
         if (signal.any.empty() && signal.all.empty() && signal.none.empty()) {
             throw InvalidInput("signal '" + signal.name + "' has no members: expected any, all or none");
         }

@@ -4,45 +4,45 @@
 
 namespace hollow_probe {
 
+namespace {
+
+/// Some piece approached within touch along `direction` whose normal is within `widest` degrees of the
+/// opposite direction.
 template <int D>
-GroundTruth<D> ground(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
-                      double horizon) {
-    constexpr double slack_degrees = 1e-9 * (180.0 / std::numbers::pi);
+ContactTruth<D> touched(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& direction,
+                        double touch, double widest, double horizon) {
     const Noise noise = noise_of(body.shape, level);
-    const double touch = intent.touch;
-    const double steepest = intent.steepest_footing_degrees + slack_degrees;
-    GroundTruth<D> truth;
-    Margin on{-infinity, -infinity};
-    Margin off;
-    bool surely_on = false;
-    bool maybe_on = false;
-    double flattest = infinity;
+    ContactTruth<D> truth;
+    double squarest = infinity;
     const double reach = touch + std::max(horizon, 2.0 * noise.distance);
-    for_each_contact(level, body, Vec<D>(-level.up()), reach, touch, [&](const Contact<D>& contact) {
-        const double steepness = degrees(angle_between<D>(contact.normal, level.up()));
-        const double spare_distance = touch - contact.gap;
-        const double spare_degrees = steepest - steepness;
-        surely_on = surely_on || (spare_distance > noise.distance && spare_degrees > noise.degrees);
-        maybe_on = maybe_on || (spare_distance > -noise.distance && spare_degrees > -noise.degrees);
-        if (spare_distance >= 0.0 && spare_degrees >= 0.0) {
-            truth.on = true;
-            on.distance = std::max(on.distance, spare_distance);
-            on.degrees = std::max(on.degrees, spare_degrees);
-            const bool flatter = steepness < flattest || (steepness == flattest && truth.support &&
-                                                          contact.piece < truth.support->piece);
-            if (flatter) {
-                flattest = steepness;
-                truth.support = contact;
-            }
-        } else if (spare_degrees >= 0.0) {
-            off.distance = std::min(off.distance, -spare_distance);
-        } else if (spare_distance >= 0.0) {
-            off.degrees = std::min(off.degrees, -spare_degrees);
+    for_each_contact(level, body, direction, reach, touch, [&](const Contact<D>& contact) {
+        const double angle = degrees(angle_between<D>(contact.normal, Vec<D>(-direction)));
+        const Decision counts = both(at_most(contact.gap, touch, noise), angle_at_most(angle, widest, noise));
+        static_cast<Decision&>(truth) = either(truth, counts);
+        if (!counts.on) return;
+        const bool squarer =
+            angle < squarest || (angle == squarest && truth.contact && contact.piece < truth.contact->piece);
+        if (squarer) {
+            squarest = angle;
+            truth.contact = contact;
         }
     });
-    truth.margin = truth.on ? on : off;
-    truth.decided = truth.on ? surely_on : !maybe_on;
     return truth;
+}
+
+}  // namespace
+
+template <int D>
+ContactTruth<D> ground(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
+                       double horizon) {
+    return touched<D>(level, body, Vec<D>(-level.up()), intent.touch, intent.steepest_footing_degrees,
+                      horizon);
+}
+
+template <int D>
+ContactTruth<D> ceiling(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
+                        double horizon) {
+    return touched<D>(level, body, level.up(), intent.touch, intent.ceiling_within_degrees, horizon);
 }
 
 template <int D>
@@ -66,8 +66,10 @@ ClipTruth<D> clip(const Level<D>& level, const PlacedBody<D>& body, const Intent
     return truth;
 }
 
-template GroundTruth<2> ground<2>(const Level<2>&, const PlacedBody<2>&, const Intent&, double);
-template GroundTruth<3> ground<3>(const Level<3>&, const PlacedBody<3>&, const Intent&, double);
+template ContactTruth<2> ground<2>(const Level<2>&, const PlacedBody<2>&, const Intent&, double);
+template ContactTruth<2> ceiling<2>(const Level<2>&, const PlacedBody<2>&, const Intent&, double);
+template ContactTruth<3> ground<3>(const Level<3>&, const PlacedBody<3>&, const Intent&, double);
+template ContactTruth<3> ceiling<3>(const Level<3>&, const PlacedBody<3>&, const Intent&, double);
 template ClipTruth<2> clip<2>(const Level<2>&, const PlacedBody<2>&, const Intent&);
 template ClipTruth<3> clip<3>(const Level<3>&, const PlacedBody<3>&, const Intent&);
 

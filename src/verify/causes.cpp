@@ -152,7 +152,7 @@ class Search {
             if ((mounted_.meets & bit) == 0 ||
                 (mounted_.probes[static_cast<std::size_t>(probe_)].sees & bit) != 0)
                 continue;
-            const bool supports = truth_.support && s_.level.layer_of(truth_.support->piece) == layer;
+            const bool supports = truth_.contact && s_.level.layer_of(truth_.contact->piece) == layer;
             auto unseen = cause(CauseKind::layer_unseen, Change::sees_more, supports ? -1.0 : 0.5);
             unseen.detail = static_cast<int>(layer);
             offer(unseen);
@@ -161,7 +161,7 @@ class Search {
         offer(cause(CauseKind::first_hit_shadowed, Change::take_all, -0.8));
         if (reading_.met) angle_refused();
         reach_short();
-        if (truth_.support) aimed_beside();
+        if (truth_.contact) aimed_beside();
     }
 
     void starts_inside() {
@@ -206,8 +206,8 @@ class Search {
     /// Whether a point could be reached from where the body stands by footing alone. A reach so long that it
     /// feels the next floor down would turn the signal on, but that floor is not what was missed.
     bool on_same_ground(const Vec<D>& point) const {
-        if (!truth_.support) return true;  // a signal's `none`: no contact is wanted
-        const Vec<D> way = point - truth_.support->point;
+        if (!truth_.contact) return true;  // a signal's `none`: no contact is wanted
+        const Vec<D> way = point - truth_.contact->point;
         const double rise = way.dot(s_.level.up());
         const double run = (way - rise * s_.level.up()).norm();
         const double steepest = radians(std::min(s_.rig.intent.steepest_footing_degrees, 80.0));
@@ -218,7 +218,7 @@ class Search {
     void aimed_beside() {
         const Mat<D> frame = body_frame<D>(facing_.heading, s_.level.up());
         const auto& mounted = mounted_.probes[static_cast<std::size_t>(probe_)];
-        Vec<D> aside = frame.transpose() * (truth_.support->point - (pose_.anchor + mounted.from));
+        Vec<D> aside = frame.transpose() * (truth_.contact->point - (pose_.anchor + mounted.from));
         aside[1] = 0.0;
         const double distance = aside.norm();
         if (distance <= 1e-9 * unit_) return;
@@ -328,7 +328,7 @@ class Search {
     bool missed_;
     Bounds<D> stance_;
     double unit_ = 1.0;
-    GroundTruth<D> truth_;
+    ContactTruth<D> truth_;
     int probe_ = -1;
     Reading<D> reading_;
     std::vector<ProvenCause<D>> causes_;

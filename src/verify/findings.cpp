@@ -311,7 +311,7 @@ class Reporter {
         if (finding.verdict == Verdict::missed_contact) {
             const auto truth = ground<D>(s_.level, {mounted.body.view(), finding.worst.anchor, mounted.meets},
                                          s_.rig.intent);
-            if (truth.support) return s_.level.solids()[s_.level.solid_of(truth.support->piece)].name;
+            if (truth.contact) return s_.level.solids()[s_.level.solid_of(truth.contact->piece)].name;
             return {};
         }
         const MountedSignal& signal = mounted.signals[finding.signal];

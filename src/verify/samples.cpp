@@ -483,7 +483,7 @@ std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>
     pose.facing = static_cast<std::uint16_t>(facing);
     const PlacedBody<D> body{rig_here.body.view(), pose.anchor, rig_here.meets};
     if (clip<D>(level, body, rig.intent).on) return std::nullopt;
-    const GroundTruth<D> truth = ground<D>(level, body, rig.intent);
+    const ContactTruth<D> truth = ground<D>(level, body, rig.intent);
     for (std::size_t signal = 0; signal < rig.signals.size(); ++signal) {
         const std::uint64_t bit = std::uint64_t{1} << signal;
         if (truth.on) pose.truths_on |= bit;

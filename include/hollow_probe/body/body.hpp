@@ -1,6 +1,7 @@
 // The walking body: its stances, where it is, and what the game means by footing.
 #pragma once
 
+#include <array>
 #include <string>
 #include <vector>
 
@@ -42,7 +43,20 @@ struct Pose {
 struct Intent {
     double touch = 0.02;                     // largest gap that still counts as contact; > 0
     double steepest_footing_degrees = 45.0;  // inclusive, 0 to 90
+    double ceiling_within_degrees = 60.0;    // of the normal from straight down; inclusive, 0 to 90
+    double lowest_step = 0.05;               // what rises less stops the body as a wall does; >= 0
+    double tallest_step = 0.35;              // > lowest_step
+    double ahead_step = 0.02;                // how near a step counts; >= 0
+    double tread = 0.0;                      // how far on to a step the body must get; 0: half its width
+    double ahead_wall = 0.02;                // how near a wall counts; >= 0
+    double ahead_drop = 0.5;                 // how near a drop counts; >= 0
+    double deepest_drop = 0.6;               // how deep the ground may fall off below the feet; >= 0
+    double ahead_ledge = 0.5;                // how near a ledge counts; >= 0
+    std::array<double, 2> ledge_between = {0.5, 1.5};  // heights of its top above the anchor, inclusive
 };
+
+/// Throws InvalidInput for limits that are not numbers, are out of range or out of order.
+void check(const Intent& intent);
 
 /// The map from body coordinates to the level's: columns forward, up and (3D) right. In 2D a heading to the
 /// left mirrors the body, so that forward stays forward.

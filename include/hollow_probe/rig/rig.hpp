@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "hollow_probe/body/body.hpp"
+#include "hollow_probe/level/claim.hpp"
 
 namespace hollow_probe {
 
@@ -38,10 +39,6 @@ struct Probe {
     std::vector<std::string> stances;  // where it is mounted; empty means in every stance
 };
 
-/// The truths a signal can claim.
-enum class Claim { ground };
-
-const char* name_of(Claim claim);
 const char* name_of(ProbeKind kind);
 
 /// A named yes/no made from readings. Every group given must hold: at least one of `any` on, each of `all`
@@ -52,6 +49,7 @@ struct Signal {
     std::vector<std::string> any;
     std::vector<std::string> all;
     std::vector<std::string> none;
+    std::string stance = {};  // headroom: the one that is to fit; ledge: that is to have room; else unused
 };
 
 inline constexpr std::size_t most_probes = 64;

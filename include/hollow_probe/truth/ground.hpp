@@ -1,24 +1,14 @@
-// T1 ground and T8 clip: the reference answers.
+// T1 ground, T2 ceiling and T8 clip: the reference answers about what the body touches above and below.
 #pragma once
 
 #include "hollow_probe/body/body.hpp"
-#include "hollow_probe/truth/contact.hpp"
+#include "hollow_probe/truth/decision.hpp"
 
 namespace hollow_probe {
 
-/// How far an answer is from flipping. Infinite: no change of that kind alone would flip it, as far as was
-/// looked.
-struct Margin {
-    double distance = infinity;  // in the level's unit
-    double degrees = infinity;
-};
-
 template <int D>
-struct GroundTruth {
-    bool on = false;
-    Margin margin;
-    bool decided = true;                // false: the margin is below numerical noise
-    std::optional<Contact<D>> support;  // on: the flattest contact that is footing
+struct ContactTruth : Decision {
+    std::optional<Contact<D>> contact;  // on: of those that make it so, the one squarest to the body
 };
 
 /// T1: the body stands on footing: some piece approached within intent.touch straight down whose normal is
@@ -26,8 +16,14 @@ struct GroundTruth {
 /// steepest_footing, could shrink. When off: how much farther down the nearest footing lies, looked for up to
 /// `horizon` beyond touch, and by how much the flattest contact is too steep.
 template <int D>
-GroundTruth<D> ground(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
-                      double horizon = 0.0);
+ContactTruth<D> ground(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
+                       double horizon = 0.0);
+
+/// T2: some piece approached within intent.touch straight up whose normal is within ceiling_within of
+/// straight down. Margins as for ground().
+template <int D>
+ContactTruth<D> ceiling(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
+                        double horizon = 0.0);
 
 template <int D>
 struct ClipTruth {

@@ -1,0 +1,25 @@
+#include "hollow_probe/level/claim.hpp"
+
+namespace hollow_probe {
+
+const char* name_of(Claim claim) {
+    switch (claim) {
+        case Claim::ground:
+            return "ground";
+        case Claim::ceiling:
+            return "ceiling";
+        case Claim::wall:
+            return "wall";
+        case Claim::step:
+            return "step";
+        case Claim::drop:
+            return "drop";
+        case Claim::ledge:
+            return "ledge";
+        case Claim::headroom:
+            return "headroom";
+    }
+    return "";
+}
+
+}  // namespace hollow_probe

@@ -1,0 +1,71 @@
+// What several truths ask about the way before a body.
+#pragma once
+
+#include "hollow_probe/body/body.hpp"
+#include "hollow_probe/truth/decision.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+struct Ahead {
+    Ahead(const Level<D>& given_level, const PlacedBody<D>& given_body, const Vec<D>& given_heading,
+          const Intent& given_intent)
+        : level(given_level),
+          body(given_body),
+          heading(given_heading),
+          intent(given_intent),
+          noise(noise_of(given_body.shape, given_level)) {}
+
+    const Level<D>& level;
+    const PlacedBody<D>& body;
+    const Vec<D>& heading;
+    const Intent& intent;
+    Noise noise;
+
+    [[nodiscard]] PlacedBody<D> moved(const Vec<D>& by) const {
+        return {body.shape, body.anchor + by, body.meets};
+    }
+
+    /// How far on to a step the body must get.
+    [[nodiscard]] double tread() const {
+        if (intent.tread > 0.0) return intent.tread;
+        const auto [back, front] = extent_along(body.shape, heading);
+        return 0.5 * (front - back) + body.shape.radius;
+    }
+
+    /// Calls visit(contact, whether it is steeper than footing) for what the body meets within `reach`, and a
+    /// little farther, so that margins are seen.
+    template <class Visit>
+    void for_each_steep(double reach, Visit visit) const {
+        for_each_contact(level, body, heading, reach + std::max(intent.touch, 2.0 * noise.distance),
+                         intent.touch, [&](const Contact<D>& contact) {
+                             const double slope = degrees(angle_between<D>(contact.normal, level.up()));
+                             visit(contact, opposite(angle_at_most(slope, intent.steepest_footing_degrees,
+                                                                   noise)));
+                         });
+    }
+
+    /// Whether a contact faces the body squarely enough to be a wall, and is no ceiling.
+    [[nodiscard]] Decision faces(const Contact<D>& contact) const {
+        static const double least_square = degrees(std::acos(0.1));
+        const double from_down = degrees(angle_between<D>(contact.normal, Vec<D>(-level.up())));
+        const double from_back = degrees(angle_between<D>(contact.normal, Vec<D>(-heading)));
+        return both(opposite(angle_at_most(from_down, intent.ceiling_within_degrees, noise)),
+                    angle_at_most(from_back, least_square, noise));
+    }
+
+    /// Whether a body gets that far along the heading without meeting anything.
+    [[nodiscard]] Decision free_for(const PlacedBody<D>& moving, double way) const {
+        double nearest = infinity;
+        for_each_contact(level, moving, heading, way + intent.touch, intent.touch,
+                         [&](const Contact<D>& contact) { nearest = std::min(nearest, contact.gap); });
+        return at_most(way, nearest, noise);
+    }
+
+    [[nodiscard]] Decision can_be_stepped_on(const Contact<D>& contact, double& rise) const;
+};
+
+extern template struct Ahead<2>;
+extern template struct Ahead<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,144 @@
+#include "hollow_probe/truth/drop.hpp"
+
+#include "hollow_probe/truth/ground.hpp"
+#include "truth/ahead.hpp"
+
+namespace hollow_probe {
+namespace {
+
+template <int D>
+class Search {
+  public:
+    Search(const Ahead<D>& ahead, double farthest)
+        : ahead_(ahead), lifted_(ahead.moved(ahead.intent.tallest_step * ahead.level.up())) {
+        // Every piece that could be footing somewhere on the way.
+        const Intent& intent = ahead.intent;
+        depth_ = intent.tallest_step + intent.deepest_drop;
+        Bounds<D> way = bounds_of(lifted_.shape).moved(lifted_.anchor);
+        way.grow(way.moved(farthest * ahead.heading));
+        way.grow(way.moved(-depth_ * ahead.level.up()));
+        const double beyond = 2.0 * ahead.noise.distance;
+        ahead.level.tree().overlapping(way.inflated(beyond), lifted_.meets,
+                                       [&](std::uint32_t piece) { pieces_.push_back(piece); });
+        resolution_ = 1e-9 * bounds_of(lifted_.shape).size().norm();
+    }
+
+    struct Gap {
+        double from = infinity;
+        double to = infinity;
+    };
+
+    /// The first way within `farthest` at which no piece is footing, and where footing begins again.
+    Gap first_gap(double farthest) const {
+        Gap gap;
+        double at = 0.0;
+        while (at <= farthest) {
+            const std::uint32_t* footing = any_footing(at);
+            if (footing == nullptr) {
+                gap.from = at;
+                gap.to = next_footing(at, farthest);
+                return gap;
+            }
+            const double end = end_of(*footing, at, farthest);
+            if (end >= farthest) return gap;
+            at = end + resolution_;
+        }
+        return gap;
+    }
+
+  private:
+    bool is_footing(std::uint32_t piece, double way) const {
+        const PlacedBody<D> there{lifted_.shape, lifted_.anchor + way * ahead_.heading, lifted_.meets};
+        const auto contact = approach<D>(there, Vec<D>(-ahead_.level.up()), depth_, ahead_.intent.touch,
+                                         ahead_.level, piece);
+        if (!contact) return false;
+        const double slope = degrees(angle_between<D>(contact->normal, ahead_.level.up()));
+        return angle_at_most(slope, ahead_.intent.steepest_footing_degrees, ahead_.noise).on;
+    }
+
+    const std::uint32_t* any_footing(double way) const {
+        for (const std::uint32_t& piece : pieces_) {
+            if (is_footing(piece, way)) return &piece;
+        }
+        return nullptr;
+    }
+
+    /// The places from which one convex piece is footing follow one another without gaps.
+    double end_of(std::uint32_t piece, double from, double farthest) const {
+        constexpr int steps = 16;
+        double low = from;
+        double high = farthest;
+        for (int i = 1; i <= steps; ++i) {
+            high = from + (farthest - from) * i / steps;
+            if (!is_footing(piece, high)) break;
+            low = high;
+        }
+        if (low >= farthest) return farthest;
+        while (high - low > resolution_) {
+            const double middle = 0.5 * (low + high);
+            (is_footing(piece, middle) ? low : high) = middle;
+        }
+        return low;
+    }
+
+    /// Within a thousandth of the way: for the margin only.
+    double next_footing(double from, double farthest) const {
+        constexpr int steps = 64;
+        const double way = farthest - from;
+        for (int i = 1; i <= steps; ++i) {
+            const double at = from + way * i / steps;
+            if (any_footing(at) == nullptr) continue;
+            double low = from + way * (i - 1) / steps;
+            double high = at;
+            while (high - low > std::max(resolution_, 1e-3 * way)) {
+                const double middle = 0.5 * (low + high);
+                (any_footing(middle) != nullptr ? high : low) = middle;
+            }
+            return high;
+        }
+        return infinity;
+    }
+
+    const Ahead<D>& ahead_;
+    PlacedBody<D> lifted_;
+    double depth_ = 0.0;
+    double resolution_ = 0.0;
+    std::vector<std::uint32_t> pieces_;
+};
+
+}  // namespace
+
+template <int D>
+DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
+                  const Intent& intent, double horizon) {
+    DropTruth<D> truth;
+    const Decision standing = ground<D>(level, body, intent);
+    if (!standing.on && standing.decided) {
+        static_cast<Decision&>(truth) = standing;
+        return truth;
+    }
+    const Ahead<D> ahead(level, body, heading, intent);
+    const double farthest = intent.ahead_drop + std::max(horizon, 2.0 * ahead.noise.distance);
+    const PlacedBody<D> lifted = ahead.moved(intent.tallest_step * level.up());
+    double way = farthest;
+    for_each_contact(level, lifted, heading, farthest, intent.touch,
+                     [&](const Contact<D>& contact) { way = std::min(way, std::max(contact.gap, 0.0)); });
+    const Search<D> search(ahead, farthest);
+    const auto gap = search.first_gap(way);
+    Decision found;
+    if (gap.from != infinity) {
+        // Where footing ends is known to within the search's resolution.
+        Noise noise = ahead.noise;
+        noise.distance = std::max(noise.distance, 4e-9 * bounds_of(body.shape).size().norm());
+        found = at_most(gap.from, intent.ahead_drop, noise);
+        if (found.on) found.margin.distance = std::min(found.margin.distance, gap.to - gap.from);
+    }
+    static_cast<Decision&>(truth) = both(standing, found);
+    if (truth.on) truth.ahead = gap.from;
+    return truth;
+}
+
+template DropTruth<2> drop<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&, double);
+template DropTruth<3> drop<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&, double);
+
+}  // namespace hollow_probe

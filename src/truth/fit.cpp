@@ -1,0 +1,78 @@
+#include "hollow_probe/truth/fit.hpp"
+
+#include "hollow_probe/geometry/separation.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+HeadroomTruth<D> headroom(const Level<D>& level, const PlacedBody<D>& stance, const Intent& intent,
+                          double horizon) {
+    const Noise noise = noise_of(stance.shape, level);
+    HeadroomTruth<D> truth;
+    double deepest = -infinity;
+    const Bounds<D> around = bounds_of(stance.shape).moved(stance.anchor);
+    level.tree().overlapping(around.inflated(horizon), stance.meets, [&](std::uint32_t piece) {
+        if (level.is_one_way(piece)) return;  // a body may pass through it
+        const double depth = -separation<D>(stance.shape, stance.anchor, level.piece(piece)).gap;
+        if (depth < deepest || (depth == deepest && truth.piece && piece > *truth.piece)) return;
+        deepest = depth;
+        truth.piece = piece;
+    });
+    static_cast<Decision&>(truth) = at_most(deepest, intent.touch, noise);
+    if (truth.on) truth.piece.reset();
+    return truth;
+}
+
+template <int D>
+TunnelTruth<D> tunnel(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& move,
+                      const Intent& intent) {
+    TunnelTruth<D> truth;
+    const double way = move.norm();
+    if (way == 0.0) return truth;
+    const Vec<D> direction = move / way;
+    const Noise noise = noise_of(body.shape, level);
+    Bounds<D> swept = bounds_of(body.shape).moved(body.anchor);
+    swept.grow(swept.moved(move));
+    level.tree().overlapping(swept, body.meets, [&](std::uint32_t piece) {
+        if (!level.faces(piece, direction)) return;
+        const auto depth_at = [&](double t) {
+            return -separation<D>(body.shape, Vec<D>(body.anchor + t * direction), level.piece(piece)).gap;
+        };
+        if (depth_at(0.0) > intent.touch || depth_at(way) > intent.touch) return;
+        constexpr double golden = 0.6180339887498949;
+        double low = 0.0;
+        double high = way;
+        double left = high - golden * (high - low);
+        double right = low + golden * (high - low);
+        double depth_left = depth_at(left);
+        double depth_right = depth_at(right);
+        while (high - low > 1e-10 * way) {
+            if (depth_left < depth_right) {
+                low = left;
+                left = right;
+                depth_left = depth_right;
+                right = low + golden * (high - low);
+                depth_right = depth_at(right);
+            } else {
+                high = right;
+                right = left;
+                depth_right = depth_left;
+                left = high - golden * (high - low);
+                depth_left = depth_at(left);
+            }
+        }
+        const double deepest = std::max(depth_left, depth_right);
+        static_cast<Decision&>(truth) = either(truth, opposite(at_most(deepest, intent.touch, noise)));
+        if (deepest <= intent.touch || deepest <= truth.depth) return;
+        truth.depth = deepest;
+        truth.piece = piece;
+    });
+    return truth;
+}
+
+template HeadroomTruth<2> headroom<2>(const Level<2>&, const PlacedBody<2>&, const Intent&, double);
+template HeadroomTruth<3> headroom<3>(const Level<3>&, const PlacedBody<3>&, const Intent&, double);
+template TunnelTruth<2> tunnel<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&);
+template TunnelTruth<3> tunnel<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&);
+
+}  // namespace hollow_probe

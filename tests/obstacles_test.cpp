@@ -1,0 +1,363 @@
+// The truths about what lies overhead and ahead, against closed forms, at and beside each limit.
+#include <catch2/catch.hpp>
+
+#include "hollow_probe/truth/drop.hpp"
+#include "hollow_probe/truth/fit.hpp"
+#include "hollow_probe/truth/ground.hpp"
+#include "hollow_probe/truth/ledge.hpp"
+#include "hollow_probe/truth/wall.hpp"
+#include "scenes.hpp"
+
+using namespace scenes;
+
+namespace {
+
+constexpr double hair = 1e-6;
+
+template <int D>
+Vec<D> at(double along, double up) {
+    return along * Vec<D>::Unit(0) + up * Vec<D>::Unit(1);
+}
+
+/// A box from x0, y0 to x1, y1, wide in 3D.
+template <int D>
+RoundedHull<D> block(double x0, double y0, double x1, double y1) {
+    Vec<D> size = 20.0 * Vec<D>::Ones();
+    size[0] = x1 - x0;
+    size[1] = y1 - y0;
+    return RoundedHull<D>::box(at<D>(0.5 * (x0 + x1), 0.5 * (y0 + y1)), size);
+}
+
+template <int D>
+Level<D> level_of(const std::vector<RoundedHull<D>>& blocks) {
+    LevelBuilder<D> builder({"m"});
+    for (std::size_t i = 0; i < blocks.size(); ++i) {
+        builder.add("block " + std::to_string(i + 1), "m", blocks[i]);
+    }
+    return builder.build();
+}
+
+/// A half space whose face goes through `through`, at `degrees_from_floor`: 90 is a wall met when going ahead.
+template <int D>
+RoundedHull<D> slope(const Vec<D>& through, double degrees_from_floor) {
+    const double c = std::cos(radians(degrees_from_floor));
+    const double s = std::sin(radians(degrees_from_floor));
+    Mat<D> turn = Mat<D>::Identity();
+    turn.template topLeftCorner<2, 2>() << c, -s, s, c;
+    Vec<D> size = 20.0 * Vec<D>::Ones();
+    size[1] = 2.0;
+    return RoundedHull<D>::box(-Vec<D>::Unit(1), size).placed(turn).placed(Mat<D>::Identity(), through);
+}
+
+template <int D>
+struct Bodies {
+    Stance<D> capsule = Stance<D>::capsule("upright", 0.3, 1.8);
+    Stance<D> box = Stance<D>::box("boxed", box_size());
+
+    static Vec<D> box_size() {
+        Vec<D> size = 0.6 * Vec<D>::Ones();
+        size[1] = 1.8;
+        return size;
+    }
+    const Stance<D>& get(bool round) const { return round ? capsule : box; }
+};
+
+template <int D>
+PlacedBody<D> placed(const Stance<D>& stance, const Vec<D>& anchor) {
+    return {stance.shape.view(), anchor, 1};
+}
+
+template <int D>
+Vec<D> forward() {
+    return Vec<D>::Unit(0);
+}
+
+}  // namespace
+
+TEST_CASE("answers combine as yes and no do, and so do their margins") {
+    const Noise noise{1e-9, 1e-6};
+    const Decision near = at_most(1.0, 1.25, noise);
+    const Decision far = at_most(3.0, 1.0, noise);
+    const Decision flat = angle_at_most(30.0, 45.0, noise);
+    const Decision steep = angle_at_most(50.0, 45.0, noise);
+    CHECK(both(near, flat).on);
+    CHECK(both(near, flat).margin.distance == 0.25);
+    CHECK(both(near, flat).margin.degrees == Approx(15.0));
+    // Off because of one thing: that one must change. Because of two of a kind: both must.
+    CHECK(both(far, flat).margin.distance == 2.0);
+    CHECK(both(far, flat).margin.degrees == infinity);
+    CHECK(both(far, at_most(4.0, 1.0, noise)).margin.distance == 3.0);
+    CHECK(both(far, steep).margin.distance == infinity);
+    CHECK(either(far, near).on);
+    CHECK(either(far, near).margin.distance == 0.25);
+    CHECK(either(near, at_most(1.0, 2.0, noise)).margin.distance == 1.0);
+    CHECK(either(far, at_most(1.5, 1.0, noise)).margin.distance == 0.5);
+    CHECK_FALSE(at_most(1.0, 1.0, noise).decided);
+    CHECK(both(far, at_most(1.0, 1.0, noise)).decided);
+    CHECK_FALSE(both(near, at_most(1.0, 1.0, noise)).decided);
+    CHECK(either(near, at_most(1.0, 1.0, noise)).decided);
+}
+
+TEMPLATE_TEST_CASE_SIG("a ceiling counts within touch and within its angle, both inclusive", "", ((int D), D), 2,
+                       3) {
+    const Bodies<D> bodies;
+    const Intent intent;
+    for (const bool round : {true, false}) {
+        const auto over = [&](double gap) {
+            const auto level = level_of<D>({block<D>(-5, 1.8 + gap, 5, 3)});
+            return ceiling<D>(level, placed<D>(bodies.get(round), at<D>(0, 0)), intent, 1.0);
+        };
+        CHECK(over(0.02 - hair).on);
+        CHECK_FALSE(over(0.02 + hair).on);
+        CHECK(over(0.5).margin.distance == Approx(0.48).margin(1e-9));
+        CHECK(over(-0.01).on);
+    }
+    // A round head under a slope touches where its normal says.
+    for (const double angle : {10.0, 59.99, 60.01, 80.0}) {
+        const auto level = level_of<D>({slope<D>(at<D>(0, 2.0), 180.0 - angle)});
+        const double rise = 2.0 - 1.5 - 0.3 / std::cos(radians(angle));
+        const auto truth = ceiling<D>(level, placed<D>(bodies.capsule, at<D>(0, rise - 0.001)), intent);
+        CHECK(truth.on == (angle <= 60.0));
+        CHECK(truth.margin.degrees == Approx(std::abs(60.0 - angle)).margin(1e-6));
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("a wall counts within ahead_wall, steeper than footing and no ceiling", "", ((int D), D),
+                       2, 3) {
+    const Bodies<D> bodies;
+    Intent intent;
+    intent.ahead_wall = 0.1;
+    for (const bool round : {true, false}) {
+        const auto before = [&](double gap) {
+            const auto level = level_of<D>({block<D>(-5, -1, 5, 0), block<D>(0.3 + gap, 0, 2, 3)});
+            return wall<D>(level, placed<D>(bodies.get(round), at<D>(0, 0.001)), forward<D>(), intent);
+        };
+        CHECK(before(0.1 - hair).on);
+        CHECK_FALSE(before(0.1 + hair).on);
+        CHECK(before(0.04).margin.distance == Approx(0.06).margin(1e-9));
+        CHECK(before(0.11).margin.distance == Approx(0.01).margin(1e-9));
+        CHECK(before(0.04).contact->gap == Approx(0.04).margin(1e-9));
+        // Behind is not ahead.
+        const auto level = level_of<D>({block<D>(0.31, 0, 2, 3)});
+        CHECK_FALSE(wall<D>(level, placed<D>(bodies.get(round), at<D>(0, 0)), Vec<D>(-forward<D>()), intent).on);
+    }
+    // Slopes, met by the round sole a little above the ground.
+    for (const double angle : {30.0, 44.99, 45.01, 60.0, 89.0, 91.0, 119.9, 120.1, 150.0}) {
+        const double c = std::cos(radians(angle));
+        const double s = std::sin(radians(angle));
+        // The face touches the ball of the sole (or of the head, where it leans over) at distance 0.05 ahead.
+        const double middle = angle <= 90.0 ? 0.3 : 1.5;
+        const Vec<D> through = at<D>(0.05 + 0.3 * s, middle - 0.3 * c);
+        const auto level = level_of<D>({slope<D>(through, angle)});
+        const auto truth = wall<D>(level, placed<D>(bodies.capsule, at<D>(0, 0)), forward<D>(), intent);
+        CAPTURE(angle);
+        CHECK(truth.on == (angle > 45.0 && angle < 120.0));
+        CHECK(truth.decided);
+    }
+}
+
+TEST_CASE("a wall passed at a glance is none: the normal must be 0.1 against the heading") {
+    const Bodies<3> bodies;
+    Intent intent;
+    intent.ahead_wall = 1.0;
+    const auto level = level_of<3>({block<3>(0.35, 0, 2, 3)});
+    for (const double off : {0.0, 60.0, 84.25, 84.27, 89.0}) {
+        const Vec<3> heading(std::cos(radians(off)), 0.0, std::sin(radians(off)));
+        CHECK(wall<3>(level, placed<3>(bodies.capsule, at<3>(0, 0)), heading, intent).on ==
+              (std::cos(radians(off)) > 0.1 && 0.05 / std::cos(radians(off)) <= 1.0));
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("stairs: a rise from lowest_step to tallest_step is a step, else a wall", "", ((int D), D),
+                       2, 3) {
+    const Bodies<D> bodies;
+    Intent intent;
+    for (const bool round : {true, false}) {
+        for (const double rise : {0.02, 0.05 - 1e-4, 0.05 + 1e-4, 0.2, 0.35 - 1e-4, 0.35 + 1e-4, 0.6, 1.0}) {
+            // Where a round sole meets the nose it is that far from its side.
+            const double in = round && rise < 0.3 ? 0.3 - std::sqrt(0.09 - (0.3 - rise) * (0.3 - rise)) : 0.0;
+            const double nose = 0.3 - in + 0.01;
+            const auto level = level_of<D>({block<D>(-5, -1, 5, 0), block<D>(nose, 0, nose + 0.5, rise),
+                                            block<D>(nose + 0.5, 0, 5, 2.0 * rise)});
+            const auto body = placed<D>(bodies.get(round), at<D>(0, 0));
+            const auto is_step = step<D>(level, body, forward<D>(), intent);
+            const bool expected = rise > 0.05 && rise < 0.35;
+            CAPTURE(round, rise);
+            // A low nose meets the round sole where it is flat enough to be footing: neither step nor wall.
+            const double slope_of_nose = round && rise < 0.3 ? degrees(std::acos((0.3 - rise) / 0.3)) : 90.0;
+            CHECK(is_step.on == (expected && slope_of_nose > 45.0));
+            CHECK(wall<D>(level, body, forward<D>(), intent).on == (!expected && slope_of_nose > 45.0));
+            if (!is_step.on) continue;
+            CHECK(is_step.rise == Approx(rise).margin(1e-9));
+            CHECK(is_step.riser->gap == Approx(0.01).margin(1e-9));
+            CHECK(is_step.margin.distance == Approx(std::min({rise - 0.05, 0.35 - rise, 0.01})).margin(1e-6));
+        }
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("a step needs room above, a way on and footing to come to", "", ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    const Intent intent;
+    const auto floor = block<D>(-5, -1, 5, 0);
+    const auto kerb = block<D>(0.31, 0, 5, 0.25);
+    const auto is_step = [&](std::vector<RoundedHull<D>> blocks) {
+        return step<D>(level_of<D>(blocks), placed<D>(bodies.box, at<D>(0, 0)), forward<D>(), intent).on;
+    };
+    CHECK(is_step({floor, kerb}));
+    // Lifted by 0.35 the head is at 2.15; touch is 0.02.
+    CHECK(is_step({floor, kerb, block<D>(-5, 2.15 - 0.019, 0.2, 3)}));
+    CHECK_FALSE(is_step({floor, kerb, block<D>(-5, 2.15 - 0.021, 0.2, 3)}));
+    // On by 0.01 and half its width, 0.3.
+    CHECK(is_step({floor, kerb, block<D>(0.61 + hair, 0.25, 5, 3)}));
+    CHECK_FALSE(is_step({floor, kerb, block<D>(0.61 - hair, 0.25, 5, 3)}));
+    // A thin fence is stepped over on to the ground behind it; a fence with nothing behind it is not.
+    CHECK(is_step({floor, block<D>(0.31, 0, 0.315, 0.25)}));
+    Intent far = intent;
+    far.tread = 0.7;
+    const auto edge = level_of<D>({block<D>(-5, -1, 0.31, 0), block<D>(0.31, -1, 0.32, 0.25)});
+    CHECK_FALSE(step<D>(edge, placed<D>(bodies.box, at<D>(0, 0)), forward<D>(), far).on);
+}
+
+TEMPLATE_TEST_CASE_SIG("a box is stopped by the whole face of a kerb: its rise is the kerb's upper edge", "",
+                       ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    const auto level = level_of<D>({block<D>(0.3, -1, 2, 0.2)});
+    const auto body = placed<D>(bodies.box, at<D>(0, 0));
+    Contact<D> contact;
+    contact.piece = 0;
+    contact.normal = -forward<D>();
+    contact.point = at<D>(0.3, 0.0);
+    CHECK(highest_of_contact<D>(level, body, contact)[1] == Approx(0.2).margin(1e-9));
+    // A wall taller than the body: as high as the body reaches. In 3D edges cross where no corner is.
+    const auto tall = level_of<D>({block<D>(0.3, -1, 2, 5)});
+    CHECK(highest_of_contact<D>(tall, body, contact)[1] == Approx(1.8).margin(1e-9));
+}
+
+TEST_CASE("where two faces share a part without corners of either, the highest crossing counts") {
+    const Bodies<3> bodies;
+    // A plank across the body's front, tilted: its upper edge crosses the front's sides at different heights.
+    const double tilt = radians(20.0);
+    Mat<3> turn = Mat<3>::Identity();
+    turn(1, 1) = std::cos(tilt);
+    turn(1, 2) = -std::sin(tilt);
+    turn(2, 1) = std::sin(tilt);
+    turn(2, 2) = std::cos(tilt);
+    const auto plank = RoundedHull<3>::box(Vec<3>::Zero(), {0.2, 0.4, 9.0}).placed(turn).placed(
+        Mat<3>::Identity(), Vec<3>(0.4, 0.9, 0.0));
+    const auto level = level_of<3>({plank});
+    Contact<3> contact;
+    contact.normal = -forward<3>();
+    contact.point = Vec<3>(0.3, 0.9, 0.0);
+    const Vec<3> highest = highest_of_contact<3>(level, placed<3>(bodies.box, at<3>(0, 0)), contact);
+    CHECK(highest.y() == Approx(0.9 + 0.2 / std::cos(tilt) + 0.3 * std::tan(tilt)).margin(1e-9));
+}
+
+TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, lips within ahead_drop", "", ((int D), D), 2,
+                       3) {
+    const Bodies<D> bodies;
+    Intent intent;
+    intent.ahead_drop = 1.0;
+    for (const bool round : {true, false}) {
+        // A box stands until its back leaves the lip; a round sole until its slope is 45°.
+        const double overhang = round ? 0.3 * std::sin(radians(45.0)) : 0.3;
+        const auto body = placed<D>(bodies.get(round), at<D>(0, 0.001));
+        for (const double width : {2.0 * overhang - 1e-5, 2.0 * overhang + 1e-5}) {
+            const auto level = level_of<D>({block<D>(-5, -1, 0.4, 0), block<D>(0.4 + width, -1, 9, 0)});
+            const auto truth = drop<D>(level, body, forward<D>(), intent);
+            CAPTURE(round, width);
+            CHECK(truth.on == (width > 2.0 * overhang));
+            if (truth.on) CHECK(truth.ahead == Approx(0.4 + overhang).margin(1e-7));
+        }
+        for (const double off : {-1e-5, 1e-5}) {
+            const auto level = level_of<D>({block<D>(-5, -1, 1.0 - overhang + off, 0)});
+            CHECK(drop<D>(level, body, forward<D>(), intent).on == (off < 0.0));
+            CHECK(drop<D>(level, body, forward<D>(), intent, 1.0).margin.distance == Approx(1e-5).margin(1e-7));
+            CHECK_FALSE(drop<D>(level, body, Vec<D>(-forward<D>()), intent).on);
+        }
+    }
+    // Lower ground: 0.6 below the anchor still counts as ground.
+    for (const double depth : {0.6 - hair, 0.6 + hair}) {
+        const auto level = level_of<D>({block<D>(-5, -1, 0.4, 0), block<D>(0.4, -2, 9, -depth)});
+        CHECK(drop<D>(level, placed<D>(bodies.box, at<D>(0, 0)), forward<D>(), intent).on == (depth > 0.6));
+    }
+    // Not before one stands; not behind a railing too tall to step over.
+    const auto lip = block<D>(-5, -1, 0.4, 0);
+    CHECK_FALSE(drop<D>(level_of<D>({lip}), placed<D>(bodies.box, at<D>(0, 0.5)), forward<D>(), intent).on);
+    CHECK_FALSE(drop<D>(level_of<D>({lip, block<D>(0.41, 0, 0.45, 1)}), placed<D>(bodies.box, at<D>(0, 0)),
+                        forward<D>(), intent)
+                    .on);
+    CHECK(drop<D>(level_of<D>({lip, block<D>(0.41, 0, 0.45, 0.3)}), placed<D>(bodies.box, at<D>(0, 0)),
+                  forward<D>(), intent)
+              .on);
+}
+
+TEMPLATE_TEST_CASE_SIG("a ledge: height at both ends of ledge_between, near enough, with room", "", ((int D), D), 2,
+                       3) {
+    const Bodies<D> bodies;
+    Intent intent;
+    intent.ledge_between = {0.8, 1.6};
+    intent.ahead_ledge = 0.4;
+    const auto crouched = Stance<D>::capsule("crouched", 0.3, 1.0);
+    const auto look = [&](double top, double gap, double roof) {
+        const auto level = level_of<D>({block<D>(-5, -1, 5, 0), block<D>(0.3 + gap, 0, 5, top),
+                                        block<D>(0.3 + gap, roof, 5, roof + 1.0)});
+        return ledge<D>(level, placed<D>(bodies.capsule, at<D>(0, 0.001)), crouched.shape.view(), forward<D>(),
+                        intent);
+    };
+    for (const double top : {0.801 - hair, 0.801 + hair, 1.2, 1.601 - hair, 1.601 + hair}) {
+        const auto truth = look(top, 0.2, 9.0);
+        CAPTURE(top);
+        CHECK(truth.on == (top > 0.801 && top < 1.601));
+        if (!truth.on) continue;
+        CHECK(truth.height == Approx(top - 0.001).margin(1e-9));
+        CHECK((truth.edge - at<D>(0.5, top)).norm() <= 1e-6);
+    }
+    CHECK(look(1.2, 0.4 - hair, 9.0).on);
+    CHECK_FALSE(look(1.2, 0.4 + hair, 9.0).on);
+    // A millimetre to spare and to lack, over touch.
+    CHECK(look(1.2, 0.2, 2.2 - 0.019).on);
+    CHECK_FALSE(look(1.2, 0.2, 2.2 - 0.021).on);
+    // A top too steep to walk is none.
+    const auto peak = level_of<D>({block<D>(-5, -1, 5, 0), slope<D>(at<D>(0.6, 1.2), 50.0), block<D>(0.5, 0, 0.6, 1.2)});
+    CHECK_FALSE(ledge<D>(peak, placed<D>(bodies.capsule, at<D>(0, 0)), crouched.shape.view(), forward<D>(), intent).on);
+}
+
+TEMPLATE_TEST_CASE_SIG("headroom: a stance fits with a millimetre to spare and not with one to lack", "",
+                       ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    const Intent intent;
+    for (const double roof : {1.781, 1.779, 1.9}) {
+        const auto level = level_of<D>({block<D>(-5, -1, 5, 0), block<D>(-5, roof, 5, 3)});
+        const auto truth = headroom<D>(level, placed<D>(bodies.box, at<D>(0, 0)), intent, 1.0);
+        CHECK(truth.on == (roof > 1.78));
+        // On the floor touch is all there is to spare.
+        CHECK(truth.margin.distance ==
+              Approx(std::min(std::abs(roof - 1.78), 0.02)).margin(1e-9).epsilon(0.0));
+        CHECK(truth.piece.has_value() == (roof < 1.78));
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("a tunnel is what both ends of a move do not see", "", ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    const Intent intent;
+    const auto body = placed<D>(bodies.capsule, at<D>(0, 0));
+    LevelBuilder<D> builder({"m"});
+    builder.add("gate", "m", block<D>(1.0, -1, 1.05, 3));
+    builder.add("hatch", "m", block<D>(-3, 4.0, 3, 4.1));
+    builder.one_way(Vec<D>(Vec<D>::Unit(1)));
+    const auto level = builder.build();
+    const auto through = tunnel<D>(level, body, at<D>(2.0, 0.0), intent);
+    CHECK(through.on);
+    CHECK(through.piece == 0U);
+    // Deepest with its middle in the gate's: half of 0.6 and of 0.05 to get out.
+    CHECK(through.depth == Approx(0.325).margin(1e-8));
+    CHECK_FALSE(tunnel<D>(level, body, at<D>(0.7, 0.0), intent).on);
+    CHECK_FALSE(tunnel<D>(level, body, at<D>(1.0, 0.0), intent).on);  // that is a clip
+    CHECK_FALSE(tunnel<D>(level, body, at<D>(0.0, 0.0), intent).on);
+    // Up through a hatch that is solid from above is as meant; down through it is not.
+    CHECK_FALSE(tunnel<D>(level, placed<D>(bodies.capsule, at<D>(0, 2.0)), at<D>(0.0, 5.0), intent).on);
+    CHECK(tunnel<D>(level, placed<D>(bodies.capsule, at<D>(0, 5.0)), at<D>(0.0, -4.0), intent).on);
+    // A corner clipped by less than touch is none.
+    const auto corner = level_of<D>({block<D>(0.5, -3, 0.6, 0.0 + 0.01)});
+    CHECK_FALSE(tunnel<D>(corner, body, at<D>(3.0, 0.0), intent).on);
+}
