@@ -37,7 +37,8 @@ Level<D> level_of(const std::vector<RoundedHull<D>>& blocks) {
     return builder.build();
 }
 
-/// A half space whose face goes through `through`, at `degrees_from_floor`: 90 is a wall met when going ahead.
+/// A half space whose face goes through `through`, at `degrees_from_floor`: 90 is a wall met when going
+/// ahead.
 template <int D>
 RoundedHull<D> slope(const Vec<D>& through, double degrees_from_floor) {
     const double c = std::cos(radians(degrees_from_floor));
@@ -98,8 +99,8 @@ TEST_CASE("answers combine as yes and no do, and so do their margins") {
     CHECK(either(near, at_most(1.0, 1.0, noise)).decided);
 }
 
-TEMPLATE_TEST_CASE_SIG("a ceiling counts within touch and within its angle, both inclusive", "", ((int D), D), 2,
-                       3) {
+TEMPLATE_TEST_CASE_SIG("a ceiling counts within touch and within its angle, both inclusive", "", ((int D), D),
+                       2, 3) {
     const Bodies<D> bodies;
     const Intent intent;
     for (const bool round : {true, false}) {
@@ -122,8 +123,8 @@ TEMPLATE_TEST_CASE_SIG("a ceiling counts within touch and within its angle, both
     }
 }
 
-TEMPLATE_TEST_CASE_SIG("a wall counts within ahead_wall, steeper than footing and no ceiling", "", ((int D), D),
-                       2, 3) {
+TEMPLATE_TEST_CASE_SIG("a wall counts within ahead_wall, steeper than footing and no ceiling", "",
+                       ((int D), D), 2, 3) {
     const Bodies<D> bodies;
     Intent intent;
     intent.ahead_wall = 0.1;
@@ -139,7 +140,8 @@ TEMPLATE_TEST_CASE_SIG("a wall counts within ahead_wall, steeper than footing an
         CHECK(before(0.04).contact->gap == Approx(0.04).margin(1e-9));
         // Behind is not ahead.
         const auto level = level_of<D>({block<D>(0.31, 0, 2, 3)});
-        CHECK_FALSE(wall<D>(level, placed<D>(bodies.get(round), at<D>(0, 0)), Vec<D>(-forward<D>()), intent).on);
+        CHECK_FALSE(
+            wall<D>(level, placed<D>(bodies.get(round), at<D>(0, 0)), Vec<D>(-forward<D>()), intent).on);
     }
     // Slopes, met by the round sole a little above the ground.
     for (const double angle : {30.0, 44.99, 45.01, 60.0, 89.0, 91.0, 119.9, 120.1, 150.0}) {
@@ -168,8 +170,8 @@ TEST_CASE("a wall passed at a glance is none: the normal must be 0.1 against the
     }
 }
 
-TEMPLATE_TEST_CASE_SIG("stairs: a rise from lowest_step to tallest_step is a step, else a wall", "", ((int D), D),
-                       2, 3) {
+TEMPLATE_TEST_CASE_SIG("stairs: a rise from lowest_step to tallest_step is a step, else a wall", "",
+                       ((int D), D), 2, 3) {
     const Bodies<D> bodies;
     Intent intent;
     for (const bool round : {true, false}) {
@@ -242,8 +244,9 @@ TEST_CASE("where two faces share a part without corners of either, the highest c
     turn(1, 2) = -std::sin(tilt);
     turn(2, 1) = std::sin(tilt);
     turn(2, 2) = std::cos(tilt);
-    const auto plank = RoundedHull<3>::box(Vec<3>::Zero(), {0.2, 0.4, 9.0}).placed(turn).placed(
-        Mat<3>::Identity(), Vec<3>(0.4, 0.9, 0.0));
+    const auto plank = RoundedHull<3>::box(Vec<3>::Zero(), {0.2, 0.4, 9.0})
+                           .placed(turn)
+                           .placed(Mat<3>::Identity(), Vec<3>(0.4, 0.9, 0.0));
     const auto level = level_of<3>({plank});
     Contact<3> contact;
     contact.normal = -forward<3>();
@@ -252,8 +255,8 @@ TEST_CASE("where two faces share a part without corners of either, the highest c
     CHECK(highest.y() == Approx(0.9 + 0.2 / std::cos(tilt) + 0.3 * std::tan(tilt)).margin(1e-9));
 }
 
-TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, lips within ahead_drop", "", ((int D), D), 2,
-                       3) {
+TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, lips within ahead_drop", "",
+                       ((int D), D), 2, 3) {
     const Bodies<D> bodies;
     Intent intent;
     intent.ahead_drop = 1.0;
@@ -271,7 +274,8 @@ TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, lips with
         for (const double off : {-1e-5, 1e-5}) {
             const auto level = level_of<D>({block<D>(-5, -1, 1.0 - overhang + off, 0)});
             CHECK(drop<D>(level, body, forward<D>(), intent).on == (off < 0.0));
-            CHECK(drop<D>(level, body, forward<D>(), intent, 1.0).margin.distance == Approx(1e-5).margin(1e-7));
+            CHECK(drop<D>(level, body, forward<D>(), intent, 1.0).margin.distance ==
+                  Approx(1e-5).margin(1e-7));
             CHECK_FALSE(drop<D>(level, body, Vec<D>(-forward<D>()), intent).on);
         }
     }
@@ -291,8 +295,8 @@ TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, lips with
               .on);
 }
 
-TEMPLATE_TEST_CASE_SIG("a ledge: height at both ends of ledge_between, near enough, with room", "", ((int D), D), 2,
-                       3) {
+TEMPLATE_TEST_CASE_SIG("a ledge: height at both ends of ledge_between, near enough, with room", "",
+                       ((int D), D), 2, 3) {
     const Bodies<D> bodies;
     Intent intent;
     intent.ledge_between = {0.8, 1.6};
@@ -301,8 +305,8 @@ TEMPLATE_TEST_CASE_SIG("a ledge: height at both ends of ledge_between, near enou
     const auto look = [&](double top, double gap, double roof) {
         const auto level = level_of<D>({block<D>(-5, -1, 5, 0), block<D>(0.3 + gap, 0, 5, top),
                                         block<D>(0.3 + gap, roof, 5, roof + 1.0)});
-        return ledge<D>(level, placed<D>(bodies.capsule, at<D>(0, 0.001)), crouched.shape.view(), forward<D>(),
-                        intent);
+        return ledge<D>(level, placed<D>(bodies.capsule, at<D>(0, 0.001)), crouched.shape.view(),
+                        forward<D>(), intent);
     };
     for (const double top : {0.801 - hair, 0.801 + hair, 1.2, 1.601 - hair, 1.601 + hair}) {
         const auto truth = look(top, 0.2, 9.0);
@@ -318,8 +322,11 @@ TEMPLATE_TEST_CASE_SIG("a ledge: height at both ends of ledge_between, near enou
     CHECK(look(1.2, 0.2, 2.2 - 0.019).on);
     CHECK_FALSE(look(1.2, 0.2, 2.2 - 0.021).on);
     // A top too steep to walk is none.
-    const auto peak = level_of<D>({block<D>(-5, -1, 5, 0), slope<D>(at<D>(0.6, 1.2), 50.0), block<D>(0.5, 0, 0.6, 1.2)});
-    CHECK_FALSE(ledge<D>(peak, placed<D>(bodies.capsule, at<D>(0, 0)), crouched.shape.view(), forward<D>(), intent).on);
+    const auto peak =
+        level_of<D>({block<D>(-5, -1, 5, 0), slope<D>(at<D>(0.6, 1.2), 50.0), block<D>(0.5, 0, 0.6, 1.2)});
+    CHECK_FALSE(
+        ledge<D>(peak, placed<D>(bodies.capsule, at<D>(0, 0)), crouched.shape.view(), forward<D>(), intent)
+            .on);
 }
 
 TEMPLATE_TEST_CASE_SIG("headroom: a stance fits with a millimetre to spare and not with one to lack", "",

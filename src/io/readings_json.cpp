@@ -3,7 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "hollow_probe/rig/mount.hpp"
-#include "hollow_probe/truth/ground.hpp"
+#include "hollow_probe/truth/answer.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -44,10 +44,12 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
         }
         json["probes"][rig.probes[i].name] = reading;
     }
-    const bool truth = ground<D>(level, body, rig.intent).on;
     for (std::size_t i = 0; i < rig.signals.size(); ++i) {
-        json["signals"][rig.signals[i].name] = {
-            {"on", (signals >> i & 1U) != 0}, {"claims", name_of(rig.signals[i].claims)}, {"truth", truth}};
+        const Claim claim = rig.signals[i].claims;
+        const TruthQuestion<D> question{body, mounted.heading, mounted.asked[i].view()};
+        json["signals"][rig.signals[i].name] = {{"on", (signals >> i & 1U) != 0},
+                                                {"claims", name_of(claim)},
+                                                {"truth", answer<D>(claim, level, question, rig.intent).on}};
     }
     return json.dump(2) + "\n";
 }

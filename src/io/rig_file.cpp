@@ -139,11 +139,65 @@ Probe<D> read_probe(const TableReader& table, const std::vector<std::string>& la
     return probe;
 }
 
-Signal read_signal(const TableReader& table, const std::vector<std::string>& probes) {
-    static constexpr std::array<std::string_view, 1> claims = {"ground"};
+Intent read_intent(const TableReader& table) {
+    Intent intent;
+    const auto angle = [&](std::string_view key, double& value) {
+        value = table.number(key, value);
+        if (value < 0.0 || value > 90.0) {
+            table.fail(key, fmt::format("'{}' is {}, expected 0 to 90 degrees", key, value));
+        }
+    };
+    const auto length = [&](std::string_view key, double& value) {
+        value = table.number(key, value);
+        if (value < 0.0) table.fail(key, fmt::format("'{}' is {}, expected 0 or more", key, value));
+    };
+    if (table.has("touch")) intent.touch = table.positive("touch");
+    angle("steepest_footing", intent.steepest_footing_degrees);
+    angle("ceiling_within", intent.ceiling_within_degrees);
+    length("lowest_step", intent.lowest_step);
+    length("tallest_step", intent.tallest_step);
+    if (!(intent.tallest_step > intent.lowest_step)) {
+        table.fail(table.has("tallest_step") ? "tallest_step" : "lowest_step",
+                   fmt::format("'tallest_step' is {} and 'lowest_step' {}, expected the tallest to be more",
+                               intent.tallest_step, intent.lowest_step));
+    }
+    length("ahead_step", intent.ahead_step);
+    if (table.has("tread")) intent.tread = table.positive("tread");
+    length("ahead_wall", intent.ahead_wall);
+    length("ahead_drop", intent.ahead_drop);
+    length("deepest_drop", intent.deepest_drop);
+    length("ahead_ledge", intent.ahead_ledge);
+    if (table.has("ledge_between")) {
+        const Vec<2> between = table.vector<2>("ledge_between");
+        if (between[0] > between[1]) {
+            table.fail("ledge_between",
+                       fmt::format("'ledge_between' is [{}, {}], expected the lower height first", between[0],
+                                   between[1]));
+        }
+        intent.ledge_between = {between[0], between[1]};
+    }
+    return intent;
+}
+
+Signal read_signal(const TableReader& table, const std::vector<std::string>& probes,
+                   const std::vector<std::string>& stances) {
+    std::array<std::string_view, all_claims.size()> claims;
+    std::transform(all_claims.begin(), all_claims.end(), claims.begin(),
+                   [](Claim claim) { return name_of(claim); });
     Signal signal;
     signal.name = table.text("name");
-    (void)table.choice("claims", claims);
+    signal.claims = all_claims[table.choice("claims", claims)];
+    if (table.has("stance")) {
+        signal.stance = table.text("stance");
+        require_known(table, "stance", {signal.stance}, stances, "stance");
+        if (signal.claims != Claim::headroom && signal.claims != Claim::ledge) {
+            table.fail("stance",
+                       fmt::format("'stance' is for signals that claim headroom or ledge, this one claims {}",
+                                   name_of(signal.claims)));
+        }
+    } else if (signal.claims == Claim::headroom) {
+        table.fail("claims", "a signal that claims headroom needs 'stance', the one that is to fit");
+    }
     const auto group = [&](std::string_view key, std::vector<std::string>& members) {
         if (!table.has(key)) return;
         members = table.texts(key);
@@ -193,24 +247,14 @@ Rig<D> rig_from_toml(const std::string& text, const std::string& name, const Lev
     }
     if (rig.body.stances.empty())
         body.fail("stance", "the body has no stance, expected at least one [[body.stance]]");
-    if (root.has("intent")) {
-        const TableReader intent = root.table("intent");
-        if (intent.has("touch")) rig.intent.touch = intent.positive("touch");
-        rig.intent.steepest_footing_degrees =
-            intent.number("steepest_footing", rig.intent.steepest_footing_degrees);
-        const double steepest = rig.intent.steepest_footing_degrees;
-        if (steepest < 0.0 || steepest > 90.0) {
-            intent.fail("steepest_footing",
-                        fmt::format("'steepest_footing' is {}, expected 0 to 90 degrees", steepest));
-        }
-    }
+    if (root.has("intent")) rig.intent = read_intent(root.table("intent"));
     for (const TableReader& probe : root.tables("probe")) {
         require_new_name(probe, rig.probes, "probe");
         rig.probes.push_back(read_probe<D>(probe, level.layers(), names_of(rig.body.stances)));
     }
     for (const TableReader& signal : root.tables("signal")) {
         require_new_name(signal, rig.signals, "signal");
-        rig.signals.push_back(read_signal(signal, names_of(rig.probes)));
+        rig.signals.push_back(read_signal(signal, names_of(rig.probes), names_of(rig.body.stances)));
     }
     root.placed("probe", [&] { check(rig); });
     return rig;

@@ -9,7 +9,7 @@
 
 #include "hollow_probe/report/survey_text.hpp"
 #include "hollow_probe/rig/mount.hpp"
-#include "hollow_probe/truth/ground.hpp"
+#include "hollow_probe/truth/answer.hpp"
 #include "report/canvas.hpp"
 #include "report/projection.hpp"
 
@@ -583,11 +583,12 @@ class FigureDrawer {
 
     void say_signals(const Rect& rect, double& y, double limit) {
         const PlacedBody<D> body{mounted_->body.view(), scene_.pose->anchor, mounted_->meets};
-        const ContactTruth<D> truth =
-            ground<D>(level_, body, scene_.rig->intent, level_.bounds().size().norm());
         const bool clips = clip<D>(level_, body, scene_.rig->intent).on;
         for (std::size_t i = 0; i < scene_.rig->signals.size() && y <= limit; ++i) {
             const Signal& signal = scene_.rig->signals[i];
+            const TruthQuestion<D> question{body, mounted_->heading, mounted_->asked[i].view()};
+            const TruthAnswer<D> truth =
+                answer<D>(signal.claims, level_, question, scene_.rig->intent, level_.bounds().size().norm());
             const bool on = signals_on_ >> i & 1U;
             SurveyPose<D> judged;
             judged.signals_on = on ? 1U : 0U;
@@ -602,14 +603,23 @@ class FigureDrawer {
                          Align::left, true);
             y += 18;
             if (y > limit) return;
-            std::string margin = truth.on
-                                     ? "Truth would flip if touch shrank by " + plain(truth.margin.distance) +
-                                           ", or steepest_footing by " + plain(truth.margin.degrees) + "°."
-                                     : off_words(truth.margin);
+            std::string margin =
+                signal.claims == Claim::ground
+                    ? truth.on ? "Truth would flip if touch shrank by " + plain(truth.margin.distance) +
+                                     ", or steepest_footing by " + plain(truth.margin.degrees) + "°."
+                               : off_words(truth.margin)
+                    : margin_words(truth.margin);
             if (clips) margin += " The body clips here: the survey leaves such poses out.";
             canvas_.text({rect.x + 22, y}, canvas_.fitted(margin, 12, rect.width - 22), 12, faint);
             y += 19;
         }
+    }
+
+    static std::string margin_words(const Margin& margin) {
+        std::string by;
+        if (std::isfinite(margin.distance)) by = plain(margin.distance);
+        if (std::isfinite(margin.degrees)) by += (by.empty() ? "" : ", or ") + plain(margin.degrees) + "°";
+        return by.empty() ? "No small change would flip truth." : "Truth would flip by " + by + ".";
     }
 
     static std::string off_words(const Margin& margin) {

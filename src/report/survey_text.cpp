@@ -40,13 +40,14 @@ std::string kind_of_probe(const Rig<D>& rig, const std::string& name) {
 }
 
 /// Why it is wrong, as the rest of a sentence.
-std::string reason(const CauseReport& cause, const std::string& who) {
+std::string reason(const CauseReport& cause, const std::string& who, Claim claim) {
     const std::string by = plain(cause.by);
     switch (cause.cause) {
         case CauseKind::reach_short:
             return who + " is too short by " + by;
         case CauseKind::aimed_beside:
-            return who + " is aimed beside the footing by up to " + by;
+            return who + " is aimed beside " + (claim == Claim::ground ? "the footing" : "it") +
+                   " by up to " + by;
         case CauseKind::layer_unseen:
             return who + " does not see its layer";
         case CauseKind::starts_inside:
@@ -176,14 +177,34 @@ std::vector<std::string> wrapped(const std::string& text, std::size_t width) {
     return lines;
 }
 
+/// Where the solid is that a claim is about.
+const char* where(Claim claim) {
+    switch (claim) {
+        case Claim::ground:
+        case Claim::drop:
+            return "on";
+        case Claim::ceiling:
+        case Claim::headroom:
+            return "under";
+        case Claim::wall:
+        case Claim::step:
+        case Claim::ledge:
+            return "before";
+    }
+    return "";
+}
+
 template <int D>
 std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding) {
     const std::string claim = name_of(rig.signals[finding.signal].claims);
     const CauseReport& leading = finding.causes.front();
     const bool missed = finding.verdict == Verdict::missed_contact;
     std::string text = missed ? "Misses " + claim : "Falsely signals " + claim;
-    if (!finding.solid.empty()) text += " on \"" + finding.solid + "\"";
-    text += " at " + poses(finding.count) + ": " + reason(leading, kind_of_probe(rig, leading.probe));
+    if (!finding.solid.empty()) {
+        text += std::string(" ") + where(rig.signals[finding.signal].claims) + " \"" + finding.solid + "\"";
+    }
+    text += " at " + poses(finding.count) + ": " +
+            reason(leading, kind_of_probe(rig, leading.probe), rig.signals[finding.signal].claims);
     if (leading.cause == CauseKind::unexplained) return text + ".";
     text += "; " + change(leading) + " " + effect(leading, finding.count) + ".";
     const auto best = std::max_element(finding.causes.begin(), finding.causes.end(),

@@ -70,16 +70,21 @@ Bounds<D> MountedProbe<D>::bounds() const {
 }
 
 template <int D>
-MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance, const Vec<D>& heading)
-    : body((check(rig), rig.body.stances.at(stance).shape.placed(body_frame<D>(heading, level.up())))),
+MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance, const Vec<D>& facing)
+    : body((check(rig), rig.body.stances.at(stance).shape.placed(body_frame<D>(facing, level.up())))),
+      heading(facing),
       meets(level.mask_of(rig.body.meets)) {
     const std::string& stance_name = rig.body.stances[stance].name;
     for (const Probe<D>& probe : rig.probes) {
-        probes.emplace_back(probe, level, heading);
+        probes.emplace_back(probe, level, facing);
         probes.back().mounted = probe.stances.empty() || std::find(probe.stances.begin(), probe.stances.end(),
                                                                    stance_name) != probe.stances.end();
     }
     for (const Signal& signal : rig.signals) {
+        const auto named = std::find_if(rig.body.stances.begin(), rig.body.stances.end(),
+                                        [&](const Stance<D>& s) { return s.name == signal.stance; });
+        asked.push_back(
+            named == rig.body.stances.end() ? body : named->shape.placed(body_frame<D>(facing, level.up())));
         const auto bits = [&](const std::vector<std::string>& members) {
             std::uint64_t mask = 0;
             for (std::size_t i = 0; i < rig.probes.size(); ++i) {

@@ -40,8 +40,8 @@ struct Ahead {
         for_each_contact(level, body, heading, reach + std::max(intent.touch, 2.0 * noise.distance),
                          intent.touch, [&](const Contact<D>& contact) {
                              const double slope = degrees(angle_between<D>(contact.normal, level.up()));
-                             visit(contact, opposite(angle_at_most(slope, intent.steepest_footing_degrees,
-                                                                   noise)));
+                             visit(contact,
+                                   opposite(angle_at_most(slope, intent.steepest_footing_degrees, noise)));
                          });
     }
 

@@ -49,8 +49,8 @@ class Search {
   private:
     bool is_footing(std::uint32_t piece, double way) const {
         const PlacedBody<D> there{lifted_.shape, lifted_.anchor + way * ahead_.heading, lifted_.meets};
-        const auto contact = approach<D>(there, Vec<D>(-ahead_.level.up()), depth_, ahead_.intent.touch,
-                                         ahead_.level, piece);
+        const auto contact =
+            approach<D>(there, Vec<D>(-ahead_.level.up()), depth_, ahead_.intent.touch, ahead_.level, piece);
         if (!contact) return false;
         const double slope = degrees(angle_between<D>(contact->normal, ahead_.level.up()));
         return angle_at_most(slope, ahead_.intent.steepest_footing_degrees, ahead_.noise).on;

@@ -54,6 +54,7 @@ ClipTruth<D> clip(const Level<D>& level, const PlacedBody<D>& body, const Intent
         if (level.is_one_way(piece)) return;  // a body may pass through it
         const Separation<D> now = separation<D>(body.shape, body.anchor, level.piece(piece));
         truth.lifted = truth.lifted || (now.gap < -noise.distance && now.normal.dot(level.up()) > 1e-6);
+        truth.lowered = truth.lowered || (now.gap < -noise.distance && now.normal.dot(level.up()) < -1e-6);
         const bool deeper =
             -now.gap > truth.depth || (-now.gap == truth.depth && truth.piece && piece < *truth.piece);
         if (!deeper) return;

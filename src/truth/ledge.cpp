@@ -50,9 +50,9 @@ struct Climb {
         // Round soles stand a little above or below what they stand on the edge of.
         const double spare = ahead.intent.touch + extent_along(climber, level.up())[1];
         const auto top_at = [&](double way) -> std::optional<Vec<D>> {
-            const PlacedBody<D> above{
-                dot, ahead.body.anchor + way * ahead.heading + (height + spare) * level.up(),
-                ahead.body.meets};
+            const PlacedBody<D> above{dot,
+                                      ahead.body.anchor + way * ahead.heading + (height + spare) * level.up(),
+                                      ahead.body.meets};
             std::optional<Contact<D>> first;
             for_each_contact(level, above, Vec<D>(-level.up()), 2.0 * spare, 0.0, [&](const Contact<D>& c) {
                 if (!first || c.gap < first->gap) first = c;
@@ -89,8 +89,8 @@ LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const Hull
     double nearest = infinity;
     ahead.for_each_steep(intent.ahead_ledge, [&](const Contact<D>& contact, const Decision& steep) {
         double height = 0.0;
-        Decision is_ledge = both(both(steep, ahead.faces(contact)),
-                                 at_most(contact.gap, intent.ahead_ledge, ahead.noise));
+        Decision is_ledge =
+            both(both(steep, ahead.faces(contact)), at_most(contact.gap, intent.ahead_ledge, ahead.noise));
         is_ledge = both(is_ledge, climb.onto(contact, height));
         static_cast<Decision&>(truth) = either(truth, is_ledge);
         if (!is_ledge.on || contact.gap >= nearest) return;

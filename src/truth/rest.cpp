@@ -8,9 +8,11 @@ namespace hollow_probe {
 
 template <int D>
 void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent& intent,
-                std::vector<double>& heights, std::size_t* clipped) {
+                std::vector<double>& heights, std::size_t* clipped, Held held) {
     heights.clear();
-    const Vec<D>& up = level.up();
+    // Upside down, what holds from above holds from below.
+    const double sign = held == Held::from_below ? 1.0 : -1.0;
+    const Vec<D> up = sign * level.up();
     const Bounds<D>& whole = level.bounds();
     const double lowest_of_body = extent_along(column.shape, up)[0] - column.shape.radius;
     // A height from which the whole level lies below the body.
@@ -43,14 +45,17 @@ void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent
     std::erase_if(heights, [&](double height) {
         const ClipTruth<D> truth =
             clip<D>(level, {column.shape, column.anchor + height * up, column.meets}, intent);
-        if (truth.on && !truth.lifted && clipped != nullptr) ++*clipped;
-        return truth.on || truth.lifted;
+        const bool pushed_off = sign > 0.0 ? truth.lifted : truth.lowered;
+        if (truth.on && !pushed_off && clipped != nullptr) ++*clipped;
+        return truth.on || pushed_off;
     });
+    for (double& height : heights) height *= sign;
+    std::sort(heights.begin(), heights.end());
 }
 
 template void find_rests<2>(const Level<2>&, const PlacedBody<2>&, const Intent&, std::vector<double>&,
-                            std::size_t*);
+                            std::size_t*, Held);
 template void find_rests<3>(const Level<3>&, const PlacedBody<3>&, const Intent&, std::vector<double>&,
-                            std::size_t*);
+                            std::size_t*, Held);
 
 }  // namespace hollow_probe

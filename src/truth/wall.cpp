@@ -66,8 +66,7 @@ Vec<D> highest_of_contact(const Level<D>& level, const PlacedBody<D>& touching, 
             for (std::size_t k = i + 1; k < of_piece.size(); ++k) {
                 for (std::size_t m = 0; m < of_body.size(); ++m) {
                     for (std::size_t n = m + 1; n < of_body.size(); ++n) {
-                        const auto [p, apart] =
-                            crossing<D>(of_piece[i], of_piece[k], of_body[m], of_body[n]);
+                        const auto [p, apart] = crossing<D>(of_piece[i], of_piece[k], of_body[m], of_body[n]);
                         if (apart <= slack) consider(p);
                     }
                 }
@@ -81,8 +80,8 @@ template <int D>
 Decision Ahead<D>::can_be_stepped_on(const Contact<D>& contact, double& rise) const {
     const PlacedBody<D> touching = moved(std::max(contact.gap, 0.0) * heading);
     rise = level.up().dot(highest_of_contact<D>(level, touching, contact) - body.anchor);
-    const Decision height = both(opposite(at_most(rise, intent.lowest_step, noise)),
-                                 at_most(rise, intent.tallest_step, noise));
+    const Decision height =
+        both(opposite(at_most(rise, intent.lowest_step, noise)), at_most(rise, intent.tallest_step, noise));
     // At the lower limit itself it is a step.
     Decision result = height;
     if (rise == intent.lowest_step) result.on = true;
@@ -125,8 +124,8 @@ WallTruth<D> wall(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
     WallTruth<D> truth;
     ahead.for_each_steep(intent.ahead_wall, [&](const Contact<D>& contact, const Decision& steep) {
         double rise = 0.0;
-        Decision is_wall = both(both(steep, ahead.faces(contact)),
-                                at_most(contact.gap, intent.ahead_wall, ahead.noise));
+        Decision is_wall =
+            both(both(steep, ahead.faces(contact)), at_most(contact.gap, intent.ahead_wall, ahead.noise));
         is_wall = both(is_wall, opposite(ahead.can_be_stepped_on(contact, rise)));
         static_cast<Decision&>(truth) = either(truth, is_wall);
         if (is_wall.on && !(truth.contact && truth.contact->gap <= contact.gap)) truth.contact = contact;

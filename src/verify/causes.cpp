@@ -2,8 +2,6 @@
 
 #include <algorithm>
 
-#include "hollow_probe/truth/ground.hpp"
-
 namespace hollow_probe {
 namespace {
 
@@ -60,12 +58,14 @@ class Search {
           facing_(surveyed.facings[pose.facing]),
           mounted_(surveyed.mounted[pose.facing]),
           signal_(signal),
+          claim_(surveyed.rig.signals[signal].claims),
           missed_(pose.verdict(signal) == Verdict::missed_contact) {
         const Bounds<D> stance = s_.rig.body.stances[facing_.stance].shape.bounds();
         stance_ = stance;
         unit_ = s_.body_size;
         if (missed_) {
-            truth_ = ground<D>(s_.level, {mounted_.body.view(), pose.anchor, mounted_.meets}, s_.rig.intent);
+            truth_ =
+                answer<D>(claim_, s_.level, s_.question(pose.facing, signal, pose.anchor), s_.rig.intent);
         }
     }
 
@@ -152,7 +152,7 @@ class Search {
             if ((mounted_.meets & bit) == 0 ||
                 (mounted_.probes[static_cast<std::size_t>(probe_)].sees & bit) != 0)
                 continue;
-            const bool supports = truth_.contact && s_.level.layer_of(truth_.contact->piece) == layer;
+            const bool supports = truth_.piece && s_.level.layer_of(*truth_.piece) == layer;
             auto unseen = cause(CauseKind::layer_unseen, Change::sees_more, supports ? -1.0 : 0.5);
             unseen.detail = static_cast<int>(layer);
             offer(unseen);
@@ -161,7 +161,7 @@ class Search {
         offer(cause(CauseKind::first_hit_shadowed, Change::take_all, -0.8));
         if (reading_.met) angle_refused();
         reach_short();
-        if (truth_.contact) aimed_beside();
+        if (truth_.piece) aimed_beside();
     }
 
     void starts_inside() {
@@ -188,7 +188,8 @@ class Search {
             cause(CauseKind::angle_refused, too_high ? Change::accept_most : Change::accept_least, -0.7);
         refused.amount = angle;
         refused.by = too_high ? angle - probe().accept_most_degrees : probe().accept_least_degrees - angle;
-        if (angle > s_.rig.intent.steepest_footing_degrees + 1e-6) refused.rank = 0.5 + refused.by / 90.0;
+        if (claim_ == Claim::ground && angle > s_.rig.intent.steepest_footing_degrees + 1e-6)
+            refused.rank = 0.5 + refused.by / 90.0;
         if (refused.by > 0.0) offer(refused);
     }
 
@@ -206,8 +207,8 @@ class Search {
     /// Whether a point could be reached from where the body stands by footing alone. A reach so long that it
     /// feels the next floor down would turn the signal on, but that floor is not what was missed.
     bool on_same_ground(const Vec<D>& point) const {
-        if (!truth_.contact) return true;  // a signal's `none`: no contact is wanted
-        const Vec<D> way = point - truth_.contact->point;
+        if (!truth_.piece || claim_ != Claim::ground) return true;  // no footing is wanted
+        const Vec<D> way = point - truth_.point;
         const double rise = way.dot(s_.level.up());
         const double run = (way - rise * s_.level.up()).norm();
         const double steepest = radians(std::min(s_.rig.intent.steepest_footing_degrees, 80.0));
@@ -218,8 +219,8 @@ class Search {
     void aimed_beside() {
         const Mat<D> frame = body_frame<D>(facing_.heading, s_.level.up());
         const auto& mounted = mounted_.probes[static_cast<std::size_t>(probe_)];
-        Vec<D> aside = frame.transpose() * (truth_.contact->point - (pose_.anchor + mounted.from));
-        aside[1] = 0.0;
+        Vec<D> aside = frame.transpose() * (truth_.point - (pose_.anchor + mounted.from));
+        aside -= aside.dot(probe().along) * probe().along;
         const double distance = aside.norm();
         if (distance <= 1e-9 * unit_) return;
         // A little past the contact: the probe must land on the solid, not on its very edge.
@@ -243,7 +244,7 @@ class Search {
         wider_than_body();
         const double steepest = s_.rig.intent.steepest_footing_degrees;
         const double angle = degrees(angle_between<D>(reading_.hit.normal, s_.level.up()));
-        if (angle > steepest && probe().accept_most_degrees > steepest &&
+        if (claim_ == Claim::ground && angle > steepest && probe().accept_most_degrees > steepest &&
             probe().accept_least_degrees <= steepest) {
             auto steep = cause(CauseKind::too_steep, Change::accept_most, -0.8);
             steep.amount = steepest;
@@ -325,10 +326,11 @@ class Search {
     const Facing<D>& facing_;
     const MountedRig<D>& mounted_;
     std::size_t signal_;
+    Claim claim_;
     bool missed_;
     Bounds<D> stance_;
     double unit_ = 1.0;
-    ContactTruth<D> truth_;
+    TruthAnswer<D> truth_;
     int probe_ = -1;
     Reading<D> reading_;
     std::vector<ProvenCause<D>> causes_;

@@ -6,7 +6,6 @@
 #include <numeric>
 #include <tuple>
 
-#include "hollow_probe/truth/ground.hpp"
 #include "verify/causes.hpp"
 #include "verify/parallel.hpp"
 
@@ -309,15 +308,17 @@ class Reporter {
     std::string solid_at(const Finding<D>& finding) const {
         const MountedRig<D>& mounted = s_.mounted[finding.worst.facing];
         if (finding.verdict == Verdict::missed_contact) {
-            const auto truth = ground<D>(s_.level, {mounted.body.view(), finding.worst.anchor, mounted.meets},
-                                         s_.rig.intent);
-            if (truth.contact) return s_.level.solids()[s_.level.solid_of(truth.contact->piece)].name;
+            const auto truth = answer<D>(
+                s_.rig.signals[finding.signal].claims, s_.level,
+                s_.question(finding.worst.facing, finding.signal, finding.worst.anchor), s_.rig.intent);
+            if (truth.piece) return s_.level.solids()[s_.level.solid_of(*truth.piece)].name;
             return {};
         }
         const MountedSignal& signal = mounted.signals[finding.signal];
         for (std::size_t i = 0; i < mounted.probes.size(); ++i) {
             if ((finding.worst.probes_on & (signal.any | signal.all) & std::uint64_t{1} << i) == 0) continue;
             const Reading<D> reading = mounted.probes[i].read(s_.level, finding.worst.anchor);
+            if (!reading.met) continue;
             return s_.level.solids()[s_.level.solid_of(reading.hit.piece)].name;
         }
         return {};

@@ -79,6 +79,7 @@ using Measure = std::array<double, verdict_count>;
 template <int D>
 struct ColumnRest {
     double height = 0.0;
+    bool hanging = false;                 // held from above: where the body, raised, meets a ceiling
     std::array<std::int64_t, 4> poses{};  // by height above rest; -1 where the body clips
 };
 
@@ -87,6 +88,7 @@ template <int D>
 struct End {
     Place<D> place = Place<D>::Zero();
     std::optional<double> rest;
+    bool hanging = false;
     double above_rest = 0.0;
     std::optional<SurveyPose<D>> pose;
     std::size_t index = 0;  // of the pose, among those known before or those found
@@ -177,6 +179,7 @@ class Stretch {
     End<D> between(const End<D>& a, const End<D>& b) {
         End<D> middle;
         middle.place = 0.5 * (a.place + b.place);
+        middle.hanging = a.hanging;
         middle.above_rest = 0.5 * (a.above_rest + b.above_rest);
         middle.along = 0.5 * (a.along + b.along);
         middle.rest = rest_between(a, b, middle.place);
@@ -203,7 +206,7 @@ class Stretch {
             allowed = std::max(allowed, 0.5 * std::abs(*a.rest - *b.rest) + s_.rig.intent.touch);
         const MountedRig<D>& mounted = s_.mounted[facing_];
         find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
-                      s_.rig.intent, heights_);
+                      s_.rig.intent, heights_, nullptr, a.hanging ? Held::from_above : Held::from_below);
         std::optional<double> best;
         for (const double height : heights_) {
             if (std::abs(height - expected) > allowed) continue;
@@ -225,11 +228,12 @@ class Stretch {
 template <int D>
 std::vector<std::pair<int, int>> matched_rests(const std::vector<ColumnRest<D>>& a,
                                                const std::vector<ColumnRest<D>>& b, double most_apart) {
-    const auto nearest = [&](double height, const std::vector<ColumnRest<D>>& rests) {
+    const auto nearest = [&](const ColumnRest<D>& rest, const std::vector<ColumnRest<D>>& rests) {
+        const double height = rest.height;
         int best = -1;
         for (std::size_t i = 0; i < rests.size(); ++i) {
             const double apart = std::abs(rests[i].height - height);
-            if (apart > most_apart) continue;
+            if (apart > most_apart || rests[i].hanging != rest.hanging) continue;
             if (best < 0 || apart < std::abs(rests[static_cast<std::size_t>(best)].height - height)) {
                 best = static_cast<int>(i);
             }
@@ -239,9 +243,9 @@ std::vector<std::pair<int, int>> matched_rests(const std::vector<ColumnRest<D>>&
     std::vector<std::pair<int, int>> pairs;
     std::vector<bool> taken(b.size(), false);
     for (std::size_t i = 0; i < a.size(); ++i) {
-        const int other = nearest(a[i].height, b);
+        const int other = nearest(a[i], b);
         const bool mutual =
-            other >= 0 && nearest(b[static_cast<std::size_t>(other)].height, a) == static_cast<int>(i);
+            other >= 0 && nearest(b[static_cast<std::size_t>(other)], a) == static_cast<int>(i);
         pairs.emplace_back(static_cast<int>(i), mutual ? other : -1);
         if (mutual) taken[static_cast<std::size_t>(other)] = true;
     }
@@ -316,24 +320,30 @@ class Sampling {
         const Place<D> place = s_.grid.place(slot % columns_);
         const MountedRig<D>& mounted = s_.mounted[facing];
         std::vector<double> heights;
-        std::size_t clipped_rests = 0;
-        find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
-                      s_.rig.intent, heights, &clipped_rests);
-        clipped = clipped_rests * s_.heights.size();
-        for (const double height : heights) {
-            ColumnRest<D> rest;
-            rest.height = height;
-            for (std::size_t k = 0; k < s_.heights.size(); ++k) {
-                const auto pose = s_.judge(facing, s_.grid.point(place, height), s_.heights[k]);
-                rest.poses[k] = pose ? static_cast<std::int64_t>(poses.size()) : -1;
-                if (pose) {
-                    poses.push_back(*pose);
-                } else {
-                    ++clipped;
+        const auto judge_all = [&](Held held) {
+            std::size_t clipped_rests = 0;
+            find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
+                          s_.rig.intent, heights, &clipped_rests, held);
+            clipped += clipped_rests * s_.heights.size();
+            for (const double height : heights) {
+                ColumnRest<D> rest;
+                rest.height = height;
+                rest.hanging = held == Held::from_above;
+                for (std::size_t k = 0; k < s_.heights.size(); ++k) {
+                    const double above = rest.hanging ? -s_.heights[k] : s_.heights[k];
+                    const auto pose = s_.judge(facing, s_.grid.point(place, height), above);
+                    rest.poses[k] = pose ? static_cast<std::int64_t>(poses.size()) : -1;
+                    if (pose) {
+                        poses.push_back(*pose);
+                    } else {
+                        ++clipped;
+                    }
                 }
+                rests_[slot].push_back(rest);
             }
-            rests_[slot].push_back(rest);
-        }
+        };
+        judge_all(Held::from_below);
+        if (s_.looks_up) judge_all(Held::from_above);
     }
 
     End<D> end_at(std::size_t slot, int rest, std::size_t k) const {
@@ -343,6 +353,8 @@ class Sampling {
         if (rest < 0) return end;
         const ColumnRest<D>& column_rest = rests_[slot][static_cast<std::size_t>(rest)];
         end.rest = column_rest.height;
+        end.hanging = column_rest.hanging;
+        if (end.hanging) end.above_rest = -end.above_rest;
         if (column_rest.poses[k] >= 0) {
             end.index = static_cast<std::size_t>(column_rest.poses[k]);
             end.pose = samples.poses[end.index];
@@ -415,9 +427,11 @@ class Sampling {
              matched_rests<D>(rests_[slot], rests_[next], steepest_surface * s_.grid.spacing)) {
             for (std::size_t k = 0; k < s_.heights.size(); ++k) {
                 Stretch<D> stretch(s_, slot / columns_, true);
-                results.push_back({stretch.run(end_at(slot, a, k), end_at(next, b, k)),
-                                   {pose_at(slot, a, k), pose_at(next, b, k)},
-                                   axis});
+                End<D> from = end_at(slot, a, k);
+                End<D> to = end_at(next, b, k);
+                if (!from.rest) from.hanging = to.hanging;
+                if (from.above_rest * to.above_rest < 0.0) (from.rest ? to : from).above_rest *= -1.0;
+                results.push_back({stretch.run(from, to), {pose_at(slot, a, k), pose_at(next, b, k)}, axis});
             }
         }
     }
@@ -468,6 +482,9 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
         noise = std::max(noise, noise_of(body, level).distance);
         body_size = std::max(body_size, bounds_of(body).size().norm());
     }
+    for (const Signal& signal : rig.signals) {
+        looks_up = looks_up || signal.claims == Claim::ceiling || signal.claims == Claim::headroom;
+    }
     const double touch = rig.intent.touch;
     const double just = std::min(std::max(1e-6 * touch, 4.0 * noise), 0.25 * touch);
     heights = {0.25 * touch, touch - just, touch + just, std::max(4.0 * touch, 0.25 * height)};
@@ -483,11 +500,22 @@ std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>
     pose.facing = static_cast<std::uint16_t>(facing);
     const PlacedBody<D> body{rig_here.body.view(), pose.anchor, rig_here.meets};
     if (clip<D>(level, body, rig.intent).on) return std::nullopt;
-    const ContactTruth<D> truth = ground<D>(level, body, rig.intent);
     for (std::size_t signal = 0; signal < rig.signals.size(); ++signal) {
-        const std::uint64_t bit = std::uint64_t{1} << signal;
-        if (truth.on) pose.truths_on |= bit;
-        if (!truth.decided) pose.undecided |= bit;
+        // Signals that claim the same have the same truth.
+        const Signal& claimed = rig.signals[signal];
+        std::size_t first = 0;
+        while (rig.signals[first].claims != claimed.claims || rig.signals[first].stance != claimed.stance)
+            ++first;
+        const auto set = [&](std::uint64_t& bits, bool on) { bits |= std::uint64_t{on} << signal; };
+        if (first < signal) {
+            set(pose.truths_on, (pose.truths_on >> first & 1U) != 0);
+            set(pose.undecided, (pose.undecided >> first & 1U) != 0);
+            continue;
+        }
+        const Decision truth =
+            answer<D>(claimed.claims, level, question(facing, signal, pose.anchor), rig.intent);
+        set(pose.truths_on, truth.on);
+        set(pose.undecided, !truth.decided);
     }
     pose.probes_on = rig_here.probes_on(level, pose.anchor);
     pose.signals_on = rig_here.signals_on(pose.probes_on);

@@ -4,6 +4,7 @@
 #include <optional>
 
 #include "hollow_probe/rig/mount.hpp"
+#include "hollow_probe/truth/answer.hpp"
 #include "hollow_probe/verify/survey.hpp"
 #include "verify/grid.hpp"
 
@@ -25,6 +26,16 @@ struct Surveyed {
     double spacing;                      // as asked for, or chosen
     Grid<D> grid;
     double border_width;
+
+    /// What a signal's claim is about, the anchor being there.
+    [[nodiscard]] TruthQuestion<D> question(std::size_t facing, std::size_t signal,
+                                            const Vec<D>& anchor) const {
+        const MountedRig<D>& rig_here = mounted[facing];
+        return {
+            {rig_here.body.view(), anchor, rig_here.meets}, rig_here.heading, rig_here.asked[signal].view()};
+    }
+    /// Whether some signal is about what is overhead: then poses are judged under ceilings, too.
+    bool looks_up = false;
 
     /// The pose judged, or nothing if it clips.
     [[nodiscard]] std::optional<SurveyPose<D>> judge(std::size_t facing, const Vec<D>& rest,

@@ -63,6 +63,8 @@ struct MountedRig {
     MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance, const Vec<D>& heading);
 
     RoundedHull<D> body;  // the stance, relative to the anchor
+    Vec<D> heading;
+    std::vector<RoundedHull<D>> asked;  // by signal: the stance its claim is about, relative to the anchor
     LayerSet meets = 0;
     std::vector<MountedProbe<D>> probes;  // as in the rig
     std::vector<MountedSignal> signals;   // as in the rig

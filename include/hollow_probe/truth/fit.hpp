@@ -25,9 +25,9 @@ struct TunnelTruth : Decision {
 };
 
 /// T9: moved straight from body.anchor by `move`, the body was on the way deeper than touch in a piece in
-/// which it is neither at the start nor at the end: the way crossed a piece that the ticks at both ends do not
-/// see. One-way pieces count only against their solid side. The overlap of convex shapes along a line is a
-/// concave function of the way, so its greatest value is found by golden section.
+/// which it is neither at the start nor at the end: the way crossed a piece that the ticks at both ends do
+/// not see. One-way pieces count only against their solid side. The overlap of convex shapes along a line is
+/// a concave function of the way, so its greatest value is found by golden section.
 template <int D>
 TunnelTruth<D> tunnel(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& move,
                       const Intent& intent);

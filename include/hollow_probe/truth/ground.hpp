@@ -33,6 +33,7 @@ struct ClipTruth {
     bool decided = true;
     std::optional<std::uint32_t> piece;  // the one overlapped deepest
     bool lifted = false;                 // a piece overlaps the body beyond noise and pushes it upwards
+    bool lowered = false;                // … downwards
 };
 
 /// T8: the body overlaps a piece deeper than intent.touch (exclusive).

@@ -15,8 +15,9 @@ struct LedgeTruth : Decision {
 
 /// T6: the body moved along `heading` meets, within intent.ahead_ledge, something steeper than footing that
 /// is no ceiling and faces it; and `climber` (a stance in level orientation, its anchor the origin), put
-/// past that face by intent.tread (standard: half its own width) and lowered from the top of ledge_between to its bottom, comes
-/// to rest on footing at a height above the anchor within ledge_between, clipping nothing deeper than touch.
+/// past that face by intent.tread (standard: half its own width) and lowered from the top of ledge_between to
+/// its bottom, comes to rest on footing at a height above the anchor within ledge_between, clipping nothing
+/// deeper than touch.
 template <int D>
 LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const HullView<D>& climber,
                     const Vec<D>& heading, const Intent& intent);

@@ -12,11 +12,12 @@ struct StepTruth : Decision {
     double rise = 0.0;                // on: the height of that contact above the anchor
 };
 
-/// T4: the body moved along `heading` meets something steeper than footing within intent.ahead_step; its rise,
-/// the height of the contact above the anchor, is within [lowest_step, tallest_step]; lifted by tallest_step
-/// the body clips nothing deeper than touch, moves on past the gap by intent.tread without meeting anything,
-/// and lowered from there by no more than tallest_step (and touch) comes to rest on footing. Of a contact along a face or edge the
-/// highest point counts: a box before a kerb meets the kerb's upper edge, a round sole rests low on its nose.
+/// T4: the body moved along `heading` meets something steeper than footing within intent.ahead_step; its
+/// rise, the height of the contact above the anchor, is within [lowest_step, tallest_step]; lifted by
+/// tallest_step the body clips nothing deeper than touch, moves on past the gap by intent.tread without
+/// meeting anything, and lowered from there by no more than tallest_step (and touch) comes to rest on
+/// footing. Of a contact along a face or edge the highest point counts: a box before a kerb meets the kerb's
+/// upper edge, a round sole rests low on its nose.
 ///
 /// `heading` is unit and perpendicular to up. All limits inclusive.
 template <int D>

@@ -1,0 +1,28 @@
+// Any truth by its name: what surveys and drawings ask for.
+#pragma once
+
+#include "hollow_probe/level/claim.hpp"
+#include "hollow_probe/truth/ground.hpp"
+
+namespace hollow_probe {
+
+/// A body where it is, and the stance that headroom and ledge are about.
+template <int D>
+struct TruthQuestion {
+    PlacedBody<D> body;
+    Vec<D> heading = Vec<D>::Unit(0);
+    HullView<D> other;  // in level orientation, its anchor the origin
+};
+
+template <int D>
+struct TruthAnswer : Decision {
+    std::optional<std::uint32_t> piece;  // on, and for headroom off: what makes it so; a drop has none
+    Vec<D> point = Vec<D>::Zero();       // on it, where the body meets it, or the edge of a ledge
+};
+
+/// Margins are looked for up to `horizon` beyond the limits of intent, where the truth takes one.
+template <int D>
+TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>& question,
+                      const Intent& intent, double horizon = 0.0);
+
+}  // namespace hollow_probe

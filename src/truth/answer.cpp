@@ -1,0 +1,66 @@
+#include "hollow_probe/truth/answer.hpp"
+
+#include "hollow_probe/truth/drop.hpp"
+#include "hollow_probe/truth/fit.hpp"
+#include "hollow_probe/truth/ledge.hpp"
+#include "hollow_probe/truth/wall.hpp"
+
+namespace hollow_probe {
+namespace {
+
+template <int D>
+TruthAnswer<D> with_contact(const Decision& decision, const std::optional<Contact<D>>& contact) {
+    TruthAnswer<D> result{decision, {}};
+    if (contact) {
+        result.piece = contact->piece;
+        result.point = contact->point;
+    }
+    return result;
+}
+
+}  // namespace
+
+template <int D>
+TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>& question,
+                      const Intent& intent, double horizon) {
+    const PlacedBody<D>& body = question.body;
+    switch (claim) {
+        case Claim::ground: {
+            const auto truth = ground<D>(level, body, intent, horizon);
+            return with_contact<D>(truth, truth.contact);
+        }
+        case Claim::ceiling: {
+            const auto truth = ceiling<D>(level, body, intent, horizon);
+            return with_contact<D>(truth, truth.contact);
+        }
+        case Claim::wall: {
+            const auto truth = wall<D>(level, body, question.heading, intent);
+            return with_contact<D>(truth, truth.contact);
+        }
+        case Claim::step: {
+            const auto truth = step<D>(level, body, question.heading, intent);
+            return with_contact<D>(truth, truth.riser);
+        }
+        case Claim::drop: {
+            const auto truth = drop<D>(level, body, question.heading, intent, horizon);
+            return {truth, {}, Vec<D>(body.anchor + (truth.on ? truth.ahead : 0.0) * question.heading)};
+        }
+        case Claim::ledge: {
+            const auto truth = ledge<D>(level, body, question.other, question.heading, intent);
+            TruthAnswer<D> result{truth, {}, truth.edge};
+            if (truth.on) result.piece = truth.piece;
+            return result;
+        }
+        case Claim::headroom: {
+            const PlacedBody<D> fitting{question.other, body.anchor, body.meets};
+            const auto truth = headroom<D>(level, fitting, intent, horizon);
+            return {truth, truth.piece, body.anchor};
+        }
+    }
+    return {};
+}
+
+template TruthAnswer<2> answer<2>(Claim, const Level<2>&, const TruthQuestion<2>&, const Intent&, double);
+template TruthAnswer<3> answer<3>(Claim, const Level<3>&, const TruthQuestion<3>&, const Intent&, double);
+
+}  // namespace hollow_probe
