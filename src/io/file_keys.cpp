@@ -33,6 +33,8 @@ constexpr std::array level_keys = {
             "2D: the corners of a filled simple polygon, in order, either way around"},
     FileKey{"solid[].polyline.points", "list of vectors", "length", "required",
             "2D: the corners of a chain of segments without thickness"},
+    FileKey{"solid[].role", "string", "", "\"both\"",
+            "Who meets it: \"sensed\" probes alone, \"reference\" the body and truth alone, \"both\""},
     FileKey{"solid[].one_way", "vector", "", "solid from all sides",
             "Solid only to what arrives against this direction and does not overlap it already"},
     FileKey{"solid[].mesh.file", "string", "", "required",

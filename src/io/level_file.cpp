@@ -92,6 +92,11 @@ class LevelReader {
             if (solid.has("one_way")) {
                 solid.placed("one_way", [&] { builder.one_way(solid.vector<D>("one_way")); });
             }
+            if (solid.has("role")) {
+                static constexpr std::array<std::string_view, 3> roles = {"both", "sensed", "reference"};
+                const auto role = static_cast<Role>(solid.choice("role", roles));
+                solid.placed("role", [&] { builder.role(role); });
+            }
         }
         for (const TableReader& import : root_.tables("import")) read_import(import, layers, builder);
         for (const TableReader& start : root_.tables("start")) {

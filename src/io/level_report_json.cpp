@@ -36,6 +36,7 @@ std::string level_report_json(const Level<D>& level, const LevelReport<D>& repor
                       {"pieces", solid.piece_count}, {"facets", its.facets},
                       {"convex", its.convex},        {"islands", its.islands},
                       {"closed", its.closed()},      {"odd", counts_of(its)}};
+        if (solid.role != Role::both) entry["role"] = name_of(solid.role);
         if (solid.one_way) entry["one_way"] = numbers<D>(*solid.one_way);
         solids.push_back(std::move(entry));
     }

@@ -6,6 +6,18 @@
 
 namespace hollow_probe {
 
+const char* name_of(Role role) {
+    switch (role) {
+        case Role::both:
+            return "both";
+        case Role::sensed:
+            return "sensed";
+        case Role::reference:
+            return "reference";
+    }
+    return "";
+}
+
 template <int D>
 std::optional<std::uint32_t> Level<D>::find_layer(const std::string& name) const {
     const auto found = std::find(layers_.begin(), layers_.end(), name);
@@ -21,12 +33,15 @@ const StartPoint<D>* Level<D>::find_start(const std::string& name) const {
 }
 
 template <int D>
-LayerSet Level<D>::mask_of(const std::vector<std::string>& names) const {
+LayerSet Level<D>::mask_of(const std::vector<std::string>& names, Role as) const {
     LayerSet mask = 0;
     for (const std::string& name : names) {
         const auto layer = find_layer(name);
         if (!layer) throw InvalidInput("layer '" + name + "' is not declared by the level");
         mask |= LayerSet{1} << *layer;
+        for (const Solid<D>& solid : solids_) {
+            if (solid.layer == *layer && solid.role == as) mask |= LayerSet{1} << solid.bit;
+        }
     }
     return mask;
 }
@@ -58,6 +73,7 @@ Solid<D>& LevelBuilder<D>::begin_solid(const std::string& name, const std::strin
     Solid<D> solid;
     solid.name = name;
     solid.layer = *found;
+    solid.bit = static_cast<std::uint8_t>(*found);
     solid.first_piece = level_.piece_count();
     return level_.solids_.emplace_back(std::move(solid));
 }
@@ -100,6 +116,32 @@ LevelBuilder<D>& LevelBuilder<D>::one_way(const Vec<D>& direction) {
         throw InvalidInput("one_way has no direction: expected a vector that is not zero");
     }
     level_.solids_.back().one_way = direction.normalized();
+    return *this;
+}
+
+template <int D>
+LevelBuilder<D>& LevelBuilder<D>::role(Role role) {
+    if (level_.solids_.empty()) throw InvalidInput("role is said of no solid: add one first");
+    Solid<D>& solid = level_.solids_.back();
+    if (role == Role::both) {
+        solid.role = role;
+        solid.bit = static_cast<std::uint8_t>(solid.layer);
+        return *this;
+    }
+    std::size_t bit = level_.layers_.size();
+    for (const Solid<D>& other : level_.solids_) {
+        if (&other == &solid || other.role == Role::both) continue;
+        if (other.layer == solid.layer && other.role == role) {
+            bit = other.bit;
+            break;
+        }
+        bit = std::max<std::size_t>(bit, other.bit + 1U);
+    }
+    if (bit >= most_layers) {
+        throw InvalidInput("the level has more than 64 layers, counting one more for each role on a layer");
+    }
+    solid.role = role;
+    solid.bit = static_cast<std::uint8_t>(bit);
     return *this;
 }
 
@@ -174,7 +216,7 @@ Level<D> LevelBuilder<D>::build() {
     std::vector<std::uint8_t> layers(count);
     for (std::uint32_t i = 0; i < count; ++i) {
         items[i] = i;
-        layers[i] = static_cast<std::uint8_t>(level_.layer_of(i));
+        layers[i] = level_.bit_of(i);
         level_.bounds_.grow(level_.pieces_.bounds(i));
     }
     level_.tree_ = BoundsTree<D>(level_.pieces_, items, layers);

@@ -21,7 +21,7 @@ MovingLevel<D>::MovingLevel(const Level<D>& level, std::span<const std::uint32_t
         const Solid<D>& its = level.solids()[solid];
         std::vector<std::uint32_t> pieces(its.piece_count);
         std::iota(pieces.begin(), pieces.end(), its.first_piece);
-        const std::vector<std::uint8_t> layers(pieces.size(), static_cast<std::uint8_t>(its.layer));
+        const std::vector<std::uint8_t> layers(pieces.size(), its.bit);
         Part part;
         part.solid = solid;
         for (const std::uint32_t piece : pieces) part.bounds.grow(level.pieces().bounds(piece));
@@ -33,7 +33,7 @@ MovingLevel<D>::MovingLevel(const Level<D>& level, std::span<const std::uint32_t
     for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
         if (moves[level.solid_of(piece)]) continue;
         pieces.push_back(piece);
-        layers.push_back(static_cast<std::uint8_t>(level.layer_of(piece)));
+        layers.push_back(level.bit_of(piece));
     }
     fixed_ = BoundsTree<D>(level.pieces(), pieces, layers);
     std::vector<Bounds<D>> boxes;

@@ -81,6 +81,8 @@ std::string level_text(const Level<D>& level, const LevelReport<D>& report, cons
             surface = "solid";
         }
         if (solid.one_way) surface += ", one-way";
+        if (solid.role == Role::sensed) surface += ", sensed only";
+        if (solid.role == Role::reference) surface += ", reference only";
         text += fmt::format("{}  {}{:>9}{:>9}  {}\n", fitted(solid.name, widest),
                             fitted(level.layers()[solid.layer], 12), its.facets, its.convex, surface);
     }

@@ -56,6 +56,8 @@ std::string reason(const CauseReport& cause, const std::string& who, Claim claim
             return who + " refuses its angle, by up to " + by + "°";
         case CauseKind::first_hit_shadowed:
             return who + " stops at a refused first hit that hides it";
+        case CauseKind::not_sensed:
+            return "it stops the body but no probe can meet it";
         case CauseKind::combined_out:
             return "its combination of probes says no though one senses it";
         case CauseKind::reach_long:
@@ -66,6 +68,8 @@ std::string reason(const CauseReport& cause, const std::string& who, Claim claim
             return who + " sees a layer that does not stop the body";
         case CauseKind::too_steep:
             return who + " accepts what is steeper than footing, by up to " + by + "°";
+        case CauseKind::sensed_only:
+            return who + " meets what is there for probes alone and stops no body";
         case CauseKind::combined_in:
             return "one probe alone decides where all together would not";
         case CauseKind::unexplained:

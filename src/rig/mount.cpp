@@ -21,7 +21,7 @@ MountedProbe<D>::MountedProbe(const Probe<D>& probe, const Level<D>& level, cons
       from(body_frame<D>(heading, level.up()) * probe.from),
       along(body_frame<D>(heading, level.up()) * probe.along),
       reach(probe.reach),
-      sees(level.mask_of(probe.sees)),
+      sees(level.mask_of(probe.sees, Role::sensed)),
       accept{radians(probe.accept_least_degrees), radians(probe.accept_most_degrees)},
       take(probe.take),
       if_inside(probe.if_inside) {}
@@ -73,7 +73,7 @@ template <int D>
 MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance, const Vec<D>& facing)
     : body((check(rig), rig.body.stances.at(stance).shape.placed(body_frame<D>(facing, level.up())))),
       heading(facing),
-      meets(level.mask_of(rig.body.meets)) {
+      meets(level.mask_of(rig.body.meets, Role::reference)) {
     const std::string& stance_name = rig.body.stances[stance].name;
     for (const Probe<D>& probe : rig.probes) {
         probes.emplace_back(probe, level, facing);

@@ -95,17 +95,17 @@ class Search {
   private:
     const Probe<D>& probe() const { return s_.rig.probes[static_cast<std::size_t>(probe_)]; }
 
+    const Solid<D>& solid_of(std::uint32_t piece) const {
+        return s_.level.solids()[s_.level.solid_of(piece)];
+    }
+
     bool signal_with(bool on) const {
         const std::uint64_t bit = std::uint64_t{1} << probe_;
         return mounted_.signals[signal_].value(on ? pose_.probes_on | bit : pose_.probes_on & ~bit);
     }
 
-    MountedProbe<D> mount(const Probe<D>& changed_probe) const {
-        return MountedProbe<D>(changed_probe, s_.level, facing_.heading);
-    }
-
     Reading<D> reading_with(const ProvenCause<D>& cause) const {
-        return mount(changed(probe(), cause, s_.level)).read(s_.level, pose_.anchor);
+        return mount_changed(probe(), cause, s_.level, facing_.heading).read(s_.level, pose_.anchor);
     }
 
     /// Whether this change of the present probe alone makes the signal right.
@@ -156,6 +156,11 @@ class Search {
             auto unseen = cause(CauseKind::layer_unseen, Change::sees_more, supports ? -1.0 : 0.5);
             unseen.detail = static_cast<int>(layer);
             offer(unseen);
+        }
+        if (truth_.piece && solid_of(*truth_.piece).role == Role::reference) {
+            auto unmet = cause(CauseKind::not_sensed, Change::role_both, -2.0);
+            unmet.detail = static_cast<int>(s_.level.solid_of(*truth_.piece));
+            offer(unmet);
         }
         starts_inside();
         offer(cause(CauseKind::first_hit_shadowed, Change::take_all, -0.8));
@@ -240,6 +245,11 @@ class Search {
             auto wrong = cause(CauseKind::layer_wrong, Change::sees_less, -1.0);
             wrong.detail = static_cast<int>(layer);
             offer(wrong);
+        }
+        if (solid_of(reading_.hit.piece).role == Role::sensed) {
+            auto unreal = cause(CauseKind::sensed_only, Change::role_none, -2.0);
+            unreal.detail = static_cast<int>(reading_.hit.solid);
+            offer(unreal);
         }
         wider_than_body();
         const double steepest = s_.rig.intent.steepest_footing_degrees;
@@ -374,12 +384,25 @@ Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level
             narrow(probe, cause.amount);
             break;
         case Change::none:
+        case Change::role_both:
+        case Change::role_none:
         case Change::drop_member:
         case Change::any_for_all:
         case Change::all_for_any:
             break;
     }
     return probe;
+}
+
+template <int D>
+MountedProbe<D> mount_changed(const Probe<D>& probe, const ProvenCause<D>& cause, const Level<D>& level,
+                              const Vec<D>& heading) {
+    MountedProbe<D> mounted(changed(probe, cause, level), level, heading);
+    if (cause.change == Change::role_both || cause.change == Change::role_none) {
+        const LayerSet bit = LayerSet{1} << level.solids()[static_cast<std::size_t>(cause.detail)].bit;
+        mounted.sees = cause.change == Change::role_both ? mounted.sees | bit : mounted.sees & ~bit;
+    }
+    return mounted;
 }
 
 template <int D>
@@ -396,8 +419,8 @@ Trial<D>::Trial(const Surveyed<D>& surveyed, const ProvenCause<D>& cause, std::s
         signals_.push_back(changed(mounted.signals[signal], cause.change, cause.detail));
         if (cause.probe < 0) continue;
         const auto index = static_cast<std::size_t>(cause.probe);
-        probes_.emplace_back(changed(surveyed.rig.probes[index], cause, surveyed.level), surveyed.level,
-                             surveyed.facings[facing].heading);
+        probes_.push_back(mount_changed(surveyed.rig.probes[index], cause, surveyed.level,
+                                        surveyed.facings[facing].heading));
         probes_.back().mounted = mounted.probes[index].mounted;
     }
 }

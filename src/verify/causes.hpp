@@ -17,6 +17,8 @@ enum class Change : std::uint8_t {
     take_all,
     inside_other,  // if_inside: report and ignore swapped
     start_back,    // start moved back along the line by `amount`, the end kept
+    role_both,     // of solid `detail`, and all of its role on its layer: met by probes and body alike
+    role_none,     // … met by neither
     narrower,      // the shape narrower by `amount` on each side
     drop_member,   // member `detail` (a probe) taken out of the signal's groups
     any_for_all,   // the `all` group asked as `any`
@@ -57,6 +59,11 @@ class Trial {
     std::vector<MountedProbe<D>> probes_;  // the changed probe, by facing
     std::vector<MountedSignal> signals_;   // the changed signal, by facing
 };
+
+/// The probe mounted with a cause's change made.
+template <int D>
+MountedProbe<D> mount_changed(const Probe<D>& probe, const ProvenCause<D>& cause, const Level<D>& level,
+                              const Vec<D>& heading);
 
 /// The probe with a cause's change made; the same probe when the change is not one to a probe.
 template <int D>

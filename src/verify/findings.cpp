@@ -231,6 +231,14 @@ void describe(const Surveyed<D>& s, const ProvenCause<D>& cause, std::size_t sig
             words("from, reach", vector_text<D>(probe.from) + ", " + file_number(probe.reach),
                   vector_text<D>(cured.from) + ", " + file_number(cured.reach));
             break;
+        case Change::role_both:
+        case Change::role_none: {
+            const Solid<D>& solid = s.level.solids()[static_cast<std::size_t>(cause.detail)];
+            report.probe.clear();
+            words("role", "\"" + std::string(name_of(solid.role)) + "\" of \"" + solid.name + "\"",
+                  cause.change == Change::role_both ? "\"both\"" : "neither: leave it out");
+            break;
+        }
         case Change::narrower:
             if (probe.shape->radius() > 0.0) {
                 number("shape radius", probe.shape->radius(), cured.shape->radius());

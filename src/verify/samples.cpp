@@ -326,6 +326,8 @@ class Sampling {
                           s_.rig.intent, heights, &clipped_rests, held);
             clipped += clipped_rests * s_.heights.size();
             for (const double height : heights) {
+                // Under a ceiling only where there is a floor to have come from.
+                if (held == Held::from_above && height < rests_[slot].front().height) continue;
                 ColumnRest<D> rest;
                 rest.height = height;
                 rest.hanging = held == Held::from_above;
@@ -343,7 +345,7 @@ class Sampling {
             }
         };
         judge_all(Held::from_below);
-        if (s_.looks_up) judge_all(Held::from_above);
+        if (s_.looks_up && !rests_[slot].empty()) judge_all(Held::from_above);
     }
 
     End<D> end_at(std::size_t slot, int rest, std::size_t k) const {

@@ -38,6 +38,8 @@ const char* name_of(CauseKind cause) {
             return "angle_refused";
         case CauseKind::first_hit_shadowed:
             return "first_hit_shadowed";
+        case CauseKind::not_sensed:
+            return "not_sensed";
         case CauseKind::combined_out:
             return "combined_out";
         case CauseKind::reach_long:
@@ -48,6 +50,8 @@ const char* name_of(CauseKind cause) {
             return "layer_wrong";
         case CauseKind::too_steep:
             return "too_steep";
+        case CauseKind::sensed_only:
+            return "sensed_only";
         case CauseKind::combined_in:
             return "combined_in";
         case CauseKind::unexplained:

@@ -13,6 +13,15 @@
 
 namespace hollow_probe {
 
+/// Who meets a solid.
+enum class Role : std::uint8_t {
+    both,       // probes and the body
+    sensed,     // probes alone: a smooth ramp laid over stairs
+    reference,  // the body alone: what stops it though the game's queries do not find it
+};
+
+const char* name_of(Role role);  // "both", …
+
 /// A named solid; its pieces are numbers first_piece … first_piece + piece_count - 1 of the level.
 template <int D>
 struct Solid {
@@ -26,6 +35,8 @@ struct Solid {
     bool closed = true;  // the outline is a polygon, not a polyline
     /// Unit; solid only to what arrives against this direction and does not overlap it already.
     std::optional<Vec<D>> one_way;
+    Role role = Role::both;
+    std::uint8_t bit = 0;  // of a LayerSet: `layer`, or one of its own for solids not in both roles
 };
 
 /// A named place to put a body.
@@ -62,14 +73,20 @@ class Level {
     [[nodiscard]] bool is_one_way(std::uint32_t piece) const {
         return solids_[solid_of_piece_[piece]].one_way.has_value();
     }
+    /// The number of its bit in a LayerSet.
+    [[nodiscard]] std::uint8_t bit_of(std::uint32_t piece) const {
+        return solids_[solid_of_piece_[piece]].bit;
+    }
     [[nodiscard]] bool on_layers(std::uint32_t piece, LayerSet mask) const {
-        return mask >> layer_of(piece) & 1U;
+        return mask >> bit_of(piece) & 1U;
     }
 
     [[nodiscard]] std::optional<std::uint32_t> find_layer(const std::string& name) const;
     [[nodiscard]] const StartPoint<D>* find_start(const std::string& name) const;
-    /// The bits of the named layers. Throws InvalidInput for a layer the level does not declare.
-    [[nodiscard]] LayerSet mask_of(const std::vector<std::string>& names) const;
+    /// The bits of the named layers, as probes (`sensed`) or a body (`reference`) meet them: with the solids
+    /// that are for both, and those that are for them alone; Role::both leaves the latter out. Throws
+    /// InvalidInput for a layer the level does not declare.
+    [[nodiscard]] LayerSet mask_of(const std::vector<std::string>& names, Role as) const;
 
   private:
     template <int>
@@ -106,6 +123,8 @@ class LevelBuilder {
                             std::span<const RoundedHull<D>> parts);
     /// Makes the solid added last solid only to what arrives against `direction`, which is not zero.
     LevelBuilder& one_way(const Vec<D>& direction);
+    /// Says who meets the solid added last. Layers and solids' roles on them together are at most 64.
+    LevelBuilder& role(Role role);
     /// A filled simple polygon of either winding.
     LevelBuilder& add_polygon(const std::string& name, const std::string& layer,
                               const std::vector<Vec<2>>& corners) requires(D == 2);

@@ -26,12 +26,14 @@ enum class CauseKind : std::uint8_t {
                     // it
     angle_refused,  // the probe hits it but refuses its angle
     first_hit_shadowed,  // a refused first hit hides it
+    not_sensed,          // it is there for the body alone: no probe can meet it
     combined_out,        // probes sense it but the signal's combination says no
     // false contacts
     reach_long,       // a shorter reach is right
     wider_than_body,  // the probe feels beside what the body can stand on
     layer_wrong,      // it sees a layer that does not stop the body
     too_steep,        // it accepts what is steeper than footing
+    sensed_only,      // what it meets is there for probes alone
     combined_in,      // one probe alone decides where all together would not
     // either
     unexplained,  // no single change tried flips it
