@@ -94,11 +94,12 @@ const Vec<D> forward = Vec<D>::Unit(0);
 
 }  // namespace
 
-TEMPLATE_TEST_CASE_SIG("probes of the body's own shape agree with the truths of ceiling and wall everywhere", "",
-                       ((int D), D), 2, 3) {
-    const auto rig = rig_of<D>(
-        {body_cast<D>("head", up<D>, 0.02, 120.0, 180.0), body_cast<D>("front", forward<D>, 0.1, 45.001, 119.999)},
-        {claim("bump", Claim::ceiling, {"head"}), claim("blocked", Claim::wall, {"front"})});
+TEMPLATE_TEST_CASE_SIG("probes of the body's own shape agree with the truths of ceiling and wall everywhere",
+                       "", ((int D), D), 2, 3) {
+    const auto rig =
+        rig_of<D>({body_cast<D>("head", up<D>, 0.02, 120.0, 180.0),
+                   body_cast<D>("front", forward<D>, 0.1, 45.001, 119.999)},
+                  {claim("bump", Claim::ceiling, {"head"}), claim("blocked", Claim::wall, {"front"})});
     const auto level = corridor<D>();
     const auto result = survey<D>(level, rig, coarse<D>());
     for (const SignalVerdicts& signal : result.signals) {
@@ -108,8 +109,8 @@ TEMPLATE_TEST_CASE_SIG("probes of the body's own shape agree with the truths of 
     }
     for (const SurveyPose<D>& pose : result.poses) {
         CHECK(pose.verdict(0) != Verdict::false_contact);
-        // A cast that starts in a wall, if only by a hair, reports it even when it leaves; and one cannot tell
-        // a wall from what is low enough, up there, to be stepped on.
+        // A cast that starts in a wall, if only by a hair, reports it even when it leaves; and one cannot
+        // tell a wall from what is low enough, up there, to be stepped on.
         const double from_side = D == 2 ? 1.0 : 2.5 - std::abs(pose.anchor[D - 1]);
         const bool in_wall = std::min({pose.anchor[0], 8.0 - pose.anchor[0], from_side}) < 0.3 + 1e-9;
         if (!in_wall && pose.anchor[1] < 2.0) CHECK(pose.verdict(1) != Verdict::false_contact);
@@ -126,8 +127,8 @@ TEMPLATE_TEST_CASE_SIG("probes of the body's own shape agree with the truths of 
     CHECK(highest == Approx(3.0 - 1.8 - 0.005).margin(1e-6));
 }
 
-TEMPLATE_TEST_CASE_SIG("a head ray too short, a chest ray too long: cause and cure are named for any claim", "",
-                       ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("a head ray too short, a chest ray too long: cause and cure are named for any claim",
+                       "", ((int D), D), 2, 3) {
     Probe<D> head = probe<D>("head ray", up<D>, 0.1);
     head.from = at<D>(0, 1.7);
     Probe<D> chest = probe<D>("chest ray", forward<D>, 0.55);
@@ -162,8 +163,8 @@ TEMPLATE_TEST_CASE_SIG("a head ray too short, a chest ray too long: cause and cu
     CHECK(false_wall);
 }
 
-TEMPLATE_TEST_CASE_SIG("a drop is true within ahead_drop of where the sole loses the lip, and nowhere else", "",
-                       ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("a drop is true within ahead_drop of where the sole loses the lip, and nowhere else",
+                       "", ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
     builder.add("pier", "m", block<D>(0, -1, 8, 0));
     const auto level = builder.build();
@@ -184,7 +185,8 @@ TEMPLATE_TEST_CASE_SIG("a drop is true within ahead_drop of where the sole loses
         const bool near_ground = 0.02 > pose.above_rest;
         const bool on_ground = near_ground && to_lip > -overhang;
         const double ahead = to_lip + overhang;
-        if (std::abs(ahead - 0.8) < 1e-4 || std::abs(ahead) < 1e-2 || std::abs(pose.above_rest - 0.02) < 1e-3) continue;
+        if (std::abs(ahead - 0.8) < 1e-4 || std::abs(ahead) < 1e-2 || std::abs(pose.above_rest - 0.02) < 1e-3)
+            continue;
         CAPTURE(pose.anchor.transpose(), heading.transpose());
         REQUIRE(((pose.truths_on & 1U) != 0) == (on_ground && ahead <= 0.8));
         true_ones += static_cast<int>(pose.truths_on & 1U);
@@ -220,8 +222,9 @@ TEMPLATE_TEST_CASE_SIG("headroom is of the stance named, not of the present one"
     CHECK_THROWS_AS(check(rig), InvalidInput);
 }
 
-TEMPLATE_TEST_CASE_SIG("a floor that probes alone meet is a false contact, one that they cannot meet a missed one",
-                       "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG(
+    "a floor that probes alone meet is a false contact, one that they cannot meet a missed one", "",
+    ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m", "glass"});
     builder.add("floor", "m", block<D>(0, -1, 8, 0));
     builder.add("mirage", "m", block<D>(2, 0.5, 4, 1.0)).role(Role::sensed);
@@ -250,7 +253,8 @@ TEMPLATE_TEST_CASE_SIG("a floor that probes alone meet is a false contact, one t
     CHECK(falsely);
     // No truth stands on the mirage, no ray ends on the glass.
     const auto ray = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
-    const auto hit = first_hit<D>(level, {ray.view(), at<D>(6, 2), Vec<D>(-up<D>), 5.0, level.mask_of({"m", "glass"}, Role::sensed)});
+    const auto hit = first_hit<D>(
+        level, {ray.view(), at<D>(6, 2), Vec<D>(-up<D>), 5.0, level.mask_of({"m", "glass"}, Role::sensed)});
     REQUIRE(hit);
     CHECK(hit->distance == Approx(2.0));
     const auto body = Stance<D>::capsule("", 0.3, 1.8);
@@ -261,7 +265,9 @@ TEMPLATE_TEST_CASE_SIG("a floor that probes alone meet is a false contact, one t
     MovingLevel<D> moving(level, std::vector<std::uint32_t>{2});
     moving.place(2, at<D>(0, 0.5));
     moving.refit();
-    CHECK(moving.first_hit({ray.view(), at<D>(6, 2), Vec<D>(-up<D>), 5.0, level.mask_of({"m", "glass"}, Role::sensed)})
+    CHECK(moving
+              .first_hit(
+                  {ray.view(), at<D>(6, 2), Vec<D>(-up<D>), 5.0, level.mask_of({"m", "glass"}, Role::sensed)})
               ->distance == Approx(2.0));
     CHECK(moving.first_hit({ray.view(), at<D>(6, 2), Vec<D>(-up<D>), 5.0, meets})->distance == Approx(0.5));
 }

@@ -12,9 +12,10 @@ struct DropTruth : Decision {
 };
 
 /// T5: the body is on ground(), and for some a in [0, intent.ahead_drop] the body, lifted by tallest_step and
-/// moved by a along `heading` (which nothing may block) finds no footing within tallest_step + deepest_drop
-/// below: no piece whose normal, where the body would touch it, is within steepest_footing of up. The least
-/// such a is found within 1e-9 of the body's size, for gaps of any width.
+/// moved by a along `heading` (which nothing may block, but for what the lifting alone pushes it into: under
+/// a low ceiling edges are edges still) finds no footing within tallest_step + deepest_drop below: no piece
+/// whose normal, where the body would touch it, is within steepest_footing of up. The least such a is found
+/// within 1e-9 of the body's size, for gaps of any width.
 ///
 /// Margin when on: how much ahead_drop could shrink, or the gap be filled. When off: how much farther the
 /// next drop lies, looked for up to `horizon` beyond ahead_drop.
