@@ -263,6 +263,29 @@ TEST_CASE("exit codes: 0 all well, 1 wrong verdicts, 2 bad input or usage") {
     }
 }
 
+TEST_CASE("--allow sets how many wrong poses a survey may find before its exit code says so") {
+    Bench bench;
+    const std::string faulty = "survey " PROJECT_FOLDER "/data/demo/culvert.level.toml " PROJECT_FOLDER
+                               "/data/demo/keeper-first-try.rig.toml --json - ";
+    const auto counts = nlohmann::json::parse(bench.run(faulty).out)["signals"]["grounded"];
+    const int missed = counts["missed_contact"];
+    const int falsely = counts["false_contact"];
+    REQUIRE(missed > 0);
+    REQUIRE(falsely == 0);
+    CHECK(bench.run(faulty + "--allow missed=" + std::to_string(missed)).code == 0);
+    CHECK(bench.run(faulty + "--allow false=0,missed=" + std::to_string(missed)).code == 0);
+    CHECK(bench.run(faulty + "--allow missed=" + std::to_string(missed - 1) + ",false=5").code == 1);
+    CHECK(bench.run(faulty + "--allow false=100000").code == 1);
+    for (const char* wrong :
+         {"missed", "missed=", "missed=-1", "missed=1.5", "misses=1", "missed=1,", "=1", ","}) {
+        INFO(wrong);
+        const Run run = bench.run(faulty + "--allow " + wrong);
+        CHECK(run.code == 2);
+        CHECK(run.out.empty());
+        CHECK(run.err.find("missed=0,false=0") != std::string::npos);
+    }
+}
+
 TEST_CASE("bad files: exit 2, the place on standard error, nothing on standard output") {
     Bench bench;
     bench.file("level.toml", level_2d(solid("floor", floor_box)));

@@ -52,8 +52,9 @@ struct Walker {
         for (int i = 0; i < count; ++i) {
             const Vec<D> p = anchor + point(i);
             const double d = stone.distance(p) - radius;
-            if (d < least) {
-                least = d;
+            // Of equally near ones the highest: the last.
+            if (d < least + 1e-9) {
+                least = std::min(least, d);
                 where = p;
             }
         }
@@ -81,8 +82,8 @@ struct Oracle {
         return least;
     }
 
-    /// Going by the gap each time never passes a touch. What is overlapped deeper than touch at the start does
-    /// not count.
+    /// Going by the gap each time never passes a touch. What is overlapped deeper than touch at the start
+    /// does not count.
     std::vector<Touch> touches(const Vec<D>& anchor, const Vec<D>& way, double reach) const {
         std::vector<Touch> result;
         for (std::size_t i = 0; i < stones.size(); ++i) {
@@ -175,7 +176,8 @@ Oracle<D> random_scene(Random& random) {
     oracle.intent.ahead_drop = 0.6;
     oracle.intent.deepest_drop = 0.4;
     const auto stone = [&](const Vec<D>& center, const Vec<D>& half, double radius, bool turned) {
-        oracle.stones.push_back({turned ? random_turn<D>(random) : Mat<D>(Mat<D>::Identity()), center, half, radius});
+        oracle.stones.push_back(
+            {turned ? random_turn<D>(random) : Mat<D>(Mat<D>::Identity()), center, half, radius});
     };
     // A floor under the feet most of the time, a few things ahead and above.
     Vec<D> wide = Vec<D>::Constant(random.between(0.4, 1.2));
@@ -242,7 +244,7 @@ void judge_scenes(int count, std::uint64_t seed) {
         for (std::size_t k = 0; k < expected.size(); ++k) {
             const auto truth = answer<D>(expected[k].first, level, question, oracle.intent, 0.1);
             // The oracle's points are 1/66 apart, its drops are looked for every 1/83.
-            const double resolves = expected[k].first == Claim::drop ? 0.013 : 0.002;
+            const double resolves = k < 2 ? 0.002 : 0.016;
             if (truth.margin.distance < resolves || truth.margin.degrees < 0.5) {
                 ++tallies[k].too_near;
                 continue;

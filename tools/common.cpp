@@ -4,6 +4,7 @@
 #include <sys/ioctl.h>
 #include <unistd.h>
 
+#include <charconv>
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
@@ -116,6 +117,28 @@ TextOptions text_options() {
         options.width = std::min<std::size_t>(size.ws_col, 100);
     }
     return options;
+}
+
+Allowed allowed_from(const std::string& text) {
+    Allowed allowed;
+    const auto refuse = [&] {
+        throw CLI::ValidationError("--allow",
+                                   "'" + text + "' is not understood, expected e.g. missed=0,false=0");
+    };
+    std::size_t at = 0;
+    while (at < text.size()) {
+        const std::size_t equals = text.find('=', at);
+        const std::size_t end = std::min(text.find(',', at), text.size());
+        if (equals == std::string::npos || equals > end || end == at || end + 1 == text.size()) refuse();
+        const std::string word = text.substr(at, equals - at);
+        if (word != "missed" && word != "false") refuse();
+        std::size_t& count = word == "missed" ? allowed.missed : allowed.falsely;
+        const auto [last, error] = std::from_chars(text.data() + equals + 1, text.data() + end, count);
+        if (error != std::errc() || last != text.data() + end) refuse();
+        at = end + 1;
+    }
+    if (text.empty()) refuse();
+    return allowed;
 }
 
 }  // namespace hollow_probe::tool

@@ -58,14 +58,24 @@ std::function<void(double)> progress_bar(const std::string& what);
 
 TextOptions text_options();
 
-/// 1 if any signal is wrong anywhere, else 0.
+/// How many wrong poses there may be, over all signals.
+struct Allowed {
+    std::size_t missed = 0;
+    std::size_t falsely = 0;
+};
+
+/// Reads "missed=12,false=3"; what is not named is 0. Throws CLI::ValidationError for anything else.
+Allowed allowed_from(const std::string& text);
+
+/// 1 if more poses are wrong than are allowed, else 0.
 template <int D>
-int exit_code_of(const Survey<D>& survey) {
+int exit_code_of(const Survey<D>& survey, const Allowed& allowed) {
+    Allowed found;
     for (const SignalVerdicts& signal : survey.signals) {
-        if (signal.poses[static_cast<std::size_t>(Verdict::missed_contact)] > 0) return wrong_verdicts;
-        if (signal.poses[static_cast<std::size_t>(Verdict::false_contact)] > 0) return wrong_verdicts;
+        found.missed += signal.poses[static_cast<std::size_t>(Verdict::missed_contact)];
+        found.falsely += signal.poses[static_cast<std::size_t>(Verdict::false_contact)];
     }
-    return all_well;
+    return found.missed > allowed.missed || found.falsely > allowed.falsely ? wrong_verdicts : all_well;
 }
 
 /// Each command adds itself and, when chosen, puts its exit code into `result`.

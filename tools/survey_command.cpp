@@ -17,6 +17,7 @@ struct Arguments {
     SurveyFlags flags;
     std::string level;
     std::string rig;
+    std::string allow = "missed=0,false=0";
 };
 
 template <int D>
@@ -40,7 +41,7 @@ int run(const Arguments& arguments, const Level<D>& level) {
     if (arguments.common.json != "-") {
         fmt::print("{} on {}\n{}", rig_name, level_name, survey_text<D>(rig, result, text_options()));
     }
-    return exit_code_of(result);
+    return exit_code_of(result, allowed_from(arguments.allow));
 }
 
 }  // namespace
@@ -52,9 +53,15 @@ void add_survey_command(CLI::App& app, int& result) {
     command->add_option("level", arguments->level, "The level file")->required()->type_name("LEVEL");
     command->add_option("rig", arguments->rig, "The rig file")->required()->type_name("RIG");
     add_survey_flags(*command, arguments->flags);
+    command
+        ->add_option("--allow", arguments->allow,
+                     "How many wrong poses there may be in all before the exit code says so")
+        ->type_name("missed=N,false=N")
+        ->capture_default_str();
     add_common(*command, arguments->common);
     command->callback([arguments, &result] {
         check_outputs(arguments->common);
+        (void)allowed_from(arguments->allow);  // refused before any work
         const AnyLevel level = load_level(arguments->level);
         result = std::visit([&](const auto& of_dimension) { return run(*arguments, of_dimension); }, level);
     });

@@ -245,7 +245,7 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
         name_width = std::max(name_width, shown_width(signal.name));
     name_width = std::min<std::size_t>(name_width, 14);
     out += "\n" +
-           painted(fmt::format("{:<{}}  {:<7} {:>12} {:>9} {:>9} {:>11} {:>10} {:>10} {:>7}", "signal",
+           painted(fmt::format("{:<{}}  {:<8} {:>12} {:>9} {:>9} {:>11} {:>10} {:>10} {:>7}", "signal",
                                name_width, "claims", "true contact", "missed", "false", "true clear",
                                "undecided", "precision", "recall"),
                    bold) +
@@ -258,7 +258,7 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
         };
         std::string name = signal.name;
         if (shown_width(name) > name_width) name = name.substr(0, name_width - 1) + "…";
-        out += fmt::format("{:<{}}  {:<7} {:>12} {} {} {:>11} {:>10} {:>10} {:>7}\n", name, name_width,
+        out += fmt::format("{:<{}}  {:<8} {:>12} {} {} {:>11} {:>10} {:>10} {:>7}\n", name, name_width,
                            name_of(signal.claims), count(Verdict::true_contact),
                            wrong(Verdict::missed_contact, 9, orange),
                            wrong(Verdict::false_contact, 9, purple), count(Verdict::true_clear),

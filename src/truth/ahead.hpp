@@ -54,12 +54,22 @@ struct Ahead {
                     angle_at_most(from_back, least_square, noise));
     }
 
-    /// Whether a body gets that far along the heading without meeting anything.
+    /// Whether a body gets that far along the heading without meeting anything. What it would brush by less
+    /// than the rest of its way is as far from being free as that.
     [[nodiscard]] Decision free_for(const PlacedBody<D>& moving, double way) const {
-        double nearest = infinity;
-        for_each_contact(level, moving, heading, way + intent.touch, intent.touch,
-                         [&](const Contact<D>& contact) { nearest = std::min(nearest, contact.gap); });
-        return at_most(way, nearest, noise);
+        Decision free{true, true, {}};
+        for_each_contact(
+            level, moving, heading, way + intent.touch, intent.touch, [&](const Contact<D>& contact) {
+                Decision passed = at_most(way, contact.gap, noise);
+                if (!passed.on) {
+                    const double from = std::max(contact.gap, 0.0);
+                    const double depth = deepest_overlap<D>(level, moving, heading, from, way, contact.piece);
+                    passed.margin.distance = std::min(passed.margin.distance, depth);
+                    passed.decided = passed.decided && depth > noise.distance;
+                }
+                free = both(free, passed);
+            });
+        return free;
     }
 
     [[nodiscard]] Decision can_be_stepped_on(const Contact<D>& contact, double& rise) const;

@@ -37,11 +37,49 @@ std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& dire
     return Contact<D>{piece, travelled, now.normal, now.on_b};
 }
 
+template <int D>
+double deepest_overlap(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& direction, double from,
+                       double to, std::uint32_t piece) {
+    constexpr double golden = 0.6180339887498949;
+    const auto depth_at = [&](double t) {
+        return -separation<D>(body.shape, Vec<D>(body.anchor + t * direction), level.piece(piece)).gap;
+    };
+    double low = from;
+    double high = to;
+    double left = high - golden * (high - low);
+    double right = low + golden * (high - low);
+    double depth_left = depth_at(left);
+    double depth_right = depth_at(right);
+    double deepest = std::max({depth_at(from), depth_at(to), depth_left, depth_right});
+    while (high - low > 1e-9 * (to - from)) {
+        if (depth_left < depth_right) {
+            low = left;
+            left = right;
+            depth_left = depth_right;
+            right = low + golden * (high - low);
+            depth_right = depth_at(right);
+        } else {
+            high = right;
+            right = left;
+            depth_right = depth_left;
+            left = high - golden * (high - low);
+            depth_left = depth_at(left);
+        }
+        deepest = std::max({deepest, depth_left, depth_right});
+    }
+    return deepest;
+}
+
 template Noise noise_of<2>(const HullView<2>&, const Level<2>&);
 template Noise noise_of<3>(const HullView<3>&, const Level<3>&);
 template std::optional<Contact<2>> approach<2>(const PlacedBody<2>&, const Vec<2>&, double, double,
                                                const Level<2>&, std::uint32_t);
 template std::optional<Contact<3>> approach<3>(const PlacedBody<3>&, const Vec<3>&, double, double,
                                                const Level<3>&, std::uint32_t);
+
+template double deepest_overlap<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, double, double,
+                                   std::uint32_t);
+template double deepest_overlap<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, double, double,
+                                   std::uint32_t);
 
 }  // namespace hollow_probe

@@ -39,29 +39,7 @@ TunnelTruth<D> tunnel(const Level<D>& level, const PlacedBody<D>& body, const Ve
             return -separation<D>(body.shape, Vec<D>(body.anchor + t * direction), level.piece(piece)).gap;
         };
         if (depth_at(0.0) > intent.touch || depth_at(way) > intent.touch) return;
-        constexpr double golden = 0.6180339887498949;
-        double low = 0.0;
-        double high = way;
-        double left = high - golden * (high - low);
-        double right = low + golden * (high - low);
-        double depth_left = depth_at(left);
-        double depth_right = depth_at(right);
-        while (high - low > 1e-10 * way) {
-            if (depth_left < depth_right) {
-                low = left;
-                left = right;
-                depth_left = depth_right;
-                right = low + golden * (high - low);
-                depth_right = depth_at(right);
-            } else {
-                high = right;
-                right = left;
-                depth_right = depth_left;
-                left = high - golden * (high - low);
-                depth_left = depth_at(left);
-            }
-        }
-        const double deepest = std::max(depth_left, depth_right);
+        const double deepest = deepest_overlap<D>(level, body, direction, 0.0, way, piece);
         static_cast<Decision&>(truth) = either(truth, opposite(at_most(deepest, intent.touch, noise)));
         if (deepest <= intent.touch || deepest <= truth.depth) return;
         truth.depth = deepest;

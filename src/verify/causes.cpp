@@ -247,9 +247,9 @@ class Search {
             offer(wrong);
         }
         if (solid_of(reading_.hit.piece).role == Role::sensed) {
-            auto unreal = cause(CauseKind::sensed_only, Change::role_none, -2.0);
-            unreal.detail = static_cast<int>(reading_.hit.solid);
-            offer(unreal);
+            auto phantom = cause(CauseKind::sensed_only, Change::role_none, -2.0);
+            phantom.detail = static_cast<int>(reading_.hit.solid);
+            offer(phantom);
         }
         wider_than_body();
         const double steepest = s_.rig.intent.steepest_footing_degrees;

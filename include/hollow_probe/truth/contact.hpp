@@ -45,6 +45,13 @@ template <int D>
 std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
                                    double touch, const Level<D>& level, std::uint32_t piece);
 
+/// How deep a body is in a piece where it is deepest in it, moved along unit `direction` by `from` to `to`;
+/// negative if it stays clear. The overlap of convex shapes along a line is a concave function of the way:
+/// golden section finds its greatest value within 1e-9 of the way.
+template <int D>
+double deepest_overlap(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& direction, double from,
+                       double to, std::uint32_t piece);
+
 /// Calls visit(contact) for every piece approached within `reach`: K(direction, reach) of the truth
 /// definitions.
 template <int D, class Visit>
