@@ -134,11 +134,11 @@ class FigureDrawer {
             View<2> view = side_view({20, top, page_width - 40, 340});
             fit_level(view, 34.0);
             bottom = top + view.frame.height;
-            draw_view(view, "side view", true);
+            draw_view(view, "side view" + whose_marks(), true);
         } else {
             View<3> plan = plan_view({20, top, 612, 372});
             fit_level(plan, 34.0);
-            draw_view(plan, "plan, cut at the body's middle, seen from above", true);
+            draw_view(plan, "plan, cut at the body's middle, seen from above" + whose_marks(), true);
             View<3> side = side_view({648, top, 612, 372});
             fit_level(side, 34.0);
             bottom = top + 372;
@@ -157,6 +157,14 @@ class FigureDrawer {
     }
 
   private:
+    bool several_signals() const { return scene_.survey != nullptr && scene_.survey->signals.size() > 1; }
+
+    std::string whose_marks() const {
+        if (!several_signals()) return "";
+        if (scene_.finding == nullptr) return "; marks: the gravest verdict of any signal";
+        return "; marks: verdicts of \"" + scene_.rig->signals[scene_.finding->signal].name + "\"";
+    }
+
     Vec<D> heading() const {
         if (scene_.pose) return scene_.pose->heading;
         if (!level_.starts().empty()) return level_.starts().front().heading;
@@ -372,7 +380,9 @@ class FigureDrawer {
         }
     }
 
+    /// Of several signals, the marks are those of the finding shown: of all together nothing could be read.
     Verdict worst_of(const SurveyPose<D>& pose) const {
+        if (scene_.finding != nullptr) return pose.verdict(scene_.finding->signal);
         Verdict worst = Verdict::true_clear;
         for (std::size_t signal = 0; signal < scene_.survey->signals.size(); ++signal) {
             const Verdict verdict = pose.verdict(signal);
@@ -551,8 +561,10 @@ class FigureDrawer {
             }
             const Finding<D>& finding = findings[i];
             draw_mark(canvas_, finding.verdict, {rect.x + 7, y - 4}, 5.0);
-            const std::string text = fmt::format("{}  {} poses  {}  \"{}\"", finding.id, finding.count,
-                                                 words_for(finding.causes.front().cause), finding.solid);
+            std::string text = fmt::format("{}  {} poses  {}", finding.id, finding.count,
+                                           words_for(finding.causes.front().cause));
+            if (!finding.solid.empty()) text += "  \"" + finding.solid + "\"";
+            if (several_signals()) text += ", " + scene_.rig->signals[finding.signal].name;
             canvas_.text({rect.x + 22, y}, canvas_.fitted(text, 12, rect.width - 22), 12, ink);
             y += 17;
         }
