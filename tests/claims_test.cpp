@@ -272,6 +272,38 @@ TEMPLATE_TEST_CASE_SIG(
     CHECK(moving.first_hit({ray.view(), at<D>(6, 2), Vec<D>(-up<D>), 5.0, meets})->distance == Approx(0.5));
 }
 
+TEST_CASE("too many asked for at once is a fault of the combination, and the right number is its cure") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", block<2>(0, -1, 8, 0));
+    const auto level = builder.build();
+    Rig<2> rig = rig_of<2>({}, {claim("grounded", Claim::ground, {})});
+    for (const double x : {-0.2, 0.0, 0.2}) {
+        Probe<2> ray = probe<2>("ray " + std::to_string(rig.probes.size()), Vec<2>(-up<2>), 0.42);
+        ray.from = {x, 0.4};
+        rig.probes.push_back(ray);
+        rig.signals[0].at_least.of.push_back(ray.name);
+    }
+    rig.signals[0].at_least.count = 3;
+    const auto strict = survey<2>(level, rig, coarse<2>());
+    bool named = false;
+    for (const Finding<2>& finding : strict.findings) {
+        CHECK(finding.verdict == Verdict::missed_contact);
+        for (const CauseReport& cause : finding.causes) {
+            if (cause.parameter != "at_least.count") continue;
+            CHECK(cause.cause == CauseKind::combined_out);
+            CHECK(cause.now == "3");
+            CHECK(std::stoi(cause.needs) < 3);
+            CHECK(cause.cures > 0);
+            named = true;
+        }
+    }
+    CHECK(named);
+    rig.signals[0].at_least.count = 1;
+    const auto loose = survey<2>(level, rig, coarse<2>());
+    CHECK(poses(loose.signals[0], Verdict::missed_contact) <
+          poses(strict.signals[0], Verdict::missed_contact));
+}
+
 TEST_CASE("roles take a bit of their own on each layer, and a level has 64 of them") {
     std::vector<std::string> layers;
     for (int i = 0; i < 63; ++i) layers.push_back("layer " + std::to_string(i));

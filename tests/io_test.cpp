@@ -179,7 +179,19 @@ TEST_CASE("bad rigs are refused with file, line, column, what is wrong and what 
         {replaced(whole, "any = [\"foot\"]", "any = []"), "r.toml:16:7: ", "'any' is empty",
          "expected at least one probe"},
         {replaced(whole, "any = [\"foot\"]\n", ""), "r.toml:14:8: ", "names no probe",
-         "expected any, all or none"},
+         "expected any, all, none or at_least"},
+        {replaced(whole, "any = [\"foot\"]", "at_least = { count = 2, of = [\"foot\"] }"),
+         "r.toml:16:22: ", "'count' is 2", "expected 1 to 1"},
+        {replaced(whole, "claims = \"ground\"", "claims = \"headroom\""), "r.toml:15:10: ", "headroom",
+         "needs 'stance'"},
+        {replaced(whole, "claims = \"ground\"", "claims = \"wall\"\nstance = \"upright\""),
+         "r.toml:16:10: ", "claims wall", "headroom or ledge"},
+        {replaced(whole, "claims = \"ground\"", "claims = \"headroom\"\nstance = \"uprigth\""),
+         "r.toml:16:10: ", "no stance 'uprigth'", "did you mean 'upright'?"},
+        {whole + "[intent]\ntallest_step = 0.01\n", "r.toml:18:16: ", "'tallest_step' is 0.01",
+         "expected the tallest to be more"},
+        {whole + "[intent]\nahead_drop = -1\n", "r.toml:18:14: ", "is -1", "expected 0 or more"},
+        {whole + "[intent]\nledge_between = [2, 1]\n", "r.toml:18:17: ", "[2, 1]", "the lower height first"},
         {replaced(whole, "\"ground\"", "\"grund\""), "r.toml:15:10: ", "\"grund\"", "expected one of ground"},
         {replaced(whole, "dimensions = 2", "dimensions = 3"), "r.toml:2:14: ", "the rig has dimensions = 3",
          "the level has dimensions = 2"},
@@ -459,6 +471,16 @@ hull = { points = [[-1, 0], [1, 0], [0, 1]] }
 [intent]
 touch = 0.03
 steepest_footing = 40
+ceiling_within = 50
+lowest_step = 0.1
+tallest_step = 0.5
+ahead_step = 0.04
+tread = 0.25
+ahead_wall = 0.06
+ahead_drop = 0.7
+deepest_drop = 0.9
+ahead_ledge = 0.8
+ledge_between = [0.4, 2]
 [[probe]]
 name = "a"
 kind = "cast"
@@ -475,6 +497,11 @@ stances = ["crawling"]
 name = "g"
 claims = "ground"
 none = ["a"]
+[[signal]]
+name = "up"
+claims = "ledge"
+stance = "crawling"
+at_least = { count = 1, of = ["a"] }
 )",
                                         "r.toml", level);
     CHECK(rig.body.meets.size() == 2);
@@ -484,6 +511,20 @@ none = ["a"]
     CHECK(rig.body.stances[2].shape.bounds().high.isApprox(Vec<2>(0.4, 0.8)));
     CHECK(rig.intent.touch == 0.03);
     CHECK(rig.intent.steepest_footing_degrees == 40.0);
+    CHECK(rig.intent.ceiling_within_degrees == 50.0);
+    CHECK(rig.intent.lowest_step == 0.1);
+    CHECK(rig.intent.tallest_step == 0.5);
+    CHECK(rig.intent.ahead_step == 0.04);
+    CHECK(rig.intent.tread == 0.25);
+    CHECK(rig.intent.ahead_wall == 0.06);
+    CHECK(rig.intent.ahead_drop == 0.7);
+    CHECK(rig.intent.deepest_drop == 0.9);
+    CHECK(rig.intent.ahead_ledge == 0.8);
+    CHECK(rig.intent.ledge_between == std::array{0.4, 2.0});
+    CHECK(rig.signals.at(1).claims == Claim::ledge);
+    CHECK(rig.signals.at(1).stance == "crawling");
+    CHECK(rig.signals.at(1).at_least.count == 1);
+    CHECK(rig.signals.at(1).at_least.of == std::vector<std::string>{"a"});
     const Probe<2>& probe = rig.probes.at(0);
     CHECK(probe.shape->bounds().high.isApprox(Vec<2>(0.1, 0.25)));
     CHECK(probe.from == Vec<2>(0.1, 0.2));

@@ -125,6 +125,35 @@ TEST_CASE("signals: any, all and none must all hold") {
     CHECK_FALSE(value({}, {}, {"foot"}, 0.0));
 }
 
+TEST_CASE("at_least: so many of the probes named are on, no fewer") {
+    const auto level = level_from_text("......\n######");
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.42), {"solid"});
+    for (int i = 0; i < 3; ++i) {
+        Probe<2> probe = rig.probes[0];
+        probe.name = "ray " + std::to_string(i);
+        // The second and third stand out over the lip when the body is near it.
+        probe.from += i * Vec<2>::Unit(0);
+        rig.probes.push_back(probe);
+    }
+    rig.signals[0].any.clear();
+    rig.signals[0].at_least.of = {"ray 0", "ray 1", "ray 2"};
+    const auto on_at = [&](std::size_t count, double x) {
+        rig.signals[0].at_least.count = count;
+        return MountedRig<2>(rig, level, 0, {1.0, 0.0}).evaluate(level, {x, 1.0}) != 0;
+    };
+    const double right = level.bounds().high[0];
+    for (std::size_t count = 1; count <= 3; ++count) {
+        CHECK(on_at(count, right - 2.5));  // three on
+        CHECK(on_at(count, right - 1.5) == (count <= 2));
+        CHECK(on_at(count, right - 0.5) == (count <= 1));
+        CHECK_FALSE(on_at(count, right + 0.5));
+    }
+    rig.signals[0].at_least.count = 4;
+    CHECK_THROWS_AS(check(rig), InvalidInput);
+    rig.signals[0].at_least.count = 0;
+    CHECK_THROWS_AS(check(rig), InvalidInput);
+}
+
 TEST_CASE("a probe not mounted in the stance is left out of every group") {
     const auto level = yard();
     Rig<2> rig = rig_with<2>(foot_ray<2>(0.41), {"a"});

@@ -171,6 +171,8 @@ constexpr std::array rig_keys = {
     FileKey{"signal[].any", "list of strings", "", "none", "At least one of these probes is on"},
     FileKey{"signal[].all", "list of strings", "", "none", "Each of these probes is on"},
     FileKey{"signal[].none", "list of strings", "", "none", "Each of these probes is off"},
+    FileKey{"signal[].at_least.count", "integer", "", "required", "So many of the probes in `of` are on"},
+    FileKey{"signal[].at_least.of", "list of strings", "", "required", "The probes that are counted"},
 };
 
 }  // namespace

@@ -207,8 +207,22 @@ Signal read_signal(const TableReader& table, const std::vector<std::string>& pro
     group("any", signal.any);
     group("all", signal.all);
     group("none", signal.none);
-    if (signal.any.empty() && signal.all.empty() && signal.none.empty()) {
-        table.fail("name", "signal '" + signal.name + "' names no probe, expected any, all or none");
+    if (table.has("at_least")) {
+        const TableReader at_least = table.table("at_least");
+        auto& of = signal.at_least.of;
+        of = at_least.texts("of");
+        require_known(at_least, "of", of, probes, "probe");
+        const std::int64_t count = at_least.integer("count");
+        if (count < 1 || count > static_cast<std::int64_t>(of.size())) {
+            at_least.fail("count",
+                          fmt::format("'count' is {}, expected 1 to {}, the number of probes in 'of'", count,
+                                      of.size()));
+        }
+        signal.at_least.count = static_cast<std::size_t>(count);
+    }
+    if (signal.any.empty() && signal.all.empty() && signal.none.empty() && signal.at_least.of.empty()) {
+        table.fail("name",
+                   "signal '" + signal.name + "' names no probe, expected any, all, none or at_least");
     }
     return signal;
 }

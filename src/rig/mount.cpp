@@ -94,7 +94,9 @@ MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t 
             }
             return mask;
         };
-        signals.push_back({bits(signal.any), bits(signal.all), bits(signal.none), !signal.any.empty()});
+        const int least = signal.at_least.of.empty() ? 0 : static_cast<int>(signal.at_least.count);
+        signals.push_back({bits(signal.any), bits(signal.all), bits(signal.none), !signal.any.empty(),
+                           bits(signal.at_least.of), least});
     }
     join_probes();
 }

@@ -67,10 +67,16 @@ void check(const Rig<D>& rig) {
             throw InvalidInput("signal '" + signal.name +
                                "' claims headroom but does not say for which stance: expected 'stance'");
         }
-        if (signal.any.empty() && signal.all.empty() && signal.none.empty()) {
-            throw InvalidInput("signal '" + signal.name + "' has no members: expected any, all or none");
+        if (signal.any.empty() && signal.all.empty() && signal.none.empty() && signal.at_least.of.empty()) {
+            throw InvalidInput("signal '" + signal.name +
+                               "' has no members: expected any, all, none or at_least");
         }
-        for (const auto* group : {&signal.any, &signal.all, &signal.none}) {
+        if (!signal.at_least.of.empty() &&
+            (signal.at_least.count < 1 || signal.at_least.count > signal.at_least.of.size())) {
+            throw InvalidInput("signal '" + signal.name +
+                               "': at_least.count must be from 1 to the number of its probes");
+        }
+        for (const auto* group : {&signal.any, &signal.all, &signal.none, &signal.at_least.of}) {
             for (const std::string& member : *group) {
                 if (!has(rig.probes, member)) {
                     throw InvalidInput("signal '" + signal.name + "': there is no probe '" + member + "'");

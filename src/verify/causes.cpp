@@ -1,6 +1,7 @@
 #include "verify/causes.hpp"
 
 #include <algorithm>
+#include <bit>
 
 namespace hollow_probe {
 namespace {
@@ -36,6 +37,8 @@ MountedSignal changed(MountedSignal signal, Change change, int detail) {
         signal.all &= keep;
         signal.none &= keep;
         signal.has_any = signal.any != 0;
+    } else if (change == Change::count) {
+        signal.least = detail;
     } else if (change == Change::any_for_all) {
         signal.any |= signal.all;
         signal.has_any = true;
@@ -71,7 +74,7 @@ class Search {
 
     std::vector<ProvenCause<D>> run() {
         const MountedSignal& signal = mounted_.signals[signal_];
-        const std::uint64_t members = signal.any | signal.all | signal.none;
+        const std::uint64_t members = signal.members();
         for (std::size_t i = 0; i < mounted_.probes.size(); ++i) {
             if ((members >> i & 1U) == 0) continue;
             const bool wants_on = missed_ == ((signal.none >> i & 1U) == 0);
@@ -320,13 +323,19 @@ class Search {
             causes_.push_back(combined);
         };
         const std::uint64_t gates = missed_ ? signal.all | signal.none : std::uint64_t{0};
-        const bool others = (signal.any | signal.all) != 0;
+        const bool others = (signal.any | signal.all | signal.counted) != 0;
         for (int i = 0; i < static_cast<int>(most_probes); ++i) {
             const std::uint64_t bit = std::uint64_t{1} << i;
-            if ((gates & bit) != 0 && ((signal.any | signal.all) & ~bit) != 0)
+            if ((gates & bit) != 0 && ((signal.any | signal.all | signal.counted) & ~bit) != 0)
                 try_change(Change::drop_member, i, 0.3);
         }
         const auto several = [](std::uint64_t mask) { return (mask & (mask - 1)) != 0; };
+        if (signal.counted != 0) {
+            const int present = std::popcount(pose_.probes_on & signal.counted);
+            if (missed_ && present > 0) try_change(Change::count, present, 0.29);
+            if (!missed_ && present < std::popcount(signal.counted))
+                try_change(Change::count, present + 1, 0.29);
+        }
         if (missed_ && others && several(signal.all)) try_change(Change::any_for_all, -1, 0.31);
         if (!missed_ && several(signal.any)) try_change(Change::all_for_any, -1, 0.31);
     }
@@ -387,6 +396,7 @@ Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level
         case Change::role_both:
         case Change::role_none:
         case Change::drop_member:
+        case Change::count:
         case Change::any_for_all:
         case Change::all_for_any:
             break;

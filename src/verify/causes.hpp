@@ -21,6 +21,7 @@ enum class Change : std::uint8_t {
     role_none,     // … met by neither
     narrower,      // the shape narrower by `amount` on each side
     drop_member,   // member `detail` (a probe) taken out of the signal's groups
+    count,         // at_least.count to `detail`
     any_for_all,   // the `all` group asked as `any`
     all_for_any,   // the `any` group asked as `all`
 };

@@ -188,6 +188,10 @@ void describe(const Surveyed<D>& s, const ProvenCause<D>& cause, std::size_t sig
                 words(in_all ? "all" : "none", list_text(group), without(group));
                 break;
             }
+            case Change::count:
+                words("at_least.count", std::to_string(combined.at_least.count),
+                      std::to_string(cause.detail));
+                break;
             case Change::any_for_all:
                 words("all", list_text(combined.all), "any = " + list_text(combined.all));
                 break;
@@ -324,7 +328,8 @@ class Reporter {
         }
         const MountedSignal& signal = mounted.signals[finding.signal];
         for (std::size_t i = 0; i < mounted.probes.size(); ++i) {
-            if ((finding.worst.probes_on & (signal.any | signal.all) & std::uint64_t{1} << i) == 0) continue;
+            if ((finding.worst.probes_on & (signal.members() & ~signal.none) & std::uint64_t{1} << i) == 0)
+                continue;
             const Reading<D> reading = mounted.probes[i].read(s_.level, finding.worst.anchor);
             if (!reading.met) continue;
             return s_.level.solids()[s_.level.solid_of(reading.hit.piece)].name;

@@ -1,6 +1,7 @@
 // A rig mounted for one level, stance and heading, ready to be read at any anchor.
 #pragma once
 
+#include <bit>
 #include <span>
 
 #include "hollow_probe/level/level_cast.hpp"
@@ -43,10 +44,15 @@ struct MountedSignal {
     std::uint64_t all = 0;
     std::uint64_t none = 0;
     bool has_any = false;
+    std::uint64_t counted = 0;  // of these at least `least` must be on
+    int least = 0;
+
+    [[nodiscard]] std::uint64_t members() const noexcept { return any | all | none | counted; }
 
     /// `on` has the bits of the probes that are on.
     [[nodiscard]] bool value(std::uint64_t on) const noexcept {
-        return (!has_any || (on & any) != 0) && (on & all) == all && (on & none) == 0;
+        return (!has_any || (on & any) != 0) && (on & all) == all && (on & none) == 0 &&
+               std::popcount(on & counted) >= least;
     }
 };
 

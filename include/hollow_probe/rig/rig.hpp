@@ -41,6 +41,12 @@ struct Probe {
 
 const char* name_of(ProbeKind kind);
 
+/// At least so many of these probes on.
+struct AtLeast {
+    std::size_t count = 1;
+    std::vector<std::string> of;  // empty: not asked for
+};
+
 /// A named yes/no made from readings. Every group given must hold: at least one of `any` on, each of `all`
 /// on, each of `none` off. Probes not mounted in the present stance are left out of their groups.
 struct Signal {
@@ -50,6 +56,7 @@ struct Signal {
     std::vector<std::string> all;
     std::vector<std::string> none;
     std::string stance = {};  // headroom: the one that is to fit; ledge: that is to have room; else unused
+    AtLeast at_least = {};
 };
 
 inline constexpr std::size_t most_probes = 64;
