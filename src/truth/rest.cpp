@@ -24,8 +24,8 @@ void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent
         highest = std::max(highest, up.dot(point));
     }
     const double lift = highest - up.dot(column.anchor) - lowest_of_body + intent.touch;
-    const Bounds<D> from = bounds_of(column.shape).moved(column.anchor + lift * up);
-    Sweep<D> sweep = sweep_of<D>(from, Vec<D>(-up), infinity);
+    Sweep<D> sweep = sweep_of<D>(column.shape, Vec<D>(column.anchor + lift * up), Vec<D>(-up), infinity);
+    sweep.radius += noise_of(column.shape, level).distance;
     sweep.layers = column.meets;
     level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
         // Start close above the piece, so that small numbers stay exact.

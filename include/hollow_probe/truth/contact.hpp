@@ -57,8 +57,8 @@ double deepest_overlap(const Level<D>& level, const PlacedBody<D>& body, const V
 template <int D, class Visit>
 void for_each_contact(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& direction, double reach,
                       double touch, Visit visit) {
-    const Bounds<D> bounds = bounds_of(body.shape).moved(body.anchor);
-    Sweep<D> sweep = sweep_of<D>(bounds, direction, reach);
+    Sweep<D> sweep = sweep_of<D>(body.shape, body.anchor, direction, reach);
+    sweep.radius += noise_of(body.shape, level).distance;
     sweep.layers = body.meets;
     level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
         if (const auto contact = approach<D>(body, direction, reach, touch, level, piece)) visit(*contact);
