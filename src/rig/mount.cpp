@@ -125,6 +125,7 @@ std::uint64_t MountedRig<D>::probes_on(const Level<D>& level, const Vec<D>& anch
                                        std::span<Reading<D>> readings) const noexcept {
     // Neither is filled in before it is used.
     Gathered<D> near;
+    // NOLINTNEXTLINE(cppcoreguidelines-pro-type-member-init)
     std::array<std::uint8_t, most_joined * Gathered<D>::most_blocks> lanes;
     const bool gathered = joined != 0 && level.tree().gather(joint.moved(anchor), joint_layers, near);
     if (gathered) {

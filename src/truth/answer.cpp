@@ -9,8 +9,17 @@ namespace hollow_probe {
 namespace {
 
 template <int D>
+TruthAnswer<D> with_place(const Decision& decision, std::optional<std::uint32_t> piece, const Vec<D>& point) {
+    TruthAnswer<D> result;
+    static_cast<Decision&>(result) = decision;
+    result.piece = piece;
+    result.point = point;
+    return result;
+}
+
+template <int D>
 TruthAnswer<D> with_contact(const Decision& decision, const std::optional<Contact<D>>& contact) {
-    TruthAnswer<D> result{decision, {}};
+    TruthAnswer<D> result = with_place<D>(decision, {}, Vec<D>(Vec<D>::Zero()));
     if (contact) {
         result.piece = contact->piece;
         result.point = contact->point;
@@ -43,18 +52,16 @@ TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>
         }
         case Claim::drop: {
             const auto truth = drop<D>(level, body, question.heading, intent, horizon);
-            return {truth, {}, Vec<D>(body.anchor + (truth.on ? truth.ahead : 0.0) * question.heading)};
+            return with_place<D>(truth, {}, body.anchor + (truth.on ? truth.ahead : 0.0) * question.heading);
         }
         case Claim::ledge: {
             const auto truth = ledge<D>(level, body, question.other, question.heading, intent);
-            TruthAnswer<D> result{truth, {}, truth.edge};
-            if (truth.on) result.piece = truth.piece;
-            return result;
+            return with_place<D>(truth, truth.on ? std::optional(truth.piece) : std::nullopt, truth.edge);
         }
         case Claim::headroom: {
             const PlacedBody<D> fitting{question.other, body.anchor, body.meets};
             const auto truth = headroom<D>(level, fitting, intent, horizon);
-            return {truth, truth.piece, body.anchor};
+            return with_place<D>(truth, truth.piece, body.anchor);
         }
     }
     return {};

@@ -112,7 +112,7 @@ template <int D>
 DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
                   const Intent& intent, double horizon) {
     DropTruth<D> truth;
-    const Decision standing = ground<D>(level, body, intent);
+    const Decision& standing = ground<D>(level, body, intent);
     if (!standing.on && standing.decided) {
         static_cast<Decision&>(truth) = standing;
         return truth;

@@ -514,7 +514,7 @@ std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>
             set(pose.undecided, (pose.undecided >> first & 1U) != 0);
             continue;
         }
-        const Decision truth =
+        const TruthAnswer<D> truth =
             answer<D>(claimed.claims, level, question(facing, signal, pose.anchor), rig.intent);
         set(pose.truths_on, truth.on);
         set(pose.undecided, !truth.decided);

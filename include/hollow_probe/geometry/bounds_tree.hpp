@@ -88,7 +88,7 @@ struct alignas(32) TreeBlock {
 
 /// Blocks gathered around one place, to be swept through many times; see BoundsTree::gather().
 template <int D>
-struct Gathered {
+struct Gathered {  // NOLINT(cppcoreguidelines-pro-type-member-init): gather() fills what it counts
     static constexpr std::size_t most_blocks = 48;
     std::array<TreeBlock<D>, most_blocks> blocks;
     std::size_t count = 0;
@@ -97,7 +97,7 @@ struct Gathered {
 /// A prepared sweep and where it starts.
 template <int D>
 struct PlacedSweep {
-    const PreparedSweep<D>* sweep;
+    const PreparedSweep<D>* sweep = nullptr;
     Vec<D> center;
 };
 
