@@ -12,11 +12,6 @@ using namespace scenes;
 namespace {
 
 template <int D>
-Vec<D> at(double along, double up) {
-    return along * Vec<D>::Unit(0) + up * Vec<D>::Unit(1);
-}
-
-template <int D>
 RoundedHull<D> block(double x0, double y0, double x1, double y1) {
     Vec<D> size = 6.0 * Vec<D>::Ones();
     size[0] = x1 - x0;

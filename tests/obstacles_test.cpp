@@ -14,11 +14,6 @@ namespace {
 
 constexpr double hair = 1e-6;
 
-template <int D>
-Vec<D> at(double along, double up) {
-    return along * Vec<D>::Unit(0) + up * Vec<D>::Unit(1);
-}
-
 /// A box from x0, y0 to x1, y1, wide in 3D.
 template <int D>
 RoundedHull<D> block(double x0, double y0, double x1, double y1) {

@@ -35,6 +35,12 @@ class Random {
     std::mt19937_64 engine_;
 };
 
+/// `along` the first axis and `up` the second.
+template <int D>
+Vec<D> at(double along, double up) {
+    return along * Vec<D>::Unit(0) + up * Vec<D>::Unit(1);
+}
+
 /// A ball, capsule, box, hull or (radius 0) segment or triangle, about `size` large, around `center`.
 template <int D>
 RoundedHull<D> random_shape(Random& random, const Vec<D>& center, double size);

@@ -15,11 +15,6 @@ using namespace scenes;
 
 namespace {
 
-template <int D>
-Vec<D> at(double along, double up) {
-    return along * Vec<D>::Unit(0) + up * Vec<D>::Unit(1);
-}
-
 /// A box whose first axis goes from low to high and whose top is at `top`, 6 wide across in 3D.
 template <int D>
 RoundedHull<D> block(double low, double high, double top, double thickness = 1.0) {

@@ -11,11 +11,6 @@ using namespace scenes;
 
 namespace {
 
-template <int D>
-Vec<D> at(double along, double up) {
-    return along * Vec<D>::Unit(0) + up * Vec<D>::Unit(1);
-}
-
 /// A slab 10 wide whose top is at height 0, its right lip at `lip`.
 template <int D>
 Level<D> slab(double lip = 5.0) {

@@ -80,11 +80,8 @@ template <int D>
 Decision Ahead<D>::can_be_stepped_on(const Contact<D>& contact, double& rise) const {
     const PlacedBody<D> touching = moved(std::max(contact.gap, 0.0) * heading);
     rise = level.up().dot(highest_of_contact<D>(level, touching, contact) - body.anchor);
-    const Decision height =
-        both(opposite(at_most(rise, intent.lowest_step, noise)), at_most(rise, intent.tallest_step, noise));
-    // At the lower limit itself it is a step.
-    Decision result = height;
-    if (rise == intent.lowest_step) result.on = true;
+    Decision result =
+        both(at_most(intent.lowest_step, rise, noise), at_most(rise, intent.tallest_step, noise));
     const PlacedBody<D> lifted = moved(intent.tallest_step * level.up());
     const ClipTruth<D> above = clip<D>(level, lifted, intent);
     result = both(result, at_most(above.depth, intent.touch, noise));
