@@ -66,7 +66,7 @@ Rig<D> rig_of(std::vector<Probe<D>> probes, std::vector<Signal> signals) {
     return rig;
 }
 
-Signal claim(const std::string& name, Claim claims, std::vector<std::string> any) {
+Signal claim(const std::string& name, Claim claims, std::vector<Member> any) {
     Signal signal;
     signal.name = name;
     signal.claims = claims;

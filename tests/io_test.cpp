@@ -524,7 +524,7 @@ at_least = { count = 1, of = ["a"] }
     CHECK(rig.signals.at(1).claims == Claim::ledge);
     CHECK(rig.signals.at(1).stance == "crawling");
     CHECK(rig.signals.at(1).at_least.count == 1);
-    CHECK(rig.signals.at(1).at_least.of == std::vector<std::string>{"a"});
+    CHECK(rig.signals.at(1).at_least.of == std::vector<Member>{"a"});
     const Probe<2>& probe = rig.probes.at(0);
     CHECK(probe.shape->bounds().high.isApprox(Vec<2>(0.1, 0.25)));
     CHECK(probe.from == Vec<2>(0.1, 0.2));
@@ -536,5 +536,5 @@ at_least = { count = 1, of = ["a"] }
     CHECK(probe.take == Take::all);
     CHECK(probe.if_inside == IfInside::ignore);
     CHECK(probe.stances == std::vector<std::string>{"crawling"});
-    CHECK(rig.signals.at(0).none == std::vector<std::string>{"a"});
+    CHECK(rig.signals.at(0).none == std::vector<Member>{"a"});
 }

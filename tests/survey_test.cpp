@@ -70,7 +70,8 @@ TEMPLATE_TEST_CASE_SIG("(a) a ray too short misses at every rest, and needs the 
     bool found = false;
     for (const auto& finding : findings_on<D>(result, "floor", Verdict::missed_contact)) {
         const CauseReport& cause = finding.causes.front();
-        if (cause.cause != CauseKind::reach_short) continue;
+        // Over the side lips of the 3D floor it is aimed beside, too.
+        if (cause.cause != CauseKind::reach_short || !cause.with.empty()) continue;
         found = true;
         CHECK(cause.probe == "foot");
         CHECK(cause.parameter == "reach");
@@ -412,12 +413,27 @@ TEST_CASE("each cause is named where it is planted, with the change that cures i
     }
 }
 
-TEST_CASE("what no single change cures is unexplained, and said so") {
-    // Two faults at once: the layer is unseen and the ray is short.
+TEST_CASE("two faults at once are told together, and the cure of both cures") {
     const auto level = room<2>({"masonry", "grating"});
     auto probe = foot_ray<2>(0.3);
     probe.sees = {"grating"};
     const auto result = survey<2>(level, rig_with<2>(probe, {"masonry", "grating"}), coarse<2>());
+    const auto found = findings_on<2>(result, "floor", Verdict::missed_contact);
+    REQUIRE_FALSE(found.empty());
+    const CauseReport& cause = found.front().causes.front();
+    REQUIRE(cause.with.size() == 1);
+    CHECK(cause.cause == CauseKind::layer_unseen);
+    CHECK(cause.needs == "[\"grating\", \"masonry\"]");
+    CHECK(cause.with.front().cause == CauseKind::reach_short);
+    CHECK(cause.with.front().needs_number == Approx(0.42).margin(1e-6));
+    CHECK(cause.cures == found.front().count);
+}
+
+TEST_CASE("what no change cures is unexplained, and said so") {
+    const auto level = room<2>();
+    auto probe = foot_ray<2>(0.42);
+    probe.along = {0.0, 1.0};  // nothing is above, however far it reaches
+    const auto result = survey<2>(level, rig_with<2>(probe, {"m"}), coarse<2>());
     const auto found = findings_on<2>(result, "floor", Verdict::missed_contact);
     REQUIRE_FALSE(found.empty());
     CHECK(found.front().causes.front().cause == CauseKind::unexplained);

@@ -63,8 +63,7 @@ Pose<D> chosen_pose(const Arguments& arguments, const Level<D>& level, const Rig
     const bool free_choice = arguments.at.empty() && arguments.start.empty();
     if (free_choice && survey != nullptr && !survey->findings.empty()) {
         const SurveyPose<D>& worst = survey->findings.front().worst;
-        const Facing<D>& facing = survey->facings[worst.facing];
-        return {worst.anchor, facing.heading, facing.stance};
+        return survey->facings[worst.facing].pose(worst.anchor);
     }
     if (arguments.at.empty() && start == nullptr) {
         throw InputError("the level has no start points: say where the body stands with --at");

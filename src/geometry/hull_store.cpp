@@ -34,6 +34,17 @@ void HullStore<D>::add_facet(const std::array<Vec<D>, D>& corners) {
 }
 
 template <int D>
+void HullStore<D>::move(std::uint32_t index, const Vec<D>& offset) {
+    if (is_facet(index)) {
+        Vec<D>* const first = facets_.data() + std::size_t{D} * (places_[index] & ~facet);
+        for (int i = 0; i < D; ++i) first[i] += offset;
+        return;
+    }
+    const Record& record = records_[places_[index]];
+    for (std::uint32_t i = 0; i < record.point_count; ++i) points_[record.first_point + i] += offset;
+}
+
+template <int D>
 void HullStore<D>::reserve_facets(std::size_t count) {
     places_.reserve(places_.size() + count);
     facets_.reserve(facets_.size() + D * count);

@@ -362,6 +362,13 @@ RoundedHull<D> RoundedHull<D>::placed(const Mat<D>& turn, const Vec<D>& move) co
 }
 
 template <int D>
+void RoundedHull<D>::put(const RoundedHull& original, const Mat<D>& turn) {
+    *this = original;
+    for (Vec<D>& point : points_) point = turn * point;
+    for (Vec<D>& n : normals_) n = turn * n;
+}
+
+template <int D>
 RoundedHull<D> RoundedHull<D>::stretched(const Vec<D>& factors) const {
     std::vector<Vec<D>> points = points_;
     for (Vec<D>& point : points) point = point.cwiseProduct(factors);

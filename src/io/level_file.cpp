@@ -97,8 +97,12 @@ class LevelReader {
                 const auto role = static_cast<Role>(solid.choice("role", roles));
                 solid.placed("role", [&] { builder.role(role); });
             }
+            if (solid.has("sensed_when")) read_sensed_when(solid, builder);
+            if (solid.has("path")) read_path(solid, builder);
         }
         for (const TableReader& import : root_.tables("import")) read_import(import, layers, builder);
+        for (const TableReader& area : root_.tables("area")) read_area(area, layers, builder);
+        for (const TableReader& claim : root_.tables("claim")) read_claim(claim, builder);
         for (const TableReader& start : root_.tables("start")) {
             const std::string name = start.text("name");
             const Vec<D> at = start.vector<D>("at");
@@ -111,6 +115,50 @@ class LevelReader {
     }
 
   private:
+    static void read_sensed_when(const TableReader& solid, LevelBuilder<D>& builder) {
+        const TableReader table = solid.table("sensed_when");
+        SensedWhen when;
+        if (table.has("stances")) when.stances = table.texts("stances");
+        when.slowest = table.number("slowest", 0.0);
+        if (when.slowest < 0.0) table.fail("slowest", "'slowest' is negative, expected 0 or more");
+        when.fastest = table.number("fastest", infinity);
+        if (when.fastest < when.slowest)
+            table.fail("fastest", "'fastest' is less than 'slowest', expected at least as much");
+        solid.placed("sensed_when", [&] { builder.sensed_when(when); });
+    }
+
+    static void read_path(const TableReader& solid, LevelBuilder<D>& builder) {
+        const TableReader table = solid.table("path");
+        Path<D> path;
+        path.stops = table.vectors<D>("stops");
+        path.pace = table.positive("pace");
+        path.wait = table.number("wait", 0.0);
+        table.placed(path.stops.empty() ? "stops" : "wait", [&] { builder.path(path); });
+    }
+
+    static void read_area(const TableReader& table, const std::vector<std::string>& layers,
+                          LevelBuilder<D>& builder) {
+        const TableReader box = table.table("box");
+        const Vec<D> center = box.vector<D>("center");
+        const Vec<D> size = box.vector<D>("size");
+        if (!(size.array() > 0.0).all()) box.fail("size", "'size' needs numbers of more than 0");
+        const std::string layer = table.text("layer", "");
+        if (table.has("layer")) check_layer(table, layer, layers);
+        table.placed("name", [&] {
+            builder.area(table.text("name"), {center - 0.5 * size, center + 0.5 * size}, layer);
+        });
+    }
+
+    static void read_claim(const TableReader& table, LevelBuilder<D>& builder) {
+        static constexpr std::array<std::string_view, 2> words = {"never", "always"};
+        std::array<std::string_view, all_claims.size()> claims;
+        std::transform(all_claims.begin(), all_claims.end(), claims.begin(),
+                       [](Claim claim) { return name_of(claim); });
+        const AreaClaim claim{table.text("area"), all_claims[table.choice("truth", claims)],
+                              table.choice("is", words) == 1};
+        table.placed("area", [&] { builder.claim(claim); });
+    }
+
     void read_solid(const TableReader& table, const std::vector<std::string>& layers,
                     LevelBuilder<D>& builder) {
         static constexpr std::array<std::string_view, 10> shapes = {

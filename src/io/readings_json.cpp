@@ -2,7 +2,8 @@
 
 #include <nlohmann/json.hpp>
 
-#include "hollow_probe/rig/mount.hpp"
+#include "hollow_probe/rig/touched.hpp"
+#include "hollow_probe/rig/value.hpp"
 #include "hollow_probe/truth/answer.hpp"
 
 namespace hollow_probe {
@@ -19,9 +20,11 @@ Json numbers(const Vec<D>& v) {
 
 template <int D>
 std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D>& pose) {
-    const MountedRig<D> mounted(rig, level, pose.stance, pose.heading);
+    const MountedRig<D> mounted(rig, level, pose.stance,
+                                Situation<D>{pose.heading, pose.velocity, pose.drive, pose.grounded});
     std::vector<Reading<D>> readings(mounted.probes.size());
-    const std::uint64_t signals = mounted.evaluate(level, pose.anchor, readings);
+    const auto contacts = touched_by<D>(level, mounted, pose.anchor, rig.intent.touch);
+    const std::uint64_t signals = mounted.evaluate(level, pose.anchor, readings, contacts);
     const PlacedBody<D> body{mounted.body.view(), pose.anchor, mounted.meets};
     Json json = {{"format", "hollow-probe readings 1"},
                  {"anchor", numbers<D>(pose.anchor)},
@@ -37,10 +40,14 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
             reading["hit"] = {{"distance", hit.distance},
                               {"point", numbers<D>(hit.point)},
                               {"normal", numbers<D>(hit.normal)},
-                              {"angle_from_up", degrees(angle_between<D>(hit.normal, level.up()))},
-                              {"solid", level.solids()[level.solid_of(hit.piece)].name},
-                              {"layer", level.layers()[level.layer_of(hit.piece)]},
-                              {"began_inside", hit.began_inside}};
+                              {"angle_from_up", degrees(angle_between<D>(hit.normal, level.up()))}};
+            if (readings[i].own_body) {
+                reading["hit"]["own_body"] = true;
+            } else {
+                reading["hit"]["solid"] = level.solids()[level.solid_of(hit.piece)].name;
+                reading["hit"]["layer"] = level.layers()[level.layer_of(hit.piece)];
+            }
+            reading["hit"]["began_inside"] = hit.began_inside;
         }
         json["probes"][rig.probes[i].name] = reading;
     }
@@ -50,6 +57,16 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
         json["signals"][rig.signals[i].name] = {{"on", (signals >> i & 1U) != 0},
                                                 {"claims", name_of(claim)},
                                                 {"truth", answer<D>(claim, level, question, rig.intent).on}};
+        if (rig.signals[i].gives == Value::none) continue;
+        for (std::size_t k = 0; k < readings.size(); ++k) {
+            if (rig.probes[k].name != rig.signals[i].gives_from) continue;
+            const auto value =
+                read_value<D>(rig.signals[i].gives, mounted.probes[k], readings[k], pose.anchor, level.up());
+            Json& given = json["signals"][rig.signals[i].name][name_of(rig.signals[i].gives)];
+            if (value)
+                given = rig.signals[i].gives == Value::wall_normal ? numbers<D>(value->direction)
+                                                                   : Json(value->number);
+        }
     }
     return json.dump(2) + "\n";
 }

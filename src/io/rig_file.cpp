@@ -1,6 +1,7 @@
 #include "hollow_probe/io/rig_file.hpp"
 
 #include <algorithm>
+#include <filesystem>
 
 #include "io/toml_reader.hpp"
 
@@ -77,58 +78,196 @@ RoundedHull<D> read_shape(const TableReader& probe) {
     return shape.placed("points", [&] { return RoundedHull<D>::hull(shape.vectors<D>("points"), radius); });
 }
 
+std::array<double, 2> read_angles(const TableReader& table, std::string_view key) {
+    const Vec<2> angle = table.vector<2>(key);
+    if (!(0.0 <= angle[0] && angle[0] <= angle[1] && angle[1] <= 180.0)) {
+        table.fail(key, fmt::format("'{}' is [{}, {}], expected two angles from 0 to 180, the lower first", key,
+                                    angle[0], angle[1]));
+    }
+    return {angle[0], angle[1]};
+}
+
+/// The direction, and where it comes from.
 template <int D>
-Vec<D> read_along(const TableReader& table) {
-    if (!table.has("along")) return -Vec<D>::Unit(1);
+void read_along(const TableReader& table, Probe<D>& probe) {
+    if (!table.has("along")) return;
     if (!table.is_text("along")) {
         const Vec<D> along = table.vector<D>("along");
         if (along.norm() == 0.0) table.fail("along", "'along' has no length, expected a direction");
-        return along.normalized();
+        probe.along = along.normalized();
+        return;
     }
-    static constexpr std::array<std::string_view, 6> words = {"down",     "up",   "forward",
-                                                              "backward", "left", "right"};
-    const std::size_t word = table.choice("along", std::span(words).first(D == 2 ? 4 : 6));
+    static constexpr std::array<std::string_view, 8> in_3d = {
+        "down", "up", "forward", "backward", "drive", "velocity", "left", "right"};
+    const std::size_t word = table.choice("along", std::span(in_3d).first(D == 2 ? 6 : 8));
+    if (word == 4 || word == 5) {
+        probe.aim = word == 4 ? Aim::drive : Aim::velocity;
+        probe.along = Vec<D>::Unit(0);
+        return;
+    }
     const int axis = word < 2 ? 1 : word < 4 ? 0 : D - 1;
-    const bool negative = word == 0 || word == 3 || word == 4;
-    return (negative ? -1.0 : 1.0) * Vec<D>::Unit(axis);
+    const bool negative = word == 0 || word == 3 || word == 6;
+    probe.along = (negative ? -1.0 : 1.0) * Vec<D>::Unit(axis);
+}
+
+template <int D>
+void read_reach(const TableReader& table, Probe<D>& probe) {
+    const bool may_be_none = probe.kind == ProbeKind::shift;
+    if (!table.is_table("reach")) {
+        probe.reach = may_be_none ? table.number("reach") : table.positive("reach");
+        if (probe.reach < 0.0) table.fail("reach", "'reach' is negative, expected 0 or more");
+        return;
+    }
+    const TableReader reach = table.table("reach");
+    const bool by_state = reach.has("grounded") || reach.has("airborne");
+    const bool by_speed = reach.has("base") || reach.has("per_speed");
+    if (by_state == by_speed) {
+        table.fail("reach", "'reach' is a table, expected { grounded = …, airborne = … } or "
+                            "{ base = …, per_speed = … }");
+    }
+    if (by_state) {
+        probe.reach = reach.positive("airborne");
+        probe.reach_grounded = reach.positive("grounded");
+        return;
+    }
+    probe.reach = reach.number("base");
+    if (probe.reach < 0.0) reach.fail("base", "'base' is negative, expected 0 or more");
+    probe.reach_per_speed = reach.positive("per_speed");
+}
+
+int read_count(const TableReader& table, std::string_view key, int most) {
+    const std::int64_t count = table.integer(key);
+    if (count < 2 || count > most)
+        table.fail(key, fmt::format("'{}' is {}, expected 2 to {}", key, count, most));
+    return static_cast<int>(count);
+}
+
+Spread read_spread(const TableReader& probe, int dimensions) {
+    static constexpr std::array<std::string_view, 4> kinds = {"row", "fan", "ring", "grid"};
+    static constexpr std::array<std::string_view, 3> axes = {"forward", "up", "right"};
+    const TableReader table = probe.table("spread");
+    Spread spread;
+    const std::string kind = table.one_of(kinds);
+    const TableReader lines = table.table(kind);
+    const auto read_axis = [&] {
+        if (!lines.has("axis")) return;
+        const auto words = std::span(axes).first(dimensions == 2 ? 2 : 3);
+        spread.axis = static_cast<SpreadAxis>(lines.choice("axis", words) + 1);
+    };
+    if (kind == "row") {
+        spread.kind = SpreadKind::row;
+        spread.count = read_count(lines, "count", most_lines);
+        spread.width = lines.positive("width");
+        read_axis();
+    } else if (kind == "fan") {
+        spread.kind = SpreadKind::fan;
+        spread.count = read_count(lines, "count", most_lines);
+        spread.degrees = lines.positive("degrees");
+        if (spread.degrees > 360.0) lines.fail("degrees", "'degrees' is more than 360, a full turn");
+        read_axis();
+    } else if (dimensions == 2) {
+        table.fail(kind, "'" + kind + "' is for 3D rigs, expected row or fan");
+    } else if (kind == "ring") {
+        spread.kind = SpreadKind::ring;
+        spread.count = read_count(lines, "count", most_lines);
+        spread.radius = lines.positive("radius");
+    } else {
+        spread.kind = SpreadKind::grid;
+        const Vec<2> counts = lines.vector<2>("counts");
+        for (std::size_t i = 0; i < 2; ++i) {
+            const double count = counts[static_cast<Eigen::Index>(i)];
+            if (count < 1.0 || count > 64.0 || count != std::floor(count))
+                lines.fail_at("counts", i, fmt::format("a count is {}, expected a whole number from 1", count));
+            spread.counts[i] = static_cast<int>(count);
+        }
+        const Vec<2> size = lines.vector<2>("size");
+        if (size.minCoeff() < 0.0) lines.fail("size", "'size' is negative, expected 0 or more");
+        spread.size = {size[0], size[1]};
+        if (spread.line_count() > most_lines)
+            lines.fail("counts", fmt::format("'counts' makes {} lines, expected at most {}",
+                                             spread.line_count(), most_lines));
+    }
+    if (table.has("least")) {
+        const std::int64_t least = table.integer("least");
+        if (least < 1 || least > spread.line_count()) {
+            table.fail("least", fmt::format("'least' is {}, expected 1 to {}, the number of lines", least,
+                                            spread.line_count()));
+        }
+        spread.least = static_cast<int>(least);
+    }
+    return spread;
+}
+
+/// Refuses keys that a kind of probe makes nothing of.
+void refuse_foreign_keys(const TableReader& table, ProbeKind kind) {
+    struct Use {
+        std::string_view key;
+        std::string_view kinds;  // the first letters of those that use it; z for zone
+    };
+    // r ray, c cast, z zone, s shift, t contact
+    static constexpr std::array uses = {
+        Use{"shape", "cz"},       Use{"from", "rcz"},         Use{"along", "rczs"},   Use{"reach", "rcs"},
+        Use{"accept", "rc"},      Use{"take", "rc"},          Use{"if_inside", "rc"}, Use{"spread", "rc"},
+        Use{"one_way", "rczs"},   Use{"ignores_body", "rc"},  Use{"keeps", "z"},      Use{"used_by", "z"},
+        Use{"axes", "s"},         Use{"inset", "s"},          Use{"side", "t"},       Use{"match", "t"},
+        Use{"within", "t"}};
+    constexpr std::string_view letters = "rczst";
+    const char letter = letters[static_cast<std::size_t>(kind)];
+    for (const Use& use : uses) {
+        if (table.has(use.key) && use.kinds.find(letter) == std::string_view::npos)
+            table.fail(use.key, fmt::format("a {} has no {}, expected another kind or no '{}'", name_of(kind),
+                                            use.key, use.key));
+    }
 }
 
 template <int D>
 Probe<D> read_probe(const TableReader& table, const std::vector<std::string>& layers,
                     const std::vector<std::string>& stances) {
-    static constexpr std::array<std::string_view, 2> kinds = {"ray", "cast"};
+    static constexpr std::array<std::string_view, 5> kinds = {"ray", "cast", "zone", "shift", "contact"};
     static constexpr std::array<std::string_view, 2> takes = {"first", "all"};
     static constexpr std::array<std::string_view, 2> insides = {"report", "ignore"};
+    static constexpr std::array<std::string_view, 3> one_ways = {"as_body", "always", "never"};
+    static constexpr std::array<std::string_view, 3> keepings = {"set", "last_event", "until_used"};
+    static constexpr std::array<std::string_view, 3> axes = {"both", "across_up", "along_up"};
+    static constexpr std::array<std::string_view, 3> sides = {"below", "above", "beside"};
+    static constexpr std::array<std::string_view, 2> matches = {"includes", "only"};
     Probe<D> probe;
     probe.name = table.text("name");
-    probe.kind = table.choice("kind", kinds) == 0 ? ProbeKind::ray : ProbeKind::cast;
-    if (probe.kind == ProbeKind::cast) {
-        probe.shape = read_shape<D>(table);
-    } else if (table.has("shape")) {
-        table.fail("shape", "a ray has no shape; expected kind = \"cast\" or no 'shape'");
-    }
+    probe.kind = static_cast<ProbeKind>(table.choice("kind", kinds));
+    refuse_foreign_keys(table, probe.kind);
+    if (probe.kind == ProbeKind::cast || probe.kind == ProbeKind::zone) probe.shape = read_shape<D>(table);
     if (table.has("from")) probe.from = table.vector<D>("from");
-    probe.along = read_along<D>(table);
-    probe.reach = table.positive("reach");
+    if (probe.kind == ProbeKind::shift) probe.along = Vec<D>::Unit(0);
+    read_along(table, probe);
+    if (probe.kind != ProbeKind::zone && probe.kind != ProbeKind::contact) read_reach(table, probe);
+    if (table.has("spread")) probe.spread = read_spread(table, D);
     probe.sees = table.texts("sees");
     require_known(table, "sees", probe.sees, layers, "layer");
     if (table.has("accept")) {
         const TableReader accept = table.table("accept");
         if (accept.has("angle")) {
-            const Vec<2> angle = accept.vector<2>("angle");
-            if (!(0.0 <= angle[0] && angle[0] <= angle[1] && angle[1] <= 180.0)) {
-                accept.fail(
-                    "angle",
-                    fmt::format("'angle' is [{}, {}], expected two angles from 0 to 180, the lower first",
-                                angle[0], angle[1]));
-            }
+            const auto angle = read_angles(accept, "angle");
             probe.accept_least_degrees = angle[0];
             probe.accept_most_degrees = angle[1];
         }
     }
-    if (table.has("take")) probe.take = table.choice("take", takes) == 0 ? Take::first : Take::all;
-    if (table.has("if_inside")) {
-        probe.if_inside = table.choice("if_inside", insides) == 0 ? IfInside::report : IfInside::ignore;
+    if (table.has("take")) probe.take = static_cast<Take>(table.choice("take", takes));
+    if (table.has("if_inside")) probe.if_inside = static_cast<IfInside>(table.choice("if_inside", insides));
+    if (table.has("one_way")) probe.one_way = static_cast<OneWay>(table.choice("one_way", one_ways));
+    probe.ignores_body = table.flag("ignores_body", true);
+    if (table.has("keeps")) probe.keeps = static_cast<Keeps>(table.choice("keeps", keepings));
+    if (table.has("used_by")) {
+        probe.used_by = table.text("used_by");
+        if (probe.keeps != Keeps::until_used)
+            table.fail("used_by", "'used_by' is for keeps = \"until_used\"");
+    }
+    if (table.has("axes")) probe.axes = static_cast<ShiftAxes>(table.choice("axes", axes));
+    if (table.has("inset")) probe.inset = table.positive("inset");
+    if (probe.kind == ProbeKind::contact) probe.side = static_cast<Side>(table.choice("side", sides));
+    if (table.has("match")) probe.match = static_cast<Match>(table.choice("match", matches));
+    if (table.has("within")) {
+        probe.side_within_degrees = table.positive("within");
+        if (probe.side_within_degrees > 90.0) table.fail("within", "'within' is more than 90 degrees");
     }
     if (table.has("stances")) {
         probe.stances = table.texts("stances");
@@ -139,8 +278,8 @@ Probe<D> read_probe(const TableReader& table, const std::vector<std::string>& la
     return probe;
 }
 
-Intent read_intent(const TableReader& table) {
-    Intent intent;
+/// Keys not given are left as they are.
+Intent read_intent(const TableReader& table, Intent intent) {
     const auto angle = [&](std::string_view key, double& value) {
         value = table.number(key, value);
         if (value < 0.0 || value > 90.0) {
@@ -179,8 +318,98 @@ Intent read_intent(const TableReader& table) {
     return intent;
 }
 
-Signal read_signal(const TableReader& table, const std::vector<std::string>& probes,
-                   const std::vector<std::string>& stances) {
+/// What members can name, and conditions be about.
+struct Known {
+    std::vector<std::string> members;  // probes, and signals declared before
+    std::vector<std::string> probes;
+    std::vector<std::string> layers;
+};
+
+Group read_group(const TableReader& table, const Known& known);
+
+/// A list of members: names, or tables with a condition or a group of their own.
+std::vector<Member> read_members(const TableReader& table, std::string_view key, const Known& known) {
+    constexpr const char* expected = "the name of a probe, or a table";
+    std::vector<Member> members;
+    const std::size_t count = table.length(key, "a list of probes");
+    for (std::size_t i = 0; i < count; ++i) {
+        const auto name = table.text_at(key, i);
+        if (name) {
+            if (std::find(known.members.begin(), known.members.end(), *name) == known.members.end()) {
+                const std::string hint = suggestion(*name, known.members);
+                std::string all;
+                for (const std::string& other : known.members) all += (all.empty() ? "" : ", ") + other;
+                table.fail_at(key, i,
+                              fmt::format("there is no probe '{}'{}", *name,
+                                          hint.empty() ? ", expected one of " + all : hint));
+            }
+            for (const Member& other : members) {
+                if (other.name == *name && !other.has_condition())
+                    table.fail_at(key, i, fmt::format("'{}' names \"{}\" twice", key, *name));
+            }
+            members.emplace_back(*name);
+            continue;
+        }
+        const TableReader element = table.table_at(key, i, "signal[].any[].", expected);
+        Member& member = members.emplace_back();
+        if (!element.has("probe")) {
+            for (const std::string_view condition : {"angle", "distance", "layers"}) {
+                if (element.has(condition))
+                    element.fail(condition, fmt::format("'{}' needs 'probe', the one it is about", condition));
+            }
+            member.group.push_back(read_group(element, known));
+            continue;
+        }
+        for (const std::string_view group : {"any", "all", "none", "at_least"}) {
+            if (element.has(group)) element.fail(group, "a member is either a probe or a group, not both");
+        }
+        member.name = element.text("probe");
+        require_known(element, "probe", {member.name}, known.probes, "probe");
+        if (element.has("angle")) member.angle_degrees = read_angles(element, "angle");
+        if (element.has("distance")) {
+            const Vec<2> distance = element.vector<2>("distance");
+            if (!(0.0 <= distance[0] && distance[0] <= distance[1]))
+                element.fail("distance", "'distance' needs two lengths of 0 or more, the lower first");
+            member.distance = {distance[0], distance[1]};
+        }
+        if (element.has("layers")) {
+            member.layers = element.texts("layers");
+            require_known(element, "layers", member.layers, known.layers, "layer");
+        }
+    }
+    if (members.empty()) table.fail(key, fmt::format("'{}' is empty, expected at least one probe", key));
+    return members;
+}
+
+Group read_group(const TableReader& table, const Known& known) {
+    Group group;
+    if (table.has("any")) group.any = read_members(table, "any", known);
+    if (table.has("all")) group.all = read_members(table, "all", known);
+    if (table.has("none")) group.none = read_members(table, "none", known);
+    if (table.has("at_least")) {
+        const TableReader at_least = table.table("at_least");
+        group.at_least.of = read_members(at_least, "of", known);
+        const std::int64_t count = at_least.integer("count");
+        const std::size_t most = group.at_least.of.size();
+        if (count < 1 || count > static_cast<std::int64_t>(most)) {
+            at_least.fail("count",
+                          fmt::format("'count' is {}, expected 1 to {}, the number of probes in 'of'", count,
+                                      most));
+        }
+        group.at_least.count = static_cast<std::size_t>(count);
+    }
+    if (group.any.empty() && group.all.empty() && group.none.empty() && group.at_least.of.empty())
+        table.fail("name", "it names no probe, expected any, all, none or at_least");
+    return group;
+}
+
+double read_seconds(const TableReader& table, std::string_view key) {
+    const double seconds = table.number(key, 0.0);
+    if (seconds < 0.0) table.fail(key, fmt::format("'{}' is {}, expected 0 seconds or more", key, seconds));
+    return seconds;
+}
+
+Signal read_signal(const TableReader& table, const Known& known, const std::vector<std::string>& stances) {
     std::array<std::string_view, all_claims.size()> claims;
     std::transform(all_claims.begin(), all_claims.end(), claims.begin(),
                    [](Claim claim) { return name_of(claim); });
@@ -198,31 +427,28 @@ Signal read_signal(const TableReader& table, const std::vector<std::string>& pro
     } else if (signal.claims == Claim::headroom) {
         table.fail("claims", "a signal that claims headroom needs 'stance', the one that is to fit");
     }
-    const auto group = [&](std::string_view key, std::vector<std::string>& members) {
-        if (!table.has(key)) return;
-        members = table.texts(key);
-        require_known(table, key, members, probes, "probe");
-        if (members.empty()) table.fail(key, fmt::format("'{}' is empty, expected at least one probe", key));
-    };
-    group("any", signal.any);
-    group("all", signal.all);
-    group("none", signal.none);
-    if (table.has("at_least")) {
-        const TableReader at_least = table.table("at_least");
-        auto& of = signal.at_least.of;
-        of = at_least.texts("of");
-        require_known(at_least, "of", of, probes, "probe");
-        const std::int64_t count = at_least.integer("count");
-        if (count < 1 || count > static_cast<std::int64_t>(of.size())) {
-            at_least.fail("count",
-                          fmt::format("'count' is {}, expected 1 to {}, the number of probes in 'of'", count,
-                                      of.size()));
-        }
-        signal.at_least.count = static_cast<std::size_t>(count);
+    Group group = read_group(table, known);
+    signal.any = std::move(group.any);
+    signal.all = std::move(group.all);
+    signal.none = std::move(group.none);
+    signal.at_least = std::move(group.at_least);
+    signal.settle = read_seconds(table, "settle");
+    signal.grace = read_seconds(table, "grace");
+    if (table.has("mute_after")) {
+        const TableReader mute = table.table("mute_after");
+        signal.mute_after.event = mute.text("event");
+        if (signal.mute_after.event.empty()) mute.fail("event", "'event' is empty, expected its name");
+        (void)mute.number("seconds");
+        signal.mute_after.seconds = read_seconds(mute, "seconds");
     }
-    if (signal.any.empty() && signal.all.empty() && signal.none.empty() && signal.at_least.of.empty()) {
-        table.fail("name",
-                   "signal '" + signal.name + "' names no probe, expected any, all, none or at_least");
+    if (table.has("gives")) {
+        const TableReader gives = table.table("gives");
+        std::array<std::string_view, all_values.size() - 1> words;
+        std::transform(all_values.begin() + 1, all_values.end(), words.begin(),
+                       [](Value value) { return name_of(value); });
+        signal.gives = all_values[gives.choice("value", words) + 1];
+        signal.gives_from = gives.text("from");
+        require_known(gives, "from", {signal.gives_from}, known.probes, "probe");
     }
     return signal;
 }
@@ -235,10 +461,21 @@ void require_new_name(const TableReader& table, const std::vector<Named>& things
     }
 }
 
-}  // namespace
+/// A thing of that name is replaced, a new one added.
+template <class Named>
+void put(std::vector<Named>& things, Named thing) {
+    const auto same = std::find_if(things.begin(), things.end(),
+                                   [&](const Named& other) { return other.name == thing.name; });
+    if (same != things.end()) {
+        *same = std::move(thing);
+    } else {
+        things.push_back(std::move(thing));
+    }
+}
 
 template <int D>
-Rig<D> rig_from_toml(const std::string& text, const std::string& name, const Level<D>& level) {
+Rig<D> rig_of(const std::string& text, const std::string& name, const Level<D>& level,
+              std::vector<std::string> read_already) {
     const TomlFile file(text, name);
     const TableReader root(file, rig_file_keys(), "hollow-probe rig 1");
     const std::int64_t dimensions = root.integer("dimensions");
@@ -250,28 +487,70 @@ Rig<D> rig_from_toml(const std::string& text, const std::string& name, const Lev
                                             dimensions, D));
     }
     Rig<D> rig;
-    const TableReader body = root.table("body");
-    rig.body.meets = body.texts("meets");
-    require_known(body, "meets", rig.body.meets, level.layers(), "layer");
-    if (rig.body.meets.empty())
-        body.fail("meets", "'meets' is empty: the body would fall through everything");
-    for (const TableReader& stance : body.tables("stance")) {
-        require_new_name(stance, rig.body.stances, "stance");
-        rig.body.stances.push_back(read_stance<D>(stance));
+    const bool extends = root.has("extends");
+    if (extends) {
+        constexpr std::size_t deepest = 16;
+        const std::filesystem::path base = std::filesystem::path(name).parent_path() / root.text("extends");
+        const std::string path = base.lexically_normal().string();
+        read_already.push_back(std::filesystem::path(name).lexically_normal().string());
+        if (std::find(read_already.begin(), read_already.end(), path) != read_already.end() ||
+            read_already.size() > deepest)
+            root.fail("extends", "'" + root.text("extends") + "' extends this file in turn: a circle");
+        if (!std::filesystem::is_regular_file(base))
+            root.fail("extends", "there is no file '" + base.string() + "'");
+        rig = rig_of<D>(read_toml_text(path), path, level, read_already);
     }
-    if (rig.body.stances.empty())
-        body.fail("stance", "the body has no stance, expected at least one [[body.stance]]");
-    if (root.has("intent")) rig.intent = read_intent(root.table("intent"));
+    if (!extends || root.has("body")) {
+        const TableReader body = root.table("body");
+        if (!extends || body.has("meets")) {
+            rig.body.meets = body.texts("meets");
+            require_known(body, "meets", rig.body.meets, level.layers(), "layer");
+            if (rig.body.meets.empty())
+                body.fail("meets", "'meets' is empty: the body would fall through everything");
+        }
+        if (body.has("layer")) {
+            rig.body.layer = body.text("layer");
+            require_known(body, "layer", {rig.body.layer}, level.layers(), "layer");
+        }
+        std::vector<Stance<D>> own;
+        for (const TableReader& stance : body.tables("stance")) {
+            require_new_name(stance, own, "stance");
+            own.push_back(read_stance<D>(stance));
+        }
+        for (Stance<D>& stance : own) put(rig.body.stances, std::move(stance));
+        if (rig.body.stances.empty())
+            body.fail("stance", "the body has no stance, expected at least one [[body.stance]]");
+    }
+    if (root.has("intent")) rig.intent = read_intent(root.table("intent"), rig.intent);
+    if (root.has("reads")) {
+        static constexpr std::array<std::string_view, 2> words = {"after_move", "before_move"};
+        rig.reads = static_cast<Reads>(root.choice("reads", words));
+    }
+    std::vector<Probe<D>> own_probes;
     for (const TableReader& probe : root.tables("probe")) {
-        require_new_name(probe, rig.probes, "probe");
-        rig.probes.push_back(read_probe<D>(probe, level.layers(), names_of(rig.body.stances)));
+        require_new_name(probe, own_probes, "probe");
+        own_probes.push_back(read_probe<D>(probe, level.layers(), names_of(rig.body.stances)));
     }
+    for (Probe<D>& probe : own_probes) put(rig.probes, std::move(probe));
+    std::vector<Signal> own_signals;
     for (const TableReader& signal : root.tables("signal")) {
-        require_new_name(signal, rig.signals, "signal");
-        rig.signals.push_back(read_signal(signal, names_of(rig.probes), names_of(rig.body.stances)));
+        require_new_name(signal, own_signals, "signal");
+        Known known{names_of(rig.probes), names_of(rig.probes), level.layers()};
+        for (const std::string& earlier : names_of(rig.signals)) {
+            if (earlier != signal.text("name")) known.members.push_back(earlier);
+        }
+        own_signals.push_back(read_signal(signal, known, names_of(rig.body.stances)));
+        put(rig.signals, own_signals.back());
     }
     root.placed("probe", [&] { check(rig); });
     return rig;
+}
+
+}  // namespace
+
+template <int D>
+Rig<D> rig_from_toml(const std::string& text, const std::string& name, const Level<D>& level) {
+    return rig_of<D>(text, name, level, {});
 }
 
 template <int D>

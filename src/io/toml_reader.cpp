@@ -196,6 +196,46 @@ bool TableReader::is_text(std::string_view key) const {
     return node != nullptr && node->is_string();
 }
 
+bool TableReader::is_table(std::string_view key) const {
+    const toml::node* node = table_->get(key);
+    return node != nullptr && node->is_table();
+}
+
+std::size_t TableReader::length(std::string_view key, const char* expected) const {
+    const toml::node& node = need(key, expected);
+    const toml::array* list = node.as_array();
+    if (list == nullptr) fail(key, quoted(key) + " is " + a_type(node) + ", expected " + expected);
+    return list->size();
+}
+
+std::vector<double> TableReader::numbers(std::string_view key) const {
+    std::vector<double> result;
+    const std::size_t count = length(key, "a list of numbers");
+    const toml::array& list = *table_->get_as<toml::array>(key);
+    for (std::size_t i = 0; i < count; ++i)
+        result.push_back(number_of(*list.get(i), fmt::format("element {} of '{}'", i + 1, key)));
+    if (result.empty()) fail(key, quoted(key) + " is empty, expected at least one number");
+    return result;
+}
+
+std::optional<std::string> TableReader::text_at(std::string_view key, std::size_t index) const {
+    const toml::node& element = *table_->get_as<toml::array>(key)->get(index);
+    if (!element.is_string()) return std::nullopt;
+    return *element.value<std::string>();
+}
+
+TableReader TableReader::table_at(std::string_view key, std::size_t index, std::string path,
+                                  const char* expected) const {
+    const toml::node& element = *table_->get_as<toml::array>(key)->get(index);
+    const toml::table* const table = element.as_table();
+    if (table == nullptr) {
+        fail_at(key, index,
+                fmt::format("element {} of '{}' is {}, expected {}", index + 1, key, a_type(element),
+                            expected));
+    }
+    return TableReader(*file_, keys_, *table, std::move(path));
+}
+
 std::size_t TableReader::choice(std::string_view key, std::span<const std::string_view> words) const {
     const std::string given = text(key);
     const auto found = std::find(words.begin(), words.end(), given);

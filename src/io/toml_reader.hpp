@@ -58,6 +58,16 @@ class TableReader {
     template <int D>
     [[nodiscard]] std::vector<Vec<D>> vectors(std::string_view key) const;
     [[nodiscard]] bool is_text(std::string_view key) const;
+    [[nodiscard]] bool is_table(std::string_view key) const;
+    /// A list of numbers, at least one.
+    [[nodiscard]] std::vector<double> numbers(std::string_view key) const;
+    /// A list whose elements may be of several types: how many, and each; refuses what is no list.
+    [[nodiscard]] std::size_t length(std::string_view key, const char* expected) const;
+    /// Element `index` of a list, if it is a string.
+    [[nodiscard]] std::optional<std::string> text_at(std::string_view key, std::size_t index) const;
+    /// Element `index`, which must be a table; its known keys are those listed under `path`.
+    [[nodiscard]] TableReader table_at(std::string_view key, std::size_t index, std::string path,
+                                       const char* expected) const;
 
     [[nodiscard]] TableReader table(std::string_view key) const;
     /// The elements of an array of tables; empty when the key is not there.

@@ -19,6 +19,13 @@ struct BestHit {
     bool normal_known = true;
 };
 
+/// Whether a cast along `direction` takes a piece for solid.
+template <int D>
+bool heeds(const Level<D>& level, std::uint32_t piece, OneWay one_way, const Vec<D>& direction) {
+    if (one_way == OneWay::as_body) return level.faces(piece, direction);
+    return one_way == OneWay::always || !level.is_one_way(piece);
+}
+
 /// A cast on its way through the candidates.
 template <int D>
 struct CastQuery {
@@ -32,10 +39,11 @@ struct CastQuery {
     LayerSet layers;
     Seams seams;
     const RayFrame<D>* frame;  // of a ray, else null
+    OneWay one_way;
 
     /// Takes a piece into account; returns how far it is worth to look on.
     double consider(std::uint32_t piece, double limit, BestHit<D>& best) const {
-        if (!level.faces(piece, direction)) return limit;
+        if (!heeds<D>(level, piece, one_way, direction)) return limit;
         if (frame != nullptr && level.pieces().is_facet(piece)) {
             const Vec<D>* corners = level.pieces().corners(piece);
             double t = 0.0;
@@ -70,7 +78,7 @@ struct CastQuery {
     /// Whether a hit counts; where a face and an edge both explain it, it gets the normal of the face.
     bool counts(std::uint32_t piece, std::optional<CastHit<D>>& hit) const {
         if (hit->began_inside) {
-            if (skip_inside || level.is_one_way(piece)) return false;
+            if (skip_inside || (one_way == OneWay::as_body && level.is_one_way(piece))) return false;
         } else if (seams == Seams::passed && mover.radius == 0.0 && level.piece(piece).radius == 0.0) {
             hit = open_hit<D>(level, tree, layers, mover, start, direction, piece, *hit);
             if (!hit) return false;
@@ -93,7 +101,7 @@ struct CastQuery {
 
     std::optional<CastHit<D>> counted(std::uint32_t piece, double limit) const {
         std::optional<CastHit<D>> hit;
-        if (level.faces(piece, direction)) hit = cast<D>(mover, start, direction, limit, level.piece(piece));
+        if (heeds<D>(level, piece, one_way, direction)) hit = cast<D>(mover, start, direction, limit, level.piece(piece));
         if (hit && !counts(piece, hit)) hit.reset();
         return hit;
     }
@@ -138,7 +146,8 @@ CastQuery<D> query_of(const Level<D>& level, const BoundsTree<D>& tree, const Le
             request.skip_inside,
             request.layers,
             request.seams,
-            frame};
+            frame,
+            request.one_way};
 }
 
 /// Whether it is quicker to find the first hit of all and then ask whether it counts.
@@ -153,7 +162,7 @@ template <int D>
 CastQuery<D> hasty(const CastQuery<D>& query) {
     static constexpr AngleRange all;
     return {query.level, query.tree,        query.mover,  query.start,     query.direction,
-            all,         query.skip_inside, query.layers, Seams::reported, query.frame};
+                       all,         query.skip_inside, query.layers, Seams::reported, query.frame, query.one_way};
 }
 
 /// The best of all hits that `look(query, best)` passes to consider(). To tell whether a hit lies on a seam

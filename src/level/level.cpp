@@ -33,6 +33,47 @@ const StartPoint<D>* Level<D>::find_start(const std::string& name) const {
 }
 
 template <int D>
+const Area<D>* Level<D>::find_area(const std::string& name) const {
+    const auto found =
+        std::find_if(areas_.begin(), areas_.end(), [&](const Area<D>& area) { return area.name == name; });
+    return found == areas_.end() ? nullptr : &*found;
+}
+
+template <int D>
+bool Level<D>::has_paths() const {
+    return std::any_of(solids_.begin(), solids_.end(), [](const Solid<D>& solid) { return solid.path; });
+}
+
+template <int D>
+Level<D> Level<D>::at(double seconds) const {
+    Level moved = *this;
+    if (!has_paths()) return moved;
+    for (Solid<D>& solid : moved.solids_) {
+        if (!solid.path) continue;
+        const Vec<D> offset = solid.path->at(seconds);
+        for (std::uint32_t i = 0; i < solid.piece_count; ++i)
+            moved.pieces_.move(solid.first_piece + i, offset);
+        for (Vec<D>& corner : solid.outline) corner += offset;
+    }
+    moved.make_index();
+    return moved;
+}
+
+template <int D>
+void Level<D>::make_index() {
+    const std::uint32_t count = piece_count();
+    std::vector<std::uint32_t> items(count);
+    std::vector<std::uint8_t> layers(count);
+    bounds_ = {};
+    for (std::uint32_t i = 0; i < count; ++i) {
+        items[i] = i;
+        layers[i] = bit_of(i);
+        bounds_.grow(pieces_.bounds(i));
+    }
+    tree_ = BoundsTree<D>(pieces_, items, layers);
+}
+
+template <int D>
 LayerSet Level<D>::mask_of(const std::vector<std::string>& names, Role as) const {
     LayerSet mask = 0;
     for (const std::string& name : names) {
@@ -40,10 +81,30 @@ LayerSet Level<D>::mask_of(const std::vector<std::string>& names, Role as) const
         if (!layer) throw InvalidInput("layer '" + name + "' is not declared by the level");
         mask |= LayerSet{1} << *layer;
         for (const Solid<D>& solid : solids_) {
-            if (solid.layer == *layer && solid.role == as) mask |= LayerSet{1} << solid.bit;
+            if (solid.layer != *layer || (solid.role != as && solid.role != Role::both)) continue;
+            const bool at_times = solid.sensed_when.has_value();
+            if (at_times ? as == Role::reference && solid.role == Role::both : solid.role == as)
+                mask |= LayerSet{1} << solid.bit;
         }
     }
     return mask;
+}
+
+template <int D>
+std::vector<SpeedGate> Level<D>::speed_gates(const std::vector<std::string>& names,
+                                             const std::string& stance) const {
+    std::vector<SpeedGate> gates;
+    for (const Solid<D>& solid : solids_) {
+        if (!solid.sensed_when) continue;
+        const SensedWhen& when = *solid.sensed_when;
+        const auto has = [](const std::vector<std::string>& list, const std::string& name) {
+            return std::find(list.begin(), list.end(), name) != list.end();
+        };
+        if (!has(names, layers_[solid.layer])) continue;
+        if (!when.stances.empty() && !has(when.stances, stance)) continue;
+        gates.push_back({LayerSet{1} << solid.bit, when.slowest, when.fastest});
+    }
+    return gates;
 }
 
 template <int D>
@@ -110,28 +171,67 @@ LevelBuilder<D>& LevelBuilder<D>::add_parts(const std::string& name, const std::
 }
 
 template <int D>
+Solid<D>& LevelBuilder<D>::last_solid(const char* what) {
+    if (level_.solids_.empty())
+        throw InvalidInput(std::string(what) + " is said of no solid: add one first");
+    return level_.solids_.back();
+}
+
+template <int D>
 LevelBuilder<D>& LevelBuilder<D>::one_way(const Vec<D>& direction) {
-    if (level_.solids_.empty()) throw InvalidInput("one_way is said of no solid: add one first");
+    Solid<D>& solid = last_solid("one_way");
     if (!direction.allFinite() || direction.norm() == 0.0) {
         throw InvalidInput("one_way has no direction: expected a vector that is not zero");
     }
-    level_.solids_.back().one_way = direction.normalized();
+    solid.one_way = direction.normalized();
     return *this;
 }
 
 template <int D>
 LevelBuilder<D>& LevelBuilder<D>::role(Role role) {
-    if (level_.solids_.empty()) throw InvalidInput("role is said of no solid: add one first");
+    Solid<D>& solid = last_solid("role");
+    const Role before = solid.role;
+    solid.role = role;
+    try {
+        find_bits();
+    } catch (const InvalidInput&) {
+        solid.role = before;
+        throw;
+    }
+    return *this;
+}
+
+template <int D>
+LevelBuilder<D>& LevelBuilder<D>::sensed_when(SensedWhen when) {
+    Solid<D>& solid = last_solid("sensed_when");
+    if (solid.role == Role::reference)
+        throw InvalidInput("sensed_when is said of a solid whose role is reference: probes never meet it");
+    if (!(when.slowest >= 0.0 && when.slowest <= when.fastest))
+        throw InvalidInput("sensed_when needs speeds of 0 or more, the lower first");
+    solid.sensed_when = std::move(when);
+    try {
+        find_bits();
+    } catch (const InvalidInput&) {
+        solid.sensed_when.reset();
+        throw;
+    }
+    return *this;
+}
+
+/// Gives the solid added last the layer's own bit, or that of earlier ones that are met just as it is, or a
+/// new one.
+template <int D>
+void LevelBuilder<D>::find_bits() {
     Solid<D>& solid = level_.solids_.back();
-    if (role == Role::both) {
-        solid.role = role;
+    if (solid.role == Role::both && !solid.sensed_when) {
         solid.bit = static_cast<std::uint8_t>(solid.layer);
-        return *this;
+        return;
     }
     std::size_t bit = level_.layers_.size();
     for (const Solid<D>& other : level_.solids_) {
-        if (&other == &solid || other.role == Role::both) continue;
-        if (other.layer == solid.layer && other.role == role) {
+        if (&other == &solid || other.bit < level_.layers_.size()) continue;
+        if (other.layer == solid.layer && other.role == solid.role && other.volume == solid.volume &&
+            other.sensed_when == solid.sensed_when) {
             bit = other.bit;
             break;
         }
@@ -140,8 +240,41 @@ LevelBuilder<D>& LevelBuilder<D>::role(Role role) {
     if (bit >= most_layers) {
         throw InvalidInput("the level has more than 64 layers, counting one more for each role on a layer");
     }
-    solid.role = role;
     solid.bit = static_cast<std::uint8_t>(bit);
+}
+
+template <int D>
+LevelBuilder<D>& LevelBuilder<D>::path(Path<D> path) {
+    Solid<D>& solid = last_solid("path");
+    if (path.stops.empty()) throw InvalidInput("path has no stops: expected at least one");
+    for (const Vec<D>& stop : path.stops) {
+        if (!stop.allFinite()) throw InvalidInput("path has a stop that is not finite");
+    }
+    if (!std::isfinite(path.pace) || path.pace <= 0.0) throw InvalidInput("pace must be more than 0");
+    if (!std::isfinite(path.wait) || path.wait < 0.0) throw InvalidInput("wait must be 0 or more");
+    solid.path = std::move(path);
+    return *this;
+}
+
+template <int D>
+LevelBuilder<D>& LevelBuilder<D>::area(const std::string& name, const Bounds<D>& box,
+                                       const std::string& layer) {
+    if (level_.find_area(name) != nullptr) throw InvalidInput("area '" + name + "' is named twice");
+    if (!box.low.allFinite() || !box.high.allFinite() || !(box.low.array() < box.high.array()).all())
+        throw InvalidInput("area '" + name + "' is no box: expected low < high along every axis");
+    if (!layer.empty()) {
+        add(name, layer, RoundedHull<D>::box(box.center(), box.size()));
+        level_.solids_.back().volume = true;
+        role(Role::sensed);
+    }
+    level_.areas_.push_back({name, box});
+    return *this;
+}
+
+template <int D>
+LevelBuilder<D>& LevelBuilder<D>::claim(const AreaClaim& claim) {
+    if (level_.find_area(claim.area) == nullptr) throw InvalidInput("there is no area '" + claim.area + "'");
+    level_.claims_.push_back(claim);
     return *this;
 }
 
@@ -210,16 +343,8 @@ LevelBuilder<D>& LevelBuilder<D>::start(const std::string& name, const Vec<D>& a
 
 template <int D>
 Level<D> LevelBuilder<D>::build() {
-    const std::uint32_t count = level_.piece_count();
-    if (count == 0) throw InvalidInput("the level is empty: expected at least one solid");
-    std::vector<std::uint32_t> items(count);
-    std::vector<std::uint8_t> layers(count);
-    for (std::uint32_t i = 0; i < count; ++i) {
-        items[i] = i;
-        layers[i] = level_.bit_of(i);
-        level_.bounds_.grow(level_.pieces_.bounds(i));
-    }
-    level_.tree_ = BoundsTree<D>(level_.pieces_, items, layers);
+    if (level_.piece_count() == 0) throw InvalidInput("the level is empty: expected at least one solid");
+    level_.make_index();
     return std::move(level_);
 }
 

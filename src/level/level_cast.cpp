@@ -30,8 +30,26 @@ PreparedCast<D>::PreparedCast(RoundedHull<D> shape, const LevelCast<D>& cast)
       layers(cast.layers),
       skip_inside(cast.skip_inside),
       seams(cast.seams),
+      one_way(cast.one_way),
       is_ray(hollow_probe::is_ray(cast)),
       frame(cast.direction) {
+    const Sweep<D> all = sweep_of_cast(cast);
+    sweep = PreparedSweep<D>(all);
+    middle = all.center;
+}
+
+template <int D>
+void PreparedCast<D>::aim(const RoundedHull<D>& shape, const LevelCast<D>& cast) noexcept {
+    mover = shape;
+    start = cast.start;
+    direction = cast.direction;
+    reach = cast.reach;
+    layers = cast.layers;
+    skip_inside = cast.skip_inside;
+    seams = cast.seams;
+    one_way = cast.one_way;
+    is_ray = hollow_probe::is_ray(cast);
+    frame = RayFrame<D>(cast.direction);
     const Sweep<D> all = sweep_of_cast(cast);
     sweep = PreparedSweep<D>(all);
     middle = all.center;
@@ -70,7 +88,7 @@ Meets first_ray_hit(const Level<D>& level, const Gathered<D>& gathered, std::spa
         const Meets meets = ray_meets_facet<D>(cast.frame, origin, nearest, corners, t);
         if (meets != Meets::yes) return meets == Meets::no;
         if (any && (t > nearest || (t == nearest && piece > best))) return true;
-        if (!level.faces(piece, cast.direction)) return true;
+        if (!heeds<D>(level, piece, cast.one_way, cast.direction)) return true;
         if (!angles.everything() &&
             !within<D>(angles, normal_against<D>(corners, cast.direction), level.up())) {
             return true;
@@ -105,7 +123,7 @@ bool first_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<con
     }
     const CastQuery<D> query{
         level,  level.tree(),     cast.mover.view(), at + cast.start, cast.direction,
-        angles, cast.skip_inside, cast.layers,       cast.seams,      cast.is_ray ? &cast.frame : nullptr};
+        angles, cast.skip_inside, cast.layers,       cast.seams,      cast.is_ray ? &cast.frame : nullptr, cast.one_way};
     BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
         double limit = cast.reach;
         for_each_lane(gathered, lanes, cast.layers, [&](std::uint32_t piece) {

@@ -8,7 +8,7 @@
 #include <set>
 
 #include "hollow_probe/report/survey_text.hpp"
-#include "hollow_probe/rig/mount.hpp"
+#include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/truth/answer.hpp"
 #include "report/canvas.hpp"
 #include "report/projection.hpp"
@@ -119,9 +119,12 @@ class FigureDrawer {
     FigureDrawer(const Scene<D>& scene, ImageKind kind)
         : scene_(scene), level_(*scene.level), canvas_(kind, page_width, page_height) {
         if (scene.pose && scene.rig) {
-            mounted_.emplace(*scene.rig, level_, scene.pose->stance, scene.pose->heading);
+            const Pose<D>& pose = *scene.pose;
+            mounted_.emplace(*scene.rig, level_, pose.stance,
+                             Situation<D>{pose.heading, pose.velocity, pose.drive, pose.grounded});
+            contacts_ = touched_by<D>(level_, *mounted_, pose.anchor, scene.rig->intent.touch);
             readings_.resize(mounted_->probes.size());
-            signals_on_ = mounted_->evaluate(level_, scene.pose->anchor, readings_);
+            signals_on_ = mounted_->evaluate(level_, pose.anchor, readings_, contacts_);
         }
     }
 
@@ -236,16 +239,37 @@ class FigureDrawer {
         for (std::size_t i = 0; i < mounted_->probes.size(); ++i) {
             const MountedProbe<D>& probe = mounted_->probes[i];
             if (!probe.mounted) continue;
-            const double shown = std::min(end_of(i), 1.5 * size);  // long rays do not shrink the body away
-            include(shadow<D>(view, probe.shape.view(), Vec<D>(anchor + probe.from)));
-            include(shadow<D>(view, probe.shape.view(), Vec<D>(anchor + probe.from + shown * probe.along)));
+            if (probe.kind == ProbeKind::contact) continue;
+            for (std::size_t line = 0; line < probe.lines.size(); ++line) {
+                // Long rays do not shrink the body away.
+                const double shown = std::min(end_of(i, line), 1.5 * size);
+                const Vec<D> start = start_of(i, line);
+                include(shadow<D>(view, probe.shape.view(), start));
+                include(shadow<D>(view, probe.shape.view(), Vec<D>(start + shown * probe.lines[line].along)));
+            }
         }
         view.fit(box.low - Vec<2>::Constant(0.08 * size), box.high + Vec<2>::Constant(0.08 * size), 24.0);
     }
 
-    /// How far probe i went: to its hit, or all its reach.
-    double end_of(std::size_t i) const {
-        return readings_[i].met ? readings_[i].hit.distance : mounted_->probes[i].reach;
+    Vec<D> start_of(std::size_t i, std::size_t line) const {
+        return scene_.pose->anchor + mounted_->probes[i].lines[line].from;
+    }
+
+    /// What a line of probe i hit.
+    std::optional<LevelHit<D>> hit_of(std::size_t i, std::size_t line) const {
+        const MountedProbe<D>& probe = mounted_->probes[i];
+        if (!probe.is_line()) return std::nullopt;
+        if (probe.lines.size() == 1)
+            return readings_[i].met ? std::optional(readings_[i].hit) : std::nullopt;
+        return first_hit<D>(level_, probe.cast(line, scene_.pose->anchor));
+    }
+
+    /// How far a line of probe i went: to its hit, or all its reach; what rests goes nowhere.
+    double end_of(std::size_t i, std::size_t line) const {
+        const MountedProbe<D>& probe = mounted_->probes[i];
+        if (probe.kind == ProbeKind::zone || probe.kind == ProbeKind::contact) return 0.0;
+        const auto hit = hit_of(i, line);
+        return hit ? hit->distance : probe.reach;
     }
 
     void draw_view(const View<D>& view, const std::string& caption, bool overview) {
@@ -466,42 +490,74 @@ class FigureDrawer {
 
     void draw_probe(const View<D>& view, std::size_t i, bool overview) {
         const MountedProbe<D>& probe = mounted_->probes[i];
-        const Reading<D>& reading = readings_[i];
-        const Vec<D> start = scene_.pose->anchor + probe.from;
-        const Vec<D> limit = start + probe.reach * probe.along;
-        const Vec<D> end = start + end_of(i) * probe.along;
-        const double width = overview ? 1.0 : 1.5;
-        canvas_.line(view.at(start), view.at(end), probe_color, width);
+        if (!probe.aimed) return;
+        if (probe.kind == ProbeKind::contact) {
+            if (readings_[i].met && !overview) {
+                draw_hit(view, readings_[i].hit, readings_[i].on);
+                draw_number(view, i, readings_[i].hit.point);
+            }
+            return;
+        }
+        for (std::size_t line = 0; line < probe.lines.size(); ++line) {
+            const auto hit = probe.is_line() ? hit_of(i, line) : std::optional<LevelHit<D>>();
+            draw_line(view, i, line, hit, overview);
+        }
+        if (!probe.is_line() && readings_[i].met && !overview)
+            draw_hit(view, readings_[i].hit, readings_[i].on);
+        if (!overview) draw_number(view, i, start_of(i, 0));
+    }
+
+    void draw_line(const View<D>& view, std::size_t i, std::size_t line,
+                   const std::optional<LevelHit<D>>& hit, bool overview) {
+        const MountedProbe<D>& probe = mounted_->probes[i];
+        const Vec<D> start = start_of(i, line);
+        const Vec<D>& along = probe.lines[line].along;
+        const bool rests = probe.kind == ProbeKind::zone;
+        const Vec<D> limit = rests ? start : Vec<D>(start + probe.reach * along);
+        const Vec<D> end = start + end_of(i, line) * along;
+        canvas_.line(view.at(start), view.at(end), probe_color, overview ? 1.0 : 1.5);
         if (overview) {
             canvas_.disc(view.at(start), 1.8, probe_color);
             return;
         }
-        if (reading.met) canvas_.line(view.at(end), view.at(limit), probe_color, 1.0, true);
-        const bool is_ray = probe.shape.points().size() == 1 && probe.shape.radius() == 0.0;
-        if (is_ray) {
+        if (hit) canvas_.line(view.at(end), view.at(limit), probe_color, 1.0, true);
+        if (probe.kind == ProbeKind::ray) {
             // The end of its reach: a bar across.
-            const Vec<2> along = (view.at(limit) - view.at(start)).normalized();
-            const Vec<2> side(-along.y(), along.x());
+            const Vec<2> way = (view.at(limit) - view.at(start)).normalized();
+            const Vec<2> side(-way.y(), way.x());
             canvas_.line(view.at(limit) - 6 * side, view.at(limit) + 6 * side, probe_color, 1.0);
         } else {
-            canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), start)), true, probe_color, 1.0,
-                           true);
-            canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), end)), true, probe_color, 1.5,
-                           !reading.met);
+            // Of a shift the stance itself is where it starts.
+            if (probe.kind == ProbeKind::cast) {
+                canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), start)), true, probe_color, 1.0,
+                               true);
+            }
+            const bool met = probe.is_line() ? hit.has_value() : readings_[i].met;
+            canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), end)), true, probe_color, 1.5, !met);
         }
-        if (reading.met) {
-            const Vec<2> at = view.at(reading.hit.point);
-            const Vec<2> normal = view.at(Vec<D>(reading.hit.point + reading.hit.normal)) - at;
-            if (normal.norm() > 1e-6) canvas_.line(at, at + 22 * normal.normalized(), probe_color, 2.2);
-            canvas_.disc(at, 2.6, reading.on ? probe_color : Color{1, 1, 1});
-            canvas_.ring(at, 2.6, probe_color, 1.2);
-        }
+        if (hit) draw_hit(view, *hit, probe.lines.size() == 1 ? readings_[i].on : line_on(i, line));
         canvas_.disc(view.at(start), 3.2, probe_color);
+    }
+
+    bool line_on(std::size_t i, std::size_t line) const {
+        return (readings_[i].lines_on >> line & 1U) != 0;
+    }
+
+    void draw_hit(const View<D>& view, const LevelHit<D>& hit, bool on) {
+        const Vec<2> at = view.at(hit.point);
+        const Vec<2> normal = view.at(Vec<D>(hit.point + hit.normal)) - at;
+        if (normal.norm() > 1e-6) canvas_.line(at, at + 22 * normal.normalized(), probe_color, 2.2);
+        canvas_.disc(at, 2.6, on ? probe_color : Color{1, 1, 1});
+        canvas_.ring(at, 2.6, probe_color, 1.2);
+    }
+
+    void draw_number(const View<D>& view, std::size_t i, const Vec<D>& start) {
         // Probes that start at one place share a line of numbers.
         int before = 0;
         for (std::size_t k = 0; k < i; ++k) {
-            if (mounted_->probes[k].mounted &&
-                (view.at(scene_.pose->anchor + mounted_->probes[k].from) - view.at(start)).norm() < 12)
+            const MountedProbe<D>& other = mounted_->probes[k];
+            if (other.mounted && other.kind != ProbeKind::contact &&
+                (view.at(start_of(k, 0)) - view.at(start)).norm() < 12)
                 ++before;
         }
         canvas_.text(view.at(start) + Vec<2>(7 + 11 * before, -6), std::to_string(i + 1), 12, probe_color,
@@ -585,11 +641,28 @@ class FigureDrawer {
         std::string text = fmt::format("{} ({}): ", probe.name, name_of(probe.kind));
         if (!mounted_->probes[i].mounted) return text + "not mounted in this stance";
         const Reading<D>& reading = readings_[i];
-        if (!reading.met) return text + "hits nothing within " + plain(probe.reach);
-        const std::string& solid = level_.solids()[level_.solid_of(reading.hit.piece)].name;
+        const MountedProbe<D>& mounted = mounted_->probes[i];
+        if (!mounted.aimed) return text + "has no direction here";
+        const bool rests = !mounted.is_line();
+        if (!reading.met)
+            return text + (mounted.kind == ProbeKind::contact ? std::string("touches nothing there")
+                           : rests                             ? std::string("overlaps nothing")
+                                   : "hits nothing within " + plain(mounted.reach));
+        const std::string solid =
+            reading.own_body ? "the body itself"
+                             : '"' + level_.solids()[level_.solid_of(reading.hit.piece)].name + '"';
         const double angle = degrees(angle_between<D>(reading.hit.normal, level_.up()));
-        text += reading.hit.began_inside ? "starts inside \"" + solid + "\""
-                                         : "hits \"" + solid + "\" after " + plain(reading.hit.distance);
+        if (mounted.kind == ProbeKind::contact) {
+            text += "touches " + solid;
+        } else if (rests) {
+            text += "overlaps " + solid + " by " + plain(reading.hit.depth);
+        } else {
+            text += reading.hit.began_inside ? "starts inside " + solid
+                                             : "hits " + solid + " after " + plain(reading.hit.distance);
+        }
+        if (mounted.lines.size() > 1) {
+            text += fmt::format(" ({} of {} lines on)", std::popcount(reading.lines_on), mounted.lines.size());
+        }
         return text + fmt::format(", normal {}° from up: {}", plain(angle), reading.on ? "on" : "refused");
     }
 
@@ -680,6 +753,7 @@ class FigureDrawer {
     const Level<D>& level_;
     Canvas canvas_;
     std::optional<MountedRig<D>> mounted_;
+    std::vector<MoveContact<D>> contacts_;
     std::vector<Reading<D>> readings_;
     std::uint64_t signals_on_ = 0;
     std::set<Verdict> shown_verdicts_;
@@ -699,6 +773,7 @@ std::string survey_figure(const Level<D>& level, const Rig<D>& rig, const Survey
                           const std::string& level_name, const std::string& rig_name,
                           const std::string& file_name) {
     Scene<D> scene;
+    std::optional<Level<D>> moved;
     scene.level = &level;
     scene.rig = &rig;
     scene.survey = &survey;
@@ -707,9 +782,10 @@ std::string survey_figure(const Level<D>& level, const Rig<D>& rig, const Survey
         scene.finding = &survey.findings.front();
         const SurveyPose<D>& worst = scene.finding->worst;
         const Facing<D>& facing = survey.facings[worst.facing];
-        scene.pose = Pose<D>{worst.anchor, facing.heading, facing.stance};
+        scene.pose = facing.pose(worst.anchor);
+        if (level.has_paths()) scene.level = &moved.emplace(level.at(facing.seconds));
     } else if (!level.starts().empty()) {
-        scene.pose = Pose<D>{level.starts().front().at, level.starts().front().heading, 0};
+        scene.pose = Pose<D>{level.starts().front().at, level.starts().front().heading};
     }
     return draw_figure<D>(scene, file_name);
 }

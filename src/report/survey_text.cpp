@@ -72,8 +72,30 @@ std::string reason(const CauseReport& cause, const std::string& who, Claim claim
             return who + " meets what is there for probes alone and stops no body";
         case CauseKind::combined_in:
             return "one probe alone decides where all together would not";
+        case CauseKind::gated_off:
+            return "another signal that it is gated by says no though its probes sense it";
+        case CauseKind::settling:
+            return "it has not held for long enough, by up to " + by + " s";
+        case CauseKind::muted:
+            return "an event still keeps it off, by up to " + by + " s";
+        case CauseKind::stepped_over:
+            return who + " looks only where the body would arrive, beyond what is in between";
+        case CauseKind::not_solid:
+            return who + " meets a volume where nothing solid is";
+        case CauseKind::own_body:
+            return who + " meets the body itself";
+        case CauseKind::held:
+            return cause.by > 0.0 ? "its grace keeps it on, by up to " + by + " s"
+                                  : who + " is kept on by its latch";
+        case CauseKind::edge_graze:
+            return who + " just brushes an edge, by up to " + by;
+        case CauseKind::one_way_side:
+            return who + " takes a one-way solid otherwise than the body meets it";
+        case CauseKind::stale:
+            return cause.probe.empty() ? "it is read before the move, a tick late"
+                                       : who + " keeps a flag that is out of date";
         case CauseKind::unexplained:
-            return "no single change that was tried cures it";
+            return "no change that was tried cures it, one alone or up to three";
     }
     return "";
 }
@@ -83,8 +105,9 @@ std::string effect(const CauseReport& cause, std::size_t count) {
                            ? fmt::format("cures all {}", grouped(count))
                            : fmt::format("cures {} of {}", grouped(cause.cures), grouped(count));
     if (cause.cures_elsewhere > 0) text += fmt::format(" and {} elsewhere", grouped(cause.cures_elsewhere));
-    return text +
-           fmt::format(", adds {} missed, {} false", grouped(cause.adds_missed), grouped(cause.adds_false));
+    text += fmt::format(", adds {} missed, {} false", grouped(cause.adds_missed), grouped(cause.adds_false));
+    if (cause.tried < cause.of) text += " (tried at " + grouped(cause.tried) + " poses)";
+    return text;
 }
 
 /// Every number in a text cut to four decimals.
@@ -125,9 +148,19 @@ std::string change(const CauseReport& cause) {
         return cause.needs.starts_with('[') ? cause.parameter + " = " + cause.needs : cause.needs;
     }
     if (number) return fmt::format("{} {} → {}", cause.parameter, cause.now, safe_number(cause));
-    const bool quoted = cause.parameter == "take" || cause.parameter == "if_inside";
+    const bool quoted = cause.parameter == "take" || cause.parameter == "if_inside" ||
+                        cause.parameter == "keeps" || cause.parameter == "match" ||
+                        cause.parameter == "one_way" || cause.parameter == "reads";
     return quoted ? fmt::format("{} = \"{}\"", cause.parameter, cause.needs)
                   : cause.parameter + " = " + shorter_numbers(cause.needs);
+}
+
+/// The change, and those to be made along with it.
+std::string changes(const CauseReport& cause) {
+    std::string text = change(cause);
+    for (const CauseReport& further : cause.with)
+        text += (further.probe.empty() ? " and " : " and \"" + further.probe + "\" ") + change(further);
+    return text;
 }
 
 double gain(const CauseReport& cause) {
@@ -142,6 +175,27 @@ std::string point_text(const Vec<D>& p) {
     return text + ")";
 }
 
+/// What of the state was varied and is worth telling.
+template <int D>
+std::string state_text(const std::vector<Facing<D>>& all, const Facing<D>& facing) {
+    std::string text;
+    const auto varies = [&](auto differs) {
+        return std::any_of(all.begin(), all.end(), [&](const Facing<D>& other) { return differs(other); });
+    };
+    if (varies([&](const Facing<D>& f) { return f.arrival != facing.arrival; })) {
+        text += std::string(", having ") + name_of(facing.arrival);
+        if (facing.arrival == Arrival::stood) text += " there";
+        if (!facing.velocity.isZero()) text += " at " + plain(facing.velocity.norm()) + "/s";
+    }
+    if (varies([&](const Facing<D>& f) { return f.grounded != facing.grounded; }))
+        text += facing.grounded ? ", remembering ground" : ", remembering none";
+    if (varies([&](const Facing<D>& f) { return f.drive != facing.drive; }) && !facing.drive.isZero())
+        text += ", driven towards " + point_text<D>(facing.drive);
+    if (varies([&](const Facing<D>& f) { return f.moment != facing.moment; }))
+        text += ", at " + plain(facing.seconds) + " s";
+    return text;
+}
+
 template <int D>
 std::string place_text(const Rig<D>& rig, const Survey<D>& survey, const Finding<D>& finding) {
     constexpr std::string_view axes = "xyz";
@@ -153,7 +207,7 @@ std::string place_text(const Rig<D>& rig, const Survey<D>& survey, const Finding
     const Vec<D>& heading = survey.facings[finding.worst.facing].heading;
     text += "; worst at " + point_text<D>(finding.worst.anchor) + " heading " + point_text<D>(heading);
     if (rig.body.stances.size() > 1) text += ", " + rig.body.stances[finding.stance].name;
-    return text;
+    return text + state_text(survey.facings, survey.facings[finding.worst.facing]);
 }
 
 }  // namespace
@@ -210,14 +264,14 @@ std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding) {
     text += " at " + poses(finding.count) + ": " +
             reason(leading, kind_of_probe(rig, leading.probe), rig.signals[finding.signal].claims);
     if (leading.cause == CauseKind::unexplained) return text + ".";
-    text += "; " + change(leading) + " " + effect(leading, finding.count) + ".";
+    text += "; " + changes(leading) + " " + effect(leading, finding.count) + ".";
     const auto best = std::max_element(finding.causes.begin(), finding.causes.end(),
                                        [](const auto& a, const auto& b) { return gain(a) < gain(b); });
     if (best->cause != CauseKind::unexplained && best->cures >= leading.cures &&
         gain(*best) > gain(leading)) {
         text +=
             fmt::format(" Better: {}{} {}.", best->probe.empty() ? "" : kind_of_probe(rig, best->probe) + " ",
-                        change(*best), effect(*best, finding.count));
+                        changes(*best), effect(*best, finding.count));
     } else if (leading.cause == CauseKind::aimed_beside && leading.cures < finding.count) {
         text += " No one place serves all sides: a wider cast or several probes would.";
     }
@@ -263,6 +317,35 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
                            wrong(Verdict::missed_contact, 9, orange),
                            wrong(Verdict::false_contact, 9, purple), count(Verdict::true_clear),
                            count(Verdict::undecided), ratio(signal.precision()), ratio(signal.recall()));
+    }
+    for (std::size_t i = 0; i < survey.values.size(); ++i) {
+        const ValueErrors<D>& errors = survey.values[i];
+        if (errors.value == Value::none) continue;
+        const bool angle = errors.value == Value::slope || errors.value == Value::wall_normal;
+        const char* unit = angle ? "°" : "";
+        std::string line = fmt::format("\"{}\" gives {}: ", survey.signals[i].name, name_of(errors.value));
+        if (errors.poses == 0) {
+            line += "at no pose both it and truth have a value.";
+        } else {
+            line += fmt::format("off by {}{} in the median, {}{} at 95 %, {}{} at worst, at {} ({}).",
+                                plain(errors.median), unit, plain(errors.high), unit, plain(errors.worst), unit,
+                                point_text<D>(errors.worst_pose.anchor), poses(errors.poses));
+        }
+        for (const std::string& part : wrapped(line, width)) out += part + "\n";
+    }
+    for (const ClaimReport<D>& report : survey.claims) {
+        std::string line = fmt::format("Claim: {} {} in \"{}\"", report.claim.always ? "always" : "never",
+                                       name_of(report.claim.truth), report.claim.area);
+        if (report.poses == 0) {
+            line += ": no pose was judged there.";
+        } else if (!report.first) {
+            line += " holds at " + poses(report.poses) + ".";
+        } else {
+            line += fmt::format(": of {} geometry contradicts it at {}, signals at {}; first at {}.",
+                                poses(report.poses), grouped(report.against_geometry),
+                                grouped(report.against_signals), point_text<D>(report.first->anchor));
+        }
+        for (const std::string& part : wrapped(line, width)) out += part + "\n";
     }
     if (survey.signals.empty()) out += "(the rig has no signals: nothing is judged)\n";
     out += "\n";

@@ -2,127 +2,264 @@
 
 #include <algorithm>
 #include <array>
-#include <bit>
 
 namespace hollow_probe {
-namespace {
 
 template <int D>
-RoundedHull<D> point_shape() {
-    // A ray is the cast of a point: a ball without its radius.
-    return RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
-}
-
-}  // namespace
-
-template <int D>
-MountedProbe<D>::MountedProbe(const Probe<D>& probe, const Level<D>& level, const Vec<D>& heading)
-    : shape((probe.shape ? *probe.shape : point_shape<D>()).placed(body_frame<D>(heading, level.up()))),
-      from(body_frame<D>(heading, level.up()) * probe.from),
-      along(body_frame<D>(heading, level.up()) * probe.along),
-      reach(probe.reach),
-      sees(level.mask_of(probe.sees, Role::sensed)),
-      accept{radians(probe.accept_least_degrees), radians(probe.accept_most_degrees)},
-      take(probe.take),
-      if_inside(probe.if_inside) {}
-
-namespace {
-
-/// `first(angles, hit)` finds the first hit within angles.
-template <int D, class First>
-void take_reading(const MountedProbe<D>& probe, const Level<D>& level, First first, Reading<D>& reading) {
-    if (probe.take == Take::all && first(probe.accept, reading.hit)) {
-        reading.on = true;
-        reading.met = true;
-        return;
-    }
-    reading.met = first(AngleRange{}, reading.hit);
-    reading.on =
-        reading.met && probe.take == Take::first && within<D>(probe.accept, reading.hit.normal, level.up());
-}
-
-template <int D>
-LevelCast<D> cast_of(const MountedProbe<D>& probe, const Vec<D>& anchor) {
-    return {probe.shape.view(), anchor + probe.from, probe.along,
-            probe.reach,        probe.sees,          probe.if_inside == IfInside::ignore};
-}
-
-}  // namespace
-
-template <int D>
-Reading<D> MountedProbe<D>::read(const Level<D>& level, const Vec<D>& anchor) const noexcept {
-    const LevelCast<D> cast = cast_of(*this, anchor);
-    Reading<D> reading;
-    const auto first = [&](const AngleRange& angles, LevelHit<D>& hit) {
-        const auto found = first_hit<D>(level, cast, angles);
-        if (found) hit = *found;
-        return found.has_value();
-    };
-    take_reading(*this, level, first, reading);
-    return reading;
-}
-
-template <int D>
-Bounds<D> MountedProbe<D>::bounds() const {
-    Bounds<D> box = shape.bounds().moved(from);
-    box.grow(box.moved(reach * along));
-    return box;
-}
-
-template <int D>
-MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance, const Vec<D>& facing)
-    : body((check(rig), rig.body.stances.at(stance).shape.placed(body_frame<D>(facing, level.up())))),
-      heading(facing),
-      meets(level.mask_of(rig.body.meets, Role::reference)) {
-    const std::string& stance_name = rig.body.stances[stance].name;
-    for (const Probe<D>& probe : rig.probes) {
-        probes.emplace_back(probe, level, facing);
-        probes.back().mounted = probe.stances.empty() || std::find(probe.stances.begin(), probe.stances.end(),
-                                                                   stance_name) != probe.stances.end();
-    }
+MountedRig<D>::MountedRig(const Rig<D>& rig, const Vec<D>& up, std::size_t stance,
+                          const Situation<D>& situation)
+    : body((check(rig), rig.body.stances.at(stance).shape.placed(body_frame<D>(situation.heading, up)))),
+      heading(situation.heading),
+      reads(rig.reads),
+      up_(up),
+      stance_(rig.body.stances[stance].shape) {
     for (const Signal& signal : rig.signals) {
         const auto named = std::find_if(rig.body.stances.begin(), rig.body.stances.end(),
                                         [&](const Stance<D>& s) { return s.name == signal.stance; });
-        asked.push_back(
-            named == rig.body.stances.end() ? body : named->shape.placed(body_frame<D>(facing, level.up())));
-        const auto bits = [&](const std::vector<std::string>& members) {
-            std::uint64_t mask = 0;
-            for (std::size_t i = 0; i < rig.probes.size(); ++i) {
-                const bool member =
-                    std::find(members.begin(), members.end(), rig.probes[i].name) != members.end();
-                if (member && probes[i].mounted) mask |= std::uint64_t{1} << i;
-            }
-            return mask;
-        };
-        const int least = signal.at_least.of.empty() ? 0 : static_cast<int>(signal.at_least.count);
-        signals.push_back({bits(signal.any), bits(signal.all), bits(signal.none), !signal.any.empty(),
-                           bits(signal.at_least.of), least});
+        stances_asked_.emplace_back(named == rig.body.stances.end() ? stance_.upright : named->shape);
+        asked.push_back(stances_asked_.back().upright.placed(body_frame<D>(heading, up)));
     }
-    join_probes();
 }
 
 template <int D>
-void MountedRig<D>::join_probes() {
+MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance,
+                          const Situation<D>& situation)
+    : MountedRig(rig, level.up(), stance, situation) {
+    meets = level.mask_of(rig.body.meets, Role::reference);
+    for (const Probe<D>& probe : rig.probes) probes.emplace_back(probe, rig, level, stance, situation);
+    mount_signals(rig, level.layers());
+    prepare_casts();
+}
+
+template <int D>
+MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance,
+                          const Vec<D>& facing)
+    : MountedRig(rig, level, stance, Situation<D>{facing}) {}
+
+template <int D>
+MountedRig<D>::MountedRig(const Rig<D>& rig, const LayerBits<D>& world, std::size_t stance,
+                          const Vec<D>& facing)
+    : MountedRig(rig, world.up, stance, Situation<D>{facing}) {
+    const auto mask = [&](const std::vector<std::string>& names) {
+        LayerSet bits = 0;
+        for (const std::string& name : names) {
+            const auto found = std::find(world.layers.begin(), world.layers.end(), name);
+            if (found == world.layers.end()) throw InvalidInput("layer '" + name + "' is not declared");
+            bits |= LayerSet{1} << (found - world.layers.begin());
+        }
+        return bits;
+    };
+    meets = mask(rig.body.meets);
+    const LayerSet own = rig.body.layer.empty() ? 0 : mask({rig.body.layer});
+    const std::string& name = rig.body.stances[stance].name;
+    for (const Probe<D>& probe : rig.probes) {
+        probes.emplace_back(probe, stance_.upright, SeenLayers{mask(probe.sees), {}}, own);
+        probes.back().mounted = probe.stances.empty() || std::find(probe.stances.begin(), probe.stances.end(),
+                                                                   name) != probe.stances.end();
+        probes.back().aim(Situation<D>{facing}, world.up);
+    }
+    mount_signals(rig, world.layers);
+    prepare_casts();
+}
+
+namespace {
+
+/// Gives probes, conditions, signals and nested groups their bits.
+template <int D>
+class Mounter {
+  public:
+    Mounter(const Rig<D>& rig, const std::vector<std::string>& layers, MountedRig<D>& mounted,
+            std::vector<std::array<std::size_t, 2>>& order)
+        : rig_(rig), layers_(layers), mounted_(mounted), order_(order) {}
+
+    template <class Members>
+    MountedGroup group(const Members& of, std::array<std::vector<Bits>, 4>& members) {
+        MountedGroup result;
+        result.any = bits(of.any, members[0]);
+        result.all = bits(of.all, members[1]);
+        result.none = bits(of.none, members[2]);
+        result.counted = bits(of.at_least.of, members[3]);
+        result.has_any = !of.any.empty();
+        result.least = of.at_least.of.empty() ? 0 : static_cast<int>(of.at_least.count);
+        return result;
+    }
+
+  private:
+    Bits bits(const std::vector<Member>& members, std::vector<Bits>& each) {
+        Bits result;
+        for (const Member& member : members) {
+            each.push_back(bit(member));
+            result = result | each.back();
+        }
+        return result;
+    }
+
+    Bits bit(const Member& member) {
+        if (member.name.empty()) {
+            std::array<std::vector<Bits>, 4> inner_members;
+            const MountedGroup inner = group(member.group.front(), inner_members);
+            const std::size_t number = mounted_.groups.size();
+            mounted_.groups.push_back(inner);
+            order_.push_back({1, number});
+            return {0, std::uint64_t{1} << (rig_.signals.size() + number)};
+        }
+        for (std::size_t i = 0; i < rig_.probes.size(); ++i) {
+            if (rig_.probes[i].name != member.name) continue;
+            // Numbered alike in every stance.
+            const std::size_t number = member.has_condition() ? condition(i, member) : i;
+            if (!mounted_.probes[i].mounted) return {};
+            return {std::uint64_t{1} << number, 0};
+        }
+        for (std::size_t i = 0; i < rig_.signals.size(); ++i) {
+            if (rig_.signals[i].name == member.name) return {0, std::uint64_t{1} << i};
+        }
+        return {};
+    }
+
+    std::size_t condition(std::size_t probe, const Member& member) {
+        MountedCondition result;
+        result.probe = probe;
+        if (member.angle_degrees)
+            result.angle = {radians((*member.angle_degrees)[0]), radians((*member.angle_degrees)[1])};
+        if (member.distance) {
+            result.least_distance = (*member.distance)[0];
+            result.most_distance = (*member.distance)[1];
+        }
+        if (!member.layers.empty()) {
+            result.layers = 0;
+            for (const std::string& name : member.layers) {
+                const auto found = std::find(layers_.begin(), layers_.end(), name);
+                if (found == layers_.end()) throw InvalidInput("layer '" + name + "' is not declared");
+                result.layers |= std::uint64_t{1} << (found - layers_.begin());
+            }
+        }
+        mounted_.conditions.push_back(result);
+        return rig_.probes.size() + mounted_.conditions.size() - 1;
+    }
+
+    const Rig<D>& rig_;
+    const std::vector<std::string>& layers_;
+    MountedRig<D>& mounted_;
+    std::vector<std::array<std::size_t, 2>>& order_;
+};
+
+}  // namespace
+
+template <int D>
+void MountedRig<D>::mount_signals(const Rig<D>& rig, const std::vector<std::string>& layers) {
+    const auto event_bit = [&](const std::string& name) {
+        const auto found = std::find(events.begin(), events.end(), name);
+        const auto number = static_cast<std::size_t>(found - events.begin());
+        if (found == events.end()) events.push_back(name);
+        return std::uint64_t{1} << number;
+    };
+    for (std::size_t i = 0; i < probes.size(); ++i) {
+        if (probes[i].kind != ProbeKind::zone) continue;
+        probes[i].zone = zone_count_++;
+        if (probes[i].keeps == Keeps::until_used) probes[i].used_by = event_bit(rig.probes[i].used_by);
+    }
+    Mounter<D> mounter(rig, layers, *this, order_);
+    for (const Signal& signal : rig.signals) {
+        const MountedGroup group = mounter.group(signal, members.emplace_back());
+        order_.push_back({0, signals.size()});
+        if (signal.claims == Claim::ground && ground_signal_ == 0)
+            ground_signal_ = std::uint64_t{1} << signals.size();
+        signals.push_back(group);
+        SignalTiming times{signal.settle, signal.grace, 0, signal.mute_after.seconds};
+        if (!signal.mute_after.event.empty()) times.mute_events = event_bit(signal.mute_after.event);
+        timing.push_back(times);
+    }
+}
+
+template <int D>
+void MountedRig<D>::replace(std::size_t number, const MountedProbe<D>& probe) {
+    probes[number] = probe;
+    prepare_casts();
+}
+
+template <int D>
+void MountedRig<D>::prepare_casts() {
+    casts_.clear();
+    first_cast_.clear();
+    for (const MountedProbe<D>& probe : probes) {
+        first_cast_.push_back(casts_.size());
+        if (!probe.is_line()) continue;
+        for (std::size_t line = 0; line < probe.lines.size(); ++line)
+            casts_.emplace_back(probe.shape, probe.cast(line, Vec<D>(Vec<D>::Zero())));
+    }
+    find_joint();
+}
+
+template <int D>
+void MountedRig<D>::find_joint() noexcept {
     constexpr double near =
         1.5;  // of the body's size: a probe beyond it would gather too much for the others
     const double farthest = near * body.bounds().size().maxCoeff();
     const Vec<D> middle = body.bounds().center();
+    joint = {};
+    joined = 0;
+    joint_layers = 0;
+    std::size_t lines = 0;
     for (std::size_t i = 0; i < probes.size(); ++i) {
-        casts.emplace_back(probes[i].shape, cast_of(probes[i], Vec<D>(Vec<D>::Zero())));
-        const Bounds<D> box = probes[i].bounds();
+        const MountedProbe<D>& probe = probes[i];
+        if (!probe.mounted || !probe.is_line() || !probe.aimed) continue;
+        const Bounds<D> box = probe.bounds();
         const bool is_near = (box.low - middle).cwiseAbs().maxCoeff() <= farthest &&
                              (box.high - middle).cwiseAbs().maxCoeff() <= farthest;
-        if (!probes[i].mounted || !is_near || std::popcount(joined) == most_joined) continue;
+        if (!is_near || lines + probe.lines.size() > most_joined) continue;
+        lines += probe.lines.size();
         joint.grow(box);
         joined |= std::uint64_t{1} << i;
-        joint_layers |= probes[i].sees;
+        joint_layers |= probe.sees;
     }
-    if (std::popcount(joined) < 2) joined = 0;
+    if (lines < 2) joined = 0;
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::probes_on(const Level<D>& level, const Vec<D>& anchor,
-                                       std::span<Reading<D>> readings) const noexcept {
+void MountedRig<D>::aim(const Situation<D>& situation) noexcept {
+    heading = situation.heading;
+    const Mat<D> frame = body_frame<D>(heading, up_);
+    stance_.put(body, frame);
+    for (std::size_t i = 0; i < asked.size(); ++i) stances_asked_[i].put(asked[i], frame);
+    for (std::size_t i = 0; i < probes.size(); ++i) {
+        probes[i].aim(situation, up_);
+        if (!probes[i].is_line()) continue;
+        for (std::size_t line = 0; line < probes[i].lines.size(); ++line)
+            casts_[first_cast_[i] + line].aim(probes[i].shape, probes[i].cast(line, Vec<D>(Vec<D>::Zero())));
+    }
+    find_joint();
+}
+
+template <int D>
+std::uint64_t MountedRig<D>::bits_of(std::size_t probe, const Reading<D>& reading) const noexcept {
+    if (!reading.on) return 0;
+    std::uint64_t bits = std::uint64_t{1} << probe;
+    for (std::size_t i = 0; i < conditions.size(); ++i) {
+        const MountedCondition& condition = conditions[i];
+        if (condition.probe != probe || !reading.met) continue;
+        const bool holds = within<D>(condition.angle, reading.hit.normal, up_) &&
+                           reading.hit.distance >= condition.least_distance &&
+                           reading.hit.distance <= condition.most_distance && !reading.own_body &&
+                           (condition.layers >> reading.hit.layer & 1U) != 0;
+        if (holds) bits |= std::uint64_t{1} << (probes.size() + i);
+    }
+    return bits;
+}
+
+template <int D>
+std::uint64_t MountedRig<D>::bits_about(std::size_t probe) const noexcept {
+    std::uint64_t bits = std::uint64_t{1} << probe;
+    for (std::size_t i = 0; i < conditions.size(); ++i) {
+        if (conditions[i].probe == probe) bits |= std::uint64_t{1} << (probes.size() + i);
+    }
+    return bits;
+}
+
+template <int D>
+std::uint64_t MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor,
+                                        std::span<Reading<D>> readings,
+                                        std::span<const MoveContact<D>> contacts, RigMemory* memory,
+                                        std::uint64_t happened) const noexcept {
     // Neither is filled in before it is used.
     Gathered<D> near;
     // NOLINTNEXTLINE(cppcoreguidelines-pro-type-member-init)
@@ -132,50 +269,129 @@ std::uint64_t MountedRig<D>::probes_on(const Level<D>& level, const Vec<D>& anch
         std::array<PlacedSweep<D>, most_joined> sweeps;
         std::size_t count = 0;
         for (std::uint64_t left = joined; left != 0; left &= left - 1U) {
-            const PreparedCast<D>& cast = casts[static_cast<std::size_t>(std::countr_zero(left))];
-            sweeps[count++] = {&cast.sweep, anchor + cast.middle};
+            const auto probe = static_cast<std::size_t>(std::countr_zero(left));
+            for (std::size_t line = 0; line < probes[probe].lines.size(); ++line) {
+                const PreparedCast<D>& cast = casts_[first_cast_[probe] + line];
+                sweeps[count++] = {&cast.sweep, anchor + cast.middle};
+            }
         }
         level.tree().candidates(near, {sweeps.data(), count}, lanes);
     }
     Reading<D> unwanted;
     std::uint64_t on = 0;
-    std::size_t number = 0;  // among the joined
+    std::size_t number = 0;  // among the joined lines
     for (std::size_t i = 0; i < probes.size(); ++i) {
+        const MountedProbe<D>& probe = probes[i];
         Reading<D>& reading = readings.empty() ? unwanted : readings[i];
-        reading.on = false;
-        reading.met = false;
-        if (!probes[i].mounted) continue;
-        if (gathered && (joined >> i & 1U) != 0) {
-            const std::span<const std::uint8_t> own(lanes.data() + near.count * number++, near.count);
-            const auto first = [&](const AngleRange& angles, LevelHit<D>& hit) {
-                return first_hit<D>(level, near, own, casts[i], anchor, angles, hit);
-            };
-            take_reading(probes[i], level, first, reading);
+        if (!probe.mounted || !gathered || (joined >> i & 1U) == 0) {
+            reading.on = false;
+            reading.met = false;
+            if (!probe.mounted) continue;
+            const bool is_zone = probe.kind == ProbeKind::zone && memory != nullptr;
+            reading = probe.read(LevelBackEnd<D>(level), up_, body, anchor, contacts,
+                                 is_zone ? &memory->zones[probe.zone] : nullptr, happened);
         } else {
-            reading = probes[i].read(level, anchor);
+            // Not made anew: most of a reading is left as it is.
+            reading.on = false;
+            reading.met = false;
+            reading.own_body = false;
+            reading.lines_on = 0;
+            int lines_on = 0;
+            for (std::size_t line = 0; line < probe.lines.size(); ++line) {
+                const std::span<const std::uint8_t> own(lanes.data() + near.count * number++, near.count);
+                const auto first = [&](const AngleRange& angles, LevelHit<D>& hit) {
+                    return first_hit<D>(level, near, own, casts_[first_cast_[i] + line], anchor, angles, hit);
+                };
+                probe.read_line(line, up_, body, first, reading, lines_on);
+            }
+            reading.on = lines_on >= probe.least;
         }
-        if (reading.on) on |= std::uint64_t{1} << i;
+        if (reading.on) on |= conditions.empty() ? std::uint64_t{1} << i : bits_of(i, reading);
     }
     return on;
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::signals_on(std::uint64_t on) const noexcept {
-    std::uint64_t bits = 0;
-    for (std::size_t i = 0; i < signals.size(); ++i) {
-        if (signals[i].value(on)) bits |= std::uint64_t{1} << i;
+std::uint64_t MountedRig<D>::probes_on(const Level<D>& level, const Vec<D>& anchor,
+                                       std::span<Reading<D>> readings,
+                                       std::span<const MoveContact<D>> contacts) const noexcept {
+    return read_level(level, anchor, readings, contacts, nullptr, 0);
+}
+
+template <int D>
+template <class Held>
+std::uint64_t MountedRig<D>::derive(std::uint64_t on, Held held) const noexcept {
+    Bits bits{on, 0};
+    for (const auto& [nested, number] : order_) {
+        if (nested != 0) {
+            if (groups[number].value(bits)) bits.derived |= std::uint64_t{1} << (signals.size() + number);
+        } else if (held(number, signals[number].value(bits))) {
+            bits.derived |= std::uint64_t{1} << number;
+        }
     }
-    return bits;
+    return signals.size() == 64 ? bits.derived : bits.derived & ((std::uint64_t{1} << signals.size()) - 1U);
+}
+
+template <int D>
+std::uint64_t MountedRig<D>::signals_on(std::uint64_t on) const noexcept {
+    return derive(on, [](std::size_t, bool holds) { return holds; });
 }
 
 template <int D>
 std::uint64_t MountedRig<D>::evaluate(const Level<D>& level, const Vec<D>& anchor,
-                                      std::span<Reading<D>> readings) const noexcept {
-    return signals_on(probes_on(level, anchor, readings));
+                                      std::span<Reading<D>> readings,
+                                      std::span<const MoveContact<D>> contacts) const noexcept {
+    return signals_on(probes_on(level, anchor, readings, contacts));
 }
 
-template struct MountedProbe<2>;
-template struct MountedProbe<3>;
+template <int D>
+RigMemory MountedRig<D>::memory() const {
+    RigMemory memory;
+    memory.zones.resize(zone_count_);
+    memory.signals.resize(signals.size());
+    return memory;
+}
+
+template <int D>
+std::uint64_t MountedRig<D>::event(const std::string& name) const noexcept {
+    const auto found = std::find(events.begin(), events.end(), name);
+    return found == events.end() ? 0 : std::uint64_t{1} << (found - events.begin());
+}
+
+template <int D>
+std::uint64_t MountedRig<D>::remember(std::uint64_t on, const Tick<D>& now,
+                                      RigMemory& memory) const noexcept {
+    // Sums of ticks come out a little beside the times that people write.
+    constexpr double rounding = 1e-9;
+    memory.seconds += now.seconds;
+    const double time = memory.seconds;
+    const std::uint64_t result = derive(on, [&](std::size_t number, bool holds) {
+        const SignalTiming& times = timing[number];
+        if (!times.any()) return holds;
+        SignalMemory& past = memory.signals[number];
+        if (!holds) {
+            past.held_since = infinity;
+        } else if (past.held_since > time) {
+            past.held_since = time;
+        }
+        if ((now.events & times.mute_events) != 0) past.muted_until = time + times.mute_seconds;
+        const bool muted = time < past.muted_until - rounding;
+        const bool settled = holds && time - past.held_since >= times.settle - rounding;
+        if (settled && !muted) past.last_on = time;
+        if (muted) past.last_on = -infinity;
+        return !muted && (settled || time - past.last_on <= times.grace + rounding);
+    });
+    memory.grounded = (result & ground_signal_) != 0;
+    return result;
+}
+
+template <int D>
+std::uint64_t MountedRig<D>::tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory,
+                                  std::span<Reading<D>> readings) const noexcept {
+    const Vec<D>& anchor = reads == Reads::before_move ? now.before : now.anchor;
+    return remember(read_level(level, anchor, readings, now.contacts, &memory, now.events), now, memory);
+}
+
 template struct MountedRig<2>;
 template struct MountedRig<3>;
 

@@ -1,456 +1,566 @@
 #include "verify/causes.hpp"
 
 #include <algorithm>
-#include <bit>
+
+#include "verify/cause_search.hpp"
 
 namespace hollow_probe {
-namespace {
 
-/// Narrower by `amount` on each side. A rounded shape loses radius and keeps its lowest point.
 template <int D>
-void narrow(Probe<D>& probe, double amount) {
-    if (!probe.shape) return;
-    if (probe.shape->radius() > 0.0) {
-        const double radius = std::max(probe.shape->radius() - amount, 0.0);
-        probe.from[1] -= probe.shape->radius() - radius;
-        probe.shape = probe.shape->with_radius(radius);
+CauseSearch<D>::CauseSearch(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal)
+    : s_(surveyed),
+      pose_(pose),
+      facing_(surveyed.facings[pose.facing]),
+      mounted_(surveyed.mounted[pose.facing]),
+      level_(surveyed.level_of(pose.facing)),
+      signal_(signal),
+      claim_(surveyed.rig.signals[signal].claims),
+      missed_(pose.verdict(signal) == Verdict::missed_contact),
+      stance_(s_.rig.body.stances[facing_.stance].shape.bounds()),
+      unit_(s_.body_size),
+      readings_(mounted_.probes.size()) {
+    s_.hear(mounted_, pose, readings_);
+    if (missed_)
+        truth_ = answer<D>(claim_, level_, s_.question(pose.facing, signal, pose.anchor), s_.rig.intent);
+}
+
+template <int D>
+std::vector<ProvenCause<D>> CauseSearch<D>::singles() {
+    for (std::size_t i = 0; i < mounted_.probes.size(); ++i) look_at(i);
+    probe_ = -1;
+    combination();
+    memory();
+    std::stable_sort(causes_.begin(), causes_.end(),
+                     [](const auto& a, const auto& b) { return a.rank < b.rank; });
+    if (causes_.empty()) causes_.push_back({});
+    return std::move(causes_);
+}
+
+/// A probe is at fault only if the signal would be right with it the other way.
+template <int D>
+void CauseSearch<D>::look_at(std::size_t index) {
+    const MountedProbe<D>& looked = mounted_.probes[index];
+    if (!looked.mounted || !looked.aimed) return;
+    const std::uint64_t bits = mounted_.bits_about(index);
+    const auto right_with = [&](std::uint64_t on) {
+        return (mounted_.signals_on(on) >> signal_ & 1U) == (missed_ ? 1U : 0U);
+    };
+    const bool right_on = right_with(pose_.probes_on | bits);
+    const bool right_off = right_with(pose_.probes_on & ~bits);
+    if (right_on == right_off) return;
+    probe_ = static_cast<int>(index);
+    reading_ = readings_[index];
+    if (right_on) {
+        senses_too_little();
+    } else {
+        senses_too_much();
+    }
+}
+
+template <int D>
+bool CauseSearch<D>::flips(const ProvenCause<D>& cause) const {
+    return Alternative<D>(s_, pose_.facing, signal_, cause).signal_on(pose_) == missed_;
+}
+
+template <int D>
+void CauseSearch<D>::offer(ProvenCause<D> cause) {
+    if (flips(cause)) causes_.push_back(std::move(cause));
+}
+
+template <int D>
+ProvenCause<D> CauseSearch<D>::cause(CauseKind kind, Change change, double rank, double amount,
+                                     double by) const {
+    ProvenCause<D> result;
+    result.kind = kind;
+    result.change = change;
+    result.probe = probe_;
+    result.rank = rank;
+    result.amount = amount;
+    result.by = by;
+    return result;
+}
+
+template <int D>
+ProvenCause<D> CauseSearch<D>::choice(CauseKind kind, Change change, double rank, int detail) const {
+    ProvenCause<D> result = cause(kind, change, rank);
+    result.detail = detail;
+    return result;
+}
+
+template <int D>
+ProvenCause<D> CauseSearch<D>::with_reach(CauseKind kind, double reach, double rank) const {
+    const bool grounded = probe().reach_grounded && facing_.grounded;
+    const double by_speed = probe().reach_per_speed * facing_.velocity.norm();
+    return cause(kind, grounded ? Change::reach_grounded : Change::reach, rank,
+                 std::max(reach - by_speed, 0.0), std::abs(reach - mounted_probe().reach));
+}
+
+template <int D>
+template <class Make>
+std::optional<ProvenCause<D>> CauseSearch<D>::least(double most, Make make) const {
+    constexpr int steps = 8;
+    double low = 0.0;
+    for (int i = 1; i <= steps; ++i) {
+        double high = most * i / steps;
+        if (!flips(make(high))) {
+            low = high;
+            continue;
+        }
+        while (high - low > 1e-8 * most) {
+            const double middle = 0.5 * (low + high);
+            (flips(make(middle)) ? high : low) = middle;
+        }
+        return make(high);
+    }
+    return std::nullopt;
+}
+
+template <int D>
+template <class Make>
+void CauseSearch<D>::offer_least(double most, Make make) {
+    if (!(most > 0.0)) return;
+    if (const auto found = least(most, make)) causes_.push_back(*found);
+}
+
+template <int D>
+void CauseSearch<D>::senses_too_little() {
+    if (reading_.on) {
+        conditions_refused();
         return;
     }
-    const Bounds<D> bounds = probe.shape->bounds();
-    Vec<D> factors = Vec<D>::Ones();
+    // A layer that stops the body but that the probe does not see.
+    for (std::size_t layer = 0; layer < level_.layers().size(); ++layer) {
+        const LayerSet bit = LayerSet{1} << layer;
+        if ((mounted_.meets & bit) == 0 || (mounted_probe().sees & bit) != 0) continue;
+        const bool supports = truth_.piece && level_.layer_of(*truth_.piece) == layer;
+        offer(choice(CauseKind::layer_unseen, Change::sees_more, supports ? -1.0 : 0.5,
+                     static_cast<int>(layer)));
+    }
+    if (truth_.piece && solid_of(*truth_.piece).role == Role::reference) {
+        offer(choice(CauseKind::not_sensed, Change::role_both, -2.0,
+                     static_cast<int>(level_.solid_of(*truth_.piece))));
+    }
+    if (truth_.piece && level_.is_one_way(*truth_.piece)) {
+        for (const OneWay other : {OneWay::as_body, OneWay::always}) {
+            if (other != mounted_probe().one_way)
+                offer(choice(CauseKind::one_way_side, Change::one_way, -1.5, static_cast<int>(other)));
+        }
+    }
+    if (probe().kind == ProbeKind::contact) {
+        touched_too_little();
+        return;
+    }
+    if (probe().kind == ProbeKind::zone && probe().keeps != Keeps::set) {
+        if (reading_.met) {
+            offer(cause(CauseKind::stale, Change::keep_set, -1.2));
+            return;
+        }
+    }
+    if (!mounted_probe().is_line()) {
+        placed_too_little();
+        return;
+    }
+    starts_inside();
+    if (probe().take == Take::first) offer(cause(CauseKind::first_hit_shadowed, Change::take_all, -0.8));
+    if (reading_.met) angle_refused();
+    reach_short();
+    if (truth_.piece) aimed_beside();
+}
+
+template <int D>
+void CauseSearch<D>::starts_inside() {
+    MountedProbe<D> reporting = mounted_probe();
+    reporting.if_inside = IfInside::report;
+    reporting.take = Take::first;
+    const Reading<D> inside = reporting.read(level_, mounted_.body, pose_.anchor);
+    if (!inside.met || !inside.hit.began_inside) return;
+    offer(cause(CauseKind::starts_inside, Change::inside_other, -0.9));
+    offer_least(stance_.size()[1], [&](double amount) {
+        return cause(CauseKind::starts_inside, Change::start_back, -0.85, amount, amount);
+    });
+}
+
+template <int D>
+void CauseSearch<D>::angle_refused() {
+    const double angle = hit_angle();
+    const bool too_high = angle > probe().accept_most_degrees;
+    auto refused = cause(CauseKind::angle_refused, too_high ? Change::accept_most : Change::accept_least,
+                         -0.7, angle);
+    refused.by = too_high ? angle - probe().accept_most_degrees : probe().accept_least_degrees - angle;
+    if (claim_ == Claim::ground && angle > s_.rig.intent.steepest_footing_degrees + 1e-6)
+        refused.rank = 0.5 + refused.by / 90.0;
+    if (refused.by > 0.0) offer(refused);
+}
+
+template <int D>
+void CauseSearch<D>::reach_short() {
+    const double now = mounted_probe().reach;
+    if (mounted_probe().least > 1) {
+        offer_least(unit_, [&](double amount) {
+            return with_reach(CauseKind::reach_short, now + amount, amount / unit_);
+        });
+        return;
+    }
+    const auto longest = with_reach(CauseKind::reach_short, now + unit_, 0.0);
+    const Reading<D> far = Alternative<D>(s_, pose_.facing, signal_, longest).reading(pose_);
+    if (!far.on || !on_same_ground(far.hit.point)) return;
+    const auto longer =
+        with_reach(CauseKind::reach_short, far.hit.distance, (far.hit.distance - now) / unit_);
+    if (far.hit.distance > now) offer(longer);
+}
+
+/// Whether a point could be reached from where the body stands by footing alone. A reach so long that it
+/// feels the next floor down would turn the signal on, but that floor is not what was missed.
+template <int D>
+bool CauseSearch<D>::on_same_ground(const Vec<D>& point) const {
+    if (!truth_.piece || claim_ != Claim::ground) return true;  // no footing is wanted
+    const Vec<D> way = point - truth_.point;
+    const double rise = way.dot(level_.up());
+    const double run = (way - rise * level_.up()).norm();
+    const double steepest = radians(std::min(s_.rig.intent.steepest_footing_degrees, 80.0));
+    return std::abs(rise) <= run * std::tan(steepest) + s_.rig.intent.touch;
+}
+
+/// Towards the point the body really meets.
+template <int D>
+void CauseSearch<D>::aimed_beside() {
+    const Mat<D> frame = body_frame<D>(facing_.heading, level_.up());
+    const Vec<D> along = frame.transpose() * mounted_probe().lines.front().along;
+    const Vec<D> from = pose_.anchor + frame * probe().from;
+    Vec<D> aside = frame.transpose() * (truth_.point - from);
+    aside -= aside.dot(along) * along;
+    const double distance = aside.norm();
+    if (distance <= 1e-9 * unit_) return;
+    // A little past the contact: the probe must land on the solid, not on its very edge.
+    offer_least(1.01 * distance, [&](double amount) {
+        auto beside = cause(CauseKind::aimed_beside, Change::from, amount / unit_, amount, amount);
+        beside.shift = aside * (amount / distance);
+        return beside;
+    });
+}
+
+/// Zones and shifts that overlap nothing.
+template <int D>
+void CauseSearch<D>::placed_too_little() {
+    if (probe().kind == ProbeKind::zone) {
+        offer_least(unit_, [&](double amount) {
+            return cause(CauseKind::reach_short, Change::lower_end, amount / unit_, amount, amount);
+        });
+        if (truth_.piece) aimed_beside();
+        return;
+    }
+    offer(cause(CauseKind::stepped_over, Change::as_cast, -0.95));
+    const double now = mounted_probe().reach;
+    offer_least(unit_, [&](double amount) {
+        return with_reach(CauseKind::reach_short, now + amount, amount / unit_);
+    });
+    offer_least(probe().inset, [&](double amount) {
+        return cause(CauseKind::reach_short, Change::inset, amount / unit_, probe().inset - amount, amount);
+    });
+}
+
+template <int D>
+void CauseSearch<D>::touched_too_little() {
+    if (probe().match == Match::only) offer(cause(CauseKind::combined_out, Change::match_other, -0.8));
+    offer_least(90.0 - probe().side_within_degrees, [&](double amount) {
+        return cause(CauseKind::angle_refused, Change::side_within, -0.7,
+                     probe().side_within_degrees + amount, amount);
+    });
+}
+
+/// The probe is on, but what the signal asks of its reading is not met.
+template <int D>
+void CauseSearch<D>::conditions_refused() {
+    if (!hit_level()) return;
+    const int probe_looked_at = probe_;
+    for (std::size_t i = 0; i < mounted_.conditions.size(); ++i) {
+        const MountedCondition& condition = mounted_.conditions[i];
+        if (condition.probe != static_cast<std::size_t>(probe_looked_at)) continue;
+        probe_ = -1;  // the signal is at fault
+        const auto relaxed = [&](CauseKind kind, Change change, double amount, double by) {
+            auto refused = cause(kind, change, -0.7, amount, by);
+            refused.detail = static_cast<int>(i);
+            offer(refused);
+        };
+        const double angle = hit_angle();
+        const double most = degrees(condition.angle.most);
+        const double least_angle = degrees(condition.angle.least);
+        if (angle > most)
+            relaxed(CauseKind::angle_refused, Change::condition_angle_most, angle, angle - most);
+        if (angle < least_angle)
+            relaxed(CauseKind::angle_refused, Change::condition_angle_least, angle, least_angle - angle);
+        const double distance = reading_.hit.distance;
+        if (distance > condition.most_distance) {
+            relaxed(CauseKind::reach_short, Change::condition_distance_most, distance,
+                    distance - condition.most_distance);
+        }
+        if (distance < condition.least_distance) {
+            relaxed(CauseKind::reach_long, Change::condition_distance_least, distance,
+                    condition.least_distance - distance);
+        }
+        if ((condition.layers >> reading_.hit.layer & 1U) == 0)
+            relaxed(CauseKind::layer_unseen, Change::condition_layers, 0.0, 0.0);
+    }
+    probe_ = probe_looked_at;
+}
+
+template <int D>
+void CauseSearch<D>::senses_too_much() {
+    if (reading_.own_body) offer(cause(CauseKind::own_body, Change::ignore_body, -2.0));
+    if (probe().kind == ProbeKind::zone && probe().keeps != Keeps::set && reading_.on)
+        offer(cause(CauseKind::held, Change::keep_set, -1.2));
+    if (hit_level()) {
+        const Solid<D>& solid = solid_of(reading_.hit.piece);
+        const std::uint32_t layer = level_.layer_of(reading_.hit.piece);
+        const auto number = static_cast<int>(layer);
+        if (solid.volume) {
+            offer(choice(CauseKind::not_solid, Change::sees_less, -2.5, number));
+        } else if ((mounted_.meets >> layer & 1U) == 0) {
+            offer(choice(CauseKind::layer_wrong, Change::sees_less, -1.0, number));
+        }
+        if (solid.role == Role::sensed && !solid.volume) {
+            offer(choice(CauseKind::sensed_only, Change::role_none, -2.0,
+                         static_cast<int>(reading_.hit.solid)));
+        }
+        if (solid.one_way) {
+            for (const OneWay other : {OneWay::as_body, OneWay::never}) {
+                if (other != mounted_probe().one_way)
+                    offer(choice(CauseKind::one_way_side, Change::one_way,
+                                 other == OneWay::as_body ? -1.5 : -1.4, static_cast<int>(other)));
+            }
+        }
+    }
+    conditions_too_wide();
+    if (probe().kind == ProbeKind::contact) {
+        touched_too_much();
+        return;
+    }
+    if (!mounted_probe().is_line()) {
+        placed_too_much();
+        return;
+    }
+    wider_than_body();
+    too_steep();
+    grazes();
+    if (reading_.hit.began_inside) offer(cause(CauseKind::starts_inside, Change::inside_other, 0.05));
+    reach_long();
+}
+
+template <int D>
+void CauseSearch<D>::too_steep() {
+    if (!hit_level()) return;
+    const double angle = hit_angle();
+    const double steepest = s_.rig.intent.steepest_footing_degrees;
+    if (claim_ == Claim::ground && angle > steepest && probe().accept_most_degrees > steepest &&
+        probe().accept_least_degrees <= steepest) {
+        offer(cause(CauseKind::too_steep, Change::accept_most, -0.8, steepest, angle - steepest));
+    }
+    const double flattest = 180.0 - s_.rig.intent.ceiling_within_degrees;
+    if (claim_ == Claim::ceiling && angle < flattest && probe().accept_least_degrees < flattest &&
+        probe().accept_most_degrees >= flattest) {
+        offer(cause(CauseKind::too_steep, Change::accept_least, -0.8, flattest, flattest - angle));
+    }
+}
+
+template <int D>
+void CauseSearch<D>::wider_than_body() {
+    const bool is_ray = !probe().shape;
+    Bounds<D> feels = is_ray ? Bounds<D>{Vec<D>::Zero(), Vec<D>::Zero()} : probe().shape->bounds();
+    feels = feels.moved(probe().from);
+    double excess = 0.0;
+    double room = 0.0;
+    Vec<D> inwards = Vec<D>::Zero();
     for (int axis = 0; axis < D; ++axis) {
         if (axis == 1) continue;
-        const double half = 0.5 * bounds.size()[axis];
-        factors[axis] = std::max(half - amount, 1e-9 * half) / half;
+        const double over = feels.high[axis] - stance_.high[axis];
+        const double under = stance_.low[axis] - feels.low[axis];
+        excess = std::max({excess, over, under});
+        room = std::max(room, 0.5 * feels.size()[axis]);
+        inwards[axis] = stance_.center()[axis] - feels.center()[axis];
     }
-    // Shrunk around its own middle, not around `from`.
-    const Vec<D> middle = bounds.center();
-    probe.shape = probe.shape->placed(Mat<D>::Identity(), -middle)
-                      .stretched(factors)
-                      .placed(Mat<D>::Identity(), middle);
+    const auto narrower = [&](double amount, double rank) {
+        auto wide = cause(CauseKind::wider_than_body, is_ray ? Change::from : Change::narrower, rank, amount,
+                          amount);
+        if (is_ray && inwards.norm() > 0.0) wide.shift = inwards.normalized() * amount;
+        return wide;
+    };
+    const double noise = 1e-9 * unit_;
+    if (excess > noise) {
+        const auto at_body = narrower(excess, -0.9);
+        if (flips(at_body)) {
+            causes_.push_back(at_body);
+            return;
+        }
+    }
+    // As wide as the body is still too wide where the body's sole is rounder than the probe.
+    const auto found = least(is_ray ? inwards.norm() : 0.999 * room,
+                             [&](double amount) { return narrower(amount, amount / unit_); });
+    if (found && found->amount > noise) causes_.push_back(*found);
 }
 
-MountedSignal changed(MountedSignal signal, Change change, int detail) {
-    if (change == Change::drop_member) {
-        const std::uint64_t keep = ~(std::uint64_t{1} << detail);
-        signal.any &= keep;
-        signal.all &= keep;
-        signal.none &= keep;
-        signal.has_any = signal.any != 0;
-    } else if (change == Change::count) {
-        signal.least = detail;
-    } else if (change == Change::any_for_all) {
-        signal.any |= signal.all;
-        signal.has_any = true;
-        signal.all = 0;
-    } else if (change == Change::all_for_any) {
-        signal.all |= signal.any;
-        signal.any = 0;
-        signal.has_any = false;
-    }
-    return signal;
-}
-
-/// Searches the causes at one pose.
+/// A hit whose surface the probe runs along, lost when the probe is moved aside by a hair.
 template <int D>
-class Search {
-  public:
-    Search(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal)
-        : s_(surveyed),
-          pose_(pose),
-          facing_(surveyed.facings[pose.facing]),
-          mounted_(surveyed.mounted[pose.facing]),
-          signal_(signal),
-          claim_(surveyed.rig.signals[signal].claims),
-          missed_(pose.verdict(signal) == Verdict::missed_contact) {
-        const Bounds<D> stance = s_.rig.body.stances[facing_.stance].shape.bounds();
-        stance_ = stance;
-        unit_ = s_.body_size;
-        if (missed_) {
-            truth_ =
-                answer<D>(claim_, s_.level, s_.question(pose.facing, signal, pose.anchor), s_.rig.intent);
-        }
-    }
+void CauseSearch<D>::grazes() {
+    const Mat<D> frame = body_frame<D>(facing_.heading, level_.up());
+    const Vec<D> along = frame.transpose() * mounted_probe().lines.front().along;
+    const Vec<D> normal = frame.transpose() * reading_.hit.normal;
+    constexpr double brushing = 0.2;  // of the normal along the probe: less than 12° off
+    if (reading_.hit.began_inside || std::abs(normal.dot(along)) > brushing) return;
+    const Vec<D> aside = (normal - normal.dot(along) * along).normalized();
+    offer_least(0.05 * unit_, [&](double amount) {
+        auto graze = cause(CauseKind::edge_graze, Change::from, -0.5 + amount / unit_, amount, amount);
+        graze.shift = amount * aside;
+        return graze;
+    });
+}
 
-    std::vector<ProvenCause<D>> run() {
-        const MountedSignal& signal = mounted_.signals[signal_];
-        const std::uint64_t members = signal.members();
-        for (std::size_t i = 0; i < mounted_.probes.size(); ++i) {
-            if ((members >> i & 1U) == 0) continue;
-            const bool wants_on = missed_ == ((signal.none >> i & 1U) == 0);
-            const bool is_on = pose_.probes_on >> i & 1U;
-            if (wants_on == is_on) continue;
-            probe_ = static_cast<int>(i);
-            reading_ = mounted_.probes[i].read(s_.level, pose_.anchor);
-            if (wants_on) {
-                senses_too_little();
-            } else {
-                senses_too_much();
-            }
-        }
-        combination(signal);
-        std::stable_sort(causes_.begin(), causes_.end(),
-                         [](const auto& a, const auto& b) { return a.rank < b.rank; });
-        if (causes_.empty()) causes_.push_back({});
-        return std::move(causes_);
-    }
-
-  private:
-    const Probe<D>& probe() const { return s_.rig.probes[static_cast<std::size_t>(probe_)]; }
-
-    const Solid<D>& solid_of(std::uint32_t piece) const {
-        return s_.level.solids()[s_.level.solid_of(piece)];
-    }
-
-    bool signal_with(bool on) const {
-        const std::uint64_t bit = std::uint64_t{1} << probe_;
-        return mounted_.signals[signal_].value(on ? pose_.probes_on | bit : pose_.probes_on & ~bit);
-    }
-
-    Reading<D> reading_with(const ProvenCause<D>& cause) const {
-        return mount_changed(probe(), cause, s_.level, facing_.heading).read(s_.level, pose_.anchor);
-    }
-
-    /// Whether this change of the present probe alone makes the signal right.
-    bool flips(const ProvenCause<D>& cause) const { return signal_with(reading_with(cause).on) == missed_; }
-
-    void offer(ProvenCause<D> cause) {
-        if (flips(cause)) causes_.push_back(cause);
-    }
-
-    ProvenCause<D> cause(CauseKind kind, Change change, double rank) const {
-        ProvenCause<D> result;
-        result.kind = kind;
-        result.change = change;
-        result.probe = probe_;
-        result.rank = rank;
-        return result;
-    }
-
-    /// The least `amount` in (0, most] for which `make(amount)` flips, if some does: a coarse scan finds a
-    /// flip, bisection its border.
-    template <class Make>
-    std::optional<ProvenCause<D>> least(double most, Make make) const {
-        constexpr int steps = 8;
-        double low = 0.0;
-        for (int i = 1; i <= steps; ++i) {
-            double high = most * i / steps;
-            if (!flips(make(high))) {
-                low = high;
-                continue;
-            }
-            while (high - low > 1e-8 * most) {
-                const double middle = 0.5 * (low + high);
-                (flips(make(middle)) ? high : low) = middle;
-            }
-            return make(high);
-        }
-        return std::nullopt;
-    }
-
-    void senses_too_little() {
-        // A layer that stops the body but that the probe does not see.
-        for (std::size_t layer = 0; layer < s_.level.layers().size(); ++layer) {
-            const LayerSet bit = LayerSet{1} << layer;
-            if ((mounted_.meets & bit) == 0 ||
-                (mounted_.probes[static_cast<std::size_t>(probe_)].sees & bit) != 0)
-                continue;
-            const bool supports = truth_.piece && s_.level.layer_of(*truth_.piece) == layer;
-            auto unseen = cause(CauseKind::layer_unseen, Change::sees_more, supports ? -1.0 : 0.5);
-            unseen.detail = static_cast<int>(layer);
-            offer(unseen);
-        }
-        if (truth_.piece && solid_of(*truth_.piece).role == Role::reference) {
-            auto unmet = cause(CauseKind::not_sensed, Change::role_both, -2.0);
-            unmet.detail = static_cast<int>(s_.level.solid_of(*truth_.piece));
-            offer(unmet);
-        }
-        starts_inside();
-        offer(cause(CauseKind::first_hit_shadowed, Change::take_all, -0.8));
-        if (reading_.met) angle_refused();
-        reach_short();
-        if (truth_.piece) aimed_beside();
-    }
-
-    void starts_inside() {
-        const auto& mounted = mounted_.probes[static_cast<std::size_t>(probe_)];
-        MountedProbe<D> reporting = mounted;
-        reporting.if_inside = IfInside::report;
-        reporting.take = Take::first;
-        const Reading<D> inside = reporting.read(s_.level, pose_.anchor);
-        if (!inside.met || !inside.hit.began_inside) return;
-        offer(cause(CauseKind::starts_inside, Change::inside_other, -0.9));
-        const auto outside = least(stance_.size()[1], [&](double amount) {
-            auto back = cause(CauseKind::starts_inside, Change::start_back, -0.85);
-            back.amount = amount;
-            back.by = amount;
-            return back;
+template <int D>
+void CauseSearch<D>::reach_long() {
+    const double now = mounted_probe().reach;
+    if (mounted_probe().least > 1) {
+        offer_least(0.999 * now, [&](double amount) {
+            return with_reach(CauseKind::reach_long, now - amount, amount / unit_);
         });
-        if (outside) causes_.push_back(*outside);
+        return;
     }
+    const double shorter = reading_.hit.distance - 1e-10 * unit_;
+    if (shorter <= 0.0 || shorter < probe().reach_per_speed * facing_.velocity.norm()) return;
+    offer(with_reach(CauseKind::reach_long, shorter, (now - shorter) / unit_));
+}
 
-    void angle_refused() {
-        const double angle = degrees(angle_between<D>(reading_.hit.normal, s_.level.up()));
-        const bool too_high = angle > probe().accept_most_degrees;
-        auto refused =
-            cause(CauseKind::angle_refused, too_high ? Change::accept_most : Change::accept_least, -0.7);
-        refused.amount = angle;
-        refused.by = too_high ? angle - probe().accept_most_degrees : probe().accept_least_degrees - angle;
-        if (claim_ == Claim::ground && angle > s_.rig.intent.steepest_footing_degrees + 1e-6)
-            refused.rank = 0.5 + refused.by / 90.0;
-        if (refused.by > 0.0) offer(refused);
-    }
-
-    void reach_short() {
-        auto longer = cause(CauseKind::reach_short, Change::reach, 0.0);
-        longer.amount = probe().reach + s_.body_size;
-        const Reading<D> far = reading_with(longer);
-        if (!far.on || !on_same_ground(far.hit.point)) return;
-        longer.amount = far.hit.distance;
-        longer.by = longer.amount - probe().reach;
-        longer.rank = longer.by / unit_;
-        if (longer.by > 0.0) offer(longer);
-    }
-
-    /// Whether a point could be reached from where the body stands by footing alone. A reach so long that it
-    /// feels the next floor down would turn the signal on, but that floor is not what was missed.
-    bool on_same_ground(const Vec<D>& point) const {
-        if (!truth_.piece || claim_ != Claim::ground) return true;  // no footing is wanted
-        const Vec<D> way = point - truth_.point;
-        const double rise = way.dot(s_.level.up());
-        const double run = (way - rise * s_.level.up()).norm();
-        const double steepest = radians(std::min(s_.rig.intent.steepest_footing_degrees, 80.0));
-        return std::abs(rise) <= run * std::tan(steepest) + s_.rig.intent.touch;
-    }
-
-    /// Towards the point the body really stands on.
-    void aimed_beside() {
-        const Mat<D> frame = body_frame<D>(facing_.heading, s_.level.up());
-        const auto& mounted = mounted_.probes[static_cast<std::size_t>(probe_)];
-        Vec<D> aside = frame.transpose() * (truth_.point - (pose_.anchor + mounted.from));
-        aside -= aside.dot(probe().along) * probe().along;
-        const double distance = aside.norm();
-        if (distance <= 1e-9 * unit_) return;
-        // A little past the contact: the probe must land on the solid, not on its very edge.
-        const auto moved = least(1.01 * distance, [&](double amount) {
-            auto beside = cause(CauseKind::aimed_beside, Change::from, amount / unit_);
-            beside.amount = amount;
-            beside.shift = aside * (amount / distance);
-            beside.by = amount;
-            return beside;
-        });
-        if (moved) causes_.push_back(*moved);
-    }
-
-    void senses_too_much() {
-        const std::uint32_t layer = s_.level.layer_of(reading_.hit.piece);
-        if ((mounted_.meets >> layer & 1U) == 0) {
-            auto wrong = cause(CauseKind::layer_wrong, Change::sees_less, -1.0);
-            wrong.detail = static_cast<int>(layer);
-            offer(wrong);
-        }
-        if (solid_of(reading_.hit.piece).role == Role::sensed) {
-            auto phantom = cause(CauseKind::sensed_only, Change::role_none, -2.0);
-            phantom.detail = static_cast<int>(reading_.hit.solid);
-            offer(phantom);
-        }
+template <int D>
+void CauseSearch<D>::placed_too_much() {
+    if (probe().kind == ProbeKind::zone) {
         wider_than_body();
-        const double steepest = s_.rig.intent.steepest_footing_degrees;
-        const double angle = degrees(angle_between<D>(reading_.hit.normal, s_.level.up()));
-        if (claim_ == Claim::ground && angle > steepest && probe().accept_most_degrees > steepest &&
-            probe().accept_least_degrees <= steepest) {
-            auto steep = cause(CauseKind::too_steep, Change::accept_most, -0.8);
-            steep.amount = steepest;
-            steep.by = angle - steepest;
-            offer(steep);
-        }
-        if (reading_.hit.began_inside) offer(cause(CauseKind::starts_inside, Change::inside_other, 0.05));
-        reach_long();
+        int axis = 0;
+        probe().along.cwiseAbs().maxCoeff(&axis);
+        offer_least(0.999 * probe().shape->bounds().size()[axis], [&](double amount) {
+            return cause(CauseKind::reach_long, Change::lower_end, amount / unit_, -amount, amount);
+        });
+        return;
     }
-
-    void wider_than_body() {
-        const bool is_ray = !probe().shape;
-        Bounds<D> feels = is_ray ? Bounds<D>{Vec<D>::Zero(), Vec<D>::Zero()} : probe().shape->bounds();
-        feels = feels.moved(probe().from);
-        double excess = 0.0;
-        double room = 0.0;
-        Vec<D> inwards = Vec<D>::Zero();
-        for (int axis = 0; axis < D; ++axis) {
-            if (axis == 1) continue;
-            const double over = feels.high[axis] - stance_.high[axis];
-            const double under = stance_.low[axis] - feels.low[axis];
-            excess = std::max({excess, over, under});
-            room = std::max(room, 0.5 * feels.size()[axis]);
-            inwards[axis] = stance_.center()[axis] - feels.center()[axis];
-        }
-        const auto narrower = [&](double amount, double rank) {
-            auto wide = cause(CauseKind::wider_than_body, is_ray ? Change::from : Change::narrower, rank);
-            wide.amount = amount;
-            wide.by = amount;
-            if (is_ray && inwards.norm() > 0.0) wide.shift = inwards.normalized() * amount;
-            return wide;
-        };
-        const double noise = 1e-9 * unit_;
-        if (excess > noise) {
-            const auto at_body = narrower(excess, -0.9);
-            if (flips(at_body)) {
-                causes_.push_back(at_body);
-                return;
-            }
-        }
-        // As wide as the body is still too wide where the body's sole is rounder than the probe.
-        const auto found = least(is_ray ? inwards.norm() : 0.999 * room,
-                                 [&](double amount) { return narrower(amount, amount / unit_); });
-        if (found && found->amount > noise) causes_.push_back(*found);
+    const double now = mounted_probe().reach;
+    if (now > 0.0) {
+        offer_least(now, [&](double amount) {
+            return with_reach(CauseKind::reach_long, now - amount, amount / unit_);
+        });
     }
-
-    void reach_long() {
-        auto shorter = cause(CauseKind::reach_long, Change::reach, 0.0);
-        shorter.amount = reading_.hit.distance - 1e-10 * unit_;
-        if (shorter.amount <= 0.0) return;
-        shorter.by = probe().reach - reading_.hit.distance;
-        shorter.rank = shorter.by / unit_;
-        offer(shorter);
-    }
-
-    void combination(const MountedSignal& signal) {
-        probe_ = -1;
-        const CauseKind kind = missed_ ? CauseKind::combined_out : CauseKind::combined_in;
-        const auto try_change = [&](Change change, int detail, double rank) {
-            if (changed(signal, change, detail).value(pose_.probes_on) != missed_) return;
-            auto combined = cause(kind, change, rank);
-            combined.detail = detail;
-            causes_.push_back(combined);
-        };
-        const std::uint64_t gates = missed_ ? signal.all | signal.none : std::uint64_t{0};
-        const bool others = (signal.any | signal.all | signal.counted) != 0;
-        for (int i = 0; i < static_cast<int>(most_probes); ++i) {
-            const std::uint64_t bit = std::uint64_t{1} << i;
-            if ((gates & bit) != 0 && ((signal.any | signal.all | signal.counted) & ~bit) != 0)
-                try_change(Change::drop_member, i, 0.3);
-        }
-        const auto several = [](std::uint64_t mask) { return (mask & (mask - 1)) != 0; };
-        if (signal.counted != 0) {
-            const int present = std::popcount(pose_.probes_on & signal.counted);
-            if (missed_ && present > 0) try_change(Change::count, present, 0.29);
-            if (!missed_ && present < std::popcount(signal.counted))
-                try_change(Change::count, present + 1, 0.29);
-        }
-        if (missed_ && others && several(signal.all)) try_change(Change::any_for_all, -1, 0.31);
-        if (!missed_ && several(signal.any)) try_change(Change::all_for_any, -1, 0.31);
-    }
-
-    const Surveyed<D>& s_;
-    const SurveyPose<D>& pose_;
-    const Facing<D>& facing_;
-    const MountedRig<D>& mounted_;
-    std::size_t signal_;
-    Claim claim_;
-    bool missed_;
-    Bounds<D> stance_;
-    double unit_ = 1.0;
-    TruthAnswer<D> truth_;
-    int probe_ = -1;
-    Reading<D> reading_;
-    std::vector<ProvenCause<D>> causes_;
-};
-
-}  // namespace
-
-template <int D>
-Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level<D>& level) {
-    Probe<D> probe = given;
-    switch (cause.change) {
-        case Change::reach:
-            probe.reach = cause.amount;
-            break;
-        case Change::from:
-            probe.from += cause.shift;
-            break;
-        case Change::sees_more:
-            probe.sees.push_back(level.layers()[static_cast<std::size_t>(cause.detail)]);
-            break;
-        case Change::sees_less:
-            std::erase(probe.sees, level.layers()[static_cast<std::size_t>(cause.detail)]);
-            break;
-        case Change::accept_most:
-            probe.accept_most_degrees = cause.amount;
-            break;
-        case Change::accept_least:
-            probe.accept_least_degrees = cause.amount;
-            break;
-        case Change::take_all:
-            probe.take = Take::all;
-            break;
-        case Change::inside_other:
-            probe.if_inside = probe.if_inside == IfInside::report ? IfInside::ignore : IfInside::report;
-            break;
-        case Change::start_back:
-            probe.from -= cause.amount * probe.along;
-            probe.reach += cause.amount;
-            break;
-        case Change::narrower:
-            narrow(probe, cause.amount);
-            break;
-        case Change::none:
-        case Change::role_both:
-        case Change::role_none:
-        case Change::drop_member:
-        case Change::count:
-        case Change::any_for_all:
-        case Change::all_for_any:
-            break;
-    }
-    return probe;
+    const double thickest =
+        s_.rig.body.stances[facing_.stance].shape.radius() > 0.0
+            ? s_.rig.body.stances[facing_.stance].shape.radius()
+            : 0.5 * stance_.size().minCoeff();
+    offer_least(0.9 * (thickest - probe().inset), [&](double amount) {
+        return cause(CauseKind::wider_than_body, Change::inset, amount / unit_, probe().inset + amount,
+                     amount);
+    });
 }
 
 template <int D>
-MountedProbe<D> mount_changed(const Probe<D>& probe, const ProvenCause<D>& cause, const Level<D>& level,
-                              const Vec<D>& heading) {
-    MountedProbe<D> mounted(changed(probe, cause, level), level, heading);
-    if (cause.change == Change::role_both || cause.change == Change::role_none) {
-        const LayerSet bit = LayerSet{1} << level.solids()[static_cast<std::size_t>(cause.detail)].bit;
-        mounted.sees = cause.change == Change::role_both ? mounted.sees | bit : mounted.sees & ~bit;
+void CauseSearch<D>::touched_too_much() {
+    if (probe().match == Match::includes) offer(cause(CauseKind::combined_in, Change::match_other, -0.6));
+    offer_least(0.999 * probe().side_within_degrees, [&](double amount) {
+        return cause(CauseKind::too_steep, Change::side_within, -0.7, probe().side_within_degrees - amount,
+                     amount);
+    });
+}
+
+template <int D>
+void CauseSearch<D>::conditions_too_wide() {
+    if (!hit_level()) return;
+    const int probe_looked_at = probe_;
+    for (std::size_t i = 0; i < mounted_.conditions.size(); ++i) {
+        const MountedCondition& condition = mounted_.conditions[i];
+        if (condition.probe != static_cast<std::size_t>(probe_looked_at)) continue;
+        probe_ = -1;
+        const auto tightened = [&](CauseKind kind, Change change, double rank, double amount, double by) {
+            auto wide = cause(kind, change, rank, amount, by);
+            wide.detail = static_cast<int>(i);
+            offer(wide);
+        };
+        const double steepest = s_.rig.intent.steepest_footing_degrees;
+        const double angle = hit_angle();
+        if (claim_ == Claim::ground && angle > steepest && condition.angle.most > radians(steepest)) {
+            tightened(CauseKind::too_steep, Change::condition_angle_most, -0.9, steepest, angle - steepest);
+        }
+        const double distance = reading_.hit.distance;
+        const double shorter = distance - 1e-10 * unit_;
+        if (shorter > condition.least_distance && condition.most_distance < infinity) {
+            const double by = condition.most_distance - distance;
+            tightened(CauseKind::reach_long, Change::condition_distance_most, by / unit_, shorter, by);
+        }
     }
-    return mounted;
+    probe_ = probe_looked_at;
+}
+
+/// Changes to how the signal puts its members together.
+template <int D>
+void CauseSearch<D>::combination() {
+    const Signal& given = s_.rig.signals[signal_];
+    const MountedGroup& signal = mounted_.signals[signal_];
+    const CauseKind kind = missed_ ? CauseKind::combined_out : CauseKind::combined_in;
+    const auto try_change = [&](CauseKind named, Change change, int detail, double rank) {
+        offer(choice(named, change, rank, detail));
+    };
+    const std::size_t others = given.any.size() + given.all.size() + given.at_least.of.size();
+    if (missed_) {
+        for (std::size_t list = 1; list <= 2; ++list) {
+            const std::vector<Member>& members = list == 1 ? given.all : given.none;
+            for (std::size_t i = 0; i < members.size(); ++i) {
+                if (others - (list == 1 ? 1U : 0U) == 0) continue;
+                const bool is_signal =
+                    std::any_of(s_.rig.signals.begin(), s_.rig.signals.end(),
+                                [&](const Signal& other) { return other.name == members[i].name; });
+                try_change(is_signal ? CauseKind::gated_off : kind, Change::drop_member,
+                           static_cast<int>(most_members * list + i), is_signal ? -0.4 : 0.3);
+            }
+        }
+    }
+    if (signal.counted.count() > 0) {
+        const Bits on{pose_.probes_on, pose_.signals_on};
+        const int present = (on & signal.counted).count();
+        if (missed_ && present > 0) try_change(kind, Change::count, present, 0.29);
+        if (!missed_ && present < signal.counted.count())
+            try_change(kind, Change::count, present + 1, 0.29);
+    }
+    if (missed_ && given.all.size() > 1) try_change(kind, Change::any_for_all, -1, 0.31);
+    if (!missed_ && given.any.size() > 1) try_change(kind, Change::all_for_any, -1, 0.31);
+    if (missed_ || claim_ != Claim::drop) return;
+    // A drop is one only for what stands.
+    for (std::size_t i = 0; i < signal_; ++i) {
+        if (s_.rig.signals[i].claims == Claim::ground && (pose_.truths_on >> i & 1U) == 0)
+            try_change(kind, Change::gate_by, static_cast<int>(i), -0.5);
+    }
+}
+
+/// What the ticks before left behind.
+template <int D>
+void CauseSearch<D>::memory() {
+    if (s_.ticks_before == 0) return;
+    const Signal& given = s_.rig.signals[signal_];
+    if (s_.rig.reads == Reads::before_move) offer(cause(CauseKind::stale, Change::read_after, -1.1));
+    if (missed_) {
+        offer_least(given.settle, [&](double amount) {
+            return cause(CauseKind::settling, Change::settle, -1.0, given.settle - amount, amount);
+        });
+        offer_least(given.mute_after.event.empty() ? 0.0 : given.mute_after.seconds, [&](double amount) {
+            return cause(CauseKind::muted, Change::mute, -1.0, given.mute_after.seconds - amount, amount);
+        });
+    } else {
+        offer_least(given.grace, [&](double amount) {
+            return cause(CauseKind::held, Change::grace, -1.0, given.grace - amount, amount);
+        });
+    }
 }
 
 template <int D>
 std::vector<ProvenCause<D>> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose,
                                          std::size_t signal) {
-    return Search<D>(surveyed, pose, signal).run();
+    return CauseSearch<D>(surveyed, pose, signal).singles();
 }
 
-template <int D>
-Trial<D>::Trial(const Surveyed<D>& surveyed, const ProvenCause<D>& cause, std::size_t signal)
-    : surveyed_(surveyed), cause_(cause), signal_(signal) {
-    for (std::size_t facing = 0; facing < surveyed.facings.size(); ++facing) {
-        const MountedRig<D>& mounted = surveyed.mounted[facing];
-        signals_.push_back(changed(mounted.signals[signal], cause.change, cause.detail));
-        if (cause.probe < 0) continue;
-        const auto index = static_cast<std::size_t>(cause.probe);
-        probes_.push_back(mount_changed(surveyed.rig.probes[index], cause, surveyed.level,
-                                        surveyed.facings[facing].heading));
-        probes_.back().mounted = mounted.probes[index].mounted;
-    }
-}
-
-template <int D>
-bool Trial<D>::signal_on(const SurveyPose<D>& pose) const {
-    std::uint64_t on = pose.probes_on;
-    if (cause_.probe >= 0) {
-        const std::uint64_t bit = std::uint64_t{1} << cause_.probe;
-        const MountedProbe<D>& probe = probes_[pose.facing];
-        on = probe.mounted && probe.read(surveyed_.level, pose.anchor).on ? on | bit : on & ~bit;
-    }
-    return signals_[pose.facing].value(on);
-}
-
-template Probe<2> changed<2>(const Probe<2>&, const ProvenCause<2>&, const Level<2>&);
-template Probe<3> changed<3>(const Probe<3>&, const ProvenCause<3>&, const Level<3>&);
 template std::vector<ProvenCause<2>> prove_causes<2>(const Surveyed<2>&, const SurveyPose<2>&, std::size_t);
 template std::vector<ProvenCause<3>> prove_causes<3>(const Surveyed<3>&, const SurveyPose<3>&, std::size_t);
-template class Trial<2>;
-template class Trial<3>;
+template class CauseSearch<2>;
+template class CauseSearch<3>;
 
 }  // namespace hollow_probe

@@ -1,12 +1,12 @@
 #include "verify/findings.hpp"
 
 #include <algorithm>
-#include <charconv>
 #include <map>
 #include <numeric>
 #include <tuple>
 
 #include "verify/causes.hpp"
+#include "verify/cures.hpp"
 #include "verify/parallel.hpp"
 
 namespace hollow_probe {
@@ -41,9 +41,15 @@ class DisjointSets {
 };
 
 /// What makes two causes the same cause.
+using CauseKey = std::vector<int>;
 template <int D>
-auto kind_key(const ProvenCause<D>& cause) {
-    return std::tuple(cause.kind, cause.change, cause.probe, cause.detail);
+CauseKey kind_key(const ProvenCause<D>& cause) {
+    CauseKey key = {static_cast<int>(cause.kind), static_cast<int>(cause.change), cause.probe, cause.detail};
+    for (const ProvenCause<D>& further : cause.with) {
+        const CauseKey more = kind_key(further);
+        key.insert(key.end(), more.begin(), more.end());
+    }
+    return key;
 }
 
 /// Joins wrong poses that share signal, verdict, stance and leading cause and are no farther apart than
@@ -64,7 +70,7 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
             result[axis + 1] = axes.across[axis].dot(anchor) / across;
         return result;
     };
-    using Key = std::tuple<std::size_t, Verdict, std::size_t, decltype(kind_key(wrongs[0].causes[0])), Cell>;
+    using Key = std::tuple<std::size_t, Verdict, std::size_t, CauseKey, Cell>;
     std::map<Key, std::vector<std::size_t>> cells;
     const auto key_of = [&](std::size_t i, const Cell& cell) {
         const SurveyPose<D>& pose = samples.poses[wrongs[i].pose];
@@ -134,131 +140,14 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
     return clusters;
 }
 
-/// A number as a person would write it in a rig file: the shortest that is right to about 1e-9.
-std::string file_number(double x) {
-    std::array<char, 400> text{};  // a double may have 309 digits before the point
-    const auto end =
-        std::to_chars(text.data(), text.data() + text.size(), x, std::chars_format::fixed, 9).ptr;
-    std::string result(text.data(), end);
-    while (result.back() == '0') result.pop_back();
-    if (result.back() == '.') result += '0';
-    return result == "-0.0" ? "0.0" : result;
-}
-
-std::string list_text(const std::vector<std::string>& names) {
-    std::string text = "[";
-    for (const std::string& name : names) text += (text.size() > 1 ? ", \"" : "\"") + name + '"';
-    return text + "]";
-}
-
+/// Of the causes of one kind proven in a cluster the one whose change is large enough for all of them; of
+/// several changes each.
 template <int D>
-std::string vector_text(const Vec<D>& v) {
-    std::string text = "[";
-    for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + file_number(v[axis]);
-    return text + "]";
-}
-
-/// Fills parameter, now and needs as the rig file would have them.
-template <int D>
-void describe(const Surveyed<D>& s, const ProvenCause<D>& cause, std::size_t signal, CauseReport& report) {
-    report.needs_number = std::numeric_limits<double>::quiet_NaN();
-    const auto number = [&](const char* parameter, double now, double needs) {
-        report.parameter = parameter;
-        report.now = file_number(now);
-        report.needs = file_number(needs);
-        report.needs_number = needs;
-    };
-    const auto words = [&](const char* parameter, std::string now, std::string needs) {
-        report.parameter = parameter;
-        report.now = std::move(now);
-        report.needs = std::move(needs);
-    };
-    const Signal& combined = s.rig.signals[signal];
-    if (cause.probe < 0) {
-        const auto without = [&](std::vector<std::string> names) {
-            std::erase(names, s.rig.probes[static_cast<std::size_t>(cause.detail)].name);
-            return list_text(names);
-        };
-        switch (cause.change) {
-            case Change::drop_member: {
-                const std::string& name = s.rig.probes[static_cast<std::size_t>(cause.detail)].name;
-                const bool in_all =
-                    std::find(combined.all.begin(), combined.all.end(), name) != combined.all.end();
-                const auto& group = in_all ? combined.all : combined.none;
-                words(in_all ? "all" : "none", list_text(group), without(group));
-                break;
-            }
-            case Change::count:
-                words("at_least.count", std::to_string(combined.at_least.count),
-                      std::to_string(cause.detail));
-                break;
-            case Change::any_for_all:
-                words("all", list_text(combined.all), "any = " + list_text(combined.all));
-                break;
-            case Change::all_for_any:
-                words("any", list_text(combined.any), "all = " + list_text(combined.any));
-                break;
-            default:
-                break;
-        }
-        return;
-    }
-    const Probe<D>& probe = s.rig.probes[static_cast<std::size_t>(cause.probe)];
-    report.probe = probe.name;
-    const Probe<D> cured = changed(probe, cause, s.level);
-    switch (cause.change) {
-        case Change::reach:
-            number("reach", probe.reach, cured.reach);
-            break;
-        case Change::from:
-            words("from", vector_text<D>(probe.from), vector_text<D>(cured.from));
-            break;
-        case Change::sees_more:
-        case Change::sees_less:
-            words("sees", list_text(probe.sees), list_text(cured.sees));
-            break;
-        case Change::accept_most:
-            number("accept.angle[1]", probe.accept_most_degrees, cured.accept_most_degrees);
-            break;
-        case Change::accept_least:
-            number("accept.angle[0]", probe.accept_least_degrees, cured.accept_least_degrees);
-            break;
-        case Change::take_all:
-            words("take", "first", "all");
-            break;
-        case Change::inside_other: {
-            const bool reports = probe.if_inside == IfInside::report;
-            words("if_inside", reports ? "report" : "ignore", reports ? "ignore" : "report");
-            break;
-        }
-        case Change::start_back:
-            words("from, reach", vector_text<D>(probe.from) + ", " + file_number(probe.reach),
-                  vector_text<D>(cured.from) + ", " + file_number(cured.reach));
-            break;
-        case Change::role_both:
-        case Change::role_none: {
-            const Solid<D>& solid = s.level.solids()[static_cast<std::size_t>(cause.detail)];
-            report.probe.clear();
-            words("role", "\"" + std::string(name_of(solid.role)) + "\" of \"" + solid.name + "\"",
-                  cause.change == Change::role_both ? "\"both\"" : "neither: leave it out");
-            break;
-        }
-        case Change::narrower:
-            if (probe.shape->radius() > 0.0) {
-                number("shape radius", probe.shape->radius(), cured.shape->radius());
-            } else {
-                number("shape width", probe.shape->bounds().size()[0], cured.shape->bounds().size()[0]);
-            }
-            break;
-        default:
-            break;
-    }
-}
-
-/// Of the causes of one kind proven in a cluster, the one whose change is large enough for all of them.
-template <int D>
-bool demands_more(const ProvenCause<D>& a, const ProvenCause<D>& b) {
-    return a.by > b.by;
+void take_more_demanding(ProvenCause<D>& kept, const ProvenCause<D>& other) {
+    const std::vector<ProvenCause<D>> with = kept.with;
+    if (other.by > kept.by) kept = other;
+    kept.with = with;
+    for (std::size_t i = 0; i < with.size(); ++i) take_more_demanding(kept.with[i], other.with[i]);
 }
 
 std::string short_hash(const std::string& text) {
@@ -273,12 +162,16 @@ std::string short_hash(const std::string& text) {
 template <int D>
 class Reporter {
   public:
-    Reporter(const Surveyed<D>& surveyed, const Samples<D>& samples, std::vector<Wrong<D>> wrongs)
-        : s_(surveyed), samples_(samples), wrongs_(std::move(wrongs)) {
+    Reporter(const Surveyed<D>& surveyed, const Samples<D>& samples, std::vector<Wrong<D>> wrongs,
+             std::size_t finding_count)
+        : s_(surveyed),
+          samples_(samples),
+          wrongs_(std::move(wrongs)),
+          cures_(surveyed, samples, finding_count * most_causes_reported) {
         for (const BorderPoint<D>& border : samples.borders) borders_[border.pose].push_back(border.at);
     }
 
-    Finding<D> report(const std::vector<std::size_t>& members) const {
+    Finding<D> report(const std::vector<std::size_t>& members) {
         const Wrong<D>& first = wrongs_[members.front()];
         Finding<D> finding;
         finding.signal = first.signal;
@@ -321,25 +214,32 @@ class Reporter {
         const MountedRig<D>& mounted = s_.mounted[finding.worst.facing];
         if (finding.verdict == Verdict::missed_contact) {
             const auto truth = answer<D>(
-                s_.rig.signals[finding.signal].claims, s_.level,
+                s_.rig.signals[finding.signal].claims, s_.level_of(finding.worst.facing),
                 s_.question(finding.worst.facing, finding.signal, finding.worst.anchor), s_.rig.intent);
             if (truth.piece) return s_.level.solids()[s_.level.solid_of(*truth.piece)].name;
             return {};
         }
-        const MountedSignal& signal = mounted.signals[finding.signal];
-        for (std::size_t i = 0; i < mounted.probes.size(); ++i) {
-            if ((finding.worst.probes_on & (signal.members() & ~signal.none) & std::uint64_t{1} << i) == 0)
-                continue;
-            const Reading<D> reading = mounted.probes[i].read(s_.level, finding.worst.anchor);
-            if (!reading.met) continue;
-            return s_.level.solids()[s_.level.solid_of(reading.hit.piece)].name;
+        const std::uint64_t wanted_off = mounted.signals[finding.signal].none.readings;
+        std::vector<Reading<D>> readings(mounted.probes.size());
+        s_.hear(mounted, finding.worst, readings);
+        const Reading<D>* first = nullptr;
+        for (std::size_t i = 0; i < readings.size(); ++i) {
+            if (!readings[i].met || readings[i].own_body || (wanted_off >> i & 1U) != 0) continue;
+            // A probe of the signal before others.
+            const bool member = (mounted.signals[finding.signal].members().readings &
+                                 mounted.bits_about(i)) != 0;
+            if (readings[i].on && member) {
+                first = &readings[i];
+                break;
+            }
         }
-        return {};
+        if (first == nullptr) return {};
+        return s_.level.solids()[s_.level.solid_of(first->hit.piece)].name;
     }
 
     std::vector<CauseReport> causes_of(const std::vector<std::size_t>& members,
-                                       const Finding<D>& finding) const {
-        using Key = decltype(kind_key(wrongs_[0].causes[0]));
+                                       const Finding<D>& finding) {
+        using Key = CauseKey;
         struct Gathered {
             ProvenCause<D> demanding;
             std::size_t proven = 0;
@@ -348,8 +248,11 @@ class Reporter {
         for (const std::size_t member : members) {
             for (const ProvenCause<D>& cause : wrongs_[member].causes) {
                 auto& of_kind = gathered[kind_key(cause)];
-                if (of_kind.proven++ == 0 || demands_more(cause, of_kind.demanding))
+                if (of_kind.proven++ == 0) {
                     of_kind.demanding = cause;
+                } else {
+                    take_more_demanding(of_kind.demanding, cause);
+                }
             }
         }
         const Key leading = kind_key(wrongs_[members.front()].causes.front());
@@ -365,43 +268,66 @@ class Reporter {
         std::vector<CauseReport> reports;
         for (const auto& [key, of_kind] : ordered) {
             CauseReport report;
-            report.cause = of_kind.demanding.kind;
-            report.by = of_kind.demanding.by;
+            describe<D>(s_, of_kind.demanding, finding.signal, report);
             report.proven = of_kind.proven;
-            if (report.cause != CauseKind::unexplained) {
-                describe(s_, of_kind.demanding, finding.signal, report);
-                try_cure(of_kind.demanding, finding.signal, mine, report);
-            }
+            if (report.cause != CauseKind::unexplained)
+                cures_.attempt(of_kind.demanding, finding.signal, mine, report);
             reports.push_back(report);
         }
         return reports;
     }
 
-    void try_cure(const ProvenCause<D>& cause, std::size_t signal, const std::vector<bool>& mine,
-                  CauseReport& report) const {
-        const Trial<D> trial(s_, cause, signal);
-        std::vector<std::uint8_t> on(samples_.poses.size());
-        for_each_index(on.size(), [&](std::size_t i) { on[i] = trial.signal_on(samples_.poses[i]); });
-        for (std::size_t i = 0; i < on.size(); ++i) {
-            SurveyPose<D> after = samples_.poses[i];
-            const std::uint64_t bit = std::uint64_t{1} << signal;
-            after.signals_on = on[i] != 0 ? after.signals_on | bit : after.signals_on & ~bit;
-            const auto wrong = [](Verdict v) {
-                return v == Verdict::missed_contact || v == Verdict::false_contact;
-            };
-            const Verdict was = samples_.poses[i].verdict(signal);
-            const Verdict is = after.verdict(signal);
-            if (wrong(was) && !wrong(is)) ++(mine[i] ? report.cures : report.cures_elsewhere);
-            if (!wrong(was) && wrong(is))
-                ++(is == Verdict::missed_contact ? report.adds_missed : report.adds_false);
-        }
-    }
-
     const Surveyed<D>& s_;
     const Samples<D>& samples_;
     std::vector<Wrong<D>> wrongs_;
+    Cures<D> cures_;
     std::map<std::size_t, std::vector<Vec<D>>> borders_;
 };
+
+/// Looks for two or three changes that together cure what no single one does: at some of the poses, and then
+/// whether what was found there cures the others.
+template <int D>
+void combine_causes(const Surveyed<D>& s, const Samples<D>& samples, std::vector<Wrong<D>>& wrongs) {
+    constexpr std::size_t most_searched = 512;
+    constexpr std::size_t most_kinds = 16;
+    std::vector<std::size_t> unexplained;
+    for (std::size_t i = 0; i < wrongs.size(); ++i) {
+        if (wrongs[i].causes.front().kind == CauseKind::unexplained) unexplained.push_back(i);
+    }
+    if (unexplained.empty()) return;
+    const std::size_t step = (unexplained.size() + most_searched - 1) / most_searched;
+    std::vector<std::optional<ProvenCause<D>>> found((unexplained.size() + step - 1) / step);
+    for_each_index(found.size(), [&](std::size_t i) {
+        const Wrong<D>& wrong = wrongs[unexplained[i * step]];
+        found[i] = prove_combined<D>(s, samples.poses[wrong.pose], wrong.signal);
+    });
+    std::map<std::pair<std::size_t, CauseKey>, ProvenCause<D>> kinds;
+    for (std::size_t i = 0; i < found.size(); ++i) {
+        if (!found[i]) continue;
+        Wrong<D>& wrong = wrongs[unexplained[i * step]];
+        wrong.causes = {*found[i]};
+        const auto key = std::pair(wrong.signal, kind_key(*found[i]));
+        const auto known = kinds.find(key);
+        if (known != kinds.end()) {
+            take_more_demanding(known->second, *found[i]);
+        } else if (kinds.size() < most_kinds) {
+            kinds.emplace(key, *found[i]);
+        }
+    }
+    for_each_index(unexplained.size(), [&](std::size_t i) {
+        Wrong<D>& wrong = wrongs[unexplained[i]];
+        if (wrong.causes.front().kind != CauseKind::unexplained) return;
+        const SurveyPose<D>& pose = samples.poses[wrong.pose];
+        const bool missed = pose.verdict(wrong.signal) == Verdict::missed_contact;
+        for (const auto& [key, cause] : kinds) {
+            if (key.first != wrong.signal) continue;
+            if (Alternative<D>(s, pose.facing, wrong.signal, cause).signal_on(pose) == missed) {
+                wrong.causes = {cause};
+                return;
+            }
+        }
+    });
+}
 
 /// Ids from what a finding is about, not from where it stands in the list; a number tells apart those alike.
 template <int D>
@@ -443,11 +369,12 @@ std::vector<Finding<D>> find_findings(const Surveyed<D>& surveyed, const Samples
     for_each_index(wrongs.size(), [&](std::size_t i) {
         wrongs[i].causes = prove_causes<D>(surveyed, samples.poses[wrongs[i].pose], wrongs[i].signal);
     });
+    combine_causes<D>(surveyed, samples, wrongs);
     if (progress) progress(0.8);
     std::vector<Finding<D>> findings;
     if (wrongs.empty()) return findings;
     const auto clusters = clusters_of<D>(surveyed, samples, wrongs);
-    const Reporter<D> reporter(surveyed, samples, std::move(wrongs));
+    Reporter<D> reporter(surveyed, samples, std::move(wrongs), clusters.size());
     for (const auto& members : clusters) {
         findings.push_back(reporter.report(members));
         if (progress)

@@ -38,20 +38,13 @@ LevelAxes<D>::LevelAxes(const Vec<D>& level_up) : up(level_up) {
 }
 
 template <int D>
-Grid<D>::Grid(const Level<D>& level, double half_width, double distance, std::uint64_t seed)
-    : axes(level.up()), spacing(distance * hair_closer) {
+Grid<D>::Grid(const LevelAxes<D>& given_axes, const std::array<std::array<double, 2>, D - 1>& extents,
+              double distance, std::uint64_t seed)
+    : axes(given_axes), spacing(distance * hair_closer) {
     double columns = 1.0;
     for (std::size_t axis = 0; axis + 1 < D; ++axis) {
-        double low = infinity;
-        double high = -infinity;
-        for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
-            const HullView<D> hull = level.piece(piece);
-            const auto [a, b] = extent_along(hull, axes.across[axis]);
-            low = std::min(low, a - hull.radius);
-            high = std::max(high, b + hull.radius);
-        }
-        low -= half_width + spacing;
-        high += half_width + spacing;
+        const double low = extents[axis][0] - spacing;
+        const double high = extents[axis][1] + spacing;
         const double count = 2.0 * std::ceil(0.5 * (high - low) / spacing) + 2.0;
         columns *= count;
         if (!(columns <= most_columns)) {

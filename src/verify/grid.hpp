@@ -23,9 +23,9 @@ using Place = Eigen::Matrix<double, D - 1, 1>;
 
 template <int D>
 struct Grid {
-    /// Covers every place where a body of the given half width could touch the level. Throws InvalidInput for
-    /// more than 50 million columns.
-    Grid(const Level<D>& level, double half_width, double spacing, std::uint64_t seed);
+    /// Covers the extents given along each axis. Throws InvalidInput for more than 50 million columns.
+    Grid(const LevelAxes<D>& axes, const std::array<std::array<double, 2>, D - 1>& extents, double spacing,
+         std::uint64_t seed);
 
     LevelAxes<D> axes;
     double spacing;

@@ -9,70 +9,6 @@
 namespace hollow_probe {
 namespace {
 
-template <int D>
-std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options) {
-    std::vector<std::size_t> stances;
-    for (std::size_t i = 0; i < rig.body.stances.size(); ++i) {
-        const auto& names = options.stances;
-        if (names.empty() || std::find(names.begin(), names.end(), rig.body.stances[i].name) != names.end()) {
-            stances.push_back(i);
-        }
-    }
-    for (const std::string& name : options.stances) {
-        const bool known = std::any_of(rig.body.stances.begin(), rig.body.stances.end(),
-                                       [&](const Stance<D>& stance) { return stance.name == name; });
-        if (!known) throw InvalidInput("there is no stance '" + name + "'");
-    }
-    if (stances.empty()) throw InvalidInput("the body has no stance: expected at least one");
-    if (options.headings < 1) throw InvalidInput("headings must be at least 1");
-    const LevelAxes<D> axes(level.up());
-    std::vector<Facing<D>> facings;
-    for (const std::size_t stance : stances) {
-        if constexpr (D == 2) {
-            facings.push_back({stance, axes.across[0]});
-            facings.push_back({stance, -axes.across[0]});
-        } else {
-            for (int i = 0; i < options.headings; ++i) {
-                const double angle = 2.0 * std::numbers::pi * i / options.headings;
-                const Vec<3> heading = std::cos(angle) * axes.across[0] + std::sin(angle) * axes.across[1];
-                facings.push_back({stance, heading.normalized()});
-            }
-        }
-    }
-    return facings;
-}
-
-/// Facings and columns together; every pose judged is kept.
-constexpr std::size_t most_slots = 5'000'000;
-
-template <int D>
-double width_of_narrowest(const Rig<D>& rig, const std::vector<Facing<D>>& facings) {
-    double narrowest = infinity;
-    for (const Facing<D>& facing : facings) {
-        const Vec<D> size = rig.body.stances[facing.stance].shape.bounds().size();
-        narrowest = std::min(narrowest, D == 2 ? size[0] : std::min(size[0], size[D - 1]));
-    }
-    return narrowest;
-}
-
-template <int D>
-double widest_half(const Rig<D>& rig) {
-    double widest = 0.0;
-    for (const Stance<D>& stance : rig.body.stances) {
-        const Bounds<D> bounds = stance.shape.bounds();
-        for (int axis = 0; axis < D; ++axis) {
-            if (axis != 1)
-                widest = std::max({widest, std::abs(bounds.low[axis]), std::abs(bounds.high[axis])});
-        }
-    }
-    return widest * (D == 3 ? std::numbers::sqrt2 : 1.0);
-}
-
-double chosen_spacing(double given, double narrowest) {
-    if (!std::isfinite(given) || given < 0.0) throw InvalidInput("spacing must be more than 0");
-    return given == 0.0 ? 0.25 * narrowest : given;
-}
-
 using Measure = std::array<double, verdict_count>;
 
 /// Where the body rests on one column in one facing, and what was judged there.
@@ -205,7 +141,7 @@ class Stretch {
         if (a.rest && b.rest)
             allowed = std::max(allowed, 0.5 * std::abs(*a.rest - *b.rest) + s_.rig.intent.touch);
         const MountedRig<D>& mounted = s_.mounted[facing_];
-        find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
+        find_rests<D>(s_.level_of(facing_), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
                       s_.rig.intent, heights_, nullptr, a.hanging ? Held::from_above : Held::from_below);
         std::optional<double> best;
         for (const double height : heights_) {
@@ -298,9 +234,79 @@ class Sampling {
         }
     }
 
+    /// Columns beside the corners of the level and where the body's rim passes them.
+    void judge_features() {
+        const std::vector<Place<D>> places = feature_places();
+        struct Judged {
+            std::vector<SurveyPose<D>> poses;
+        };
+        constexpr std::size_t batch = 8192;
+        const std::size_t all = places.size() * s_.facings.size();
+        for (std::size_t first = 0; first < all; first += batch) {
+            std::vector<Judged> results(std::min(batch, all - first));
+            for_each_index(results.size(), [&](std::size_t i) {
+                judge_place((first + i) / places.size(), places[(first + i) % places.size()],
+                            results[i].poses);
+            });
+            for (const Judged& judged : results)
+                samples.poses.insert(samples.poses.end(), judged.poses.begin(), judged.poses.end());
+        }
+    }
+
     Samples<D> samples;
 
   private:
+    std::vector<Place<D>> feature_places() const {
+        std::vector<Place<D>> corners;
+        for (std::uint32_t piece = 0; piece < s_.level.piece_count(); ++piece) {
+            for (const Vec<D>& corner : s_.level.piece(piece).points) {
+                Place<D> place;
+                for (std::size_t axis = 0; axis + 1 < D; ++axis)
+                    place[static_cast<Eigen::Index>(axis)] = s_.grid.axes.across[axis].dot(corner);
+                corners.push_back(place);
+            }
+        }
+        const auto less = [](const Place<D>& a, const Place<D>& b) {
+            return std::lexicographical_compare(a.data(), a.data() + a.size(), b.data(), b.data() + b.size());
+        };
+        std::sort(corners.begin(), corners.end(), less);
+        corners.erase(std::unique(corners.begin(), corners.end()), corners.end());
+        // Just beside a corner, and with the rim of the narrowest stance just on and just off it.
+        const double rim = 0.5 * s_.narrowest_width;
+        const std::array<double, 3> beside = {1e-3 * rim, 0.999 * rim, 1.001 * rim};
+        const std::size_t each = 2 * beside.size() * (D - 1);
+        const std::size_t most = std::max<std::size_t>(1, columns_ / each);
+        const std::size_t step = (corners.size() + most - 1) / most;
+        std::vector<Place<D>> places;
+        for (std::size_t i = 0; i < corners.size(); i += std::max<std::size_t>(step, 1)) {
+            for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
+                for (const double aside : beside) {
+                    for (const double sign : {-1.0, 1.0}) {
+                        places.push_back(corners[i]);
+                        places.back()[axis] += sign * aside;
+                    }
+                }
+            }
+        }
+        return places;
+    }
+
+    void judge_place(std::size_t facing, const Place<D>& place, std::vector<SurveyPose<D>>& poses) const {
+        const MountedRig<D>& mounted = s_.mounted[facing];
+        std::vector<double> heights;
+        find_rests<D>(s_.level_of(facing), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
+                      s_.rig.intent, heights);
+        for (const double height : heights) {
+            if (s_.region && !s_.contains(s_.grid.point(place, height))) continue;
+            for (const double above : s_.heights) {
+                auto pose = s_.judge(facing, s_.grid.point(place, height), above);
+                if (!pose) continue;
+                pose->border = true;
+                poses.push_back(*pose);
+            }
+        }
+    }
+
     /// Makes a Result for every slot (facing and column) in parallel and takes them in order, a batch at a
     /// time, so that neither the number of threads nor the size of the level shows.
     template <class Result, class Make, class Take>
@@ -322,12 +328,13 @@ class Sampling {
         std::vector<double> heights;
         const auto judge_all = [&](Held held) {
             std::size_t clipped_rests = 0;
-            find_rests<D>(s_.level, {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
+            find_rests<D>(s_.level_of(facing), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
                           s_.rig.intent, heights, &clipped_rests, held);
             clipped += clipped_rests * s_.heights.size();
             for (const double height : heights) {
                 // Under a ceiling only where there is a floor to have come from.
                 if (held == Held::from_above && height < rests_[slot].front().height) continue;
+                if (s_.region && !s_.contains(s_.grid.point(place, height))) continue;
                 ColumnRest<D> rest;
                 rest.height = height;
                 rest.hanging = held == Held::from_above;
@@ -458,83 +465,15 @@ class Sampling {
 }  // namespace
 
 template <int D>
-Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, const SurveyOptions& options)
-    : level(given_level),
-      rig((check(given_rig), given_rig)),
-      facings(facings_of(level, rig, options)),
-      half_width(widest_half(rig)),
-      narrowest_width(width_of_narrowest(rig, facings)),
-      spacing(chosen_spacing(options.spacing, narrowest_width)),
-      grid(level, half_width, spacing, options.seed),
-      border_width(grid.spacing * options.border_fraction *
-                   (1.0 + 1e-9)) {  // halving must stop alike everywhere
-    if (facings.size() * grid.column_count() > most_slots) {
-        throw InvalidInput(
-            "spacing " + number_text(spacing) + " makes " +
-            number_text(static_cast<double>(facings.size() * grid.column_count())) +
-            " columns over all headings and stances, expected at most 5 million: choose a wider spacing");
-    }
-    double height = 0.0;
-    double noise = 0.0;
-    for (const Facing<D>& facing : facings) {
-        mounted.emplace_back(rig, level, facing.stance, facing.heading);
-        const HullView<D> body = mounted.back().body.view();
-        const auto [low, high] = extent_along(body, level.up());
-        height = std::max(height, high - low + 2.0 * body.radius);
-        noise = std::max(noise, noise_of(body, level).distance);
-        body_size = std::max(body_size, bounds_of(body).size().norm());
-    }
-    for (const Signal& signal : rig.signals) {
-        looks_up = looks_up || signal.claims == Claim::ceiling || signal.claims == Claim::headroom;
-    }
-    const double touch = rig.intent.touch;
-    const double just = std::min(std::max(1e-6 * touch, 4.0 * noise), 0.25 * touch);
-    heights = {0.25 * touch, touch - just, touch + just, std::max(4.0 * touch, 0.25 * height)};
-}
-
-template <int D>
-std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>& rest,
-                                                double above_rest) const {
-    const MountedRig<D>& rig_here = mounted[facing];
-    SurveyPose<D> pose;
-    pose.anchor = rest + above_rest * level.up();
-    pose.above_rest = above_rest;
-    pose.facing = static_cast<std::uint16_t>(facing);
-    const PlacedBody<D> body{rig_here.body.view(), pose.anchor, rig_here.meets};
-    if (clip<D>(level, body, rig.intent).on) return std::nullopt;
-    for (std::size_t signal = 0; signal < rig.signals.size(); ++signal) {
-        // Signals that claim the same have the same truth.
-        const Signal& claimed = rig.signals[signal];
-        std::size_t first = 0;
-        while (rig.signals[first].claims != claimed.claims || rig.signals[first].stance != claimed.stance)
-            ++first;
-        const auto set = [&](std::uint64_t& bits, bool on) { bits |= std::uint64_t{on} << signal; };
-        if (first < signal) {
-            set(pose.truths_on, (pose.truths_on >> first & 1U) != 0);
-            set(pose.undecided, (pose.undecided >> first & 1U) != 0);
-            continue;
-        }
-        const TruthAnswer<D> truth =
-            answer<D>(claimed.claims, level, question(facing, signal, pose.anchor), rig.intent);
-        set(pose.truths_on, truth.on);
-        set(pose.undecided, !truth.decided);
-    }
-    pose.probes_on = rig_here.probes_on(level, pose.anchor);
-    pose.signals_on = rig_here.signals_on(pose.probes_on);
-    return pose;
-}
-
-template <int D>
 Samples<D> take_samples(const Surveyed<D>& surveyed, const std::function<void(double)>& progress) {
     Sampling<D> sampling(surveyed);
     sampling.judge_grid();
     if (progress) progress(0.3);
     sampling.find_borders();
+    if (surveyed.near_features) sampling.judge_features();
     return std::move(sampling.samples);
 }
 
-template struct Surveyed<2>;
-template struct Surveyed<3>;
 template Samples<2> take_samples<2>(const Surveyed<2>&, const std::function<void(double)>&);
 template Samples<3> take_samples<3>(const Surveyed<3>&, const std::function<void(double)>&);
 

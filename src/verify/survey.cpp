@@ -3,8 +3,10 @@
 #include <tbb/global_control.h>
 #include <tbb/task_arena.h>
 
+#include "verify/area_claims.hpp"
 #include "verify/findings.hpp"
 #include "verify/samples.hpp"
+#include "verify/value_errors.hpp"
 
 namespace hollow_probe {
 
@@ -25,39 +27,19 @@ const char* name_of(Verdict verdict) {
 }
 
 const char* name_of(CauseKind cause) {
-    switch (cause) {
-        case CauseKind::reach_short:
-            return "reach_short";
-        case CauseKind::aimed_beside:
-            return "aimed_beside";
-        case CauseKind::layer_unseen:
-            return "layer_unseen";
-        case CauseKind::starts_inside:
-            return "starts_inside";
-        case CauseKind::angle_refused:
-            return "angle_refused";
-        case CauseKind::first_hit_shadowed:
-            return "first_hit_shadowed";
-        case CauseKind::not_sensed:
-            return "not_sensed";
-        case CauseKind::combined_out:
-            return "combined_out";
-        case CauseKind::reach_long:
-            return "reach_long";
-        case CauseKind::wider_than_body:
-            return "wider_than_body";
-        case CauseKind::layer_wrong:
-            return "layer_wrong";
-        case CauseKind::too_steep:
-            return "too_steep";
-        case CauseKind::sensed_only:
-            return "sensed_only";
-        case CauseKind::combined_in:
-            return "combined_in";
-        case CauseKind::unexplained:
-            return "unexplained";
-    }
-    return "";
+    static constexpr std::array names = {
+        "reach_short", "aimed_beside", "layer_unseen",    "starts_inside", "angle_refused",
+        "first_hit_shadowed", "not_sensed", "combined_out", "gated_off", "settling",
+        "muted", "stepped_over", "reach_long", "wider_than_body", "layer_wrong",
+        "too_steep", "sensed_only", "combined_in", "not_solid", "own_body",
+        "held", "edge_graze", "one_way_side", "stale", "unexplained"};
+    static_assert(names.size() == static_cast<std::size_t>(CauseKind::unexplained) + 1);
+    return names[static_cast<std::size_t>(cause)];
+}
+
+const char* name_of(Arrival arrival) {
+    static constexpr std::array names = {"stood", "walked", "fell", "jumped"};
+    return names[static_cast<std::size_t>(arrival)];
 }
 
 namespace {
@@ -77,6 +59,8 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& rig, const SurveyOpti
     if (options.progress) options.progress(0.6);
     Survey<D> result;
     result.findings = find_findings<D>(surveyed, samples, options.progress);
+    result.values = value_errors<D>(surveyed, samples);
+    result.claims = judge_claims<D>(surveyed, samples);
     result.spacing = surveyed.spacing;
     result.seed = options.seed;
     result.facings = surveyed.facings;

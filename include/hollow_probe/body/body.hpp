@@ -29,6 +29,7 @@ template <int D>
 struct Body {
     std::vector<std::string> meets;  // layers that stop it
     std::vector<Stance<D>> stances;  // at least one
+    std::string layer = {};          // that the game's queries find the body itself on; empty: on none
 };
 
 /// Where a body is.
@@ -37,6 +38,9 @@ struct Pose {
     Vec<D> anchor = Vec<D>::Zero();
     Vec<D> heading = Vec<D>::Unit(0);  // unit, perpendicular to up
     std::size_t stance = 0;
+    Vec<D> velocity = Vec<D>::Zero();  // length per second
+    Vec<D> drive = Vec<D>::Zero();     // the direction wanted by the player, unit; zero: none
+    bool grounded = false;             // what the game remembers of the tick before
 };
 
 /// What the game means by ground: the parameters of truth. Lengths in the level's unit.

@@ -21,6 +21,8 @@ class HullStore {
     void add_facet(const std::array<Vec<D>, D>& corners);
     void reserve_facets(std::size_t count);
 
+    void move(std::uint32_t index, const Vec<D>& offset);
+
     /// A view into the store; good until the next add.
     [[nodiscard]] HullView<D> operator[](std::uint32_t index) const {
         if (is_facet(index)) return {{corners(index), D}, 0.0, {}, topologies_.front().get()};

@@ -96,6 +96,8 @@ class RoundedHull {
 
     /// The shape turned by an orthogonal map (mirroring allowed), then moved.
     [[nodiscard]] RoundedHull placed(const Mat<D>& turn, const Vec<D>& move = Vec<D>::Zero()) const;
+    /// Becomes `original` turned by a proper rotation. Allocates nothing if this shape has as many points.
+    void put(const RoundedHull& original, const Mat<D>& turn);
     /// The shape with each core coordinate multiplied; factors > 0. Used to try narrower probes.
     [[nodiscard]] RoundedHull stretched(const Vec<D>& factors) const;
     /// The same core with another radius >= 0.

@@ -10,6 +10,8 @@
 #include "hollow_probe/geometry/bounds_tree.hpp"
 #include "hollow_probe/geometry/hull_store.hpp"
 #include "hollow_probe/geometry/rounded_hull.hpp"
+#include "hollow_probe/level/claim.hpp"
+#include "hollow_probe/level/path.hpp"
 
 namespace hollow_probe {
 
@@ -21,6 +23,15 @@ enum class Role : std::uint8_t {
 };
 
 const char* name_of(Role role);  // "both", …
+
+/// When probes meet a solid at all: in some stances, at some speeds.
+struct SensedWhen {
+    std::vector<std::string> stances = {};  // empty: in every stance
+    double slowest = 0.0;                   // speeds of the body, inclusive
+    double fastest = infinity;
+
+    bool operator==(const SensedWhen&) const = default;
+};
 
 /// A named solid; its pieces are numbers first_piece … first_piece + piece_count - 1 of the level.
 template <int D>
@@ -36,7 +47,29 @@ struct Solid {
     /// Unit; solid only to what arrives against this direction and does not overlap it already.
     std::optional<Vec<D>> one_way;
     Role role = Role::both;
-    std::uint8_t bit = 0;  // of a LayerSet: `layer`, or one of its own for solids not in both roles
+    std::optional<SensedWhen> sensed_when = {};
+    std::optional<Path<D>> path = {};
+    bool volume = false;   // an area that queries find though nothing is there
+    std::uint8_t bit = 0;  // of a LayerSet: `layer`, or one shared with solids that are met as this one is
+};
+
+/// A named part of a level.
+template <int D>
+struct Area {
+    std::string name;
+    Bounds<D> box;
+
+    /// The sides belong to it.
+    [[nodiscard]] bool contains(const Vec<D>& point) const {
+        return (point.array() >= box.low.array()).all() && (point.array() <= box.high.array()).all();
+    }
+};
+
+/// What the level's author states of a truth: that it never or always holds with the anchor in an area.
+struct AreaClaim {
+    std::string area;
+    Claim truth = Claim::ground;
+    bool always = false;  // else never
 };
 
 /// A named place to put a body.
@@ -47,6 +80,15 @@ struct StartPoint {
     Vec<D> heading = Vec<D>::Unit(0);
 };
 
+/// A layer bit that probes see at some speeds only.
+struct SpeedGate {
+    LayerSet bit = 0;
+    double slowest = 0.0;
+    double fastest = infinity;
+
+    [[nodiscard]] bool open_at(double speed) const { return speed >= slowest && speed <= fastest; }
+};
+
 /// Level geometry, immutable once built; see LevelBuilder. Queries are safe from any number of threads.
 template <int D>
 class Level {
@@ -55,6 +97,8 @@ class Level {
     [[nodiscard]] const std::vector<std::string>& layers() const { return layers_; }
     [[nodiscard]] const std::vector<Solid<D>>& solids() const { return solids_; }
     [[nodiscard]] const std::vector<StartPoint<D>>& starts() const { return starts_; }
+    [[nodiscard]] const std::vector<Area<D>>& areas() const { return areas_; }
+    [[nodiscard]] const std::vector<AreaClaim>& claims() const { return claims_; }
     [[nodiscard]] const Bounds<D>& bounds() const { return bounds_; }
     [[nodiscard]] const BoundsTree<D>& tree() const { return tree_; }
 
@@ -83,19 +127,31 @@ class Level {
 
     [[nodiscard]] std::optional<std::uint32_t> find_layer(const std::string& name) const;
     [[nodiscard]] const StartPoint<D>* find_start(const std::string& name) const;
+    [[nodiscard]] const Area<D>* find_area(const std::string& name) const;
+    [[nodiscard]] bool has_paths() const;
+    /// The level with its moving solids where they are at a time.
+    [[nodiscard]] Level at(double seconds) const;
     /// The bits of the named layers, as probes (`sensed`) or a body (`reference`) meet them: with the solids
     /// that are for both, and those that are for them alone; Role::both leaves the latter out. Throws
-    /// InvalidInput for a layer the level does not declare.
+    /// InvalidInput for a layer the level does not declare. Solids sensed only at times are left out of what
+    /// probes meet: see speed_gates().
     [[nodiscard]] LayerSet mask_of(const std::vector<std::string>& names, Role as) const;
+    /// The bits of solids on the named layers that probes meet in this stance at some speeds.
+    [[nodiscard]] std::vector<SpeedGate> speed_gates(const std::vector<std::string>& names,
+                                                     const std::string& stance) const;
 
   private:
     template <int>
     friend class LevelBuilder;
 
+    void make_index();
+
     Vec<D> up_ = Vec<D>::Unit(1);
     std::vector<std::string> layers_;
     std::vector<Solid<D>> solids_;
     std::vector<StartPoint<D>> starts_;
+    std::vector<Area<D>> areas_;
+    std::vector<AreaClaim> claims_;
     HullStore<D> pieces_;
     std::vector<std::uint32_t> solid_of_piece_;
     Bounds<D> bounds_;
@@ -125,6 +181,15 @@ class LevelBuilder {
     LevelBuilder& one_way(const Vec<D>& direction);
     /// Says who meets the solid added last. Layers and solids' roles on them together are at most 64.
     LevelBuilder& role(Role role);
+    /// Says when probes meet the solid added last; not for what they never meet.
+    LevelBuilder& sensed_when(SensedWhen when);
+    /// Lets the solid added last move.
+    LevelBuilder& path(Path<D> path);
+    /// Names a box with low < high; `layer`, if given, is one on which queries find it though it is not
+    /// solid.
+    LevelBuilder& area(const std::string& name, const Bounds<D>& box, const std::string& layer = {});
+    /// States a truth by hand for an area named before.
+    LevelBuilder& claim(const AreaClaim& claim);
     /// A filled simple polygon of either winding.
     LevelBuilder& add_polygon(const std::string& name, const std::string& layer,
                               const std::vector<Vec<2>>& corners) requires(D == 2);
@@ -145,6 +210,8 @@ class LevelBuilder {
 
   private:
     Solid<D>& begin_solid(const std::string& name, const std::string& layer);
+    Solid<D>& last_solid(const char* what);
+    void find_bits();
     void append(const RoundedHull<D>& shape);
     void append_facet(const std::array<Vec<D>, D>& corners);
 

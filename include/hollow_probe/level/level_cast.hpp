@@ -6,6 +6,7 @@
 
 #include "hollow_probe/geometry/ray_facet.hpp"
 #include "hollow_probe/level/level.hpp"
+#include "hollow_probe/level/one_way.hpp"
 
 namespace hollow_probe {
 
@@ -25,6 +26,7 @@ struct LevelCast {
     LayerSet layers = ~LayerSet{0};
     bool skip_inside = false;  // pass over pieces the mover overlaps at the start
     Seams seams = Seams::passed;
+    OneWay one_way = OneWay::as_body;
 };
 
 template <int D>
@@ -62,6 +64,8 @@ template <int D>
 struct PreparedCast {
     /// `cast.start` is relative to what the cast is mounted on.
     PreparedCast(RoundedHull<D> shape, const LevelCast<D>& cast);
+    /// Prepared anew for another cast of a mover of as many points; allocates nothing.
+    void aim(const RoundedHull<D>& shape, const LevelCast<D>& cast) noexcept;
 
     RoundedHull<D> mover;
     Vec<D> start;
@@ -70,6 +74,7 @@ struct PreparedCast {
     LayerSet layers;
     bool skip_inside;
     Seams seams;
+    OneWay one_way;
     bool is_ray;
     RayFrame<D> frame;
     PreparedSweep<D> sweep;

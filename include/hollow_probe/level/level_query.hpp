@@ -5,6 +5,7 @@
 
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/level/level.hpp"
+#include "hollow_probe/level/one_way.hpp"
 
 namespace hollow_probe {
 
@@ -14,6 +15,10 @@ struct LevelQuery {
     HullView<D> shape;
     Vec<D> at = Vec<D>::Zero();
     LayerSet layers = all_layers;
+    /// For back ends of rigs alone: what is made of one-way solids, and the move that brought the shape here
+    /// (zero: none did). as_body leaves out what the move does not run against or overlapped before it.
+    OneWay one_way = OneWay::always;
+    Vec<D> moved = Vec<D>::Zero();
 };
 
 /// One piece and how it lies to the shape.

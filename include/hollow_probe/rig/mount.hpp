@@ -1,104 +1,193 @@
-// A rig mounted for one level, stance and heading, ready to be read at any anchor.
+// A rig mounted on one stance, ready to be read at any anchor and to be carried through a game.
 #pragma once
 
 #include <bit>
 #include <span>
 
-#include "hollow_probe/level/level_cast.hpp"
-#include "hollow_probe/rig/rig.hpp"
+#include "hollow_probe/rig/mounted_probe.hpp"
 
 namespace hollow_probe {
 
-/// What one probe returned at one pose.
-template <int D>
-struct Reading {
-    bool on = false;   // something was hit and accepted
-    bool met = false;  // something was hit; `hit` says what
-    LevelHit<D> hit;   // the accepted hit; when none was, the first one; when nothing was hit, of no meaning
+/// What signals are made of, one bit each: probes and then conditions on them; signals and then nested
+/// groups.
+struct Bits {
+    std::uint64_t readings = 0;
+    std::uint64_t derived = 0;
+
+    bool operator==(const Bits&) const = default;
+    [[nodiscard]] bool none() const noexcept { return (readings | derived) == 0; }
+    [[nodiscard]] int count() const noexcept { return std::popcount(readings) + std::popcount(derived); }
 };
+inline Bits operator&(const Bits& a, const Bits& b) {
+    return {a.readings & b.readings, a.derived & b.derived};
+}
+inline Bits operator|(const Bits& a, const Bits& b) {
+    return {a.readings | b.readings, a.derived | b.derived};
+}
 
-/// A probe in level coordinates, relative to the anchor.
-template <int D>
-struct MountedProbe {
-    MountedProbe(const Probe<D>& probe, const Level<D>& level, const Vec<D>& heading);
-
-    RoundedHull<D> shape;  // for a ray a single point
-    Vec<D> from;
-    Vec<D> along;
-    double reach;
-    LayerSet sees;
-    AngleRange accept;
-    Take take;
-    IfInside if_inside;
-    bool mounted = true;  // in the present stance
-
-    /// Allocates nothing, never throws.
-    [[nodiscard]] Reading<D> read(const Level<D>& level, const Vec<D>& anchor) const noexcept;
-    /// All that the probe may meet, relative to the anchor.
-    [[nodiscard]] Bounds<D> bounds() const;
-};
-
-/// A signal over probe numbers, one bit a probe.
-struct MountedSignal {
-    std::uint64_t any = 0;
-    std::uint64_t all = 0;
-    std::uint64_t none = 0;
+/// A group over bits.
+struct MountedGroup {
+    Bits any;
+    Bits all;
+    Bits none;
+    Bits counted;  // of these at least `least` must be on
     bool has_any = false;
-    std::uint64_t counted = 0;  // of these at least `least` must be on
     int least = 0;
 
-    [[nodiscard]] std::uint64_t members() const noexcept { return any | all | none | counted; }
+    [[nodiscard]] Bits members() const noexcept { return any | all | none | counted; }
 
-    /// `on` has the bits of the probes that are on.
-    [[nodiscard]] bool value(std::uint64_t on) const noexcept {
-        return (!has_any || (on & any) != 0) && (on & all) == all && (on & none) == 0 &&
-               std::popcount(on & counted) >= least;
+    [[nodiscard]] bool value(const Bits& on) const noexcept {
+        return (!has_any || !(on & any).none()) && (on & all) == all && (on & none).none() &&
+               (on & counted).count() >= least;
     }
 };
 
-/// Example:
+/// A condition on a probe's reading beyond the probe's own.
+struct MountedCondition {
+    std::size_t probe = 0;
+    AngleRange angle;
+    double least_distance = 0.0;
+    double most_distance = infinity;
+    std::uint64_t layers = ~std::uint64_t{0};  // by number of the layer
+};
+
+/// When a signal turns on and off.
+struct SignalTiming {
+    double settle = 0.0;
+    double grace = 0.0;
+    std::uint64_t mute_events = 0;
+    double mute_seconds = 0.0;
+
+    [[nodiscard]] bool any() const { return settle > 0.0 || grace > 0.0 || mute_events != 0; }
+};
+
+/// How a world tells layers: up, and for each name of a layer its bit.
+template <int D>
+struct LayerBits {
+    Vec<D> up = Vec<D>::Unit(1);
+    std::vector<std::string> layers;  // layer i has bit i
+};
+
+/// Example, a rig held against a level pose by pose:
 ///
 ///     const MountedRig<2> mounted(rig, level, 0, {1, 0});
 ///     std::vector<Reading<2>> readings(mounted.probes.size());
 ///     const std::uint64_t signals = mounted.evaluate(level, {3.0, 0.0}, readings);
 ///     const bool grounded = signals & 1;     // the rig's first signal
+///
+/// and in a game, where time passes; one for each body, and each stance:
+///
+///     MountedRig<2> rig_of_body(rig, level, 0, {1, 0});
+///     RigMemory memory = rig_of_body.memory();
+///     // each tick
+///     rig_of_body.aim({heading, velocity, drive, memory.grounded});
+///     const std::uint64_t signals = rig_of_body.tick(world, {anchor, before, seconds}, memory, readings);
 template <int D>
 struct MountedRig {
     /// `stance` numbers rig.body.stances; `heading` is unit and perpendicular to up. Throws InvalidInput for
     /// a rig that check() refuses and for layers the level does not declare.
     MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance, const Vec<D>& heading);
+    MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance, const Situation<D>& situation);
+    /// For a world of the game's own: probes get the bits of the layers they see, and so does the body.
+    MountedRig(const Rig<D>& rig, const LayerBits<D>& world, std::size_t stance, const Vec<D>& heading);
 
     RoundedHull<D> body;  // the stance, relative to the anchor
     Vec<D> heading;
     std::vector<RoundedHull<D>> asked;  // by signal: the stance its claim is about, relative to the anchor
     LayerSet meets = 0;
-    std::vector<MountedProbe<D>> probes;  // as in the rig
-    std::vector<MountedSignal> signals;   // as in the rig
-    Bounds<D> joint;                      // of the probes that are read in one traversal
-    std::uint64_t joined = 0;             // their bits
-    LayerSet joint_layers = 0;            // that they see
+    std::vector<MountedProbe<D>> probes;       // as in the rig
+    std::vector<MountedCondition> conditions;  // their bits follow those of the probes
+    std::vector<MountedGroup> signals;         // as in the rig
+    std::vector<SignalTiming> timing;          // by signal
+    /// By signal: the bits of the members of any, all, none and at_least.of, in the order of the rig; none
+    /// for what is not mounted in the stance.
+    std::vector<std::array<std::vector<Bits>, 4>> members;
+    std::vector<MountedGroup> groups;          // nested ones, inner before outer; their bits follow the signals'
+    std::vector<std::string> events;           // that matter: bit i stands for events[i]
+    Reads reads = Reads::after_move;
+    Bounds<D> joint;           // of the probes that are read in one traversal
+    std::uint64_t joined = 0;  // their bits
+    LayerSet joint_layers = 0;  // that they see
 
-    /// Reads every probe with the anchor at `anchor`; returns the bits of the signals that are on. `readings`
-    /// has room for all probes, or is empty if they are not wanted. Allocates nothing, takes no lock, never
-    /// throws. One traversal of the level's index serves all probes that reach no farther than about the
-    /// body's own size.
-    std::uint64_t evaluate(const Level<D>& level, const Vec<D>& anchor,
-                           std::span<Reading<D>> readings = {}) const noexcept;
+    /// Puts another probe in place of one.
+    void replace(std::size_t number, const MountedProbe<D>& probe);
+    /// Turns all probes to a situation. Allocates nothing.
+    void aim(const Situation<D>& situation) noexcept;
 
-    /// The bits of the probes that are on.
-    std::uint64_t probes_on(const Level<D>& level, const Vec<D>& anchor,
-                            std::span<Reading<D>> readings = {}) const noexcept;
+    /// Reads every probe with the anchor at `anchor`; returns the bits of the signals whose members hold,
+    /// time left aside: zones as if they kept the set. `readings` has room for all probes, or is empty if
+    /// they are not wanted. Allocates nothing, takes no lock, never throws. One traversal of the level's
+    /// index serves all rays and casts that reach no farther than about the body's own size.
+    std::uint64_t evaluate(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings = {},
+                           std::span<const MoveContact<D>> contacts = {}) const noexcept;
+
+    /// The bits of the probes that are on, and of the conditions that hold.
+    std::uint64_t probes_on(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings = {},
+                            std::span<const MoveContact<D>> contacts = {}) const noexcept;
+    /// The bits that one probe's reading sets: its own and those of conditions on it.
+    [[nodiscard]] std::uint64_t bits_of(std::size_t probe, const Reading<D>& reading) const noexcept;
+    /// All bits that depend on one probe.
+    [[nodiscard]] std::uint64_t bits_about(std::size_t probe) const noexcept;
+    /// The signals whose members hold.
     [[nodiscard]] std::uint64_t signals_on(std::uint64_t probes_on) const noexcept;
 
-  private:
-    void join_probes();
+    [[nodiscard]] RigMemory memory() const;
+    /// The bit of an event, 0 for one that matters to nothing.
+    [[nodiscard]] std::uint64_t event(const std::string& name) const noexcept;
 
-    static constexpr int most_joined = 32;  // probes; further ones are read by themselves
-    std::vector<PreparedCast<D>> casts;     // of the probes
+    /// One tick of a game: every probe is read, zones and signals remember. Returns the bits of the signals
+    /// that are on. Allocates nothing, takes no lock, never throws.
+    std::uint64_t tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory,
+                       std::span<Reading<D>> readings = {}) const noexcept;
+    /// … on a world of the game's own.
+    template <QueryBackEnd<D> World>
+    std::uint64_t tick(const World& world, const Tick<D>& now, RigMemory& memory,
+                       std::span<Reading<D>> readings = {}) const noexcept;
+
+    /// The part of a tick that comes after the probes have been read.
+    std::uint64_t remember(std::uint64_t probes_on, const Tick<D>& now, RigMemory& memory) const noexcept;
+
+  private:
+    MountedRig(const Rig<D>& rig, const Vec<D>& up, std::size_t stance, const Situation<D>& situation);
+    void mount_signals(const Rig<D>& rig, const std::vector<std::string>& layers);
+    void prepare_casts();
+    void find_joint() noexcept;
+    template <class Held>
+    [[nodiscard]] std::uint64_t derive(std::uint64_t probes_on, Held held) const noexcept;
+    std::uint64_t read_level(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings,
+                             std::span<const MoveContact<D>> contacts, RigMemory* memory,
+                             std::uint64_t happened) const noexcept;
+
+    static constexpr int most_joined = 32;  // lines; further ones are read by themselves
+    Vec<D> up_;
+    TurnedShape<D> stance_;
+    std::vector<TurnedShape<D>> stances_asked_;  // by signal
+    std::vector<PreparedCast<D>> casts_;   // of all lines
+    std::vector<std::size_t> first_cast_;  // by probe
+    std::size_t zone_count_ = 0;
+    std::uint64_t ground_signal_ = 0;  // the bit of the first signal that claims ground
+    std::vector<std::array<std::size_t, 2>> order_;  // groups and signals in the order they are worked out
 };
 
-extern template struct MountedProbe<2>;
-extern template struct MountedProbe<3>;
+template <int D>
+template <QueryBackEnd<D> World>
+std::uint64_t MountedRig<D>::tick(const World& world, const Tick<D>& now, RigMemory& memory,
+                                  std::span<Reading<D>> readings) const noexcept {
+    const Vec<D>& anchor = reads == Reads::before_move ? now.before : now.anchor;
+    std::uint64_t on = 0;
+    for (std::size_t i = 0; i < probes.size(); ++i) {
+        Reading<D> reading;
+        if (probes[i].mounted) {
+            ZoneMemory* zone =
+                probes[i].kind == ProbeKind::zone ? &memory.zones[probes[i].zone] : nullptr;
+            reading = probes[i].read(world, up_, body, anchor, now.contacts, zone, now.events);
+            on |= bits_of(i, reading);
+        }
+        if (!readings.empty()) readings[i] = reading;
+    }
+    return remember(on, now, memory);
+}
+
 extern template struct MountedRig<2>;
 extern template struct MountedRig<3>;
 

@@ -4,6 +4,7 @@
 #include <array>
 #include <cstdint>
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -28,6 +29,10 @@ enum class CauseKind : std::uint8_t {
     first_hit_shadowed,  // a refused first hit hides it
     not_sensed,          // it is there for the body alone: no probe can meet it
     combined_out,        // probes sense it but the signal's combination says no
+    gated_off,           // probes sense it but another signal it is gated by says no
+    settling,            // the signal has not yet been on for long enough
+    muted,               // an event keeps it off
+    stepped_over,        // the probe looks only where the body would arrive, beyond what is in between
     // false contacts
     reach_long,       // a shorter reach is right
     wider_than_body,  // the probe feels beside what the body can stand on
@@ -35,12 +40,28 @@ enum class CauseKind : std::uint8_t {
     too_steep,        // it accepts what is steeper than footing
     sensed_only,      // what it meets is there for probes alone
     combined_in,      // one probe alone decides where all together would not
+    not_solid,        // it meets a volume that queries find though nothing is there
+    own_body,         // it meets the body itself
+    held,             // grace or a latch keeps it on
+    edge_graze,       // it only just brushes an edge
     // either
+    one_way_side,  // it takes a one-way solid otherwise than the body meets it
+    stale,         // it was read before the body moved, or a flag is out of date
     unexplained,  // no single change tried flips it
 };
 
 const char* name_of(Verdict verdict);  // "true_contact", …
 const char* name_of(CauseKind cause);  // "reach_short", …
+
+/// How a body came to a pose: what a rig remembers, and which way it moves, depend on it.
+enum class Arrival : std::uint8_t {
+    stood,   // it has been there for long
+    walked,  // along its heading, over the ground
+    fell,    // from above
+    jumped,  // from the ground below, with the events that go with it
+};
+
+const char* name_of(Arrival arrival);  // "stood", …
 
 struct SurveyOptions {
     /// Distance between neighbouring grid columns, in the level's unit; 0 takes a quarter of the narrowest
@@ -55,6 +76,22 @@ struct SurveyOptions {
     double border_fraction = 1.0 / 256.0;
     /// 0 centers the grid on the level; any other seed moves it by a reproducible part of the spacing.
     std::uint64_t seed = 0;
+    /// About how many grid poses to judge; chooses the spacing where none is given. 0: no budget.
+    std::size_t budget = 0;
+    /// Judge only anchors in this area of the level, if one is named, and in this box, if one is given: its
+    /// low corner and then its high one, 2 × D numbers.
+    std::string area;
+    std::vector<double> region;
+    /// Speeds of arrival, where the rig or the level depends on it; empty takes one: the tallest stance's
+    /// height times 2.5 in a second.
+    std::vector<double> speeds;
+    /// The tick of the game, for rigs that remember; > 0.
+    double tick_seconds = 1.0 / 60.0;
+    /// Times at which to survey a level with moving solids; empty takes four, evenly over the longest round.
+    std::vector<double> times;
+    /// Judge also beside every corner of the level and where the body's rim passes it, up to as many columns
+    /// as the grid has.
+    bool near_features = false;
     /// Threads to use; 0 takes all cores. The result does not depend on it.
     int threads = 0;
     /// Called now and then with the part done, 0 to 1, from the calling thread.
@@ -67,7 +104,7 @@ struct SurveyPose {
     Vec<D> anchor = Vec<D>::Zero();
     double above_rest = 0.0;
     std::uint16_t facing = 0;      // index into Survey::facings
-    bool border = false;           // added while locating a border, not on the grid
+    bool border = false;           // added while locating a border or beside a feature: not on the grid
     std::uint64_t probes_on = 0;   // one bit a probe
     std::uint64_t signals_on = 0;  // one bit a signal
     std::uint64_t truths_on = 0;   // the claimed truth, one bit a signal
@@ -85,11 +122,42 @@ struct SurveyPose {
     }
 };
 
-/// A stance and heading that was surveyed.
+/// A stance, a heading and a state that were surveyed.
 template <int D>
 struct Facing {
     std::size_t stance = 0;
     Vec<D> heading = Vec<D>::Zero();
+    Arrival arrival = Arrival::stood;
+    Vec<D> velocity = Vec<D>::Zero();  // length per second
+    Vec<D> drive = Vec<D>::Zero();     // unit; zero where no probe asks for it
+    bool grounded = false;             // what the rig remembers, where a reach depends on it
+    std::size_t moment = 0;            // number of the time, for levels with moving solids
+    double seconds = 0.0;              // that time
+
+    [[nodiscard]] Pose<D> pose(const Vec<D>& anchor) const {
+        return {anchor, heading, stance, velocity, drive, grounded};
+    }
+};
+
+/// How far the values a signal gives are from truth, over the poses at which it is rightly on.
+template <int D>
+struct ValueErrors {
+    Value value = Value::none;
+    std::size_t poses = 0;
+    double median = 0.0;  // of the absolute errors: lengths, or degrees for slopes and normals
+    double high = 0.0;    // 95 % are no greater
+    double worst = 0.0;
+    SurveyPose<D> worst_pose;
+};
+
+/// A truth stated by hand, held against geometry and against the signals that claim it.
+template <int D>
+struct ClaimReport {
+    AreaClaim claim;
+    std::size_t poses = 0;             // with the anchor in the area
+    std::size_t against_geometry = 0;  // of them those where the geometry says otherwise
+    std::size_t against_signals = 0;   // … where a signal that claims this truth does
+    std::optional<SurveyPose<D>> first;  // where the geometry says otherwise, else where a signal does
 };
 
 struct SignalVerdicts {
@@ -107,6 +175,18 @@ struct SignalVerdicts {
     [[nodiscard]] double recall() const;
 };
 
+/// A change to a rig file: to one key of one table, and to others along with it.
+struct RigEdit {
+    std::string table;  // "probe" or "signal"; empty: the root
+    std::string name;   // of the probe or signal
+    std::string key;    // "reach", "accept.angle[1]"; empty: the change is not one to a rig file
+    std::string value;  // as TOML; empty: the key is taken out
+    /// What to put in where the key is not there: for "accept.angle[1]" the whole of "accept".
+    std::string whole_key;
+    std::string whole_value;
+    std::vector<std::pair<std::string, std::string>> further;  // keys of the same table, and their values
+};
+
 /// A cause proven for a finding, and what its cure does over the whole survey.
 struct CauseReport {
     CauseKind cause = CauseKind::unexplained;
@@ -121,6 +201,11 @@ struct CauseReport {
     std::size_t cures_elsewhere = 0;  // wrong verdicts of this signal it cures outside the finding
     std::size_t adds_missed = 0;      // right verdicts of this signal it turns into missed contacts
     std::size_t adds_false = 0;       // … into false contacts
+    std::size_t tried = 0;            // poses at which it was tried: all of the finding's, and of the others
+    std::size_t of = 0;               // … as many as time allows, out of all these
+    std::vector<CauseReport> with;    // further changes to be made together with this one; at most two
+
+    RigEdit edit;  // the change as one to a rig file
 };
 
 /// A cluster of wrong verdicts of one signal, with one leading cause, in one place.
@@ -147,6 +232,8 @@ struct Survey {
     std::size_t border_poses = 0;
     std::size_t clipped = 0;  // poses left out because the body clips there
     std::vector<SignalVerdicts> signals;
+    std::vector<ValueErrors<D>> values;   // one a signal; Value::none for those that give none
+    std::vector<ClaimReport<D>> claims;   // as in the level
     std::vector<Finding<D>> findings;  // most grid poses first, then most poses
     std::vector<SurveyPose<D>> poses;  // all that were judged
 };

@@ -1,0 +1,22 @@
+// What a signal can tell besides yes or no, and truth can be asked for.
+#pragma once
+
+#include <array>
+#include <cstddef>
+
+namespace hollow_probe {
+
+enum class Value {
+    none,
+    ground_height,  // of the surface beneath the anchor, above it
+    slope,          // of the ground, in degrees
+    wall_normal,    // out of the wall
+    step_rise,      // above the anchor
+    edge_distance,  // from the anchor along the heading, to where the ground ends or the ledge begins
+};
+inline constexpr std::array all_values = {Value::none,        Value::ground_height, Value::slope,
+                                          Value::wall_normal, Value::step_rise,     Value::edge_distance};
+
+const char* name_of(Value value);  // "none", …
+
+}  // namespace hollow_probe

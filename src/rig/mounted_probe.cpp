@@ -1,0 +1,226 @@
+#include "hollow_probe/rig/mounted_probe.hpp"
+
+#include <algorithm>
+
+#include "hollow_probe/geometry/cast.hpp"
+
+namespace hollow_probe {
+namespace {
+
+template <int D>
+Mat<D> mirror() {
+    Mat<D> map = Mat<D>::Identity();
+    map(0, 0) = -1.0;
+    return map;
+}
+
+/// A shape smaller by `inset` on every side; its middle stays.
+template <int D>
+RoundedHull<D> shrunk(const RoundedHull<D>& shape, double inset) {
+    if (inset == 0.0) return shape;
+    if (shape.radius() > 0.0) return shape.with_radius(std::max(shape.radius() - inset, 0.0));
+    const Bounds<D> box = shape.bounds();
+    Vec<D> factors;
+    for (int axis = 0; axis < D; ++axis)
+        factors[axis] = std::max(1.0 - 2.0 * inset / box.size()[axis], 1e-9);
+    const Vec<D> middle = box.center();
+    return shape.placed(Mat<D>::Identity(), -middle)
+        .stretched(factors)
+        .placed(Mat<D>::Identity(), middle);
+}
+
+template <int D>
+RoundedHull<D> shape_of(const Probe<D>& probe, const RoundedHull<D>& stance) {
+    if (probe.kind == ProbeKind::shift) return shrunk<D>(stance, probe.inset);
+    if (probe.shape) return *probe.shape;
+    // A ray is the cast of a point: a ball without its radius.
+    return RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+}
+
+}  // namespace
+
+template <int D>
+TurnedShape<D>::TurnedShape(const RoundedHull<D>& shape)
+    : upright(shape), mirrored(shape.placed(mirror<D>())) {}
+
+template <int D>
+void TurnedShape<D>::put(RoundedHull<D>& result, const Mat<D>& frame) const {
+    const bool mirrors = frame.determinant() < 0.0;
+    result.put(mirrors ? mirrored : upright, mirrors ? Mat<D>(frame * mirror<D>()) : frame);
+}
+
+template <int D>
+MountedProbe<D>::MountedProbe(const Probe<D>& probe, const RoundedHull<D>& stance, SeenLayers seen,
+                              LayerSet own)
+    : kind(probe.kind),
+      shape(shape_of<D>(probe, stance)),
+      accept{radians(probe.accept_least_degrees), radians(probe.accept_most_degrees)},
+      take(probe.take),
+      if_inside(probe.if_inside),
+      one_way(probe.one_way),
+      keeps(probe.keeps),
+      match(probe.match),
+      side(probe.side),
+      side_within(radians(probe.side_within_degrees)),
+      least(probe.spread.least),
+      meets_own_body(!probe.ignores_body && (seen.always & own) != 0),
+      probe_(probe),
+      turned_(shape),
+      seen_(std::move(seen)) {
+    lines.reserve(static_cast<std::size_t>(probe.spread.line_count()));
+}
+
+template <int D>
+MountedProbe<D>::MountedProbe(const Probe<D>& probe, const Rig<D>& rig, const Level<D>& level,
+                              std::size_t stance, const Situation<D>& situation)
+    : MountedProbe(probe, rig.body.stances[stance].shape,
+                   {level.mask_of(probe.sees, Role::sensed),
+                    level.speed_gates(probe.sees, rig.body.stances[stance].name)},
+                   rig.body.layer.empty() ? 0 : level.mask_of({rig.body.layer}, Role::both)) {
+    const std::string& name = rig.body.stances[stance].name;
+    mounted = probe.stances.empty() ||
+              std::find(probe.stances.begin(), probe.stances.end(), name) != probe.stances.end();
+    aim(situation, level.up());
+}
+
+template <int D>
+void MountedProbe<D>::aim(const Situation<D>& situation, const Vec<D>& up) noexcept {
+    const Mat<D> frame = body_frame<D>(situation.heading, up);
+    turned_.put(shape, frame);
+    const double speed = situation.velocity.norm();
+    sees = seen_.at(speed);
+    reach = probe_.reach_grounded && situation.grounded ? *probe_.reach_grounded : probe_.reach;
+    reach += probe_.reach_per_speed * speed;
+    Vec<D> along = probe_.along;
+    if (probe_.aim != Aim::fixed) {
+        const Vec<D> wanted =
+            frame.transpose() * (probe_.aim == Aim::drive ? situation.drive : situation.velocity);
+        aimed = wanted.norm() > 0.0;
+        along = aimed ? Vec<D>(wanted.normalized()) : Vec<D>(Vec<D>::Unit(0));
+    }
+    if (kind == ProbeKind::shift) {
+        // The part of the displacement it makes; across up where all of it is along up there is none left.
+        if (probe_.axes == ShiftAxes::across_up) along[1] = 0.0;
+        if (probe_.axes == ShiftAxes::along_up) along = along[1] * Vec<D>::Unit(1);
+    }
+    spread_lines<D>(probe_.spread, probe_.from, along, lines);
+    for (ProbeLine<D>& line : lines) {
+        line.from = frame * line.from;
+        line.along = frame * line.along;
+    }
+}
+
+template <int D>
+Bounds<D> MountedProbe<D>::bounds() const {
+    Bounds<D> box;
+    const Bounds<D> around = shape.bounds();
+    for (const ProbeLine<D>& line : lines) {
+        const Bounds<D> start = around.moved(line.from);
+        box.grow(start);
+        box.grow(start.moved(reach * line.along));
+    }
+    return box;
+}
+
+template <int D>
+bool MountedProbe<D>::meets_body(std::size_t line, const RoundedHull<D>& body, const Vec<D>& up,
+                                 const AngleRange& angles, LevelHit<D>& hit) const noexcept {
+    const auto found = hollow_probe::cast<D>(shape.view(), lines[line].from, lines[line].along, reach,
+                                             body.view());
+    if (!found || (found->began_inside && if_inside == IfInside::ignore)) return false;
+    if (!within<D>(angles, found->normal, up)) return false;
+    hit.distance = found->distance;
+    hit.normal = found->normal;
+    hit.point = lines[line].from + found->distance * lines[line].along;
+    hit.began_inside = found->began_inside;
+    hit.depth = found->depth;
+    return true;
+}
+
+template <int D>
+void MountedProbe<D>::take_overlap(const LevelNeighbour<D>& found, Reading<D>& reading) noexcept {
+    reading.hit.distance = 0.0;
+    reading.hit.began_inside = true;
+    reading.hit.depth = -found.gap;
+    reading.hit.normal = found.normal;
+    reading.hit.point = found.on_level;
+    reading.hit.piece = found.piece;
+    reading.hit.solid = found.solid;
+    reading.hit.layer = found.layer;
+}
+
+template <int D>
+void MountedProbe<D>::read_zone(std::span<const LevelNeighbour<D>> found, std::size_t count,
+                                ZoneMemory* memory, std::uint64_t events, Reading<D>& reading) const noexcept {
+    reading.met = count > 0;
+    reading.solids = count;
+    const LevelNeighbour<D>* deepest = nullptr;
+    for (const LevelNeighbour<D>& piece : found) {
+        if (deepest == nullptr || piece.gap < deepest->gap) deepest = &piece;
+    }
+    if (deepest != nullptr) take_overlap(*deepest, reading);
+    reading.on = reading.met;
+    if (kind == ProbeKind::shift || memory == nullptr) return;
+    // Both lists ascend: what is in one only has entered or left.
+    bool entered = false;
+    bool left = false;
+    std::size_t old = 0;
+    for (const LevelNeighbour<D>& piece : found) {
+        for (; old < memory->count && memory->inside[old] < piece.solid; ++old) left = true;
+        if (old < memory->count && memory->inside[old] == piece.solid) {
+            ++old;
+        } else {
+            entered = true;
+        }
+    }
+    left = left || old < memory->count;
+    memory->count = found.size();
+    for (std::size_t i = 0; i < found.size(); ++i) memory->inside[i] = found[i].solid;
+    if (keeps == Keeps::set) return;
+    if (keeps == Keeps::last_event) {
+        // Of one tick the enters are told first.
+        if (entered) memory->flag = true;
+        if (left) memory->flag = false;
+    } else {
+        if ((events & used_by) != 0) memory->flag = false;
+        if (entered) memory->flag = true;
+    }
+    reading.on = memory->flag;
+}
+
+template <int D>
+void MountedProbe<D>::read_contacts(std::span<const MoveContact<D>> contacts, const Vec<D>& up,
+                                    Reading<D>& reading) const noexcept {
+    bool others = false;
+    double best = -infinity;
+    for (const MoveContact<D>& contact : contacts) {
+        if ((contact.layer & sees) == 0) continue;
+        const double from_up = angle_between<D>(contact.normal, up);
+        const Side is = from_up <= side_within + angle_slack                       ? Side::below
+                        : from_up >= std::numbers::pi - side_within - angle_slack ? Side::above
+                                                                                   : Side::beside;
+        if (is != side) {
+            others = true;
+            continue;
+        }
+        // The squarest one is told of.
+        const double square = side == Side::beside ? -std::abs(contact.normal.dot(up))
+                                                   : std::abs(contact.normal.dot(up));
+        reading.met = true;
+        if (square <= best) continue;
+        best = square;
+        reading.hit.normal = contact.normal;
+        reading.hit.point = contact.point;
+        reading.hit.solid = contact.solid;
+        reading.hit.piece = contact.piece;
+        reading.hit.layer = static_cast<std::uint32_t>(std::countr_zero(contact.layer));
+    }
+    reading.on = reading.met && !(match == Match::only && others);
+}
+
+template struct TurnedShape<2>;
+template struct TurnedShape<3>;
+template struct MountedProbe<2>;
+template struct MountedProbe<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,461 @@
+#include "verify/surveyed.hpp"
+
+#include <algorithm>
+
+#include "hollow_probe/rig/touched.hpp"
+#include "hollow_probe/truth/ground.hpp"
+#include "hollow_probe/truth/rest.hpp"
+
+namespace hollow_probe {
+namespace {
+
+/// Facings and columns together; every pose judged is kept.
+constexpr std::size_t most_slots = 5'000'000;
+
+/// What of a rig and a level makes the state of a body matter.
+struct Matters {
+    bool speed = false;
+    bool memory = false;
+    bool drive = false;
+    bool grounded = false;
+};
+
+template <int D>
+Matters what_matters(const Level<D>& level, const Rig<D>& rig) {
+    Matters matters;
+    matters.memory = has_memory(rig);
+    for (const Probe<D>& probe : rig.probes) {
+        matters.speed = matters.speed || probe.reach_per_speed > 0.0 || probe.aim == Aim::velocity;
+        matters.drive = matters.drive || probe.aim == Aim::drive;
+        matters.grounded = matters.grounded || probe.reach_grounded.has_value();
+    }
+    for (const Solid<D>& solid : level.solids()) {
+        const auto& when = solid.sensed_when;
+        matters.speed = matters.speed || (when && (when->slowest > 0.0 || when->fastest < infinity));
+    }
+    return matters;
+}
+
+template <int D>
+std::vector<std::size_t> stances_of(const Rig<D>& rig, const std::vector<std::string>& names) {
+    std::vector<std::size_t> stances;
+    for (std::size_t i = 0; i < rig.body.stances.size(); ++i) {
+        if (names.empty() || std::find(names.begin(), names.end(), rig.body.stances[i].name) != names.end())
+            stances.push_back(i);
+    }
+    for (const std::string& name : names) {
+        const bool known = std::any_of(rig.body.stances.begin(), rig.body.stances.end(),
+                                       [&](const Stance<D>& stance) { return stance.name == name; });
+        if (!known) throw InvalidInput("there is no stance '" + name + "'");
+    }
+    if (stances.empty()) throw InvalidInput("the body has no stance: expected at least one");
+    return stances;
+}
+
+template <int D>
+std::vector<Vec<D>> headings_of(const LevelAxes<D>& axes, int count) {
+    if constexpr (D == 2) {
+        return {axes.across[0], -axes.across[0]};
+    } else {
+        std::vector<Vec<3>> headings;
+        for (int i = 0; i < count; ++i) {
+            const double angle = 2.0 * std::numbers::pi * i / count;
+            headings.push_back(
+                (std::cos(angle) * axes.across[0] + std::sin(angle) * axes.across[1]).normalized());
+        }
+        return headings;
+    }
+}
+
+template <int D>
+std::vector<double> speeds_of(const Rig<D>& rig, const std::vector<double>& given) {
+    for (const double speed : given) {
+        if (!std::isfinite(speed) || speed < 0.0) throw InvalidInput("speeds must be 0 or more");
+    }
+    if (!given.empty()) return given;
+    double tallest = 0.0;
+    for (const Stance<D>& stance : rig.body.stances)
+        tallest = std::max(tallest, stance.shape.bounds().size()[1]);
+    return {2.5 * tallest};
+}
+
+template <int D>
+std::vector<double> times_of(const Level<D>& level, const std::vector<double>& given) {
+    for (const double time : given) {
+        if (!std::isfinite(time)) throw InvalidInput("times must be finite");
+    }
+    if (!level.has_paths()) return {0.0};
+    if (!given.empty()) return given;
+    double longest = 0.0;
+    for (const Solid<D>& solid : level.solids()) {
+        if (solid.path) longest = std::max(longest, solid.path->period());
+    }
+    return {0.0, 0.25 * longest, 0.5 * longest, 0.75 * longest};
+}
+
+/// The direction in which a body arrives.
+template <int D>
+Vec<D> way_of(const Facing<D>& facing, const Vec<D>& up) {
+    switch (facing.arrival) {
+        case Arrival::stood:
+            break;
+        case Arrival::walked:
+            return facing.heading;
+        case Arrival::fell:
+            return -up;
+        case Arrival::jumped:
+            return up;
+    }
+    return Vec<D>::Zero();
+}
+
+template <int D>
+std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options) {
+    if (options.headings < 1) throw InvalidInput("headings must be at least 1");
+    const Matters matters = what_matters(level, rig);
+    const LevelAxes<D> axes(level.up());
+    const std::vector<double> times = times_of(level, options.times);
+    std::vector<std::pair<Arrival, double>> arrivals = {{Arrival::stood, 0.0}};
+    if (matters.speed || matters.memory) {
+        for (const double speed : speeds_of(rig, options.speeds)) {
+            if (speed == 0.0) continue;
+            for (const Arrival arrival : {Arrival::walked, Arrival::fell, Arrival::jumped})
+                arrivals.emplace_back(arrival, speed);
+        }
+    }
+    std::vector<Facing<D>> facings;
+    for (std::size_t moment = 0; moment < times.size(); ++moment) {
+        for (const std::size_t stance : stances_of(rig, options.stances)) {
+            for (const Vec<D>& heading : headings_of<D>(axes, options.headings)) {
+                std::vector<Vec<D>> drives = {Vec<D>::Zero()};
+                if (matters.drive) {
+                    drives = {heading, -heading};
+                    if constexpr (D == 3) {
+                        const Vec<3> right = heading.cross(axes.up);
+                        drives.insert(drives.end(), {right, -right});
+                    }
+                }
+                for (const auto& [arrival, speed] : arrivals) {
+                    for (const Vec<D>& drive : drives) {
+                        Facing<D> facing{stance, heading, arrival, Vec<D>::Zero(), drive, false, moment,
+                                         times[moment]};
+                        facing.velocity = speed * way_of<D>(facing, axes.up);
+                        facings.push_back(facing);
+                        facing.grounded = true;
+                        if (matters.grounded) facings.push_back(facing);
+                    }
+                }
+            }
+        }
+    }
+    if (facings.size() > 65535) throw InvalidInput("there are more than 65,535 states to survey");
+    return facings;
+}
+
+template <int D>
+double width_of_narrowest(const Rig<D>& rig, const std::vector<Facing<D>>& facings) {
+    double narrowest = infinity;
+    for (const Facing<D>& facing : facings) {
+        const Vec<D> size = rig.body.stances[facing.stance].shape.bounds().size();
+        narrowest = std::min(narrowest, D == 2 ? size[0] : std::min(size[0], size[D - 1]));
+    }
+    return narrowest;
+}
+
+template <int D>
+double widest_half(const Rig<D>& rig) {
+    double widest = 0.0;
+    for (const Stance<D>& stance : rig.body.stances) {
+        const Bounds<D> bounds = stance.shape.bounds();
+        for (int axis = 0; axis < D; ++axis) {
+            if (axis != 1)
+                widest = std::max({widest, std::abs(bounds.low[axis]), std::abs(bounds.high[axis])});
+        }
+    }
+    return widest * (D == 3 ? std::numbers::sqrt2 : 1.0);
+}
+
+template <int D>
+std::optional<Bounds<D>> region_of(const Level<D>& level, const SurveyOptions& options) {
+    std::optional<Bounds<D>> region;
+    if (!options.area.empty()) {
+        const Area<D>* const area = level.find_area(options.area);
+        if (area == nullptr) throw InvalidInput("the level has no area '" + options.area + "'");
+        region = area->box;
+    }
+    if (options.region.empty()) return region;
+    if (options.region.size() != 2 * D) {
+        throw InvalidInput("region has " + std::to_string(options.region.size()) + " numbers, expected " +
+                           std::to_string(2 * D) + ": its low corner and then its high one");
+    }
+    Bounds<D> box;
+    for (int axis = 0; axis < D; ++axis) {
+        box.low[axis] = options.region[static_cast<std::size_t>(axis)];
+        box.high[axis] = options.region[static_cast<std::size_t>(axis + D)];
+    }
+    if (!(box.low.array() < box.high.array()).all())
+        throw InvalidInput("region is empty: expected its low corner below its high one along every axis");
+    if (!region) return box;
+    region->low = region->low.cwiseMax(box.low);
+    region->high = region->high.cwiseMin(box.high);
+    if (!(region->low.array() < region->high.array()).all())
+        throw InvalidInput("region and area have nothing in common");
+    return region;
+}
+
+template <int D>
+using Extents = std::array<std::array<double, 2>, D - 1>;
+
+/// Every place where a body of the given half width could touch the level, within the region.
+template <int D>
+Extents<D> extents_of(const std::vector<const Level<D>*>& levels, const LevelAxes<D>& axes, double half_width,
+                      const std::optional<Bounds<D>>& region) {
+    Extents<D> extents;
+    for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+        double low = infinity;
+        double high = -infinity;
+        for (const Level<D>* level : levels) {
+            for (std::uint32_t piece = 0; piece < level->piece_count(); ++piece) {
+                const HullView<D> hull = level->piece(piece);
+                const auto [a, b] = extent_along(hull, axes.across[axis]);
+                low = std::min(low, a - hull.radius);
+                high = std::max(high, b + hull.radius);
+            }
+        }
+        extents[axis] = {low - half_width, high + half_width};
+        if (!region) continue;
+        const auto box = RoundedHull<D>::box(region->center(), region->size());
+        const auto [a, b] = extent_along(box.view(), axes.across[axis]);
+        extents[axis] = {std::max(a, extents[axis][0]), std::min(b, extents[axis][1])};
+        if (extents[axis][0] >= extents[axis][1])
+            throw InvalidInput("the region lies beside the level: nothing is left to survey");
+    }
+    return extents;
+}
+
+template <int D>
+double chosen_spacing(const SurveyOptions& options, double narrowest, const Extents<D>& extents,
+                      std::size_t facings) {
+    if (!std::isfinite(options.spacing) || options.spacing < 0.0)
+        throw InvalidInput("spacing must be more than 0");
+    if (options.spacing > 0.0) return options.spacing;
+    if (options.budget == 0) return 0.25 * narrowest;
+    // Four heights at each rest, about one rest in a column.
+    const double columns = std::max(1.0, static_cast<double>(options.budget) / (4.0 * double(facings)));
+    double size = 1.0;
+    for (const auto& [low, high] : extents) size *= high - low;
+    return D == 2 ? size / columns : std::sqrt(size / columns);
+}
+
+template <int D>
+std::vector<const Level<D>*> pointers(const Level<D>& level, const std::deque<Level<D>>& moments) {
+    std::vector<const Level<D>*> levels = {&level};
+    for (const Level<D>& moment : moments) levels.push_back(&moment);
+    return levels;
+}
+
+template <int D>
+std::deque<Level<D>> moments_of(const Level<D>& level, const SurveyOptions& options) {
+    std::deque<Level<D>> moments;
+    if (!level.has_paths()) return moments;
+    for (const double seconds : times_of(level, options.times)) moments.push_back(level.at(seconds));
+    return moments;
+}
+
+/// How many ticks a rig looks back, at the speed given.
+template <int D>
+std::size_t ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, double body_size) {
+    if (!has_memory(rig)) return 0;
+    constexpr double most = 240.0;
+    double seconds = 0.0;
+    for (const Signal& signal : rig.signals)
+        seconds = std::max({seconds, signal.settle, signal.grace, signal.mute_after.seconds});
+    double ticks = std::ceil(seconds / options.tick_seconds) + 2.0;
+    for (const Probe<D>& probe : rig.probes) {
+        if (probe.kind != ProbeKind::zone || probe.keeps == Keeps::set) continue;
+        for (const double speed : speeds_of(rig, options.speeds)) {
+            if (speed > 0.0)
+                ticks = std::max(ticks, std::ceil(2.0 * body_size / (speed * options.tick_seconds)));
+        }
+    }
+    return static_cast<std::size_t>(std::min(ticks, most));
+}
+
+}  // namespace
+
+template <int D>
+Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, const SurveyOptions& options)
+    : level(given_level),
+      rig((check(given_rig), given_rig)),
+      facings(facings_of(level, rig, options)),
+      half_width(widest_half(rig)),
+      narrowest_width(width_of_narrowest(rig, facings)),
+      region(region_of(level, options)),
+      spacing(0.0),
+      grid({LevelAxes<D>(level.up()), {}, 1.0, 0}),
+      border_width(0.0),
+      tick_seconds(options.tick_seconds),
+      near_features(options.near_features),
+      moments(moments_of(level, options)) {
+    if (!std::isfinite(tick_seconds) || tick_seconds <= 0.0)
+        throw InvalidInput("tick_seconds must be more than 0");
+    const Extents<D> extents = extents_of<D>(pointers(level, moments), grid.axes, half_width, region);
+    spacing = chosen_spacing<D>(options, narrowest_width, extents, facings.size());
+    grid = Grid<D>(grid.axes, extents, spacing, options.seed);
+    // Halving must stop alike everywhere.
+    border_width = grid.spacing * options.border_fraction * (1.0 + 1e-9);
+    if (facings.size() * grid.column_count() > most_slots) {
+        throw InvalidInput("spacing " + number_text(spacing) + " makes " +
+                           number_text(static_cast<double>(facings.size() * grid.column_count())) +
+                           " columns over all headings, stances and states, expected at most 5 million: "
+                           "choose a wider spacing, a region or a budget");
+    }
+    double height = 0.0;
+    double noise = 0.0;
+    for (std::size_t i = 0; i < facings.size(); ++i) {
+        mounted.emplace_back(rig, level_of(i), facings[i].stance, situation(i));
+        const HullView<D> body = mounted.back().body.view();
+        const auto [low, high] = extent_along(body, level.up());
+        height = std::max(height, high - low + 2.0 * body.radius);
+        noise = std::max(noise, noise_of(body, level).distance);
+        body_size = std::max(body_size, bounds_of(body).size().norm());
+    }
+    for (const Signal& signal : rig.signals) {
+        looks_up = looks_up || signal.claims == Claim::ceiling || signal.claims == Claim::headroom;
+    }
+    for (const Probe<D>& probe : rig.probes)
+        feels_contacts = feels_contacts || probe.kind == ProbeKind::contact;
+    ticks_before = ticks_remembered(rig, options, body_size);
+    const double touch = rig.intent.touch;
+    const double just = std::min(std::max(1e-6 * touch, 4.0 * noise), 0.25 * touch);
+    heights = {0.25 * touch, touch - just, touch + just, std::max(4.0 * touch, 0.25 * height)};
+}
+
+template <int D>
+Situation<D> Surveyed<D>::situation(std::size_t facing) const {
+    const Facing<D>& f = facings[facing];
+    return {f.heading, f.velocity, f.drive, f.grounded};
+}
+
+template <int D>
+std::vector<MoveContact<D>> Surveyed<D>::contacts(const MountedRig<D>& rig_there, std::size_t facing,
+                                                  const Vec<D>& anchor) const {
+    return touched_by<D>(level_of(facing), rig_there, anchor, rig.intent.touch);
+}
+
+template <int D>
+typename Surveyed<D>::Way Surveyed<D>::way_to(const MountedRig<D>& rig_there, std::size_t facing,
+                                              const Vec<D>& anchor, double above_rest) const {
+    const Facing<D>& f = facings[facing];
+    const Level<D>& here = level_of(facing);
+    const Vec<D>& up = level.up();
+    const Vec<D> stride = tick_seconds * f.velocity;
+    Way way;
+    way.anchors.push_back(anchor);
+    const auto fits = [&](const Vec<D>& at) {
+        return !clip<D>(here, {rig_there.body.view(), at, rig_there.meets}, rig.intent).on;
+    };
+    if (f.arrival == Arrival::jumped) {
+        // Back down to the ground it took off from, where it stood.
+        Vec<D> at = anchor - stride;
+        double left = above_rest - stride.norm();
+        while (left > 0.0 && way.anchors.size() < ticks_before && fits(at)) {
+            way.anchors.push_back(at);
+            at -= stride;
+            left -= stride.norm();
+        }
+        const Vec<D> ground = above_rest > 0.0 ? Vec<D>(anchor - above_rest * up) : way.anchors.back();
+        const std::size_t flight = way.anchors.size();
+        for (std::size_t i = 0; i < ticks_before; ++i) way.anchors.push_back(ground);
+        way.jump = way.anchors.size() - flight;
+    } else {
+        const bool on_ground = f.arrival == Arrival::walked && std::abs(above_rest) <= rig.intent.touch;
+        std::vector<double> heights_there;
+        Vec<D> at = anchor;
+        for (std::size_t i = 0; i < ticks_before; ++i) {
+            at -= stride;
+            if (on_ground) {
+                // Over whatever it could have walked on.
+                find_rests<D>(here, {rig_there.body.view(), at - up.dot(at) * up, rig_there.meets},
+                              rig.intent, heights_there);
+                const double now = up.dot(at) - above_rest;
+                double best = infinity;
+                for (const double height : heights_there) {
+                    if (std::abs(height - now) < std::abs(best)) best = height - now;
+                }
+                if (std::abs(best) <= rig.intent.tallest_step) at += best * up;
+            }
+            if (!stride.isZero() && !fits(at)) break;
+            way.anchors.push_back(at);
+        }
+    }
+    std::reverse(way.anchors.begin(), way.anchors.end());
+    return way;
+}
+
+template <int D>
+Heard Surveyed<D>::hear(const MountedRig<D>& rig_there, std::size_t facing, const Vec<D>& anchor,
+                        double above_rest, std::span<Reading<D>> readings) const {
+    const Level<D>& here = level_of(facing);
+    std::vector<MoveContact<D>> touched;
+    if (ticks_before == 0) {
+        if (feels_contacts) touched = contacts(rig_there, facing, anchor);
+        const std::uint64_t on = rig_there.probes_on(here, anchor, readings, touched);
+        return {on, rig_there.signals_on(on)};
+    }
+    const Way way = way_to(rig_there, facing, anchor, above_rest);
+    RigMemory memory = rig_there.memory();
+    std::vector<Reading<D>> own(readings.empty() ? rig_there.probes.size() : 0);
+    const std::span<Reading<D>> read = readings.empty() ? std::span<Reading<D>>(own) : readings;
+    Heard heard;
+    for (std::size_t i = 0; i < way.anchors.size(); ++i) {
+        const Vec<D>& at = way.anchors[i];
+        const Vec<D>& before = i > 0 ? way.anchors[i - 1] : at;
+        if (feels_contacts) touched = contacts(rig_there, facing, at);
+        const std::uint64_t events = i == way.jump ? ~std::uint64_t{0} : 0;
+        heard.signals_on = rig_there.tick(here, {at, before, tick_seconds, events, touched}, memory, read);
+    }
+    for (std::size_t i = 0; i < read.size(); ++i) {
+        if (rig_there.probes[i].mounted) heard.probes_on |= rig_there.bits_of(i, read[i]);
+    }
+    return heard;
+}
+
+template <int D>
+std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>& rest,
+                                                double above_rest) const {
+    const MountedRig<D>& rig_here = mounted[facing];
+    SurveyPose<D> pose;
+    pose.anchor = rest + above_rest * level.up();
+    pose.above_rest = above_rest;
+    pose.facing = static_cast<std::uint16_t>(facing);
+    const PlacedBody<D> body{rig_here.body.view(), pose.anchor, rig_here.meets};
+    const Level<D>& here = level_of(facing);
+    if (clip<D>(here, body, rig.intent).on) return std::nullopt;
+    for (std::size_t signal = 0; signal < rig.signals.size(); ++signal) {
+        // Signals that claim the same have the same truth.
+        const Signal& claimed = rig.signals[signal];
+        std::size_t first = 0;
+        while (rig.signals[first].claims != claimed.claims || rig.signals[first].stance != claimed.stance)
+            ++first;
+        const auto set = [&](std::uint64_t& bits, bool on) { bits |= std::uint64_t{on} << signal; };
+        if (first < signal) {
+            set(pose.truths_on, (pose.truths_on >> first & 1U) != 0);
+            set(pose.undecided, (pose.undecided >> first & 1U) != 0);
+            continue;
+        }
+        const TruthAnswer<D> truth =
+            answer<D>(claimed.claims, here, question(facing, signal, pose.anchor), rig.intent);
+        set(pose.truths_on, truth.on);
+        set(pose.undecided, !truth.decided);
+    }
+    const Heard heard = hear(rig_here, pose);
+    pose.probes_on = heard.probes_on;
+    pose.signals_on = heard.signals_on;
+    return pose;
+}
+
+template struct Surveyed<2>;
+template struct Surveyed<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,92 @@
+// Everything a survey holds fixed, and what a rig says at one pose.
+#pragma once
+
+#include <deque>
+#include <optional>
+
+#include "hollow_probe/rig/mount.hpp"
+#include "hollow_probe/truth/answer.hpp"
+#include "hollow_probe/verify/survey.hpp"
+#include "verify/grid.hpp"
+
+namespace hollow_probe {
+
+/// The bits of probes and signals that are on.
+struct Heard {
+    std::uint64_t probes_on = 0;
+    std::uint64_t signals_on = 0;
+};
+
+template <int D>
+struct Surveyed {
+    Surveyed(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options);
+
+    const Level<D>& level;
+    const Rig<D>& rig;
+    std::vector<Facing<D>> facings;
+    std::vector<MountedRig<D>> mounted;  // one a facing
+    double half_width = 0.0;             // of the widest stance
+    double narrowest_width = 0.0;        // of all stances, across up
+    double body_size = 0.0;              // the widest stance's diagonal
+    std::array<double, 4> heights{};     // above rest at which poses are judged
+    std::optional<Bounds<D>> region;     // that anchors must lie in
+    double spacing;                      // as asked for, or chosen
+    Grid<D> grid;
+    double border_width;
+    double tick_seconds;
+    std::size_t ticks_before = 0;  // that are played before each pose; 0: the rig does not remember
+    bool feels_contacts = false;   // some probe reads the last move's contacts
+
+    bool near_features = false;
+
+    [[nodiscard]] bool contains(const Vec<D>& anchor) const {
+        return !region || ((anchor.array() >= region->low.array()).all() &&
+                           (anchor.array() <= region->high.array()).all());
+    }
+    /// Whether some signal is about what is overhead: then poses are judged under ceilings, too.
+    bool looks_up = false;
+
+    /// The level at the time of a facing.
+    [[nodiscard]] const Level<D>& level_of(std::size_t facing) const {
+        return moments.empty() ? level : moments[facings[facing].moment];
+    }
+    [[nodiscard]] Situation<D> situation(std::size_t facing) const;
+
+    /// What a signal's claim is about, the anchor being there.
+    [[nodiscard]] TruthQuestion<D> question(std::size_t facing, std::size_t signal,
+                                            const Vec<D>& anchor) const {
+        const MountedRig<D>& rig_here = mounted[facing];
+        return {
+            {rig_here.body.view(), anchor, rig_here.meets}, rig_here.heading, rig_here.asked[signal].view()};
+    }
+    /// What a body that rests or moves there touches.
+    [[nodiscard]] std::vector<MoveContact<D>> contacts(const MountedRig<D>& rig, std::size_t facing,
+                                                       const Vec<D>& anchor) const;
+    /// What a rig, this one or a changed one, says at a pose, having come there as the facing has it.
+    Heard hear(const MountedRig<D>& rig, std::size_t facing, const Vec<D>& anchor,
+                             double above_rest, std::span<Reading<D>> readings = {}) const;
+    Heard hear(const MountedRig<D>& rig_there, const SurveyPose<D>& pose,
+                             std::span<Reading<D>> readings = {}) const {
+        return hear(rig_there, pose.facing, pose.anchor, pose.above_rest, readings);
+    }
+
+    /// The pose judged, or nothing if it clips or lies outside the region.
+    [[nodiscard]] std::optional<SurveyPose<D>> judge(std::size_t facing, const Vec<D>& rest,
+                                                     double above_rest) const;
+
+  private:
+    /// The anchors of the ticks before, oldest first, and last the pose's own. `jump` is the number of the
+    /// tick at which the body takes off.
+    struct Way {
+        std::vector<Vec<D>> anchors;
+        std::size_t jump = ~std::size_t{0};
+    };
+    Way way_to(const MountedRig<D>& rig, std::size_t facing, const Vec<D>& anchor, double above_rest) const;
+
+    std::deque<Level<D>> moments;  // by number; none for levels without motion
+};
+
+extern template struct Surveyed<2>;
+extern template struct Surveyed<3>;
+
+}  // namespace hollow_probe
