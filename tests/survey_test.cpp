@@ -532,7 +532,9 @@ std::optional<Rig<2>> with_change(const Rig<2>& rig, const CauseReport& cause) {
         } else {
             return std::nullopt;
         }
-        return changed;
+        if (cause.with.empty()) return changed;
+        REQUIRE(cause.with.size() == 1);
+        return with_change(changed, cause.with.front());
     }
     return std::nullopt;
 }

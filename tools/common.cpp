@@ -47,6 +47,33 @@ void add_survey_flags(CLI::App& command, SurveyFlags& flags) {
         ->type_name("N");
     command.add_option("--stance", flags.stances, "Survey only this stance; may be given again")
         ->type_name("NAME");
+    command.add_option("--budget", flags.budget, "About how many grid poses to judge: chooses the spacing")
+        ->check(CLI::PositiveNumber)
+        ->type_name("N");
+    command.add_option("--area", flags.area, "Judge only anchors in this area of the level")->type_name("NAME");
+    command
+        .add_option("--region", flags.region,
+                    "Judge only anchors in this box: its low corner and then its high one")
+        ->delimiter(',')
+        ->expected(4, 6)
+        ->type_name("X,Y,…");
+    command
+        .add_option("--speeds", flags.speeds,
+                    "Speeds of arrival, where the rig or level depends on them; standard: 2.5 body heights a "
+                    "second")
+        ->delimiter(',')
+        ->type_name("S,…");
+    command
+        .add_option("--times", flags.times,
+                    "Times at which to survey a level with moving solids; standard: four in a round")
+        ->delimiter(',')
+        ->type_name("S,…");
+    command.add_option("--tick-rate", flags.tick_rate, "Ticks a second, for rigs that remember")
+        ->check(CLI::Range(1.0, 10000.0))
+        ->capture_default_str()
+        ->type_name("HZ");
+    command.add_flag("--near-features", flags.near_features,
+                     "Judge also beside every corner of the level and where the body's rim passes it");
 }
 
 void Outputs::add(const std::string& path, std::string content) {
@@ -86,6 +113,13 @@ SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& fla
     options.spacing = flags.spacing;
     options.headings = flags.headings;
     options.stances = flags.stances;
+    options.budget = flags.budget;
+    options.area = flags.area;
+    options.region = flags.region;
+    options.speeds = flags.speeds;
+    options.times = flags.times;
+    options.tick_seconds = 1.0 / flags.tick_rate;
+    options.near_features = flags.near_features;
     options.seed = common.seed;
     options.threads = common.threads;
     options.progress = progress_bar("surveying");
@@ -131,8 +165,10 @@ Allowed allowed_from(const std::string& text) {
         const std::size_t end = std::min(text.find(',', at), text.size());
         if (equals == std::string::npos || equals > end || end == at || end + 1 == text.size()) refuse();
         const std::string word = text.substr(at, equals - at);
-        if (word != "missed" && word != "false") refuse();
-        std::size_t& count = word == "missed" ? allowed.missed : allowed.falsely;
+        if (word != "missed" && word != "false" && word != "claims") refuse();
+        std::size_t& count = word == "missed"  ? allowed.missed
+                             : word == "false" ? allowed.falsely
+                                               : allowed.claims;
         const auto [last, error] = std::from_chars(text.data() + equals + 1, text.data() + end, count);
         if (error != std::errc() || last != text.data() + end) refuse();
         at = end + 1;

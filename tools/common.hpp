@@ -3,6 +3,7 @@
 
 #include <CLI/CLI.hpp>
 
+#include <algorithm>
 #include <cstdint>
 #include <functional>
 #include <string>
@@ -31,6 +32,13 @@ struct SurveyFlags {
     double spacing = 0.0;
     int headings = 4;
     std::vector<std::string> stances;
+    std::size_t budget = 0;
+    std::string area;
+    std::vector<double> region;
+    std::vector<double> speeds;
+    std::vector<double> times;
+    double tick_rate = 60.0;
+    bool near_features = false;
 };
 
 void add_common(CLI::App& command, CommonOptions& options);
@@ -62,9 +70,10 @@ TextOptions text_options();
 struct Allowed {
     std::size_t missed = 0;
     std::size_t falsely = 0;
+    std::size_t claims = 0;  // poses at which geometry or signals contradict a truth stated by hand
 };
 
-/// Reads "missed=12,false=3"; what is not named is 0. Throws CLI::ValidationError for anything else.
+/// Reads "missed=12,false=3,claims=0"; what is not named is 0. Throws CLI::ValidationError for anything else.
 Allowed allowed_from(const std::string& text);
 
 /// 1 if more poses are wrong than are allowed, else 0.
@@ -75,7 +84,11 @@ int exit_code_of(const Survey<D>& survey, const Allowed& allowed) {
         found.missed += signal.poses[static_cast<std::size_t>(Verdict::missed_contact)];
         found.falsely += signal.poses[static_cast<std::size_t>(Verdict::false_contact)];
     }
-    return found.missed > allowed.missed || found.falsely > allowed.falsely ? wrong_verdicts : all_well;
+    for (const ClaimReport<D>& claim : survey.claims)
+        found.claims += std::max(claim.against_geometry, claim.against_signals);
+    const bool well = found.missed <= allowed.missed && found.falsely <= allowed.falsely &&
+                      found.claims <= allowed.claims;
+    return well ? all_well : wrong_verdicts;
 }
 
 /// Each command adds itself and, when chosen, puts its exit code into `result`.

@@ -5,6 +5,8 @@
 #include <memory>
 
 #include "common.hpp"
+#include "hollow_probe/io/atomic_file.hpp"
+#include "hollow_probe/io/rig_edit.hpp"
 #include "hollow_probe/io/survey_json.hpp"
 #include "hollow_probe/report/figure.hpp"
 #include "hollow_probe/report/page.hpp"
@@ -12,13 +14,34 @@
 namespace hollow_probe::tool {
 namespace {
 
+constexpr std::size_t most_rig_bytes = 64U << 20U;
+
 struct Arguments {
     CommonOptions common;
     SurveyFlags flags;
     std::string level;
     std::string rig;
     std::string allow = "missed=0,false=0";
+    std::string write_cure;
+    std::string cure;
 };
+
+/// The rig file with a cure made: the leading one of the finding named, or of the worst one that has one.
+template <int D>
+std::string cured_rig(const Arguments& arguments, const Survey<D>& result) {
+    for (const Finding<D>& finding : result.findings) {
+        if (!arguments.cure.empty() && finding.id != arguments.cure) continue;
+        for (const CauseReport& cause : finding.causes) {
+            if (!cause.edit.key.empty())
+                return with_cure(read_file(arguments.rig, most_rig_bytes), arguments.rig, cause);
+        }
+        if (!arguments.cure.empty())
+            throw InputError("--cure: no change to the rig file cures finding '" + arguments.cure + "'");
+    }
+    if (!arguments.cure.empty())
+        throw InputError("--cure: there is no finding '" + arguments.cure + "' in this survey");
+    throw InputError("--write-cure: there is no finding that a change to the rig file cures");
+}
 
 template <int D>
 int run(const Arguments& arguments, const Level<D>& level) {
@@ -37,6 +60,7 @@ int run(const Arguments& arguments, const Level<D>& level) {
     if (!arguments.common.html.empty()) {
         outputs.add(arguments.common.html, survey_page<D>(level, rig, result, level_name, rig_name));
     }
+    if (!arguments.write_cure.empty()) outputs.add(arguments.write_cure, cured_rig<D>(arguments, result));
     outputs.write();
     if (arguments.common.json != "-") {
         fmt::print("{} on {}\n{}", rig_name, level_name, survey_text<D>(rig, result, text_options()));
@@ -56,11 +80,19 @@ void add_survey_command(CLI::App& app, int& result) {
     command
         ->add_option("--allow", arguments->allow,
                      "How many wrong poses there may be in all before the exit code says so")
-        ->type_name("missed=N,false=N")
+        ->type_name("missed=N,false=N,claims=N")
         ->capture_default_str();
+    CLI::Option* const write_cure =
+        command
+            ->add_option("--write-cure", arguments->write_cure,
+                         "Write the rig with the leading cure of the worst finding made, all else as it was")
+            ->type_name("FILE");
+    command->add_option("--cure", arguments->cure, "… of this finding instead")
+        ->type_name("ID")
+        ->needs(write_cure);
     add_common(*command, arguments->common);
     command->callback([arguments, &result] {
-        check_outputs(arguments->common);
+        check_outputs(arguments->common, {arguments->write_cure});
         (void)allowed_from(arguments->allow);  // refused before any work
         const AnyLevel level = load_level(arguments->level);
         result = std::visit([&](const auto& of_dimension) { return run(*arguments, of_dimension); }, level);

@@ -1,5 +1,6 @@
 #include "hollow_probe/io/survey_json.hpp"
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 namespace hollow_probe {
@@ -21,10 +22,18 @@ Json number_or_null(double x) {
 template <int D>
 Json pose_json(const Rig<D>& rig, const Survey<D>& survey, const SurveyPose<D>& pose) {
     const Facing<D>& facing = survey.facings[pose.facing];
-    return {{"anchor", to_json<D>(pose.anchor)},
-            {"heading", to_json<D>(facing.heading)},
-            {"stance", rig.body.stances[facing.stance].name},
-            {"above_rest", pose.above_rest}};
+    Json json = {{"anchor", to_json<D>(pose.anchor)},
+                 {"heading", to_json<D>(facing.heading)},
+                 {"stance", rig.body.stances[facing.stance].name},
+                 {"above_rest", pose.above_rest}};
+    if (facing.arrival != Arrival::stood) {
+        json["arrival"] = name_of(facing.arrival);
+        json["velocity"] = to_json<D>(facing.velocity);
+    }
+    if (!facing.drive.isZero()) json["drive"] = to_json<D>(facing.drive);
+    if (facing.grounded) json["remembers_ground"] = true;
+    if (facing.seconds != 0.0) json["seconds"] = facing.seconds;
+    return json;
 }
 
 Json cause_json(const CauseReport& cause) {
@@ -44,6 +53,16 @@ Json cause_json(const CauseReport& cause) {
     json["cures_elsewhere"] = cause.cures_elsewhere;
     json["adds_missed"] = cause.adds_missed;
     json["adds_false"] = cause.adds_false;
+    if (cause.tried < cause.of) json["tried"] = cause.tried;
+    for (const CauseReport& further : cause.with) {
+        json["with"].push_back({{"cause", name_of(further.cause)},
+                                {"probe", further.probe.empty() ? Json(nullptr) : Json(further.probe)},
+                                {"parameter", further.parameter},
+                                {"now", further.now},
+                                {"needs", further.needs},
+                                {"needs_number", number_or_null(further.needs_number)},
+                                {"by", further.by}});
+    }
     return json;
 }
 
@@ -67,10 +86,13 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
                  {"signals", Json::object()},
                  {"findings", Json::array()}};
     for (const Facing<D>& facing : survey.facings) {
-        if (facing.stance == survey.facings.front().stance)
-            json["headings"].push_back(to_json<D>(facing.heading));
+        const Json heading = to_json<D>(facing.heading);
+        if (std::find(json["headings"].begin(), json["headings"].end(), heading) == json["headings"].end())
+            json["headings"].push_back(heading);
     }
-    for (const SignalVerdicts& signal : survey.signals) {
+    json["states"] = survey.facings.size();
+    for (std::size_t i = 0; i < survey.signals.size(); ++i) {
+        const SignalVerdicts& signal = survey.signals[i];
         Json verdicts = {{"claims", name_of(signal.claims)}};
         Json measure = Json::object();
         for (std::size_t v = 0; v < verdict_count; ++v) {
@@ -80,7 +102,27 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
         verdicts["measure"] = measure;
         verdicts["precision"] = signal.precision();
         verdicts["recall"] = signal.recall();
+        if (const ValueErrors<D>& errors = survey.values[i]; errors.value != Value::none) {
+            Json value = {{"gives", name_of(errors.value)}, {"poses", errors.poses}};
+            if (errors.poses > 0) {
+                value["median"] = errors.median;
+                value["95_percent"] = errors.high;
+                value["worst"] = errors.worst;
+                value["worst_pose"] = pose_json(rig, survey, errors.worst_pose);
+            }
+            verdicts["value_error"] = value;
+        }
         json["signals"][signal.name] = verdicts;
+    }
+    for (const ClaimReport<D>& report : survey.claims) {
+        Json claim = {{"area", report.claim.area},
+                      {"truth", name_of(report.claim.truth)},
+                      {"is", report.claim.always ? "always" : "never"},
+                      {"poses", report.poses},
+                      {"against_geometry", report.against_geometry},
+                      {"against_signals", report.against_signals}};
+        if (report.first) claim["first"] = pose_json(rig, survey, *report.first);
+        json["claims"].push_back(claim);
     }
     for (const Finding<D>& finding : survey.findings) {
         Json causes = Json::array();

@@ -183,8 +183,8 @@ std::string state_text(const std::vector<Facing<D>>& all, const Facing<D>& facin
         return std::any_of(all.begin(), all.end(), [&](const Facing<D>& other) { return differs(other); });
     };
     if (varies([&](const Facing<D>& f) { return f.arrival != facing.arrival; })) {
-        text += std::string(", having ") + name_of(facing.arrival);
-        if (facing.arrival == Arrival::stood) text += " there";
+        static constexpr std::array ways = {"stood there", "walked there", "fallen there", "jumped there"};
+        text += std::string(", having ") + ways[static_cast<std::size_t>(facing.arrival)];
         if (!facing.velocity.isZero()) text += " at " + plain(facing.velocity.norm()) + "/s";
     }
     if (varies([&](const Facing<D>& f) { return f.grounded != facing.grounded; }))

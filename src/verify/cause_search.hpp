@@ -69,6 +69,7 @@ class CauseSearch {
 
     const Surveyed<D>& s_;
     const SurveyPose<D>& pose_;
+    typename Surveyed<D>::Way way_;  // on which the body came
     const Facing<D>& facing_;
     const MountedRig<D>& mounted_;
     const Level<D>& level_;

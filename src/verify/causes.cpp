@@ -10,6 +10,7 @@ template <int D>
 CauseSearch<D>::CauseSearch(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal)
     : s_(surveyed),
       pose_(pose),
+      way_(surveyed.way_to(pose)),
       facing_(surveyed.facings[pose.facing]),
       mounted_(surveyed.mounted[pose.facing]),
       level_(surveyed.level_of(pose.facing)),
@@ -19,7 +20,8 @@ CauseSearch<D>::CauseSearch(const Surveyed<D>& surveyed, const SurveyPose<D>& po
       stance_(s_.rig.body.stances[facing_.stance].shape.bounds()),
       unit_(s_.body_size),
       readings_(mounted_.probes.size()) {
-    s_.hear(mounted_, pose, readings_);
+    s_.read_along(way_);
+    s_.hear(mounted_, way_, readings_);
     if (missed_)
         truth_ = answer<D>(claim_, level_, s_.question(pose.facing, signal, pose.anchor), s_.rig.intent);
 }
@@ -59,7 +61,7 @@ void CauseSearch<D>::look_at(std::size_t index) {
 
 template <int D>
 bool CauseSearch<D>::flips(const ProvenCause<D>& cause) const {
-    return Alternative<D>(s_, pose_.facing, signal_, cause).signal_on(pose_) == missed_;
+    return Alternative<D>(s_, pose_.facing, signal_, cause).signal_on(pose_, way_) == missed_;
 }
 
 template <int D>

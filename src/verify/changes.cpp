@@ -242,11 +242,17 @@ void Alternative<D>::apply(const ProvenCause<D>& cause) {
 }
 
 template <int D>
-bool Alternative<D>::signal_on(const SurveyPose<D>& pose) const {
-    if (surveyed_.ticks_before > 0) return (surveyed_.hear(*rig_, pose).signals_on >> signal_ & 1U) != 0;
+bool Alternative<D>::signal_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const {
+    if (surveyed_.ticks_before > 0) {
+        const bool read_alike = probes_.empty() && !conditions_changed_ &&
+                                rig_->reads == surveyed_.rig.reads && !way.on.empty();
+        const std::uint64_t signals = read_alike ? surveyed_.signals_after(*rig_, way)
+                                                 : surveyed_.hear(*rig_, way).signals_on;
+        return (signals >> signal_ & 1U) != 0;
+    }
     const MountedRig<D>& rig = rig_ ? *rig_ : surveyed_.mounted[facing_];
     std::uint64_t on = pose.probes_on;
-    if (conditions_changed_) return (surveyed_.hear(rig, pose).signals_on >> signal_ & 1U) != 0;
+    if (conditions_changed_) return (surveyed_.hear(rig, way).signals_on >> signal_ & 1U) != 0;
     for (const auto& [index, probe] : probes_) {
         on &= ~rig.bits_about(index);
         if (probe.mounted) on |= rig.bits_of(index, read(probe, pose));

@@ -68,7 +68,10 @@ class Alternative {
                 const ProvenCause<D>& cause);
 
     /// Whether the signal is on at a pose of the facing.
-    [[nodiscard]] bool signal_on(const SurveyPose<D>& pose) const;
+    [[nodiscard]] bool signal_on(const SurveyPose<D>& pose) const {
+        return signal_on(pose, surveyed_.way_to(pose));
+    }
+    [[nodiscard]] bool signal_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const;
     /// The reading of the changed probe; of no meaning where the change is to none.
     [[nodiscard]] Reading<D> reading(const SurveyPose<D>& pose) const;
 

@@ -1,5 +1,7 @@
 #include "verify/cures.hpp"
 
+#include <algorithm>
+
 #include "verify/parallel.hpp"
 
 namespace hollow_probe {
@@ -17,8 +19,17 @@ bool is_wrong(Verdict verdict) {
 template <int D>
 Cures<D>::Cures(const Surveyed<D>& surveyed, const Samples<D>& samples, std::size_t expected)
     : s_(surveyed), samples_(samples) {
-    const std::size_t each = std::max(fewest_trials, trials_in_all / std::max<std::size_t>(expected, 1));
-    step_ = std::max<std::size_t>(1, (samples.poses.size() + each - 1) / each);
+    // A rig that remembers is played for many ticks at each pose.
+    const std::size_t ticks = 1 + surveyed.ticks_before;
+    const std::size_t each = std::max(fewest_trials / ticks,
+                                      trials_in_all / (ticks * std::max<std::size_t>(expected, 1)));
+    step_ = std::max<std::size_t>(1, (samples.poses.size() + each - 1) / std::max<std::size_t>(each, 1));
+    if (surveyed.ticks_before == 0) return;
+    ways_.resize((samples.poses.size() + step_ - 1) / step_);
+    for_each_index(ways_.size(), [&](std::size_t i) {
+        ways_[i] = surveyed.way_to(samples.poses[i * step_]);
+        surveyed.read_along(ways_[i]);
+    });
 }
 
 template <int D>
@@ -76,7 +87,10 @@ void Cures<D>::attempt(const ProvenCause<D>& cause, std::size_t signal, const st
             alternatives.emplace_back(s_, facing, signal, cause);
         for_each_index(on.size(), [&](std::size_t i) {
             const SurveyPose<D>& pose = samples_.poses[i];
-            if (tried(i)) on[i] = alternatives[pose.facing].signal_on(pose) ? 1 : 0;
+            if (!tried(i)) return;
+            const Alternative<D>& changed = alternatives[pose.facing];
+            const bool known = i % step_ == 0 && !ways_.empty();
+            on[i] = (known ? changed.signal_on(pose, ways_[i / step_]) : changed.signal_on(pose)) ? 1 : 0;
         });
     }
     report.of = on.size();

@@ -212,7 +212,6 @@ class Describer {
                 report_.edit.key = "from";
                 report_.edit.value = vector_text<D>(cured.from);
                 report_.edit.further = {{"shape", shape_text(*cured.shape)}};
-                report_.needs_number = cause_.amount;
                 break;
             case Change::one_way: {
                 static constexpr std::array names = {"as_body", "always", "never"};

@@ -344,18 +344,22 @@ std::vector<MoveContact<D>> Surveyed<D>::contacts(const MountedRig<D>& rig_there
 }
 
 template <int D>
-typename Surveyed<D>::Way Surveyed<D>::way_to(const MountedRig<D>& rig_there, std::size_t facing,
-                                              const Vec<D>& anchor, double above_rest) const {
+typename Surveyed<D>::Way Surveyed<D>::way_to(std::size_t facing, const Vec<D>& anchor,
+                                              double above_rest) const {
+    const MountedRig<D>& rig_there = mounted[facing];
     const Facing<D>& f = facings[facing];
     const Level<D>& here = level_of(facing);
     const Vec<D>& up = level.up();
     const Vec<D> stride = tick_seconds * f.velocity;
     Way way;
+    way.facing = facing;
     way.anchors.push_back(anchor);
     const auto fits = [&](const Vec<D>& at) {
         return !clip<D>(here, {rig_there.body.view(), at, rig_there.meets}, rig.intent).on;
     };
-    if (f.arrival == Arrival::jumped) {
+    if (ticks_before == 0) {
+        // Only where it is counts.
+    } else if (f.arrival == Arrival::jumped) {
         // Back down to the ground it took off from, where it stood.
         Vec<D> at = anchor - stride;
         double left = above_rest - stride.norm();
@@ -390,31 +394,61 @@ typename Surveyed<D>::Way Surveyed<D>::way_to(const MountedRig<D>& rig_there, st
         }
     }
     std::reverse(way.anchors.begin(), way.anchors.end());
+    if (feels_contacts) {
+        for (const Vec<D>& at : way.anchors) way.touched.push_back(contacts(rig_there, facing, at));
+    }
     return way;
 }
 
 template <int D>
-Heard Surveyed<D>::hear(const MountedRig<D>& rig_there, std::size_t facing, const Vec<D>& anchor,
-                        double above_rest, std::span<Reading<D>> readings) const {
-    const Level<D>& here = level_of(facing);
-    std::vector<MoveContact<D>> touched;
+Tick<D> Surveyed<D>::tick_at(const Way& way, std::size_t number) const {
+    const Vec<D>& before = way.anchors[number > 0 ? number - 1 : 0];
+    const std::uint64_t events = number == way.jump ? ~std::uint64_t{0} : 0;
+    Tick<D> now{way.anchors[number], before, tick_seconds, events, {}};
+    if (feels_contacts) now.contacts = way.touched[number];
+    return now;
+}
+
+template <int D>
+void Surveyed<D>::read_along(Way& way) const {
+    if (ticks_before == 0) return;
+    const MountedRig<D>& rig_there = mounted[way.facing];
+    RigMemory memory = rig_there.memory();
+    std::vector<Reading<D>> readings(rig_there.probes.size());
+    for (std::size_t i = 0; i < way.anchors.size(); ++i) {
+        rig_there.tick(level_of(way.facing), tick_at(way, i), memory, readings);
+        std::uint64_t on = 0;
+        for (std::size_t k = 0; k < readings.size(); ++k) {
+            if (rig_there.probes[k].mounted) on |= rig_there.bits_of(k, readings[k]);
+        }
+        way.on.push_back(on);
+    }
+}
+
+template <int D>
+std::uint64_t Surveyed<D>::signals_after(const MountedRig<D>& rig_there, const Way& way) const {
+    RigMemory memory = rig_there.memory();
+    std::uint64_t signals = 0;
+    for (std::size_t i = 0; i < way.anchors.size(); ++i)
+        signals = rig_there.remember(way.on[i], tick_at(way, i), memory);
+    return signals;
+}
+
+template <int D>
+Heard Surveyed<D>::hear(const MountedRig<D>& rig_there, const Way& way,
+                        std::span<Reading<D>> readings) const {
+    const Level<D>& here = level_of(way.facing);
     if (ticks_before == 0) {
-        if (feels_contacts) touched = contacts(rig_there, facing, anchor);
-        const std::uint64_t on = rig_there.probes_on(here, anchor, readings, touched);
+        const Tick<D> now = tick_at(way, 0);
+        const std::uint64_t on = rig_there.probes_on(here, now.anchor, readings, now.contacts);
         return {on, rig_there.signals_on(on)};
     }
-    const Way way = way_to(rig_there, facing, anchor, above_rest);
     RigMemory memory = rig_there.memory();
     std::vector<Reading<D>> own(readings.empty() ? rig_there.probes.size() : 0);
     const std::span<Reading<D>> read = readings.empty() ? std::span<Reading<D>>(own) : readings;
     Heard heard;
-    for (std::size_t i = 0; i < way.anchors.size(); ++i) {
-        const Vec<D>& at = way.anchors[i];
-        const Vec<D>& before = i > 0 ? way.anchors[i - 1] : at;
-        if (feels_contacts) touched = contacts(rig_there, facing, at);
-        const std::uint64_t events = i == way.jump ? ~std::uint64_t{0} : 0;
-        heard.signals_on = rig_there.tick(here, {at, before, tick_seconds, events, touched}, memory, read);
-    }
+    for (std::size_t i = 0; i < way.anchors.size(); ++i)
+        heard.signals_on = rig_there.tick(here, tick_at(way, i), memory, read);
     for (std::size_t i = 0; i < read.size(); ++i) {
         if (rig_there.probes[i].mounted) heard.probes_on |= rig_there.bits_of(i, read[i]);
     }

@@ -62,12 +62,29 @@ struct Surveyed {
     /// What a body that rests or moves there touches.
     [[nodiscard]] std::vector<MoveContact<D>> contacts(const MountedRig<D>& rig, std::size_t facing,
                                                        const Vec<D>& anchor) const;
-    /// What a rig, this one or a changed one, says at a pose, having come there as the facing has it.
-    Heard hear(const MountedRig<D>& rig, std::size_t facing, const Vec<D>& anchor,
-                             double above_rest, std::span<Reading<D>> readings = {}) const;
+    /// How a body comes to a pose, as its facing has it: the anchors of the ticks before, oldest first, and
+    /// last the pose's own; what it touches at each, if that matters; and the number of the tick at which it
+    /// takes off.
+    struct Way {
+        std::size_t facing = 0;
+        std::vector<Vec<D>> anchors;
+        std::vector<std::vector<MoveContact<D>>> touched;
+        std::size_t jump = ~std::size_t{0};
+        std::vector<std::uint64_t> on;  // probes at each tick, of the rig surveyed; empty: not read yet
+    };
+    [[nodiscard]] Way way_to(std::size_t facing, const Vec<D>& anchor, double above_rest) const;
+    [[nodiscard]] Way way_to(const SurveyPose<D>& pose) const {
+        return way_to(pose.facing, pose.anchor, pose.above_rest);
+    }
+    /// Reads the probes of the rig surveyed all along the way, for rigs that differ in their signals alone.
+    void read_along(Way& way) const;
+    /// What such a rig says, its probes having been read.
+    [[nodiscard]] std::uint64_t signals_after(const MountedRig<D>& rig_there, const Way& way) const;
+    /// What a rig, the one surveyed or a changed one, says having come that way.
+    Heard hear(const MountedRig<D>& rig_there, const Way& way, std::span<Reading<D>> readings = {}) const;
     Heard hear(const MountedRig<D>& rig_there, const SurveyPose<D>& pose,
-                             std::span<Reading<D>> readings = {}) const {
-        return hear(rig_there, pose.facing, pose.anchor, pose.above_rest, readings);
+               std::span<Reading<D>> readings = {}) const {
+        return hear(rig_there, way_to(pose), readings);
     }
 
     /// The pose judged, or nothing if it clips or lies outside the region.
@@ -75,13 +92,7 @@ struct Surveyed {
                                                      double above_rest) const;
 
   private:
-    /// The anchors of the ticks before, oldest first, and last the pose's own. `jump` is the number of the
-    /// tick at which the body takes off.
-    struct Way {
-        std::vector<Vec<D>> anchors;
-        std::size_t jump = ~std::size_t{0};
-    };
-    Way way_to(const MountedRig<D>& rig, std::size_t facing, const Vec<D>& anchor, double above_rest) const;
+    [[nodiscard]] Tick<D> tick_at(const Way& way, std::size_t number) const;
 
     std::deque<Level<D>> moments;  // by number; none for levels without motion
 };
