@@ -1,0 +1,129 @@
+// What a game embeds: a tick of a rig allocates nothing and cannot throw.
+#include <catch2/catch.hpp>
+
+#include <atomic>
+#include <cstdlib>
+#include <new>
+
+#include "hollow_probe/rig/mount.hpp"
+#include "scenes.hpp"
+
+namespace {
+
+std::atomic<std::size_t> allocations{0};
+
+void* counted(std::size_t size) {
+    ++allocations;
+    void* const memory = std::malloc(size == 0 ? 1 : size);
+    if (memory == nullptr) throw std::bad_alloc();
+    return memory;
+}
+
+void* counted(std::size_t size, std::size_t alignment) {
+    ++allocations;
+    void* const memory = std::aligned_alloc(alignment, (size + alignment - 1) / alignment * alignment);
+    if (memory == nullptr) throw std::bad_alloc();
+    return memory;
+}
+
+}  // namespace
+
+void* operator new(std::size_t size) {
+    return counted(size);
+}
+void* operator new(std::size_t size, std::align_val_t alignment) {
+    return counted(size, static_cast<std::size_t>(alignment));
+}
+void operator delete(void* memory) noexcept {
+    std::free(memory);
+}
+void operator delete(void* memory, std::size_t) noexcept {
+    std::free(memory);
+}
+void operator delete(void* memory, std::align_val_t) noexcept {
+    std::free(memory);
+}
+void operator delete(void* memory, std::size_t, std::align_val_t) noexcept {
+    std::free(memory);
+}
+
+using namespace scenes;
+
+namespace {
+
+/// Ten solids to run into, and a rig with a probe of every kind.
+template <int D>
+struct Scene {
+    Scene() : level(make_level()), rig(make_rig()) {}
+
+    static Level<D> make_level() {
+        Random random(3);
+        LevelBuilder<D> builder({"m"});
+        for (int i = 0; i < 10; ++i)
+            builder.add("s" + std::to_string(i), "m", random_shape<D>(random, random.point<D>(2.0), 1.0));
+        return builder.build();
+    }
+
+    static Rig<D> make_rig() {
+        Probe<D> probe = foot_ray<D>(1.0);
+        probe.spread.kind = SpreadKind::row;
+        probe.spread.count = 4;
+        probe.spread.width = 0.5;
+        Rig<D> rig = rig_with<D>(probe, {"m"});
+        const auto add = [&](ProbeKind kind) -> Probe<D>& {
+            Probe<D> other = foot_ray<D>(0.5);
+            other.kind = kind;
+            other.name = name_of(kind);
+            other.sees = {"m"};
+            rig.probes.push_back(other);
+            return rig.probes.back();
+        };
+        add(ProbeKind::cast).shape = RoundedHull<D>::box(Vec<D>::Zero(), 0.3 * Vec<D>::Ones());
+        rig.probes.back().aim = Aim::velocity;
+        Probe<D>& zone = add(ProbeKind::zone);
+        zone.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.5);
+        zone.keeps = Keeps::last_event;
+        add(ProbeKind::shift).aim = Aim::drive;
+        add(ProbeKind::contact);
+        rig.signals[0].any = {"foot", "cast", "zone", "shift", "contact"};
+        rig.signals[0].settle = 0.05;
+        rig.signals[0].grace = 0.1;
+        rig.signals[0].mute_after = {"jump", 0.1};
+        return rig;
+    }
+
+    Level<D> level;
+    Rig<D> rig;
+};
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("turning a rig and reading it allocates nothing", "", ((int D), D), 2, 3) {
+    const Scene<D> scene;
+    MountedRig<D> mounted(scene.rig, scene.level, 0, Vec<D>::Unit(0));
+    RigMemory memory = mounted.memory();
+    std::vector<Reading<D>> readings(mounted.probes.size());
+    const std::vector<MoveContact<D>> contacts = {{Vec<D>::Unit(1), Vec<D>::Zero(), 1, 0, 0}};
+    const LevelBackEnd<D> world(scene.level);
+    Random random(5);
+    std::size_t on = 0;
+    const std::size_t before = allocations;
+    for (int i = 0; i < 300; ++i) {
+        Vec<D> heading = random.direction<D>();
+        heading[1] = 0.0;
+        const Vec<D> anchor = random.point<D>(2.0);
+        mounted.aim({heading.normalized(), random.direction<D>(), random.direction<D>(), memory.grounded});
+        const Tick<D> tick{anchor, anchor, 1.0 / 60.0, i % 20 == 0 ? mounted.event("jump") : 0, contacts};
+        on += mounted.tick(scene.level, tick, memory, readings);
+        on += mounted.tick(world, tick, memory, readings);
+    }
+    CHECK(allocations == before);
+    CHECK(on > 100);
+    CHECK(allocations > 0);  // it does count
+    const Situation<D> situation;
+    const Tick<D> tick;
+    const std::span<Reading<D>> read(readings);
+    static_assert(noexcept(mounted.aim(situation)));
+    static_assert(noexcept(mounted.tick(scene.level, tick, memory, read)));
+    static_assert(noexcept(mounted.tick(world, tick, memory, read)));
+}
