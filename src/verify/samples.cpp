@@ -146,6 +146,7 @@ class Stretch {
         std::optional<double> best;
         for (const double height : heights_) {
             if (std::abs(height - expected) > allowed) continue;
+            if (!s_.contains(s_.grid.point(place, height))) continue;
             if (!best || std::abs(height - expected) < std::abs(*best - expected)) best = height;
         }
         return best;
@@ -297,7 +298,7 @@ class Sampling {
         find_rests<D>(s_.level_of(facing), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
                       s_.rig.intent, heights);
         for (const double height : heights) {
-            if (s_.region && !s_.contains(s_.grid.point(place, height))) continue;
+            if (!s_.contains(s_.grid.point(place, height))) continue;
             for (const double above : s_.heights) {
                 auto pose = s_.judge(facing, s_.grid.point(place, height), above);
                 if (!pose) continue;
@@ -334,7 +335,7 @@ class Sampling {
             for (const double height : heights) {
                 // Under a ceiling only where there is a floor to have come from.
                 if (held == Held::from_above && height < rests_[slot].front().height) continue;
-                if (s_.region && !s_.contains(s_.grid.point(place, height))) continue;
+                if (!s_.contains(s_.grid.point(place, height))) continue;
                 ColumnRest<D> rest;
                 rest.height = height;
                 rest.hanging = held == Held::from_above;

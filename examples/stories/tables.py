@@ -1,0 +1,77 @@
+#!/usr/bin/env python3
+"""Writes the result tables of the stories, or with --check tells whether they are as the tool has them now.
+
+    tables.py TOOL [--check]
+
+A story fails the check if its first rig has no wrong verdict, if the cause its README names does not lead the worst
+missed or the worst false finding, if its cured rig (or level) has a wrong verdict, or if its table is out of date.
+"""
+import json
+import pathlib
+import re
+import subprocess
+import sys
+
+HERE = pathlib.Path(__file__).parent
+HEAD = ("| rig | signal | claims | true contact | missed | false | true clear | value off by: median, 95 %, worst |\n"
+        "|---|---|---|---|---|---|---|---|\n")
+
+
+def survey(tool, level, rig, flags):
+    done = subprocess.run([tool, "survey", level, rig, "--json", "-", *flags], capture_output=True, text=True)
+    if done.returncode not in (0, 1):
+        sys.exit(f"{rig}: {done.stderr}")
+    return json.loads(done.stdout)
+
+
+def rows(name, result):
+    def value(v):
+        error = v.get("value_error")
+        return "" if error is None else ", ".join(f"{error[k]:.3g}" for k in ("median", "95_percent", "worst"))
+
+    return "".join(
+        f"| {name} | {signal} | {v['claims']} | {v['true_contact']} | {v['missed_contact']} | {v['false_contact']} | "
+        f"{v['true_clear']} | {value(v)} |\n"
+        for signal, v in result["signals"].items())
+
+
+def wrong(result):
+    return sum(v["missed_contact"] + v["false_contact"] for v in result["signals"].values())
+
+
+def main():
+    tool, check = sys.argv[1], "--check" in sys.argv
+    faults = []
+    for readme in sorted(HERE.glob("*/README.md")):
+        folder, text = readme.parent, readme.read_text()
+        flags = (re.search(r"Surveyed with `([^`]*)`", text) or [None, ""])[1].split()
+        cause = re.search(r"Named cause: `(\w+)`", text)[1]
+        first = survey(tool, folder / "level.toml", folder / "first.rig.toml", flags)
+        cured_level = folder / "cured.level.toml"
+        if cured_level.exists():
+            cured_name = "first.rig.toml on cured.level.toml"
+            cured = survey(tool, cured_level, folder / "first.rig.toml", flags)
+        else:
+            cured_name = "cured.rig.toml"
+            cured = survey(tool, folder / "level.toml", folder / "cured.rig.toml", flags)
+        table = HEAD + rows("first.rig.toml", first) + rows(cured_name, cured)
+        if wrong(first) == 0:
+            faults.append(f"{folder.name}: the first rig has no wrong verdict")
+        worst = {}  # of each verdict
+        for finding in first["findings"]:
+            worst.setdefault(finding["verdict"], finding["causes"][0]["cause"])
+        if cause not in worst.values():
+            faults.append(f"{folder.name}: the README names {cause}, the worst findings {', '.join(worst.values())}")
+        if wrong(cured) != 0:
+            faults.append(f"{folder.name}: the cured rig has {wrong(cured)} wrong verdicts")
+        new = text[: text.index(HEAD)] + table
+        if check and new != text:
+            faults.append(f"{folder.name}: the table is out of date: run tables.py without --check")
+        if not check:
+            readme.write_text(new)
+    print("\n".join(faults) if faults else "every story fails for its stated cause, and its cure cures it")
+    return 1 if faults else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
