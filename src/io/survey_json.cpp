@@ -79,7 +79,7 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
                  {"spacing", survey.spacing},
                  {"seed", survey.seed},
                  {"headings", Json::array()},
-                 {"poses", survey.poses.size()},
+                 {"poses", survey.judged},
                  {"grid_poses", survey.grid_poses},
                  {"border_poses", survey.border_poses},
                  {"clipped", survey.clipped},
@@ -91,6 +91,8 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
             json["headings"].push_back(heading);
     }
     json["states"] = survey.facings.size();
+    if (survey.right_kept_of > 1) json["right_kept_of"] = survey.right_kept_of;
+    if (survey.wrong_kept_of > 1) json["wrong_kept_of"] = survey.wrong_kept_of;
     for (std::size_t i = 0; i < survey.signals.size(); ++i) {
         const SignalVerdicts& signal = survey.signals[i];
         Json verdicts = {{"claims", name_of(signal.claims)}};

@@ -596,7 +596,7 @@ class FigureDrawer {
         if (scene_.survey && scene_.survey->findings.empty() && !scene_.survey->signals.empty()) {
             y += 8;
             say("No finding: every signal agrees with truth at every pose judged (" +
-                    std::to_string(scene_.survey->poses.size()) + ").",
+                    std::to_string(scene_.survey->judged) + ").",
                 12.5, ink);
         }
         if (scene_.survey && scene_.survey->findings.size() > 1) list_findings(rect, y + 8, limit);

@@ -86,7 +86,7 @@ std::string survey_page(const Level<D>& level, const Rig<D>& rig, const Survey<D
         "contact</th>"
         "<th>missed</th><th>false</th><th>true "
         "clear</th><th>undecided</th><th>precision</th><th>recall</th></tr>\n",
-        survey.poses.size(), survey.grid_poses, plain(survey.spacing), survey.border_poses, survey.clipped);
+        survey.judged, survey.grid_poses, plain(survey.spacing), survey.border_poses, survey.clipped);
     for (const SignalVerdicts& signal : survey.signals) {
         below += fmt::format("<tr><td>{}</td><td>{}</td>", escaped(signal.name), name_of(signal.claims));
         for (const std::size_t poses : signal.poses) below += fmt::format("<td>{}</td>", poses);

@@ -290,9 +290,13 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
     std::string out;
     std::string head =
         fmt::format("{} judged: {} on a grid of spacing {}, {} along borders between verdicts.",
-                    poses(survey.poses.size()), grouped(survey.grid_poses), plain(survey.spacing),
+                    poses(survey.judged), grouped(survey.grid_poses), plain(survey.spacing),
                     grouped(survey.border_poses));
     if (survey.clipped > 0) head += " " + poses(survey.clipped) + " left out because the body would clip.";
+    if (survey.wrong_kept_of > 1 || survey.right_kept_of > 1) {
+        head += fmt::format(" For findings and cures 1 in {} of the wrong poses was kept and 1 in {} of the others.",
+                            survey.wrong_kept_of, survey.right_kept_of);
+    }
     for (const std::string& line : wrapped(head, width)) out += line + "\n";
     std::size_t name_width = 6;
     for (const SignalVerdicts& signal : survey.signals)

@@ -102,9 +102,12 @@ void Cures<D>::attempt(const ProvenCause<D>& cause, std::size_t signal, const st
         after.signals_on = on[i] != 0 ? after.signals_on | bit : after.signals_on & ~bit;
         const Verdict was = samples_.poses[i].verdict(signal);
         const Verdict is = after.verdict(signal);
-        if (is_wrong(was) && !is_wrong(is)) ++(mine[i] ? report.cures : report.cures_elsewhere);
+        // A pose stands for those that were not kept.
+        const bool is_any_wrong = (samples_.poses[i].signals_on ^ samples_.poses[i].truths_on) != 0;
+        const std::size_t weight = is_any_wrong ? samples_.wrong_step : samples_.right_step;
+        if (is_wrong(was) && !is_wrong(is)) (mine[i] ? report.cures : report.cures_elsewhere) += weight;
         if (!is_wrong(was) && is_wrong(is))
-            ++(is == Verdict::missed_contact ? report.adds_missed : report.adds_false);
+            (is == Verdict::missed_contact ? report.adds_missed : report.adds_false) += weight;
     }
 }
 

@@ -177,11 +177,11 @@ class Reporter {
         finding.signal = first.signal;
         finding.verdict = samples_.poses[first.pose].verdict(first.signal);
         finding.stance = s_.facings[samples_.poses[first.pose].facing].stance;
-        finding.count = members.size();
+        finding.count = members.size() * samples_.wrong_step;
         for (const std::size_t member : members) {
             const std::size_t pose = wrongs_[member].pose;
             finding.bounds.grow(samples_.poses[pose].anchor);
-            if (!samples_.poses[pose].border) ++finding.grid_count;
+            if (!samples_.poses[pose].border) finding.grid_count += samples_.wrong_step;
             const auto located = borders_.find(pose);
             if (located == borders_.end()) continue;
             for (const Vec<D>& at : located->second) finding.bounds.grow(at);
@@ -269,7 +269,7 @@ class Reporter {
         for (const auto& [key, of_kind] : ordered) {
             CauseReport report;
             describe<D>(s_, of_kind.demanding, finding.signal, report);
-            report.proven = of_kind.proven;
+            report.proven = of_kind.proven * samples_.wrong_step;
             if (report.cause != CauseKind::unexplained)
                 cures_.attempt(of_kind.demanding, finding.signal, mine, report);
             reports.push_back(report);

@@ -1,163 +1,31 @@
 #include "verify/samples.hpp"
 
 #include <algorithm>
+#include <deque>
 
-#include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/rest.hpp"
+#include "verify/feature_places.hpp"
 #include "verify/parallel.hpp"
+#include "verify/stretch.hpp"
 
 namespace hollow_probe {
 namespace {
-
-using Measure = std::array<double, verdict_count>;
 
 /// Where the body rests on one column in one facing, and what was judged there.
 template <int D>
 struct ColumnRest {
     double height = 0.0;
-    bool hanging = false;                 // held from above: where the body, raised, meets a ceiling
-    std::array<std::int64_t, 4> poses{};  // by height above rest; -1 where the body clips
-};
-
-/// One end of a stretch in which borders are looked for. Absent: the body has no rest there, or clips.
-template <int D>
-struct End {
-    Place<D> place = Place<D>::Zero();
-    std::optional<double> rest;
-    bool hanging = false;
-    double above_rest = 0.0;
-    std::optional<SurveyPose<D>> pose;
-    std::size_t index = 0;  // of the pose, among those known before or those found
-    bool found = false;     // index counts from the poses found in this stretch
-    double along = 0.0;     // 0 at the stretch's first end, 1 at its last
-};
-
-/// A pose of a stretch, by index among those known before or those found in it.
-struct PoseIndex {
-    std::size_t index = 0;
-    bool found = false;
+    bool hanging = false;  // held from above: where the body, raised, meets a ceiling
+    std::array<std::optional<SurveyPose<D>>, 4> poses;  // by height above rest; none where the body clips
+    std::array<std::uint64_t, 4> numbers{};             // of those poses
+    /// The lengths around each pose with each verdict: by height, then axis, then signal.
+    std::vector<Measure> shares = {};
 };
 
 template <int D>
-struct StretchResult {
-    std::vector<SurveyPose<D>> found;
-    std::vector<std::pair<PoseIndex, Vec<D>>> borders;
-    std::vector<std::pair<PoseIndex, PoseIndex>> links;
-    std::array<std::vector<Measure>, 2> halves;  // by half, then signal: the length with each verdict
-};
-
-/// Finds the borders between two ends by halving every part whose ends differ.
-template <int D>
-class Stretch {
-  public:
-    Stretch(const Surveyed<D>& surveyed, std::size_t facing, bool measured)
-        : s_(surveyed), facing_(facing), measured_(measured) {}
-
-    StretchResult<D> run(const End<D>& a, End<D> b) {
-        b.along = 1.0;
-        length_ = (a.place - b.place).norm() + std::abs(a.above_rest - b.above_rest);
-        if (measured_) result_.halves.fill(std::vector<Measure>(s_.rig.signals.size()));
-        search(a, b);
-        return std::move(result_);
-    }
-
-  private:
-    void search(const End<D>& a, const End<D>& b) {
-        const bool same = same_verdicts(a, b);
-        if (same || (b.along - a.along) * length_ <= s_.border_width) {
-            const double middle = 0.5 * (a.along + b.along);
-            measure(a, a.along, middle);
-            measure(b, middle, b.along);
-            if (is_wrong(a) && is_wrong(b)) result_.links.push_back({{a.index, a.found}, {b.index, b.found}});
-            if (same) return;
-            border(a, b);
-            border(b, a);
-            return;
-        }
-        const End<D> middle = between(a, b);
-        search(a, middle);
-        search(middle, b);
-    }
-
-    bool same_verdicts(const End<D>& a, const End<D>& b) const {
-        if (a.pose.has_value() != b.pose.has_value()) return false;
-        if (!a.pose) return true;
-        for (std::size_t signal = 0; signal < s_.rig.signals.size(); ++signal) {
-            if (a.pose->verdict(signal) != b.pose->verdict(signal)) return false;
-        }
-        return true;
-    }
-
-    bool is_wrong(const End<D>& end) const {
-        return end.pose && (end.pose->signals_on ^ end.pose->truths_on) != 0;
-    }
-
-    void measure(const End<D>& end, double from, double to) {
-        if (!measured_ || !end.pose) return;
-        const std::array<double, 2> lengths = {std::max(0.0, std::min(to, 0.5) - from),
-                                               std::max(0.0, to - std::max(from, 0.5))};
-        for (std::size_t half = 0; half < 2; ++half) {
-            for (std::size_t signal = 0; signal < s_.rig.signals.size(); ++signal) {
-                result_.halves[half][signal][static_cast<std::size_t>(end.pose->verdict(signal))] +=
-                    lengths[half] * length_;
-            }
-        }
-    }
-
-    void border(const End<D>& end, const End<D>& other) {
-        if (!end.pose) return;
-        const Vec<D> at = other.pose ? Vec<D>(0.5 * (end.pose->anchor + other.pose->anchor))
-                                     : s_.grid.point(0.5 * (end.place + other.place),
-                                                     s_.grid.axes.up.dot(end.pose->anchor));
-        result_.borders.push_back({{end.index, end.found}, at});
-    }
-
-    End<D> between(const End<D>& a, const End<D>& b) {
-        End<D> middle;
-        middle.place = 0.5 * (a.place + b.place);
-        middle.hanging = a.hanging;
-        middle.above_rest = 0.5 * (a.above_rest + b.above_rest);
-        middle.along = 0.5 * (a.along + b.along);
-        middle.rest = rest_between(a, b, middle.place);
-        if (middle.rest)
-            middle.pose = s_.judge(facing_, s_.grid.point(middle.place, *middle.rest), middle.above_rest);
-        if (middle.pose) {
-            middle.pose->border = true;
-            middle.index = result_.found.size();
-            middle.found = true;
-            result_.found.push_back(*middle.pose);
-        }
-        return middle;
-    }
-
-    /// The rest at a place between two ends that belongs to the surface they stand on.
-    std::optional<double> rest_between(const End<D>& a, const End<D>& b, const Place<D>& place) {
-        constexpr double steepest_surface = 6.0;  // rise over run; beyond it a surface counts as broken off
-        if (!a.rest && !b.rest) return std::nullopt;
-        if (a.place == b.place) return a.rest;
-        const double run = (a.place - b.place).norm();
-        const double expected = a.rest && b.rest ? 0.5 * (*a.rest + *b.rest) : a.rest ? *a.rest : *b.rest;
-        double allowed = steepest_surface * 0.5 * run + s_.rig.intent.touch;
-        if (a.rest && b.rest)
-            allowed = std::max(allowed, 0.5 * std::abs(*a.rest - *b.rest) + s_.rig.intent.touch);
-        const MountedRig<D>& mounted = s_.mounted[facing_];
-        find_rests<D>(s_.level_of(facing_), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
-                      s_.rig.intent, heights_, nullptr, a.hanging ? Held::from_above : Held::from_below);
-        std::optional<double> best;
-        for (const double height : heights_) {
-            if (std::abs(height - expected) > allowed) continue;
-            if (!s_.contains(s_.grid.point(place, height))) continue;
-            if (!best || std::abs(height - expected) < std::abs(*best - expected)) best = height;
-        }
-        return best;
-    }
-
-    const Surveyed<D>& s_;
-    std::size_t facing_;
-    bool measured_;
-    double length_ = 0.0;
-    StretchResult<D> result_;
-    std::vector<double> heights_;
+struct Column {
+    std::vector<ColumnRest<D>> rests;
+    std::size_t clipped = 0;
 };
 
 /// Pairs the rests of two neighbouring columns that belong to one surface: each other's nearest, not too
@@ -192,115 +60,186 @@ std::vector<std::pair<int, int>> matched_rests(const std::vector<ColumnRest<D>>&
     return pairs;
 }
 
+/// Walks over the columns of one facing after the other, and keeps no more of them than are needed to see
+/// the next ones' borders.
 template <int D>
 class Sampling {
   public:
-    explicit Sampling(const Surveyed<D>& surveyed) : s_(surveyed), columns_(surveyed.grid.column_count()) {
-        samples.measure.resize(s_.rig.signals.size());
+    explicit Sampling(const Surveyed<D>& surveyed)
+        : s_(surveyed), columns_(surveyed.grid.column_count()), signals_(surveyed.rig.signals.size()) {
+        samples_.measure.resize(signals_);
+        samples_.counts.resize(signals_);
     }
 
-    void judge_grid() {
-        rests_.resize(s_.facings.size() * columns_);
-        struct Judged {
-            std::vector<SurveyPose<D>> poses;
-            std::size_t clipped = 0;
-        };
-        in_batches<Judged>(
-            [&](std::size_t slot, Judged& judged) { judge_column(slot, judged.poses, judged.clipped); },
-            [&](std::size_t slot, const Judged& judged) {
-                const auto base = static_cast<std::int64_t>(samples.poses.size());
-                for (ColumnRest<D>& rest : rests_[slot]) {
-                    for (std::int64_t& pose : rest.poses) pose = pose < 0 ? -1 : pose + base;
-                }
-                samples.poses.insert(samples.poses.end(), judged.poses.begin(), judged.poses.end());
-                samples.clipped += judged.clipped;
+    Samples<D> run(const std::function<void(double)>& progress) {
+        for (std::size_t facing = 0; facing < s_.facings.size(); ++facing) {
+            facing_ = facing;
+            walk([&](double done) {
+                if (progress)
+                    progress(0.6 * (static_cast<double>(facing) + done) /
+                             static_cast<double>(s_.facings.size()));
             });
-        samples.grid_poses = samples.poses.size();
-    }
-
-    /// Borders between neighbouring columns, at each height above rest, and between heights on each column.
-    void find_borders() {
-        shares_.resize(samples.grid_poses);
-        in_batches<std::vector<Searched>>(
-            [&](std::size_t slot, std::vector<Searched>& found) {
-                for (std::size_t axis = 0; axis + 1 < D; ++axis) across(slot, axis, found);
-                upwards(slot, found);
-            },
-            [&](std::size_t, const std::vector<Searched>& found) {
-                for (const Searched& searched : found) gather(searched);
-            });
-        for (Shares& shares : shares_) {
-            for (auto& along_axis : shares) along_axis.resize(s_.rig.signals.size());
-            for (std::size_t signal = 0; signal < s_.rig.signals.size(); ++signal) add_share(shares, signal);
         }
+        if (s_.near_features) judge_features();
+        finish();
+        return std::move(samples_);
+    }
+
+  private:
+    template <class Told>
+    void walk(Told told) {
+        constexpr std::size_t batch = 8192;
+        const std::size_t ahead = s_.grid.stride(D - 2);  // the farthest neighbour
+        window_.clear();
+        first_ = 0;
+        for (std::size_t begin = 0; begin < columns_; begin += batch) {
+            const std::size_t end = std::min(begin + batch, columns_);
+            judge_until(std::min(end + ahead, columns_));
+            std::vector<std::vector<Searched>> found(end - begin);
+            for_each_index(found.size(), [&](std::size_t i) {
+                for (std::size_t axis = 0; axis + 1 < D; ++axis) across(begin + i, axis, found[i]);
+                upwards(begin + i, found[i]);
+            });
+            for (const auto& of_column : found) {
+                for (const Searched& searched : of_column) gather(searched);
+            }
+            // No later column adds to these.
+            for (; first_ < end; ++first_, window_.pop_front()) add_shares(window_.front());
+            told(static_cast<double>(end) / static_cast<double>(columns_));
+        }
+    }
+
+    Column<D>& column(std::size_t number) { return window_[number - first_]; }
+    const Column<D>& column(std::size_t number) const { return window_[number - first_]; }
+
+    /// Judges the columns not judged yet, in parallel, and takes their poses in order, so that the number of
+    /// threads does not show.
+    void judge_until(std::size_t end) {
+        const std::size_t begin = first_ + window_.size();
+        if (begin >= end) return;
+        window_.resize(end - first_);
+        for_each_index(end - begin, [&](std::size_t i) { judge_column(begin + i, column(begin + i)); });
+        for (std::size_t i = begin; i < end; ++i) {
+            samples_.clipped += column(i).clipped;
+            for (ColumnRest<D>& rest : column(i).rests) {
+                for (std::size_t k = 0; k < rest.poses.size(); ++k) {
+                    if (!rest.poses[k]) continue;
+                    rest.numbers[k] = take(*rest.poses[k]);
+                    ++samples_.grid_poses;
+                }
+            }
+        }
+    }
+
+    /// Counts a pose, and keeps it while there is room. Returns its number.
+    std::uint64_t take(const SurveyPose<D>& pose) {
+        for (std::size_t signal = 0; signal < signals_; ++signal)
+            ++samples_.counts[signal][static_cast<std::size_t>(pose.verdict(signal))];
+        const std::uint64_t number = samples_.judged++;
+        const bool wrong = is_wrong(pose);
+        if (number % (wrong ? samples_.wrong_step : samples_.right_step) != 0) return number;
+        samples_.poses.push_back(pose);
+        numbers_.push_back(number);
+        ++(wrong ? wrong_kept_ : right_kept_);
+        if (wrong_kept_ > s_.most_kept / 2) thin(true);
+        if (right_kept_ > s_.most_kept / 2) thin(false);
+        return number;
+    }
+
+    static bool is_wrong(const SurveyPose<D>& pose) { return (pose.signals_on ^ pose.truths_on) != 0; }
+
+    /// Lets go of every other pose of the wrong or the right ones.
+    void thin(bool of_wrong) {
+        std::size_t& step = of_wrong ? samples_.wrong_step : samples_.right_step;
+        step *= 2;
+        std::size_t kept = 0;
+        for (std::size_t i = 0; i < samples_.poses.size(); ++i) {
+            if (is_wrong(samples_.poses[i]) == of_wrong && numbers_[i] % step != 0) continue;
+            samples_.poses[kept] = samples_.poses[i];
+            numbers_[kept++] = numbers_[i];
+        }
+        samples_.poses.resize(kept);
+        numbers_.resize(kept);
+        std::size_t& count = of_wrong ? wrong_kept_ : right_kept_;
+        const std::size_t others = of_wrong ? right_kept_ : wrong_kept_;
+        count = kept - others;
+        if (!of_wrong) return;
+        std::erase_if(borders_, [&](const auto& border) { return border.first % step != 0; });
+        std::erase_if(links_, [&](const auto& link) { return link.first % step != 0 || link.second % step != 0; });
+    }
+
+    /// Turns the numbers of poses into their places among those kept.
+    void finish() {
+        const auto place_of = [&](std::uint64_t number) {
+            const auto found = std::lower_bound(numbers_.begin(), numbers_.end(), number);
+            const bool kept = found != numbers_.end() && *found == number;
+            return kept ? std::optional<std::size_t>(static_cast<std::size_t>(found - numbers_.begin()))
+                        : std::nullopt;
+        };
+        for (const auto& [number, at] : borders_) {
+            if (const auto place = place_of(number)) samples_.borders.push_back({*place, at});
+        }
+        for (const auto& [a, b] : links_) {
+            const auto first = place_of(a);
+            const auto second = place_of(b);
+            if (first && second) samples_.links.emplace_back(*first, *second);
+        }
+    }
+
+    void judge_column(std::size_t number, Column<D>& judged) const {
+        const Place<D> place = s_.grid.place(number);
+        const MountedRig<D>& mounted = s_.mounted[facing_];
+        std::vector<double> heights;
+        const auto judge_all = [&](Held held) {
+            std::size_t clipped_rests = 0;
+            find_rests<D>(s_.level_of(facing_), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
+                          s_.rig.intent, heights, &clipped_rests, held);
+            judged.clipped += clipped_rests * s_.heights.size();
+            for (const double height : heights) {
+                // Under a ceiling only where there is a floor to have come from.
+                if (held == Held::from_above && height < judged.rests.front().height) continue;
+                if (!s_.contains(s_.grid.point(place, height))) continue;
+                ColumnRest<D> rest;
+                rest.height = height;
+                rest.hanging = held == Held::from_above;
+                for (std::size_t k = 0; k < s_.heights.size(); ++k) {
+                    const double above = rest.hanging ? -s_.heights[k] : s_.heights[k];
+                    rest.poses[k] = s_.judge(facing_, s_.grid.point(place, height), above);
+                    if (!rest.poses[k]) ++judged.clipped;
+                }
+                rest.shares.resize(s_.heights.size() * (D - 1) * signals_);
+                judged.rests.push_back(std::move(rest));
+            }
+        };
+        judge_all(Held::from_below);
+        if (s_.looks_up && !judged.rests.empty()) judge_all(Held::from_above);
     }
 
     /// Columns beside the corners of the level and where the body's rim passes them.
     void judge_features() {
-        const std::vector<Place<D>> places = feature_places();
-        struct Judged {
-            std::vector<SurveyPose<D>> poses;
-        };
+        const std::vector<Place<D>> places = feature_places<D>(s_, columns_);
         constexpr std::size_t batch = 8192;
-        const std::size_t all = places.size() * s_.facings.size();
-        for (std::size_t first = 0; first < all; first += batch) {
-            std::vector<Judged> results(std::min(batch, all - first));
-            for_each_index(results.size(), [&](std::size_t i) {
-                judge_place((first + i) / places.size(), places[(first + i) % places.size()],
-                            results[i].poses);
-            });
-            for (const Judged& judged : results)
-                samples.poses.insert(samples.poses.end(), judged.poses.begin(), judged.poses.end());
-        }
-    }
-
-    Samples<D> samples;
-
-  private:
-    std::vector<Place<D>> feature_places() const {
-        std::vector<Place<D>> corners;
-        for (std::uint32_t piece = 0; piece < s_.level.piece_count(); ++piece) {
-            for (const Vec<D>& corner : s_.level.piece(piece).points) {
-                Place<D> place;
-                for (std::size_t axis = 0; axis + 1 < D; ++axis)
-                    place[static_cast<Eigen::Index>(axis)] = s_.grid.axes.across[axis].dot(corner);
-                corners.push_back(place);
-            }
-        }
-        const auto less = [](const Place<D>& a, const Place<D>& b) {
-            return std::lexicographical_compare(a.data(), a.data() + a.size(), b.data(), b.data() + b.size());
-        };
-        std::sort(corners.begin(), corners.end(), less);
-        corners.erase(std::unique(corners.begin(), corners.end()), corners.end());
-        // Just beside a corner, and with the rim of the narrowest stance just on and just off it.
-        const double rim = 0.5 * s_.narrowest_width;
-        const std::array<double, 3> beside = {1e-3 * rim, 0.999 * rim, 1.001 * rim};
-        const std::size_t each = 2 * beside.size() * (D - 1);
-        const std::size_t most = std::max<std::size_t>(1, columns_ / each);
-        const std::size_t step = (corners.size() + most - 1) / most;
-        std::vector<Place<D>> places;
-        for (std::size_t i = 0; i < corners.size(); i += std::max<std::size_t>(step, 1)) {
-            for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
-                for (const double aside : beside) {
-                    for (const double sign : {-1.0, 1.0}) {
-                        places.push_back(corners[i]);
-                        places.back()[axis] += sign * aside;
-                    }
+        for (facing_ = 0; facing_ < s_.facings.size(); ++facing_) {
+            for (std::size_t first = 0; first < places.size(); first += batch) {
+                std::vector<std::vector<SurveyPose<D>>> results(std::min(batch, places.size() - first));
+                for_each_index(results.size(),
+                               [&](std::size_t i) { judge_place(places[first + i], results[i]); });
+                for (const auto& judged : results) {
+                    for (const SurveyPose<D>& pose : judged) take(pose);
                 }
             }
         }
-        return places;
     }
 
-    void judge_place(std::size_t facing, const Place<D>& place, std::vector<SurveyPose<D>>& poses) const {
-        const MountedRig<D>& mounted = s_.mounted[facing];
+    void judge_place(const Place<D>& place, std::vector<SurveyPose<D>>& poses) const {
+        const MountedRig<D>& mounted = s_.mounted[facing_];
         std::vector<double> heights;
-        find_rests<D>(s_.level_of(facing), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
+        find_rests<D>(s_.level_of(facing_), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
                       s_.rig.intent, heights);
         for (const double height : heights) {
             if (!s_.contains(s_.grid.point(place, height))) continue;
             for (const double above : s_.heights) {
-                auto pose = s_.judge(facing, s_.grid.point(place, height), above);
+                auto pose = s_.judge(facing_, s_.grid.point(place, height), above);
                 if (!pose) continue;
                 pose->border = true;
                 poses.push_back(*pose);
@@ -308,96 +247,111 @@ class Sampling {
         }
     }
 
-    /// Makes a Result for every slot (facing and column) in parallel and takes them in order, a batch at a
-    /// time, so that neither the number of threads nor the size of the level shows.
-    template <class Result, class Make, class Take>
-    void in_batches(Make make, Take take) {
-        constexpr std::size_t batch = 8192;
-        std::vector<Result> results;
-        for (std::size_t first = 0; first < rests_.size(); first += batch) {
-            const std::size_t count = std::min(batch, rests_.size() - first);
-            results.assign(count, Result{});
-            for_each_index(count, [&](std::size_t i) { make(first + i, results[i]); });
-            for (std::size_t i = 0; i < count; ++i) take(first + i, results[i]);
-        }
-    }
+    /// A judged place: a column, a rest on it and a height above that; none where rest is negative.
+    struct Spot {
+        std::size_t column = 0;
+        int rest = -1;
+        std::size_t k = 0;
+    };
 
-    void judge_column(std::size_t slot, std::vector<SurveyPose<D>>& poses, std::size_t& clipped) {
-        const std::size_t facing = slot / columns_;
-        const Place<D> place = s_.grid.place(slot % columns_);
-        const MountedRig<D>& mounted = s_.mounted[facing];
-        std::vector<double> heights;
-        const auto judge_all = [&](Held held) {
-            std::size_t clipped_rests = 0;
-            find_rests<D>(s_.level_of(facing), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
-                          s_.rig.intent, heights, &clipped_rests, held);
-            clipped += clipped_rests * s_.heights.size();
-            for (const double height : heights) {
-                // Under a ceiling only where there is a floor to have come from.
-                if (held == Held::from_above && height < rests_[slot].front().height) continue;
-                if (!s_.contains(s_.grid.point(place, height))) continue;
-                ColumnRest<D> rest;
-                rest.height = height;
-                rest.hanging = held == Held::from_above;
-                for (std::size_t k = 0; k < s_.heights.size(); ++k) {
-                    const double above = rest.hanging ? -s_.heights[k] : s_.heights[k];
-                    const auto pose = s_.judge(facing, s_.grid.point(place, height), above);
-                    rest.poses[k] = pose ? static_cast<std::int64_t>(poses.size()) : -1;
-                    if (pose) {
-                        poses.push_back(*pose);
-                    } else {
-                        ++clipped;
-                    }
-                }
-                rests_[slot].push_back(rest);
-            }
-        };
-        judge_all(Held::from_below);
-        if (s_.looks_up && !rests_[slot].empty()) judge_all(Held::from_above);
-    }
-
-    End<D> end_at(std::size_t slot, int rest, std::size_t k) const {
+    End<D> end_at(const Spot& spot) const {
         End<D> end;
-        end.place = s_.grid.place(slot % columns_);
-        end.above_rest = s_.heights[k];
-        if (rest < 0) return end;
-        const ColumnRest<D>& column_rest = rests_[slot][static_cast<std::size_t>(rest)];
-        end.rest = column_rest.height;
-        end.hanging = column_rest.hanging;
+        end.place = s_.grid.place(spot.column);
+        end.above_rest = s_.heights[spot.k];
+        if (spot.rest < 0) return end;
+        const ColumnRest<D>& rest = column(spot.column).rests[static_cast<std::size_t>(spot.rest)];
+        end.rest = rest.height;
+        end.hanging = rest.hanging;
         if (end.hanging) end.above_rest = -end.above_rest;
-        if (column_rest.poses[k] >= 0) {
-            end.index = static_cast<std::size_t>(column_rest.poses[k]);
-            end.pose = samples.poses[end.index];
-        }
+        end.pose = rest.poses[spot.k];
+        end.number = {rest.numbers[spot.k], false};
         return end;
     }
 
-    /// A searched stretch and the grid poses at its ends, -1 where there is none.
+    /// A searched stretch, its ends on the grid, and the axis along which it runs; -1: upwards.
     struct Searched {
         StretchResult<D> result;
-        std::array<std::int64_t, 2> ends{-1, -1};
-        std::size_t axis = 0;
+        std::array<Spot, 2> ends;
+        int axis = -1;
     };
 
-    /// For one grid pose: by axis, then signal, the lengths around it with each verdict.
-    using Shares = std::array<std::vector<Measure>, D - 1>;
+    void across(std::size_t number, std::size_t axis, std::vector<Searched>& results) const {
+        constexpr double steepest_surface = 6.0;
+        if (!s_.grid.has_next(number, axis)) return;
+        const std::size_t next = number + s_.grid.stride(axis);
+        for (const auto& [a, b] : matched_rests<D>(column(number).rests, column(next).rests,
+                                                   steepest_surface * s_.grid.spacing)) {
+            for (std::size_t k = 0; k < s_.heights.size(); ++k) {
+                const std::array<Spot, 2> ends = {Spot{number, a, k}, Spot{next, b, k}};
+                End<D> from = end_at(ends[0]);
+                End<D> to = end_at(ends[1]);
+                if (!from.rest) from.hanging = to.hanging;
+                if (from.above_rest * to.above_rest < 0.0) (from.rest ? to : from).above_rest *= -1.0;
+                results.push_back(
+                    {search_stretch<D>(s_, facing_, true, from, to), ends, static_cast<int>(axis)});
+            }
+        }
+    }
+
+    void upwards(std::size_t number, std::vector<Searched>& results) const {
+        for (int rest = 0; rest < static_cast<int>(column(number).rests.size()); ++rest) {
+            for (std::size_t k = 0; k + 1 < s_.heights.size(); ++k) {
+                const std::array<Spot, 2> ends = {Spot{number, rest, k}, Spot{number, rest, k + 1}};
+                auto found = search_stretch<D>(s_, facing_, false, end_at(ends[0]), end_at(ends[1]));
+                if (found.found.empty() && found.borders.empty() && found.links.empty()) continue;
+                results.push_back({std::move(found), ends, -1});
+            }
+        }
+    }
 
     void gather(const Searched& searched) {
         const StretchResult<D>& result = searched.result;
-        const std::size_t base = samples.poses.size();
-        const auto index_of = [base](const PoseIndex& pose) { return pose.index + (pose.found ? base : 0); };
-        samples.poses.insert(samples.poses.end(), result.found.begin(), result.found.end());
-        for (const auto& [pose, at] : result.borders) samples.borders.push_back({index_of(pose), at});
-        for (const auto& [a, b] : result.links) samples.links.emplace_back(index_of(a), index_of(b));
+        const std::uint64_t base = samples_.judged;
+        const auto number_of = [base](const PoseNumber& pose) { return pose.number + (pose.found ? base : 0); };
+        for (const SurveyPose<D>& pose : result.found) take(pose);
+        for (const auto& [pose, at] : result.borders) {
+            if (number_of(pose) % samples_.wrong_step == 0) borders_.emplace_back(number_of(pose), at);
+        }
+        for (const auto& [a, b] : result.links) {
+            if (number_of(a) % samples_.wrong_step == 0 && number_of(b) % samples_.wrong_step == 0)
+                links_.emplace_back(number_of(a), number_of(b));
+        }
+        if (searched.axis < 0) return;
         for (std::size_t half = 0; half < 2; ++half) {
             // What lies nearer to an end without a pose goes to the other.
-            const std::int64_t end = searched.ends[half] >= 0 ? searched.ends[half] : searched.ends[1 - half];
-            if (end < 0 || result.halves[half].empty()) continue;
-            auto& share = shares_[static_cast<std::size_t>(end)][searched.axis];
-            share.resize(s_.rig.signals.size());
-            for (std::size_t signal = 0; signal < share.size(); ++signal) {
-                for (std::size_t v = 0; v < verdict_count; ++v)
-                    share[signal][v] += result.halves[half][signal][v];
+            const bool own = has_pose(searched.ends[half]);
+            const Spot& end = searched.ends[own ? half : 1 - half];
+            if (!own && !has_pose(end)) continue;
+            add_half(searched, half, end);
+        }
+    }
+
+    bool has_pose(const Spot& spot) const {
+        if (spot.rest < 0) return false;
+        return column(spot.column).rests[static_cast<std::size_t>(spot.rest)].poses[spot.k].has_value();
+    }
+
+    void add_half(const Searched& searched, std::size_t half, const Spot& end) {
+        ColumnRest<D>& rest = column(end.column).rests[static_cast<std::size_t>(end.rest)];
+        Measure* const share =
+            rest.shares.data() + (end.k * (D - 1) + static_cast<std::size_t>(searched.axis)) * signals_;
+        const auto& halves = searched.result.halves[half];
+        for (std::size_t signal = 0; signal < signals_; ++signal) {
+            if (halves.empty()) {
+                const auto verdict = static_cast<std::size_t>(rest.poses[end.k]->verdict(signal));
+                share[signal][verdict] += 0.5 * searched.result.length;
+                continue;
+            }
+            for (std::size_t v = 0; v < verdict_count; ++v) share[signal][v] += halves[signal][v];
+        }
+    }
+
+    void add_shares(const Column<D>& finished) {
+        for (const ColumnRest<D>& rest : finished.rests) {
+            for (std::size_t k = 0; k < rest.poses.size(); ++k) {
+                if (!rest.poses[k]) continue;
+                for (std::size_t signal = 0; signal < signals_; ++signal)
+                    add_share(rest.shares.data() + k * (D - 1) * signals_, signal);
             }
         }
     }
@@ -405,74 +359,44 @@ class Sampling {
     /// Adds a grid pose's part of the ground to the measure. In 3D it is known along two lines that cross at
     /// the pose. A border that only one of them meets is measured by that one alone: the other runs beside
     /// it.
-    void add_share(const Shares& shares, std::size_t signal) {
-        Measure& total = samples.measure[signal];
+    void add_share(const Measure* shares, std::size_t signal) {
+        Measure& total = samples_.measure[signal];
+        const Measure& along_first = shares[signal];
         if constexpr (D == 2) {
-            for (std::size_t v = 0; v < verdict_count; ++v) total[v] += shares[0][signal][v];
+            for (std::size_t v = 0; v < verdict_count; ++v) total[v] += along_first[v];
         } else {
-            const auto meets_border = [&](std::size_t axis) {
-                const Measure& measure = shares[axis][signal];
+            const Measure& along_second = shares[signals_ + signal];
+            const auto meets_border = [&](const Measure& measure) {
                 const double most = *std::max_element(measure.begin(), measure.end());
                 return std::abs(most - s_.grid.spacing) > 1e-9 * s_.grid.spacing;
             };
-            const bool first = meets_border(0);
-            const bool second = meets_border(1);
+            const bool first = meets_border(along_first);
+            const bool second = meets_border(along_second);
             const double weight = first == second ? 0.5 : first ? 1.0 : 0.0;
-            for (std::size_t v = 0; v < verdict_count; ++v) {
-                total[v] +=
-                    s_.grid.spacing * (weight * shares[0][signal][v] + (1.0 - weight) * shares[1][signal][v]);
-            }
-        }
-    }
-
-    std::int64_t pose_at(std::size_t slot, int rest, std::size_t k) const {
-        return rest < 0 ? -1 : rests_[slot][static_cast<std::size_t>(rest)].poses[k];
-    }
-
-    void across(std::size_t slot, std::size_t axis, std::vector<Searched>& results) const {
-        constexpr double steepest_surface = 6.0;
-        if (!s_.grid.has_next(slot % columns_, axis)) return;
-        const std::size_t next = slot + s_.grid.stride(axis);
-        for (const auto& [a, b] :
-             matched_rests<D>(rests_[slot], rests_[next], steepest_surface * s_.grid.spacing)) {
-            for (std::size_t k = 0; k < s_.heights.size(); ++k) {
-                Stretch<D> stretch(s_, slot / columns_, true);
-                End<D> from = end_at(slot, a, k);
-                End<D> to = end_at(next, b, k);
-                if (!from.rest) from.hanging = to.hanging;
-                if (from.above_rest * to.above_rest < 0.0) (from.rest ? to : from).above_rest *= -1.0;
-                results.push_back({stretch.run(from, to), {pose_at(slot, a, k), pose_at(next, b, k)}, axis});
-            }
-        }
-    }
-
-    void upwards(std::size_t slot, std::vector<Searched>& results) const {
-        for (int rest = 0; rest < static_cast<int>(rests_[slot].size()); ++rest) {
-            for (std::size_t k = 0; k + 1 < s_.heights.size(); ++k) {
-                Stretch<D> stretch(s_, slot / columns_, false);
-                auto found = stretch.run(end_at(slot, rest, k), end_at(slot, rest, k + 1));
-                if (found.borders.empty() && found.links.empty()) continue;
-                results.push_back({std::move(found), {-1, -1}, 0});
-            }
+            for (std::size_t v = 0; v < verdict_count; ++v)
+                total[v] += s_.grid.spacing * (weight * along_first[v] + (1.0 - weight) * along_second[v]);
         }
     }
 
     const Surveyed<D>& s_;
     std::size_t columns_;
-    std::vector<std::vector<ColumnRest<D>>> rests_;  // by facing, then column
-    std::vector<Shares> shares_;                     // by grid pose
+    std::size_t signals_;
+    std::size_t facing_ = 0;
+    std::deque<Column<D>> window_;
+    std::size_t first_ = 0;  // the column at the window's front
+    Samples<D> samples_;
+    std::vector<std::uint64_t> numbers_;  // of the poses kept, ascending
+    std::size_t wrong_kept_ = 0;
+    std::size_t right_kept_ = 0;
+    std::vector<std::pair<std::uint64_t, Vec<D>>> borders_;
+    std::vector<std::pair<std::uint64_t, std::uint64_t>> links_;
 };
 
 }  // namespace
 
 template <int D>
 Samples<D> take_samples(const Surveyed<D>& surveyed, const std::function<void(double)>& progress) {
-    Sampling<D> sampling(surveyed);
-    sampling.judge_grid();
-    if (progress) progress(0.3);
-    sampling.find_borders();
-    if (surveyed.near_features) sampling.judge_features();
-    return std::move(sampling.samples);
+    return Sampling<D>(surveyed).run(progress);
 }
 
 template Samples<2> take_samples<2>(const Surveyed<2>&, const std::function<void(double)>&);

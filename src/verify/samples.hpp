@@ -12,12 +12,19 @@ struct BorderPoint {
     Vec<D> at = Vec<D>::Zero();
 };
 
+/// What is kept of a survey however many poses are judged: counts of all, and the poses themselves as long as
+/// they are no more than Surveyed::most_kept. Of more, every so many are kept, half of them wrong ones if there
+/// are as many.
 template <int D>
 struct Samples {
     std::vector<SurveyPose<D>> poses;
+    std::size_t right_step = 1;  // of poses right in every signal one in so many is kept
+    std::size_t wrong_step = 1;  // of those wrong in some
+    std::uint64_t judged = 0;
     std::size_t grid_poses = 0;
+    std::vector<std::array<std::size_t, verdict_count>> counts;  // one a signal
     std::size_t clipped = 0;
-    std::vector<BorderPoint<D>> borders;
+    std::vector<BorderPoint<D>> borders;  // of wrong poses
     std::vector<std::pair<std::size_t, std::size_t>> links;  // poses that are neighbours on one surface
     std::vector<std::array<double, verdict_count>> measure;  // one a signal
 };

@@ -58,22 +58,24 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& rig, const SurveyOpti
     Samples<D> samples = take_samples<D>(surveyed, options.progress);
     if (options.progress) options.progress(0.6);
     Survey<D> result;
-    result.findings = find_findings<D>(surveyed, samples, options.progress);
+    if (options.explain) result.findings = find_findings<D>(surveyed, samples, options.progress);
     result.values = value_errors<D>(surveyed, samples);
     result.claims = judge_claims<D>(surveyed, samples);
     result.spacing = surveyed.spacing;
     result.seed = options.seed;
     result.facings = surveyed.facings;
     result.grid_poses = samples.grid_poses;
-    result.border_poses = samples.poses.size() - samples.grid_poses;
+    result.judged = samples.judged;
+    result.border_poses = samples.judged - samples.grid_poses;
+    result.right_kept_of = samples.right_step;
+    result.wrong_kept_of = samples.wrong_step;
     result.clipped = samples.clipped;
     for (std::size_t signal = 0; signal < rig.signals.size(); ++signal) {
         SignalVerdicts verdicts;
         verdicts.name = rig.signals[signal].name;
         verdicts.claims = rig.signals[signal].claims;
         verdicts.measure = samples.measure[signal];
-        for (const SurveyPose<D>& pose : samples.poses)
-            ++verdicts.poses[static_cast<std::size_t>(pose.verdict(signal))];
+        verdicts.poses = samples.counts[signal];
         result.signals.push_back(std::move(verdicts));
     }
     result.poses = std::move(samples.poses);

@@ -9,9 +9,6 @@
 namespace hollow_probe {
 namespace {
 
-/// Facings and columns together; every pose judged is kept.
-constexpr std::size_t most_slots = 5'000'000;
-
 /// What of a rig and a level makes the state of a body matter.
 struct Matters {
     bool speed = false;
@@ -296,6 +293,7 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
       border_width(0.0),
       tick_seconds(options.tick_seconds),
       near_features(options.near_features),
+      most_kept(options.most_kept),
       moments(moments_of(level, options)) {
     if (!std::isfinite(tick_seconds) || tick_seconds <= 0.0)
         throw InvalidInput("tick_seconds must be more than 0");
@@ -304,12 +302,7 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
     grid = Grid<D>(grid.axes, extents, spacing, options.seed);
     // Halving must stop alike everywhere.
     border_width = grid.spacing * options.border_fraction * (1.0 + 1e-9);
-    if (facings.size() * grid.column_count() > most_slots) {
-        throw InvalidInput("spacing " + number_text(spacing) + " makes " +
-                           number_text(static_cast<double>(facings.size() * grid.column_count())) +
-                           " columns over all headings, stances and states, expected at most 5 million: "
-                           "choose a wider spacing, a region or a budget");
-    }
+    if (most_kept < 1000) throw InvalidInput("most_kept must be at least 1000");
     double height = 0.0;
     double noise = 0.0;
     for (std::size_t i = 0; i < facings.size(); ++i) {

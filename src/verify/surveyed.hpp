@@ -38,6 +38,7 @@ struct Surveyed {
     bool feels_contacts = false;   // some probe reads the last move's contacts
 
     bool near_features = false;
+    std::size_t most_kept;  // poses
 
     [[nodiscard]] bool contains(const Vec<D>& anchor) const {
         return !region || ((anchor.array() >= region->low.array()).all() &&

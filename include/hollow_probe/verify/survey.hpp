@@ -92,6 +92,11 @@ struct SurveyOptions {
     /// Judge also beside every corner of the level and where the body's rim passes it, up to as many columns
     /// as the grid has.
     bool near_features = false;
+    /// Look for causes and cures. Without, there are no findings.
+    bool explain = true;
+    /// How many poses are kept to be explained, drawn and to try cures at; of more, every so many. Memory does
+    /// not grow beyond, however many are judged: about 150 bytes each. At least 1000.
+    std::size_t most_kept = 2'000'000;
     /// Threads to use; 0 takes all cores. The result does not depend on it.
     int threads = 0;
     /// Called now and then with the part done, 0 to 1, from the calling thread.
@@ -235,7 +240,10 @@ struct Survey {
     std::vector<ValueErrors<D>> values;   // one a signal; Value::none for those that give none
     std::vector<ClaimReport<D>> claims;   // as in the level
     std::vector<Finding<D>> findings;  // most grid poses first, then most poses
-    std::vector<SurveyPose<D>> poses;  // all that were judged
+    std::size_t judged = 0;            // grid and border poses together
+    std::vector<SurveyPose<D>> poses;  // those kept: all, unless there were more than SurveyOptions::most_kept
+    std::size_t right_kept_of = 1;     // of poses right in every signal one in so many was kept
+    std::size_t wrong_kept_of = 1;     // … of those wrong in some; findings' counts are of all, about
 };
 
 /// Surveys `rig` on `level`. The poses: the body lowered on to everything it can rest on, over a grid of
@@ -245,8 +253,7 @@ struct Survey {
 ///
 /// Deterministic: the same input gives the same result for any number of threads.
 /// Throws InvalidInput for a rig that check() refuses, layers the level does not declare, unknown stances,
-/// spacing that is negative or so small that there would be more than 5 million columns over all facings
-/// (some 5 GB).
+/// spacing that is negative or so small that there would be more than 50 million columns.
 template <int D>
 Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options = {});
 
