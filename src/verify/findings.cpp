@@ -57,7 +57,10 @@ CauseKey kind_key(const ProvenCause<D>& cause) {
 template <int D>
 std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Samples<D>& samples,
                                                   const std::vector<Wrong<D>>& wrongs) {
-    const double across = std::max(1.01 * s.grid.spacing, 0.5 * s.narrowest_width);
+    // Where not all were kept, neighbours are farther apart.
+    const auto kept_of = static_cast<double>(samples.wrong_step);
+    const double across =
+        std::max(1.01 * s.grid.spacing, 0.5 * s.narrowest_width) * (D == 2 ? kept_of : std::sqrt(kept_of));
     const double along_up =
         std::max({across, 4.0 * s.rig.intent.touch, 1.01 * (s.heights[3] - s.heights[2])});
     const auto& axes = s.grid.axes;

@@ -137,13 +137,20 @@ class Sampling {
             ++samples_.counts[signal][static_cast<std::size_t>(pose.verdict(signal))];
         const std::uint64_t number = samples_.judged++;
         const bool wrong = is_wrong(pose);
-        if (number % (wrong ? samples_.wrong_step : samples_.right_step) != 0) return number;
+        if (!is_kept(number, wrong ? samples_.wrong_step : samples_.right_step)) return number;
         samples_.poses.push_back(pose);
         numbers_.push_back(number);
         ++(wrong ? wrong_kept_ : right_kept_);
         if (wrong_kept_ > s_.most_kept / 2) thin(true);
         if (right_kept_ > s_.most_kept / 2) thin(false);
         return number;
+    }
+
+    /// Of a power of two of poses one is kept, by chance that is the same everywhere: every so many would be
+    /// all of one height.
+    static bool is_kept(std::uint64_t number, std::size_t step) {
+        std::uint64_t state = number;
+        return step == 1 || (next_random(state) & (step - 1)) == 0;
     }
 
     static bool is_wrong(const SurveyPose<D>& pose) { return (pose.signals_on ^ pose.truths_on) != 0; }
@@ -154,7 +161,7 @@ class Sampling {
         step *= 2;
         std::size_t kept = 0;
         for (std::size_t i = 0; i < samples_.poses.size(); ++i) {
-            if (is_wrong(samples_.poses[i]) == of_wrong && numbers_[i] % step != 0) continue;
+            if (is_wrong(samples_.poses[i]) == of_wrong && !is_kept(numbers_[i], step)) continue;
             samples_.poses[kept] = samples_.poses[i];
             numbers_[kept++] = numbers_[i];
         }
@@ -164,8 +171,9 @@ class Sampling {
         const std::size_t others = of_wrong ? right_kept_ : wrong_kept_;
         count = kept - others;
         if (!of_wrong) return;
-        std::erase_if(borders_, [&](const auto& border) { return border.first % step != 0; });
-        std::erase_if(links_, [&](const auto& link) { return link.first % step != 0 || link.second % step != 0; });
+        std::erase_if(borders_, [&](const auto& border) { return !is_kept(border.first, step); });
+        std::erase_if(links_,
+                      [&](const auto& link) { return !is_kept(link.first, step) || !is_kept(link.second, step); });
     }
 
     /// Turns the numbers of poses into their places among those kept.
@@ -310,10 +318,12 @@ class Sampling {
         const auto number_of = [base](const PoseNumber& pose) { return pose.number + (pose.found ? base : 0); };
         for (const SurveyPose<D>& pose : result.found) take(pose);
         for (const auto& [pose, at] : result.borders) {
-            if (number_of(pose) % samples_.wrong_step == 0) borders_.emplace_back(number_of(pose), at);
+            if (is_kept(number_of(pose), samples_.wrong_step)) borders_.emplace_back(number_of(pose), at);
         }
         for (const auto& [a, b] : result.links) {
-            if (number_of(a) % samples_.wrong_step == 0 && number_of(b) % samples_.wrong_step == 0)
+            const bool both = is_kept(number_of(a), samples_.wrong_step) &&
+                              is_kept(number_of(b), samples_.wrong_step);
+            if (both)
                 links_.emplace_back(number_of(a), number_of(b));
         }
         if (searched.axis < 0) return;
