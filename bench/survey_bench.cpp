@@ -108,12 +108,12 @@ void add_all() {
             const std::string what = judge_only ? "survey/judge" : "survey/explain";
             benchmark::RegisterBenchmark(
                 (what + "/terrain/1M" + suffix).c_str(),
-                [=](benchmark::State& s) { survey_rows<3>(s, terrain(), 4.0, threads, judge_only); })
+                [=](benchmark::State& s) { survey_rows<3>(s, terrain(), 10.0, threads, judge_only); })
                 ->Unit(benchmark::kMillisecond)
                 ->UseRealTime();
             benchmark::RegisterBenchmark(
                 (what + "/cave_2d/1M" + suffix).c_str(),
-                [=](benchmark::State& s) { survey_rows<2>(s, passages(), 20.0, threads, judge_only); })
+                [=](benchmark::State& s) { survey_rows<2>(s, passages(), 2.0, threads, judge_only); })
                 ->Unit(benchmark::kMillisecond)
                 ->UseRealTime();
         }

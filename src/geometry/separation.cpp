@@ -1,7 +1,9 @@
 #include "hollow_probe/geometry/separation.hpp"
 
 #include <Eigen/Geometry>
+#include <algorithm>
 #include <array>
+#include <optional>
 
 namespace hollow_probe {
 namespace {
@@ -177,6 +179,146 @@ Simplex<D> nearest_simplex(const HullView<D>& a, const Vec<D>& shift, const Hull
     return simplex;
 }
 
+/// A simplex that carries the nearest point, from corners whose weights are positive.
+class Carrier {
+  public:
+    Carrier(const HullView<3>& a, const Vec<3>& shift, const HullView<3>& b) : a_(a), shift_(shift), b_(b) {}
+
+    void add(int of_a, int of_b, double weight) {
+        if (weight <= 0.0) return;
+        const Vec<3> difference = (a_.points[of_a] + shift_) - b_.points[of_b];
+        simplex.corners[simplex.size] = {difference, of_a, of_b};
+        simplex.weights[simplex.size++] = weight;
+        simplex.nearest += weight * difference;
+    }
+
+    Simplex<3> simplex;
+
+  private:
+    const HullView<3>& a_;
+    const Vec<3>& shift_;
+    const HullView<3>& b_;
+};
+
+/// The point of a triangle nearest to p, as weights of its corners (C. Ericson, "Real-Time Collision
+/// Detection", 2005, section 5.1.5).
+std::array<double, 3> nearest_in_triangle(const Vec<3>& p, const std::array<Vec<3>, 3>& t) {
+    const Vec<3> ab = t[1] - t[0];
+    const Vec<3> ac = t[2] - t[0];
+    const Vec<3> ap = p - t[0];
+    const double d1 = ab.dot(ap);
+    const double d2 = ac.dot(ap);
+    if (d1 <= 0.0 && d2 <= 0.0) return {1.0, 0.0, 0.0};
+    const Vec<3> bp = p - t[1];
+    const double d3 = ab.dot(bp);
+    const double d4 = ac.dot(bp);
+    if (d3 >= 0.0 && d4 <= d3) return {0.0, 1.0, 0.0};
+    const double vc = d1 * d4 - d3 * d2;
+    if (vc <= 0.0 && d1 >= 0.0 && d3 <= 0.0) {
+        const double v = d1 / (d1 - d3);
+        return {1.0 - v, v, 0.0};
+    }
+    const Vec<3> cp = p - t[2];
+    const double d5 = ab.dot(cp);
+    const double d6 = ac.dot(cp);
+    if (d6 >= 0.0 && d5 <= d6) return {0.0, 0.0, 1.0};
+    const double vb = d5 * d2 - d1 * d6;
+    if (vb <= 0.0 && d2 >= 0.0 && d6 <= 0.0) {
+        const double w = d2 / (d2 - d6);
+        return {1.0 - w, 0.0, w};
+    }
+    const double va = d3 * d6 - d5 * d4;
+    if (va <= 0.0 && d4 - d3 >= 0.0 && d5 - d6 >= 0.0) {
+        const double w = (d4 - d3) / ((d4 - d3) + (d5 - d6));
+        return {0.0, 1.0 - w, w};
+    }
+    const double sum = va + vb + vc;
+    return {1.0 - vb / sum - vc / sum, vb / sum, vc / sum};
+}
+
+/// A ball's or capsule's core and a triangle, the commonest pair by far, without searching: its ends against
+/// the triangle, itself against the sides. Nothing where they meet or the triangle is a needle: the general
+/// search tells those.
+std::optional<Simplex<3>> segment_and_triangle(const HullView<3>& a, const Vec<3>& shift,
+                                               const HullView<3>& b) {
+    const int ends = static_cast<int>(a.points.size());
+    const std::array<Vec<3>, 3> t = {b.points[0], b.points[1], b.points[2]};
+    const Vec<3> normal = (t[1] - t[0]).cross(t[2] - t[0]);
+    const double longest = std::max((t[1] - t[0]).squaredNorm(), (t[2] - t[0]).squaredNorm());
+    if (normal.squaredNorm() <= 1e-12 * longest * longest) return std::nullopt;
+    double best = infinity;
+    Simplex<3> result;
+    const auto offer = [&](const Carrier& carrier) {
+        const double squared = carrier.simplex.nearest.squaredNorm();
+        if (squared >= best) return;
+        best = squared;
+        result = carrier.simplex;
+    };
+    std::array<double, 2> height{};
+    for (int end = 0; end < ends; ++end) {
+        const Vec<3> p = a.points[end] + shift;
+        height[end] = normal.dot(p - t[0]);
+        const auto weights = nearest_in_triangle(p, t);
+        Carrier carrier(a, shift, b);
+        for (int i = 0; i < 3; ++i) carrier.add(end, i, weights[i]);
+        offer(carrier);
+    }
+    if (ends == 2) {
+        const Vec<3> p = a.points[0] + shift;
+        const Vec<3> along = a.points[1] - a.points[0];
+        if (height[0] * height[1] <= 0.0) {
+            // The core crosses the triangle's plane; inside it, they meet.
+            const double part = height[0] == height[1] ? 0.0 : height[0] / (height[0] - height[1]);
+            const auto weights = nearest_in_triangle(Vec<3>(p + part * along), t);
+            if (*std::min_element(weights.begin(), weights.end()) > 0.0) return std::nullopt;
+        }
+        const double aa = along.squaredNorm();
+        for (int i = 0; i < 3; ++i) {
+            // Nearest points of two segments (ibid., section 5.1.9), where neither end of the core is one.
+            const int k = (i + 1) % 3;
+            const Vec<3> side = t[k] - t[i];
+            const Vec<3> between = p - t[i];
+            const double ee = side.squaredNorm();
+            const double ae = along.dot(side);
+            const double f = side.dot(between);
+            const double c = along.dot(between);
+            const double denominator = aa * ee - ae * ae;
+            if (!(denominator > 1e-12 * aa * ee)) continue;  // side by side: an end is as near
+            double s = (ae * f - c * ee) / denominator;
+            double u = std::clamp((ae * s + f) / ee, 0.0, 1.0);
+            s = (ae * u - c) / aa;
+            if (!(s > 0.0 && s < 1.0)) continue;
+            u = std::clamp((ae * s + f) / ee, 0.0, 1.0);
+            Carrier carrier(a, shift, b);
+            // Both interior: of the four corners of the parallelogram the three around the point.
+            if (s + u <= 1.0) {
+                carrier.add(0, i, 1.0 - s - u);
+                carrier.add(1, i, s);
+                carrier.add(0, k, u);
+            } else {
+                carrier.add(1, k, s + u - 1.0);
+                carrier.add(1, i, 1.0 - u);
+                carrier.add(0, k, 1.0 - s);
+            }
+            offer(carrier);
+        }
+    }
+    // Too near for differences to tell: the general search is more careful.
+    if (best <= 1e-16 * longest) return std::nullopt;
+    return result;
+}
+
+/// The nearest simplex of two cores that are not known to meet.
+template <int D>
+Simplex<D> nearest_of(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b) {
+    if constexpr (D == 3) {
+        if (a.points.size() <= 2 && b.points.size() == 3) {
+            if (auto quick = segment_and_triangle(a, shift, b)) return *quick;
+        }
+    }
+    return nearest_simplex(a, shift, b);
+}
+
 /// The separating direction with the least overlap of the cores.
 template <int D>
 void part_cores(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b, double& apart,
@@ -225,7 +367,7 @@ bool overlap_by(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b,
 
 template <int D>
 Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b) {
-    const Simplex<D> simplex = nearest_simplex(a, shift, b);
+    const Simplex<D> simplex = nearest_of(a, shift, b);
     double scale = 0.0;
     for (int i = 0; i < simplex.size; ++i) {
         scale = std::max(scale, simplex.corners[i].difference.norm());

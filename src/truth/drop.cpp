@@ -32,17 +32,18 @@ class Search {
     Gap first_gap(double farthest) const {
         Gap gap;
         double at = 0.0;
-        while (at <= farthest) {
-            const std::uint32_t* footing = any_footing(at);
-            if (footing == nullptr) {
-                gap.from = at;
-                gap.to = next_footing(at, farthest);
-                return gap;
-            }
-            const double end = end_of(*footing, at, farthest);
-            if (end >= farthest) return gap;
-            at = end + resolution_;
+        const std::uint32_t* footing = any_footing(at);
+        while (footing != nullptr) {
+            const Reached reached = follow(footing, at, farthest);
+            if (reached.way >= farthest) return gap;
+            footing = reached.next;
+            at = reached.way;
+            if (footing != nullptr) continue;
+            at += resolution_;
+            footing = any_footing(at);
         }
+        gap.from = at;
+        gap.to = next_footing(at, farthest);
         return gap;
     }
 
@@ -63,22 +64,30 @@ class Search {
         return nullptr;
     }
 
-    /// The places from which one convex piece is footing follow one another without gaps.
-    double end_of(std::uint32_t piece, double from, double farthest) const {
-        constexpr int steps = 16;
+    /// How far footing goes on, and the piece that is footing there if it is known.
+    struct Reached {
+        double way = 0.0;
+        const std::uint32_t* next = nullptr;
+    };
+
+    /// The places from which one convex piece is footing follow one another without gaps: a piece that is
+    /// footing at two of them is so in between. Where this one's end is looked for by halving, another that
+    /// is footing on both sides of it saves the rest of the search.
+    Reached follow(const std::uint32_t* footing, double from, double farthest) const {
+        constexpr int rounds_with_others = 4;
+        if (is_footing(*footing, farthest)) return {farthest};
         double low = from;
         double high = farthest;
-        for (int i = 1; i <= steps; ++i) {
-            high = from + (farthest - from) * i / steps;
-            if (!is_footing(piece, high)) break;
-            low = high;
-        }
-        if (low >= farthest) return farthest;
-        while (high - low > resolution_) {
+        for (int round = 0; high - low > resolution_; ++round) {
             const double middle = 0.5 * (low + high);
-            (is_footing(piece, middle) ? low : high) = middle;
+            (is_footing(*footing, middle) ? low : high) = middle;
+            if (round >= rounds_with_others) continue;
+            for (const std::uint32_t& other : pieces_) {
+                if (&other != footing && is_footing(other, high) && is_footing(other, low))
+                    return {high, &other};
+            }
         }
-        return low;
+        return {low};
     }
 
     /// Within a thousandth of the way: for the margin only.

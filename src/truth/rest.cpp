@@ -8,7 +8,7 @@ namespace hollow_probe {
 
 template <int D>
 void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent& intent,
-                std::vector<double>& heights, std::size_t* clipped, Held held) {
+                std::vector<double>& heights, std::size_t* clipped, Held held, const HeightRange& range) {
     heights.clear();
     // Upside down, what holds from above holds from below.
     const double sign = held == Held::from_below ? 1.0 : -1.0;
@@ -23,8 +23,13 @@ void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent
             point[axis] = corner >> axis & 1 ? whole.high[axis] : whole.low[axis];
         highest = std::max(highest, up.dot(point));
     }
-    const double lift = highest - up.dot(column.anchor) - lowest_of_body + intent.touch;
-    Sweep<D> sweep = sweep_of<D>(column.shape, Vec<D>(column.anchor + lift * up), Vec<D>(-up), infinity);
+    double lift = highest - up.dot(column.anchor) - lowest_of_body + intent.touch;
+    const double low = sign > 0.0 ? range.low : -range.high;
+    const double high = sign > 0.0 ? range.high : -range.low;
+    lift = std::min(lift, high + intent.touch);
+    const double reach = lift - low + intent.touch;
+    if (reach < 0.0) return;
+    Sweep<D> sweep = sweep_of<D>(column.shape, Vec<D>(column.anchor + lift * up), Vec<D>(-up), reach);
     sweep.radius += noise_of(column.shape, level).distance;
     sweep.layers = column.meets;
     level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
@@ -34,7 +39,8 @@ void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent
             extent_along(hull, up)[1] + hull.radius - up.dot(column.anchor) - lowest_of_body + intent.touch;
         const PlacedBody<D> body{column.shape, column.anchor + start * up, column.meets};
         if (const auto contact = approach<D>(body, Vec<D>(-up), infinity, 0.0, level, piece)) {
-            heights.push_back(start - contact->gap);
+            const double height = start - contact->gap;
+            if (height >= low && height <= high) heights.push_back(height);
         }
         return limit;
     });
@@ -54,8 +60,8 @@ void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent
 }
 
 template void find_rests<2>(const Level<2>&, const PlacedBody<2>&, const Intent&, std::vector<double>&,
-                            std::size_t*, Held);
+                            std::size_t*, Held, const HeightRange&);
 template void find_rests<3>(const Level<3>&, const PlacedBody<3>&, const Intent&, std::vector<double>&,
-                            std::size_t*, Held);
+                            std::size_t*, Held, const HeightRange&);
 
 }  // namespace hollow_probe

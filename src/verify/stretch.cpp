@@ -112,7 +112,8 @@ class Stretch {
             allowed = std::max(allowed, 0.5 * std::abs(*a.rest - *b.rest) + s_.rig.intent.touch);
         const MountedRig<D>& mounted = s_.mounted[facing_];
         find_rests<D>(s_.level_of(facing_), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
-                      s_.rig.intent, heights_, nullptr, a.hanging ? Held::from_above : Held::from_below);
+                      s_.rig.intent, heights_, nullptr, a.hanging ? Held::from_above : Held::from_below,
+                      {expected - allowed, expected + allowed});
         std::optional<double> best;
         for (const double height : heights_) {
             if (std::abs(height - expected) > allowed) continue;

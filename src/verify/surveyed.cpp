@@ -373,9 +373,10 @@ typename Surveyed<D>::Way Surveyed<D>::way_to(std::size_t facing, const Vec<D>& 
             at -= stride;
             if (on_ground) {
                 // Over whatever it could have walked on.
-                find_rests<D>(here, {rig_there.body.view(), at - up.dot(at) * up, rig_there.meets},
-                              rig.intent, heights_there);
                 const double now = up.dot(at) - above_rest;
+                find_rests<D>(here, {rig_there.body.view(), at - up.dot(at) * up, rig_there.meets},
+                              rig.intent, heights_there, nullptr, Held::from_below,
+                              {now - rig.intent.tallest_step, now + rig.intent.tallest_step});
                 double best = infinity;
                 for (const double height : heights_there) {
                     if (std::abs(height - now) < std::abs(best)) best = height - now;
