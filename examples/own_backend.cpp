@@ -142,7 +142,8 @@ int main() {
         mounted.aim({{1.0, 0.0}, {5.0, 0.0}, {1.0, 0.0}, memory.grounded});
         const std::uint64_t on = mounted.tick(world, {at, before, 1.0 / 60.0}, memory);
         blocked_ticks += (on & 2U) != 0 ? 1 : 0;
-        if (tick % 6 == 5) std::printf("%5.2f  %8s  %7s\n", at.x(), on & 1U ? "on" : "off", on & 2U ? "on" : "off");
+        if (tick % 6 == 5)
+            std::printf("%5.2f  %8s  %7s\n", at.x(), on & 1U ? "on" : "off", on & 2U ? "on" : "off");
     }
     return blocked_ticks > 0 ? 0 : 1;
 }

@@ -1,4 +1,5 @@
-// A sound rig, one fault planted in it: the survey must name that cause, that probe and the size of the fault.
+// A sound rig, one fault planted in it: the survey must name that cause, that probe and the size of the
+// fault.
 #include <catch2/catch.hpp>
 
 #include <functional>
@@ -85,9 +86,8 @@ class Planter {
     }
     /// A wall from height 0 to `top` whose near face is at 2.
     Planted<D> wall_scene(double top, double thickness, const Probe<D>& probe) {
-        auto planted = scene([&](LevelBuilder<D>& builder) {
-            builder.add("wall", "m", block<D>(2, 0, 2 + thickness, top));
-        });
+        auto planted = scene(
+            [&](LevelBuilder<D>& builder) { builder.add("wall", "m", block<D>(2, 0, 2 + thickness, top)); });
         planted.options.region = D == 2 ? std::vector<double>{-2.5, -1.0, 1.9, 0.5}
                                         : std::vector<double>{-2.5, -1.0, -0.3, 1.9, 0.5, 0.3};
         planted.rig.probes = {probe};
@@ -332,9 +332,11 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
          }},
         {"layer_wrong",
          [this] {
-             auto p = scene([&](LevelBuilder<D>& builder) {
-                 builder.add("reeds", "r", block<D>(-1.5, 0.0, 0.5, between(0.1, 0.4)));
-             }, {"m", "g", "r"});
+             auto p = scene(
+                 [&](LevelBuilder<D>& builder) {
+                     builder.add("reeds", "r", block<D>(-1.5, 0.0, 0.5, between(0.1, 0.4)));
+                 },
+                 {"m", "g", "r"});
              p.rig.probes[0].sees.push_back("r");
              return blamed(p, CauseKind::layer_wrong, falsely);
          }},
@@ -369,11 +371,14 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
         {"not_solid",
          [this] {
              const double top = between(0.1, 0.4);
-             auto p = scene([&](LevelBuilder<D>& builder) {
-                 builder.area("draught", {block<D>(-1.5, 0.0, 0.5, top).bounds().low,
-                                          block<D>(-1.5, 0.0, 0.5, top).bounds().high},
-                              "r");
-             }, {"m", "g", "r"});
+             auto p = scene(
+                 [&](LevelBuilder<D>& builder) {
+                     builder.area("draught",
+                                  {block<D>(-1.5, 0.0, 0.5, top).bounds().low,
+                                   block<D>(-1.5, 0.0, 0.5, top).bounds().high},
+                                  "r");
+                 },
+                 {"m", "g", "r"});
              p.rig.probes[0].sees.push_back("r");
              return blamed(p, CauseKind::not_solid, falsely);
          }},
@@ -398,9 +403,8 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
          }},
         {"held by a latch",
          [this] {
-             auto p = scene([](LevelBuilder<D>& builder) {
-                 builder.add("shelf", "m", block<D>(1.0, 0.66, 2.0, 0.67));
-             });
+             auto p = scene(
+                 [](LevelBuilder<D>& builder) { builder.add("shelf", "m", block<D>(1.0, 0.66, 2.0, 0.67)); });
              // It enters the shelf's side on the way up and leaves it again, armed.
              p.rig.body.stances = {Stance<D>::capsule("upright", 0.3, 2.4)};
              p.options.spacing = between(0.03, 0.05);

@@ -165,7 +165,9 @@ TEMPLATE_TEST_CASE_SIG("a shift is on where the stance would overlap: reach, ins
     const auto level = floor_and_wall<D>();
     // The body's face is 0.3 ahead of the anchor, the wall at 4.
     auto probe = shift<D>(Vec<D>::Unit(0), 0.25);
-    const auto on_at = [&](double x, double y) { return reads<D>(level, boxed<D>(probe, {"w"}), at<D>(x, y)); };
+    const auto on_at = [&](double x, double y) {
+        return reads<D>(level, boxed<D>(probe, {"w"}), at<D>(x, y));
+    };
     CHECK_FALSE(on_at(4.0 - 0.3 - 0.25 - hair, 0.0));
     CHECK(on_at(4.0 - 0.3 - 0.25 + hair, 0.0));
     probe.inset = 0.05;
@@ -549,8 +551,8 @@ TEST_CASE("paths: where a moving solid is at any time") {
     const auto level = builder.build();
     CHECK(level.at(1.5).piece(0).points[0].isApprox(Vec<2>(level.piece(0).points[0] + Vec<2>(12, 2))));
     CHECK(level.at(1.5).piece(1).points[0] == level.piece(1).points[0]);
-    const auto hit = first_hit<2>(level.at(1.5), {RoundedHull<2>::facet({Vec<2>(0, 0), Vec<2>(0, 0)}).view(),
-                                                  {12, 5}, {0, -1}, 10.0});
+    const auto hit = first_hit<2>(
+        level.at(1.5), {RoundedHull<2>::facet({Vec<2>(0, 0), Vec<2>(0, 0)}).view(), {12, 5}, {0, -1}, 10.0});
     REQUIRE(hit);
     CHECK(hit->distance == Approx(5 - 2.1));
 }
@@ -596,8 +598,8 @@ TEMPLATE_TEST_CASE_SIG("turned again and again, a rig reads as one mounted anew,
     for (int i = 0; i < 400; ++i) {
         Vec<D> heading = random.direction<D>();
         heading[1] = 0.0;
-        const Situation<D> situation{heading.normalized(), 3.0 * random.direction<D>(),
-                                     random.direction<D>(), i % 2 == 0};
+        const Situation<D> situation{heading.normalized(), 3.0 * random.direction<D>(), random.direction<D>(),
+                                     i % 2 == 0};
         const Vec<D> anchor = random.point<D>(4.0);
         turned.aim(situation);
         const MountedRig<D> fresh(rig, level, 0, situation);

@@ -111,8 +111,8 @@ TEST_CASE("signals: any, all and none must all hold") {
     up.along = {0, 1};
     up.sees = {"b"};
     rig.probes.push_back(up);
-    const auto value = [&](std::vector<Member> any, std::vector<Member> all,
-                           std::vector<Member> none, double x) {
+    const auto value = [&](std::vector<Member> any, std::vector<Member> all, std::vector<Member> none,
+                           double x) {
         rig.signals[0] = {"s", Claim::ground, std::move(any), std::move(all), std::move(none)};
         return MountedRig<2>(rig, level, 0, {1, 0}).evaluate(level, {x, 0.0}) == 1;
     };

@@ -50,7 +50,8 @@ void add_survey_flags(CLI::App& command, SurveyFlags& flags) {
     command.add_option("--budget", flags.budget, "About how many grid poses to judge: chooses the spacing")
         ->check(CLI::PositiveNumber)
         ->type_name("N");
-    command.add_option("--area", flags.area, "Judge only anchors in this area of the level")->type_name("NAME");
+    command.add_option("--area", flags.area, "Judge only anchors in this area of the level")
+        ->type_name("NAME");
     command
         .add_option("--region", flags.region,
                     "Judge only anchors in this box: its low corner and then its high one")

@@ -86,8 +86,8 @@ int exit_code_of(const Survey<D>& survey, const Allowed& allowed) {
     }
     for (const ClaimReport<D>& claim : survey.claims)
         found.claims += std::max(claim.against_geometry, claim.against_signals);
-    const bool well = found.missed <= allowed.missed && found.falsely <= allowed.falsely &&
-                      found.claims <= allowed.claims;
+    const bool well =
+        found.missed <= allowed.missed && found.falsely <= allowed.falsely && found.claims <= allowed.claims;
     return well ? all_well : wrong_verdicts;
 }
 

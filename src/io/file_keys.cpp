@@ -160,9 +160,10 @@ constexpr std::array rig_keys = {
     FileKey{"intent.ledge_between", "list of two numbers", "length", "[0.5, 1.5]",
             "The heights above the anchor between which a ledge's top lies; both ends inclusive"},
     FileKey{"probe[].name", "string", "", "required", "The probe's name, given once in the rig"},
-    FileKey{"probe[].kind", "string", "", "required",
-            "\"ray\"; \"cast\", a shape swept along a line; \"zone\", a resident overlap volume; "
-            "\"shift\", the stance placed where it is planned to be; \"contact\", what the last move touched"},
+    FileKey{
+        "probe[].kind", "string", "", "required",
+        "\"ray\"; \"cast\", a shape swept along a line; \"zone\", a resident overlap volume; "
+        "\"shift\", the stance placed where it is planned to be; \"contact\", what the last move touched"},
     FileKey{"probe[].shape.box.size", "vector", "length", "required",
             "The cast shape, a box around `from`: forward, up and (3D) right"},
     FileKey{"probe[].shape.ball.radius", "number", "length", "required",
@@ -175,9 +176,10 @@ constexpr std::array rig_keys = {
     FileKey{"probe[].shape.hull.radius", "number", "length", "0.0", "Rounds the hull: it grows by this much"},
     FileKey{"probe[].from", "vector", "length", "[0.0, 0.0] or [0.0, 0.0, 0.0]",
             "Where the probe starts, from the anchor: forward, up and (3D) right"},
-    FileKey{"probe[].along", "string or vector", "", "\"down\", of a shift \"forward\"",
-            "\"down\", \"up\", \"forward\", \"backward\", (3D) \"left\", \"right\", \"drive\" (where the player "
-            "wants to go), \"velocity\", or a vector in body coordinates. Of a zone: the end that cures move"},
+    FileKey{
+        "probe[].along", "string or vector", "", "\"down\", of a shift \"forward\"",
+        "\"down\", \"up\", \"forward\", \"backward\", (3D) \"left\", \"right\", \"drive\" (where the player "
+        "wants to go), \"velocity\", or a vector in body coordinates. Of a zone: the end that cures move"},
     FileKey{"probe[].reach", "number or table", "length", "required",
             "How far it goes, inclusive; more than 0. Of a shift: how far the stance is moved"},
     FileKey{"probe[].reach.grounded", "number", "length", "required", "… while the rig remembers ground"},
@@ -212,9 +214,10 @@ constexpr std::array rig_keys = {
             "One-way solids: met \"as_body\", from their solid side only; \"always\"; \"never\""},
     FileKey{"probe[].ignores_body", "boolean", "", "true",
             "Whether it passes over the body itself where it sees the body's own layer"},
-    FileKey{"probe[].keeps", "string", "", "\"set\"",
-            "Zone, how the game remembers: \"set\", on while anything is inside; \"last_event\", one flag that "
-            "each enter sets and each leave clears; \"until_used\", set by any enter, cleared by `used_by`"},
+    FileKey{
+        "probe[].keeps", "string", "", "\"set\"",
+        "Zone, how the game remembers: \"set\", on while anything is inside; \"last_event\", one flag that "
+        "each enter sets and each leave clears; \"until_used\", set by any enter, cleared by `used_by`"},
     FileKey{"probe[].used_by", "string", "", "\"jump\"", "The event that clears it"},
     FileKey{"probe[].axes", "string", "", "\"both\"",
             "Shift: which part of the way it makes: \"both\", \"across_up\" or \"along_up\""},
@@ -244,8 +247,7 @@ constexpr std::array rig_keys = {
             "A member as a table, in whichever list: a probe with conditions"},
     FileKey{"signal[].any[].angle", "list of two numbers", "degrees", "any",
             "… on only if the hit's normal is so far from up; both ends inclusive"},
-    FileKey{"signal[].any[].distance", "list of two numbers", "length", "any",
-            "… and the hit so far away"},
+    FileKey{"signal[].any[].distance", "list of two numbers", "length", "any", "… and the hit so far away"},
     FileKey{"signal[].any[].layers", "list of strings", "", "any", "… and on one of these layers"},
     FileKey{"signal[].any[].any", "list of members", "", "none", "Or a group of its own"},
     FileKey{"signal[].any[].all", "list of members", "", "none", "…"},

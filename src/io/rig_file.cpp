@@ -81,8 +81,8 @@ RoundedHull<D> read_shape(const TableReader& probe) {
 std::array<double, 2> read_angles(const TableReader& table, std::string_view key) {
     const Vec<2> angle = table.vector<2>(key);
     if (!(0.0 <= angle[0] && angle[0] <= angle[1] && angle[1] <= 180.0)) {
-        table.fail(key, fmt::format("'{}' is [{}, {}], expected two angles from 0 to 180, the lower first", key,
-                                    angle[0], angle[1]));
+        table.fail(key, fmt::format("'{}' is [{}, {}], expected two angles from 0 to 180, the lower first",
+                                    key, angle[0], angle[1]));
     }
     return {angle[0], angle[1]};
 }
@@ -97,8 +97,8 @@ void read_along(const TableReader& table, Probe<D>& probe) {
         probe.along = along.normalized();
         return;
     }
-    static constexpr std::array<std::string_view, 8> in_3d = {
-        "down", "up", "forward", "backward", "drive", "velocity", "left", "right"};
+    static constexpr std::array<std::string_view, 8> in_3d = {"down",  "up",       "forward", "backward",
+                                                              "drive", "velocity", "left",    "right"};
     const std::size_t word = table.choice("along", std::span(in_3d).first(D == 2 ? 6 : 8));
     if (word == 4 || word == 5) {
         probe.aim = word == 4 ? Aim::drive : Aim::velocity;
@@ -122,8 +122,9 @@ void read_reach(const TableReader& table, Probe<D>& probe) {
     const bool by_state = reach.has("grounded") || reach.has("airborne");
     const bool by_speed = reach.has("base") || reach.has("per_speed");
     if (by_state == by_speed) {
-        table.fail("reach", "'reach' is a table, expected { grounded = …, airborne = … } or "
-                            "{ base = …, per_speed = … }");
+        table.fail("reach",
+                   "'reach' is a table, expected { grounded = …, airborne = … } or "
+                   "{ base = …, per_speed = … }");
     }
     if (by_state) {
         probe.reach = reach.positive("airborne");
@@ -177,7 +178,8 @@ Spread read_spread(const TableReader& probe, int dimensions) {
         for (std::size_t i = 0; i < 2; ++i) {
             const double count = counts[static_cast<Eigen::Index>(i)];
             if (count < 1.0 || count > 64.0 || count != std::floor(count))
-                lines.fail_at("counts", i, fmt::format("a count is {}, expected a whole number from 1", count));
+                lines.fail_at("counts", i,
+                              fmt::format("a count is {}, expected a whole number from 1", count));
             spread.counts[i] = static_cast<int>(count);
         }
         const Vec<2> size = lines.vector<2>("size");
@@ -206,10 +208,10 @@ void refuse_foreign_keys(const TableReader& table, ProbeKind kind) {
     };
     // r ray, c cast, z zone, s shift, t contact
     static constexpr std::array uses = {
-        Use{"shape", "cz"},       Use{"from", "rcz"},         Use{"along", "rczs"},   Use{"reach", "rcs"},
-        Use{"accept", "rc"},      Use{"take", "rc"},          Use{"if_inside", "rc"}, Use{"spread", "rc"},
-        Use{"one_way", "rczs"},   Use{"ignores_body", "rc"},  Use{"keeps", "z"},      Use{"used_by", "z"},
-        Use{"axes", "s"},         Use{"inset", "s"},          Use{"side", "t"},       Use{"match", "t"},
+        Use{"shape", "cz"},     Use{"from", "rcz"},        Use{"along", "rczs"},   Use{"reach", "rcs"},
+        Use{"accept", "rc"},    Use{"take", "rc"},         Use{"if_inside", "rc"}, Use{"spread", "rc"},
+        Use{"one_way", "rczs"}, Use{"ignores_body", "rc"}, Use{"keeps", "z"},      Use{"used_by", "z"},
+        Use{"axes", "s"},       Use{"inset", "s"},         Use{"side", "t"},       Use{"match", "t"},
         Use{"within", "t"}};
     constexpr std::string_view letters = "rczst";
     const char letter = letters[static_cast<std::size_t>(kind)];
@@ -355,7 +357,8 @@ std::vector<Member> read_members(const TableReader& table, std::string_view key,
         if (!element.has("probe")) {
             for (const std::string_view condition : {"angle", "distance", "layers"}) {
                 if (element.has(condition))
-                    element.fail(condition, fmt::format("'{}' needs 'probe', the one it is about", condition));
+                    element.fail(condition,
+                                 fmt::format("'{}' needs 'probe', the one it is about", condition));
             }
             member.group.push_back(read_group(element, known));
             continue;
@@ -392,9 +395,9 @@ Group read_group(const TableReader& table, const Known& known) {
         const std::int64_t count = at_least.integer("count");
         const std::size_t most = group.at_least.of.size();
         if (count < 1 || count > static_cast<std::int64_t>(most)) {
-            at_least.fail("count",
-                          fmt::format("'count' is {}, expected 1 to {}, the number of probes in 'of'", count,
-                                      most));
+            at_least.fail(
+                "count",
+                fmt::format("'count' is {}, expected 1 to {}, the number of probes in 'of'", count, most));
         }
         group.at_least.count = static_cast<std::size_t>(count);
     }

@@ -229,9 +229,9 @@ TableReader TableReader::table_at(std::string_view key, std::size_t index, std::
     const toml::node& element = *table_->get_as<toml::array>(key)->get(index);
     const toml::table* const table = element.as_table();
     if (table == nullptr) {
-        fail_at(key, index,
-                fmt::format("element {} of '{}' is {}, expected {}", index + 1, key, a_type(element),
-                            expected));
+        fail_at(
+            key, index,
+            fmt::format("element {} of '{}' is {}, expected {}", index + 1, key, a_type(element), expected));
     }
     return TableReader(*file_, keys_, *table, std::move(path));
 }

@@ -101,7 +101,8 @@ struct CastQuery {
 
     std::optional<CastHit<D>> counted(std::uint32_t piece, double limit) const {
         std::optional<CastHit<D>> hit;
-        if (heeds<D>(level, piece, one_way, direction)) hit = cast<D>(mover, start, direction, limit, level.piece(piece));
+        if (heeds<D>(level, piece, one_way, direction))
+            hit = cast<D>(mover, start, direction, limit, level.piece(piece));
         if (hit && !counts(piece, hit)) hit.reset();
         return hit;
     }
@@ -161,8 +162,8 @@ bool asks_later(const CastQuery<D>& query) {
 template <int D>
 CastQuery<D> hasty(const CastQuery<D>& query) {
     static constexpr AngleRange all;
-    return {query.level, query.tree,        query.mover,  query.start,     query.direction,
-                       all,         query.skip_inside, query.layers, Seams::reported, query.frame, query.one_way};
+    return {query.level,       query.tree,   query.mover,     query.start, query.direction, all,
+            query.skip_inside, query.layers, Seams::reported, query.frame, query.one_way};
 }
 
 /// The best of all hits that `look(query, best)` passes to consider(). To tell whether a hit lies on a seam

@@ -172,8 +172,7 @@ LevelBuilder<D>& LevelBuilder<D>::add_parts(const std::string& name, const std::
 
 template <int D>
 Solid<D>& LevelBuilder<D>::last_solid(const char* what) {
-    if (level_.solids_.empty())
-        throw InvalidInput(std::string(what) + " is said of no solid: add one first");
+    if (level_.solids_.empty()) throw InvalidInput(std::string(what) + " is said of no solid: add one first");
     return level_.solids_.back();
 }
 

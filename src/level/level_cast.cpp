@@ -121,9 +121,17 @@ bool first_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<con
         const Meets meets = first_ray_hit<D>(level, gathered, lanes, cast, origin, angles, hit);
         if (meets != Meets::unsure) return meets == Meets::yes;
     }
-    const CastQuery<D> query{
-        level,  level.tree(),     cast.mover.view(), at + cast.start, cast.direction,
-        angles, cast.skip_inside, cast.layers,       cast.seams,      cast.is_ray ? &cast.frame : nullptr, cast.one_way};
+    const CastQuery<D> query{level,
+                             level.tree(),
+                             cast.mover.view(),
+                             at + cast.start,
+                             cast.direction,
+                             angles,
+                             cast.skip_inside,
+                             cast.layers,
+                             cast.seams,
+                             cast.is_ray ? &cast.frame : nullptr,
+                             cast.one_way};
     BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
         double limit = cast.reach;
         for_each_lane(gathered, lanes, cast.layers, [&](std::uint32_t piece) {

@@ -259,8 +259,7 @@ class FigureDrawer {
     std::optional<LevelHit<D>> hit_of(std::size_t i, std::size_t line) const {
         const MountedProbe<D>& probe = mounted_->probes[i];
         if (!probe.is_line()) return std::nullopt;
-        if (probe.lines.size() == 1)
-            return readings_[i].met ? std::optional(readings_[i].hit) : std::nullopt;
+        if (probe.lines.size() == 1) return readings_[i].met ? std::optional(readings_[i].hit) : std::nullopt;
         return first_hit<D>(level_, probe.cast(line, scene_.pose->anchor));
     }
 
@@ -539,9 +538,7 @@ class FigureDrawer {
         canvas_.disc(view.at(start), 3.2, probe_color);
     }
 
-    bool line_on(std::size_t i, std::size_t line) const {
-        return (readings_[i].lines_on >> line & 1U) != 0;
-    }
+    bool line_on(std::size_t i, std::size_t line) const { return (readings_[i].lines_on >> line & 1U) != 0; }
 
     void draw_hit(const View<D>& view, const LevelHit<D>& hit, bool on) {
         const Vec<2> at = view.at(hit.point);
@@ -646,11 +643,11 @@ class FigureDrawer {
         const bool rests = !mounted.is_line();
         if (!reading.met)
             return text + (mounted.kind == ProbeKind::contact ? std::string("touches nothing there")
-                           : rests                             ? std::string("overlaps nothing")
+                           : rests                            ? std::string("overlaps nothing")
                                    : "hits nothing within " + plain(mounted.reach));
-        const std::string solid =
-            reading.own_body ? "the body itself"
-                             : '"' + level_.solids()[level_.solid_of(reading.hit.piece)].name + '"';
+        const std::string solid = reading.own_body
+                                      ? "the body itself"
+                                      : '"' + level_.solids()[level_.solid_of(reading.hit.piece)].name + '"';
         const double angle = degrees(angle_between<D>(reading.hit.normal, level_.up()));
         if (mounted.kind == ProbeKind::contact) {
             text += "touches " + solid;
@@ -661,7 +658,8 @@ class FigureDrawer {
                                              : "hits " + solid + " after " + plain(reading.hit.distance);
         }
         if (mounted.lines.size() > 1) {
-            text += fmt::format(" ({} of {} lines on)", std::popcount(reading.lines_on), mounted.lines.size());
+            text +=
+                fmt::format(" ({} of {} lines on)", std::popcount(reading.lines_on), mounted.lines.size());
         }
         return text + fmt::format(", normal {}° from up: {}", plain(angle), reading.on ? "on" : "refused");
     }

@@ -288,14 +288,14 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
     constexpr const char* orange = "38;5;208";
     constexpr const char* purple = "38;5;175";
     std::string out;
-    std::string head =
-        fmt::format("{} judged: {} on a grid of spacing {}, {} along borders between verdicts.",
-                    poses(survey.judged), grouped(survey.grid_poses), plain(survey.spacing),
-                    grouped(survey.border_poses));
+    std::string head = fmt::format(
+        "{} judged: {} on a grid of spacing {}, {} along borders between verdicts.", poses(survey.judged),
+        grouped(survey.grid_poses), plain(survey.spacing), grouped(survey.border_poses));
     if (survey.clipped > 0) head += " " + poses(survey.clipped) + " left out because the body would clip.";
     if (survey.wrong_kept_of > 1 || survey.right_kept_of > 1) {
-        head += fmt::format(" For findings and cures 1 in {} of the wrong poses was kept and 1 in {} of the others.",
-                            survey.wrong_kept_of, survey.right_kept_of);
+        head += fmt::format(
+            " For findings and cures 1 in {} of the wrong poses was kept and 1 in {} of the others.",
+            survey.wrong_kept_of, survey.right_kept_of);
     }
     for (const std::string& line : wrapped(head, width)) out += line + "\n";
     std::size_t name_width = 6;
@@ -332,8 +332,8 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
             line += "at no pose both it and truth have a value.";
         } else {
             line += fmt::format("off by {}{} in the median, {}{} at 95 %, {}{} at worst, at {} ({}).",
-                                plain(errors.median), unit, plain(errors.high), unit, plain(errors.worst), unit,
-                                point_text<D>(errors.worst_pose.anchor), poses(errors.poses));
+                                plain(errors.median), unit, plain(errors.high), unit, plain(errors.worst),
+                                unit, point_text<D>(errors.worst_pose.anchor), poses(errors.poses));
         }
         for (const std::string& part : wrapped(line, width)) out += part + "\n";
     }

@@ -32,8 +32,7 @@ MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t 
 }
 
 template <int D>
-MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance,
-                          const Vec<D>& facing)
+MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t stance, const Vec<D>& facing)
     : MountedRig(rig, level, stance, Situation<D>{facing}) {}
 
 template <int D>

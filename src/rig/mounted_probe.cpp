@@ -21,12 +21,9 @@ RoundedHull<D> shrunk(const RoundedHull<D>& shape, double inset) {
     if (shape.radius() > 0.0) return shape.with_radius(std::max(shape.radius() - inset, 0.0));
     const Bounds<D> box = shape.bounds();
     Vec<D> factors;
-    for (int axis = 0; axis < D; ++axis)
-        factors[axis] = std::max(1.0 - 2.0 * inset / box.size()[axis], 1e-9);
+    for (int axis = 0; axis < D; ++axis) factors[axis] = std::max(1.0 - 2.0 * inset / box.size()[axis], 1e-9);
     const Vec<D> middle = box.center();
-    return shape.placed(Mat<D>::Identity(), -middle)
-        .stretched(factors)
-        .placed(Mat<D>::Identity(), middle);
+    return shape.placed(Mat<D>::Identity(), -middle).stretched(factors).placed(Mat<D>::Identity(), middle);
 }
 
 template <int D>
@@ -125,8 +122,8 @@ Bounds<D> MountedProbe<D>::bounds() const {
 template <int D>
 bool MountedProbe<D>::meets_body(std::size_t line, const RoundedHull<D>& body, const Vec<D>& up,
                                  const AngleRange& angles, LevelHit<D>& hit) const noexcept {
-    const auto found = hollow_probe::cast<D>(shape.view(), lines[line].from, lines[line].along, reach,
-                                             body.view());
+    const auto found =
+        hollow_probe::cast<D>(shape.view(), lines[line].from, lines[line].along, reach, body.view());
     if (!found || (found->began_inside && if_inside == IfInside::ignore)) return false;
     if (!within<D>(angles, found->normal, up)) return false;
     hit.distance = found->distance;
@@ -151,7 +148,8 @@ void MountedProbe<D>::take_overlap(const LevelNeighbour<D>& found, Reading<D>& r
 
 template <int D>
 void MountedProbe<D>::read_zone(std::span<const LevelNeighbour<D>> found, std::size_t count,
-                                ZoneMemory* memory, std::uint64_t events, Reading<D>& reading) const noexcept {
+                                ZoneMemory* memory, std::uint64_t events,
+                                Reading<D>& reading) const noexcept {
     reading.met = count > 0;
     reading.solids = count;
     const LevelNeighbour<D>* deepest = nullptr;
@@ -196,16 +194,16 @@ void MountedProbe<D>::read_contacts(std::span<const MoveContact<D>> contacts, co
     for (const MoveContact<D>& contact : contacts) {
         if ((contact.layer & sees) == 0) continue;
         const double from_up = angle_between<D>(contact.normal, up);
-        const Side is = from_up <= side_within + angle_slack                       ? Side::below
+        const Side is = from_up <= side_within + angle_slack                      ? Side::below
                         : from_up >= std::numbers::pi - side_within - angle_slack ? Side::above
-                                                                                   : Side::beside;
+                                                                                  : Side::beside;
         if (is != side) {
             others = true;
             continue;
         }
         // The squarest one is told of.
-        const double square = side == Side::beside ? -std::abs(contact.normal.dot(up))
-                                                   : std::abs(contact.normal.dot(up));
+        const double square =
+            side == Side::beside ? -std::abs(contact.normal.dot(up)) : std::abs(contact.normal.dot(up));
         reading.met = true;
         if (square <= best) continue;
         best = square;

@@ -135,13 +135,15 @@ class GroupCheck {
             const auto& angle = member.angle_degrees;
             if (angle && !(0.0 <= (*angle)[0] && (*angle)[0] <= (*angle)[1] && (*angle)[1] <= 180.0))
                 refuse("has a condition whose angles are not from 0 to 180, the lower first");
-            if (member.distance && !(0.0 <= (*member.distance)[0] && (*member.distance)[0] <= (*member.distance)[1]))
+            if (member.distance &&
+                !(0.0 <= (*member.distance)[0] && (*member.distance)[0] <= (*member.distance)[1]))
                 refuse("has a condition whose distances are not 0 or more, the lower first");
             return;
         }
         for (std::size_t i = 0; i < rig_.signals.size(); ++i) {
             if (rig_.signals[i].name != member.name) continue;
-            if (i >= signal_) refuse("has the member '" + member.name + "', a signal declared later or itself");
+            if (i >= signal_)
+                refuse("has the member '" + member.name + "', a signal declared later or itself");
             if (member.has_condition()) refuse("has a condition on a signal: expected it on a probe");
             return;
         }

@@ -8,12 +8,11 @@ template <int D>
 std::vector<MoveContact<D>> touched_by(const Level<D>& level, const MountedRig<D>& rig, const Vec<D>& anchor,
                                        double touch) {
     std::vector<MoveContact<D>> found;
-    for_each_neighbour<D>(level, {rig.body.view(), anchor, rig.meets}, touch,
-                          [&](const LevelNeighbour<D>& piece) {
-                              found.push_back({piece.normal, piece.on_level,
-                                               LayerSet{1} << level.layer_of(piece.piece), piece.solid,
-                                               piece.piece});
-                          });
+    for_each_neighbour<D>(
+        level, {rig.body.view(), anchor, rig.meets}, touch, [&](const LevelNeighbour<D>& piece) {
+            found.push_back({piece.normal, piece.on_level, LayerSet{1} << level.layer_of(piece.piece),
+                             piece.solid, piece.piece});
+        });
     std::sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.piece < b.piece; });
     return found;
 }

@@ -17,9 +17,7 @@ class CauseSearch {
   private:
     const Probe<D>& probe() const { return s_.rig.probes[static_cast<std::size_t>(probe_)]; }
     const MountedProbe<D>& mounted_probe() const { return mounted_.probes[static_cast<std::size_t>(probe_)]; }
-    const Solid<D>& solid_of(std::uint32_t piece) const {
-        return level_.solids()[level_.solid_of(piece)];
-    }
+    const Solid<D>& solid_of(std::uint32_t piece) const { return level_.solids()[level_.solid_of(piece)]; }
     /// Whether a level piece was hit.
     bool hit_level() const { return reading_.met && !reading_.own_body; }
     double hit_angle() const { return degrees(angle_between<D>(reading_.hit.normal, level_.up())); }

@@ -186,8 +186,8 @@ template <int D>
 void CauseSearch<D>::angle_refused() {
     const double angle = hit_angle();
     const bool too_high = angle > probe().accept_most_degrees;
-    auto refused = cause(CauseKind::angle_refused, too_high ? Change::accept_most : Change::accept_least,
-                         -0.7, angle);
+    auto refused =
+        cause(CauseKind::angle_refused, too_high ? Change::accept_most : Change::accept_least, -0.7, angle);
     refused.by = too_high ? angle - probe().accept_most_degrees : probe().accept_least_degrees - angle;
     if (claim_ == Claim::ground && angle > s_.rig.intent.steepest_footing_degrees + 1e-6)
         refused.rank = 0.5 + refused.by / 90.0;
@@ -381,8 +381,8 @@ void CauseSearch<D>::wider_than_body() {
         inwards[axis] = stance_.center()[axis] - feels.center()[axis];
     }
     const auto narrower = [&](double amount, double rank) {
-        auto wide = cause(CauseKind::wider_than_body, is_ray ? Change::from : Change::narrower, rank, amount,
-                          amount);
+        auto wide =
+            cause(CauseKind::wider_than_body, is_ray ? Change::from : Change::narrower, rank, amount, amount);
         if (is_ray && inwards.norm() > 0.0) wide.shift = inwards.normalized() * amount;
         return wide;
     };
@@ -447,10 +447,9 @@ void CauseSearch<D>::placed_too_much() {
             return with_reach(CauseKind::reach_long, now - amount, amount / unit_);
         });
     }
-    const double thickest =
-        s_.rig.body.stances[facing_.stance].shape.radius() > 0.0
-            ? s_.rig.body.stances[facing_.stance].shape.radius()
-            : 0.5 * stance_.size().minCoeff();
+    const double thickest = s_.rig.body.stances[facing_.stance].shape.radius() > 0.0
+                                ? s_.rig.body.stances[facing_.stance].shape.radius()
+                                : 0.5 * stance_.size().minCoeff();
     offer_least(0.9 * (thickest - probe().inset), [&](double amount) {
         return cause(CauseKind::wider_than_body, Change::inset, amount / unit_, probe().inset + amount,
                      amount);
@@ -521,8 +520,7 @@ void CauseSearch<D>::combination() {
         const Bits on{pose_.probes_on, pose_.signals_on};
         const int present = (on & signal.counted).count();
         if (missed_ && present > 0) try_change(kind, Change::count, present, 0.29);
-        if (!missed_ && present < signal.counted.count())
-            try_change(kind, Change::count, present + 1, 0.29);
+        if (!missed_ && present < signal.counted.count()) try_change(kind, Change::count, present + 1, 0.29);
     }
     if (missed_ && given.all.size() > 1) try_change(kind, Change::any_for_all, -1, 0.31);
     if (!missed_ && given.any.size() > 1) try_change(kind, Change::all_for_any, -1, 0.31);

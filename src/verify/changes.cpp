@@ -244,10 +244,10 @@ void Alternative<D>::apply(const ProvenCause<D>& cause) {
 template <int D>
 bool Alternative<D>::signal_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const {
     if (surveyed_.ticks_before > 0) {
-        const bool read_alike = probes_.empty() && !conditions_changed_ &&
-                                rig_->reads == surveyed_.rig.reads && !way.on.empty();
-        const std::uint64_t signals = read_alike ? surveyed_.signals_after(*rig_, way)
-                                                 : surveyed_.hear(*rig_, way).signals_on;
+        const bool read_alike =
+            probes_.empty() && !conditions_changed_ && rig_->reads == surveyed_.rig.reads && !way.on.empty();
+        const std::uint64_t signals =
+            read_alike ? surveyed_.signals_after(*rig_, way) : surveyed_.hear(*rig_, way).signals_on;
         return (signals >> signal_ & 1U) != 0;
     }
     const MountedRig<D>& rig = rig_ ? *rig_ : surveyed_.mounted[facing_];

@@ -24,22 +24,22 @@ enum class Change : std::uint8_t {
     lower_end,     // a zone's end towards `along` moved by `amount` along it, its other end kept
     one_way,       // to the OneWay numbered `detail`
     ignore_body,
-    keep_set,      // a zone
-    as_cast,       // a shift made a cast of the stance along the same way
-    inset,         // to `amount`
-    side_within,   // to `amount` degrees
-    match_other,   // only and includes swapped
-    drop_member,   // member `detail` (a bit: of a reading, or 64 + of a derived one) taken out of the groups
-    count,         // at_least.count to `detail`
-    any_for_all,   // the `all` group asked as `any`
-    all_for_any,   // the `any` group asked as `all`
-    gate_by,       // signal `detail` added to `all`
-    condition_angle_most,      // of condition `detail`, to `amount` degrees
+    keep_set,     // a zone
+    as_cast,      // a shift made a cast of the stance along the same way
+    inset,        // to `amount`
+    side_within,  // to `amount` degrees
+    match_other,  // only and includes swapped
+    drop_member,  // member `detail` (a bit: of a reading, or 64 + of a derived one) taken out of the groups
+    count,        // at_least.count to `detail`
+    any_for_all,  // the `all` group asked as `any`
+    all_for_any,  // the `any` group asked as `all`
+    gate_by,      // signal `detail` added to `all`
+    condition_angle_most,  // of condition `detail`, to `amount` degrees
     condition_angle_least,
-    condition_distance_most,   // … to `amount`
+    condition_distance_most,  // … to `amount`
     condition_distance_least,
-    condition_layers,          // of condition `detail`: any
-    settle,                    // to `amount` seconds
+    condition_layers,  // of condition `detail`: any
+    settle,            // to `amount` seconds
     grace,
     mute,
     read_after,  // the move, not before
@@ -55,8 +55,8 @@ struct ProvenCause {
     int detail = -1;  // layer, member, …
     double amount = 0.0;
     Vec<D> shift = Vec<D>::Zero();
-    double by = 0.0;    // how far off, in level units, degrees or seconds
-    double rank = 0.0;  // the less, the likelier the cause meant
+    double by = 0.0;                     // how far off, in level units, degrees or seconds
+    double rank = 0.0;                   // the less, the likelier the cause meant
     std::vector<ProvenCause> with = {};  // further changes, made together with this one
 };
 

@@ -106,8 +106,8 @@ void CauseSearch<D>::bold_of_probe(std::size_t index, std::vector<ProvenCause<D>
             list.push_back(choice(CauseKind::layer_wrong, Change::sees_less, 0.0, static_cast<int>(layer)));
         const double steepest = s_.rig.intent.steepest_footing_degrees;
         if (claim_ == Claim::ground && hit_angle() > steepest && probe().accept_most_degrees > steepest)
-            list.push_back(cause(CauseKind::too_steep, Change::accept_most, 0.0, steepest,
-                                 hit_angle() - steepest));
+            list.push_back(
+                cause(CauseKind::too_steep, Change::accept_most, 0.0, steepest, hit_angle() - steepest));
         const double shorter = reading_.hit.distance - 1e-10 * unit_;
         if (looked.is_line() && shorter > 0.0)
             list.push_back(with_reach(CauseKind::reach_long, shorter, 0.0));
@@ -117,8 +117,7 @@ void CauseSearch<D>::bold_of_probe(std::size_t index, std::vector<ProvenCause<D>
         for (int axis = 0; axis < D; ++axis) {
             if (axis != 1) room = std::max(room, 0.5 * probe().shape->bounds().size()[axis]);
         }
-        list.push_back(
-            cause(CauseKind::wider_than_body, Change::narrower, 0.0, 0.999 * room, 0.999 * room));
+        list.push_back(cause(CauseKind::wider_than_body, Change::narrower, 0.0, 0.999 * room, 0.999 * room));
     }
     if (probe().kind == ProbeKind::zone && probe().keeps != Keeps::set)
         list.push_back(cause(CauseKind::held, Change::keep_set, 0.0));

@@ -21,8 +21,8 @@ Cures<D>::Cures(const Surveyed<D>& surveyed, const Samples<D>& samples, std::siz
     : s_(surveyed), samples_(samples) {
     // A rig that remembers is played for many ticks at each pose.
     const std::size_t ticks = 1 + surveyed.ticks_before;
-    const std::size_t each = std::max(fewest_trials / ticks,
-                                      trials_in_all / (ticks * std::max<std::size_t>(expected, 1)));
+    const std::size_t each =
+        std::max(fewest_trials / ticks, trials_in_all / (ticks * std::max<std::size_t>(expected, 1)));
     step_ = std::max<std::size_t>(1, (samples.poses.size() + each - 1) / std::max<std::size_t>(each, 1));
     if (surveyed.ticks_before == 0) return;
     ways_.resize((samples.poses.size() + step_ - 1) / step_);

@@ -26,7 +26,7 @@ class Cures {
 
     const Surveyed<D>& s_;
     const Samples<D>& samples_;
-    std::size_t step_;  // a change is tried at every so many poses
+    std::size_t step_;                             // a change is tried at every so many poses
     std::vector<typename Surveyed<D>::Way> ways_;  // to those poses, for rigs that remember
     std::map<std::size_t, std::pair<double, std::vector<double>>> reaches_;
 };

@@ -248,8 +248,7 @@ class Describer {
     }
 
     static std::string shape_text(const RoundedHull<D>& shape) {
-        if (shape.points().size() == 1)
-            return "{ ball = { radius = " + file_number(shape.radius()) + " } }";
+        if (shape.points().size() == 1) return "{ ball = { radius = " + file_number(shape.radius()) + " } }";
         if (shape.points().size() == 2) {
             const double height = (shape.points()[1] - shape.points()[0]).norm() + 2.0 * shape.radius();
             return "{ capsule = { radius = " + file_number(shape.radius()) +
@@ -269,8 +268,7 @@ class Describer {
         }
         report_.edit.key = "shape";
         report_.edit.value = shape_text(*cured.shape);
-        if (!cured.from.isApprox(probe.from))
-            report_.edit.further = {{"from", vector_text<D>(cured.from)}};
+        if (!cured.from.isApprox(probe.from)) report_.edit.further = {{"from", vector_text<D>(cured.from)}};
     }
 
     void of_signal() {

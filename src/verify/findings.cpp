@@ -229,8 +229,8 @@ class Reporter {
         for (std::size_t i = 0; i < readings.size(); ++i) {
             if (!readings[i].met || readings[i].own_body || (wanted_off >> i & 1U) != 0) continue;
             // A probe of the signal before others.
-            const bool member = (mounted.signals[finding.signal].members().readings &
-                                 mounted.bits_about(i)) != 0;
+            const bool member =
+                (mounted.signals[finding.signal].members().readings & mounted.bits_about(i)) != 0;
             if (readings[i].on && member) {
                 first = &readings[i];
                 break;
@@ -240,8 +240,7 @@ class Reporter {
         return s_.level.solids()[s_.level.solid_of(first->hit.piece)].name;
     }
 
-    std::vector<CauseReport> causes_of(const std::vector<std::size_t>& members,
-                                       const Finding<D>& finding) {
+    std::vector<CauseReport> causes_of(const std::vector<std::size_t>& members, const Finding<D>& finding) {
         using Key = CauseKey;
         struct Gathered {
             ProvenCause<D> demanding;

@@ -172,8 +172,9 @@ class Sampling {
         count = kept - others;
         if (!of_wrong) return;
         std::erase_if(borders_, [&](const auto& border) { return !is_kept(border.first, step); });
-        std::erase_if(links_,
-                      [&](const auto& link) { return !is_kept(link.first, step) || !is_kept(link.second, step); });
+        std::erase_if(links_, [&](const auto& link) {
+            return !is_kept(link.first, step) || !is_kept(link.second, step);
+        });
     }
 
     /// Turns the numbers of poses into their places among those kept.
@@ -200,8 +201,9 @@ class Sampling {
         std::vector<double> heights;
         const auto judge_all = [&](Held held) {
             std::size_t clipped_rests = 0;
-            find_rests<D>(s_.level_of(facing_), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
-                          s_.rig.intent, heights, &clipped_rests, held);
+            find_rests<D>(s_.level_of(facing_),
+                          {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets}, s_.rig.intent,
+                          heights, &clipped_rests, held);
             judged.clipped += clipped_rests * s_.heights.size();
             for (const double height : heights) {
                 // Under a ceiling only where there is a floor to have come from.
@@ -287,8 +289,8 @@ class Sampling {
         constexpr double steepest_surface = 6.0;
         if (!s_.grid.has_next(number, axis)) return;
         const std::size_t next = number + s_.grid.stride(axis);
-        for (const auto& [a, b] : matched_rests<D>(column(number).rests, column(next).rests,
-                                                   steepest_surface * s_.grid.spacing)) {
+        for (const auto& [a, b] :
+             matched_rests<D>(column(number).rests, column(next).rests, steepest_surface * s_.grid.spacing)) {
             for (std::size_t k = 0; k < s_.heights.size(); ++k) {
                 const std::array<Spot, 2> ends = {Spot{number, a, k}, Spot{next, b, k}};
                 End<D> from = end_at(ends[0]);
@@ -315,16 +317,17 @@ class Sampling {
     void gather(const Searched& searched) {
         const StretchResult<D>& result = searched.result;
         const std::uint64_t base = samples_.judged;
-        const auto number_of = [base](const PoseNumber& pose) { return pose.number + (pose.found ? base : 0); };
+        const auto number_of = [base](const PoseNumber& pose) {
+            return pose.number + (pose.found ? base : 0);
+        };
         for (const SurveyPose<D>& pose : result.found) take(pose);
         for (const auto& [pose, at] : result.borders) {
             if (is_kept(number_of(pose), samples_.wrong_step)) borders_.emplace_back(number_of(pose), at);
         }
         for (const auto& [a, b] : result.links) {
-            const bool both = is_kept(number_of(a), samples_.wrong_step) &&
-                              is_kept(number_of(b), samples_.wrong_step);
-            if (both)
-                links_.emplace_back(number_of(a), number_of(b));
+            const bool both =
+                is_kept(number_of(a), samples_.wrong_step) && is_kept(number_of(b), samples_.wrong_step);
+            if (both) links_.emplace_back(number_of(a), number_of(b));
         }
         if (searched.axis < 0) return;
         for (std::size_t half = 0; half < 2; ++half) {

@@ -13,8 +13,8 @@ struct BorderPoint {
 };
 
 /// What is kept of a survey however many poses are judged: counts of all, and the poses themselves as long as
-/// they are no more than Surveyed::most_kept. Of more, every so many are kept, half of them wrong ones if there
-/// are as many.
+/// they are no more than Surveyed::most_kept. Of more, every so many are kept, half of them wrong ones if
+/// there are as many.
 template <int D>
 struct Samples {
     std::vector<SurveyPose<D>> poses;
@@ -24,7 +24,7 @@ struct Samples {
     std::size_t grid_poses = 0;
     std::vector<std::array<std::size_t, verdict_count>> counts;  // one a signal
     std::size_t clipped = 0;
-    std::vector<BorderPoint<D>> borders;  // of wrong poses
+    std::vector<BorderPoint<D>> borders;                     // of wrong poses
     std::vector<std::pair<std::size_t, std::size_t>> links;  // poses that are neighbours on one surface
     std::vector<std::array<double, verdict_count>> measure;  // one a signal
 };

@@ -28,11 +28,13 @@ const char* name_of(Verdict verdict) {
 
 const char* name_of(CauseKind cause) {
     static constexpr std::array names = {
-        "reach_short", "aimed_beside", "layer_unseen",    "starts_inside", "angle_refused",
-        "first_hit_shadowed", "not_sensed", "combined_out", "gated_off", "settling",
-        "muted", "stepped_over", "reach_long", "wider_than_body", "layer_wrong",
-        "too_steep", "sensed_only", "combined_in", "not_solid", "own_body",
-        "held", "edge_graze", "one_way_side", "stale", "unexplained"};
+        "reach_short",   "aimed_beside",       "layer_unseen", "starts_inside",
+        "angle_refused", "first_hit_shadowed", "not_sensed",   "combined_out",
+        "gated_off",     "settling",           "muted",        "stepped_over",
+        "reach_long",    "wider_than_body",    "layer_wrong",  "too_steep",
+        "sensed_only",   "combined_in",        "not_solid",    "own_body",
+        "held",          "edge_graze",         "one_way_side", "stale",
+        "unexplained"};
     static_assert(names.size() == static_cast<std::size_t>(CauseKind::unexplained) + 1);
     return names[static_cast<std::size_t>(cause)];
 }

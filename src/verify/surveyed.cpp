@@ -134,8 +134,8 @@ std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, cons
                 }
                 for (const auto& [arrival, speed] : arrivals) {
                     for (const Vec<D>& drive : drives) {
-                        Facing<D> facing{stance, heading, arrival, Vec<D>::Zero(), drive, false, moment,
-                                         times[moment]};
+                        Facing<D> facing{stance, heading, arrival, Vec<D>::Zero(),
+                                         drive,  false,   moment,  times[moment]};
                         facing.velocity = speed * way_of<D>(facing, axes.up);
                         facings.push_back(facing);
                         facing.grounded = true;

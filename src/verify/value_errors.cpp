@@ -22,7 +22,8 @@ std::optional<double> error_at(const Surveyed<D>& s, const SurveyPose<D>& pose, 
     const auto truth = true_value<D>(given.gives, given.claims, s.level_of(pose.facing),
                                      s.question(pose.facing, signal, pose.anchor), s.rig.intent);
     if (!read || !truth) return std::nullopt;
-    if (given.gives == Value::wall_normal) return degrees(angle_between<D>(read->direction, truth->direction));
+    if (given.gives == Value::wall_normal)
+        return degrees(angle_between<D>(read->direction, truth->direction));
     return std::abs(read->number - truth->number);
 }
 
@@ -59,8 +60,8 @@ std::vector<ValueErrors<D>> value_errors(const Surveyed<D>& s, const Samples<D>&
         if (errors.empty()) continue;
         std::sort(errors.begin(), errors.end());
         const auto at = [&](double part) {
-            return errors[static_cast<std::size_t>(
-                std::ceil(part * static_cast<double>(errors.size())) - 1.0)];
+            return errors[static_cast<std::size_t>(std::ceil(part * static_cast<double>(errors.size())) -
+                                                   1.0)];
         };
         result.median = at(0.5);
         result.high = at(0.95);

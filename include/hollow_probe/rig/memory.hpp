@@ -18,16 +18,16 @@ struct ZoneMemory {
 };
 
 struct SignalMemory {
-    double held_since = infinity;   // the members have held since then without a break
-    double last_on = -infinity;     // the last time it was on, grace left aside
+    double held_since = infinity;  // the members have held since then without a break
+    double last_on = -infinity;    // the last time it was on, grace left aside
     double muted_until = -infinity;
 };
 
 /// One for each body that carries the rig; made by MountedRig::memory(). A new one knows nothing: what holds
 /// at its first tick has held since then.
 struct RigMemory {
-    double seconds = 0.0;   // of all ticks so far
-    bool grounded = false;  // whether the first signal that claims ground was on
+    double seconds = 0.0;               // of all ticks so far
+    bool grounded = false;              // whether the first signal that claims ground was on
     std::vector<ZoneMemory> zones;      // one a probe of that kind, in order
     std::vector<SignalMemory> signals;  // one a signal
 };

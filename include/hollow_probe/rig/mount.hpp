@@ -102,11 +102,11 @@ struct MountedRig {
     /// By signal: the bits of the members of any, all, none and at_least.of, in the order of the rig; none
     /// for what is not mounted in the stance.
     std::vector<std::array<std::vector<Bits>, 4>> members;
-    std::vector<MountedGroup> groups;          // nested ones, inner before outer; their bits follow the signals'
-    std::vector<std::string> events;           // that matter: bit i stands for events[i]
+    std::vector<MountedGroup> groups;  // nested ones, inner before outer; their bits follow the signals'
+    std::vector<std::string> events;   // that matter: bit i stands for events[i]
     Reads reads = Reads::after_move;
-    Bounds<D> joint;           // of the probes that are read in one traversal
-    std::uint64_t joined = 0;  // their bits
+    Bounds<D> joint;            // of the probes that are read in one traversal
+    std::uint64_t joined = 0;   // their bits
     LayerSet joint_layers = 0;  // that they see
 
     /// Puts another probe in place of one.
@@ -162,10 +162,10 @@ struct MountedRig {
     Vec<D> up_;
     TurnedShape<D> stance_;
     std::vector<TurnedShape<D>> stances_asked_;  // by signal
-    std::vector<PreparedCast<D>> casts_;   // of all lines
-    std::vector<std::size_t> first_cast_;  // by probe
+    std::vector<PreparedCast<D>> casts_;         // of all lines
+    std::vector<std::size_t> first_cast_;        // by probe
     std::size_t zone_count_ = 0;
-    std::uint64_t ground_signal_ = 0;  // the bit of the first signal that claims ground
+    std::uint64_t ground_signal_ = 0;                // the bit of the first signal that claims ground
     std::vector<std::array<std::size_t, 2>> order_;  // groups and signals in the order they are worked out
 };
 
@@ -178,8 +178,7 @@ std::uint64_t MountedRig<D>::tick(const World& world, const Tick<D>& now, RigMem
     for (std::size_t i = 0; i < probes.size(); ++i) {
         Reading<D> reading;
         if (probes[i].mounted) {
-            ZoneMemory* zone =
-                probes[i].kind == ProbeKind::zone ? &memory.zones[probes[i].zone] : nullptr;
+            ZoneMemory* zone = probes[i].kind == ProbeKind::zone ? &memory.zones[probes[i].zone] : nullptr;
             reading = probes[i].read(world, up_, body, anchor, now.contacts, zone, now.events);
             on |= bits_of(i, reading);
         }

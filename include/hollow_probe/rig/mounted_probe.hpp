@@ -14,11 +14,11 @@ namespace hollow_probe {
 /// What one probe returned at one pose.
 template <int D>
 struct Reading {
-    bool on = false;             // something was hit and accepted
-    bool met = false;            // something was hit; `hit` says what
-    bool own_body = false;       // … the body itself: the hit's piece, solid and layer are of no meaning
-    LevelHit<D> hit;             // the accepted hit; when none was, the first one; when nothing was hit, of no
-                                 // meaning. Zones and shifts: the deepest overlap
+    bool on = false;        // something was hit and accepted
+    bool met = false;       // something was hit; `hit` says what
+    bool own_body = false;  // … the body itself: the hit's piece, solid and layer are of no meaning
+    LevelHit<D> hit;        // the accepted hit; when none was, the first one; when nothing was hit, of no
+                            // meaning. Zones and shifts: the deepest overlap
     std::uint64_t lines_on = 0;  // of a spread, one bit a line
     std::size_t solids = 0;      // zones: how many are inside
 };
@@ -59,9 +59,9 @@ struct MountedProbe {
     void aim(const Situation<D>& situation, const Vec<D>& up) noexcept;
 
     ProbeKind kind;
-    RoundedHull<D> shape;              // for a ray a single point; shift: the stance less the inset
-    std::vector<ProbeLine<D>> lines;   // one for no spread
-    double reach = 0.0;                // of the present situation
+    RoundedHull<D> shape;             // for a ray a single point; shift: the stance less the inset
+    std::vector<ProbeLine<D>> lines;  // one for no spread
+    double reach = 0.0;               // of the present situation
     LayerSet sees = 0;
     AngleRange accept;
     Take take;
@@ -85,7 +85,7 @@ struct MountedProbe {
     /// Where a shift puts the stance, from the anchor.
     [[nodiscard]] Vec<D> displacement() const { return reach * lines.front().along; }
     [[nodiscard]] LevelCast<D> cast(std::size_t line, const Vec<D>& anchor) const {
-        return {shape.view(), anchor + lines[line].from,    lines[line].along, reach,
+        return {shape.view(), anchor + lines[line].from,     lines[line].along, reach,
                 sees,         if_inside == IfInside::ignore, Seams::passed,     one_way};
     }
     /// All that the probe may meet, relative to the anchor.
@@ -155,8 +155,8 @@ void MountedProbe<D>::read_line(std::size_t line, const Vec<D>& up, const Rounde
     }
     // Of those that are on the nearest, else of all.
     const bool any_on = (reading.lines_on & ((std::uint64_t{1} << line) - 1U)) != 0;
-    const bool better = !reading.met || (line_on && !any_on) ||
-                        (line_on == any_on && hit.distance < reading.hit.distance);
+    const bool better =
+        !reading.met || (line_on && !any_on) || (line_on == any_on && hit.distance < reading.hit.distance);
     reading.met = true;
     if (!better) return;
     reading.hit = hit;

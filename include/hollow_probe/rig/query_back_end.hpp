@@ -15,7 +15,8 @@ namespace hollow_probe {
 ///   normal lies within `angles`, on the layers in `cast.layers`; false if there is none, `hit` then being of
 ///   no meaning. What the mover overlaps at the start is a hit at distance 0, or passed over with
 ///   cast.skip_inside.
-/// - overlapping(query, found): the solids that a resting shape overlaps (touching is no overlap), one entry a
+/// - overlapping(query, found): the solids that a resting shape overlaps (touching is no overlap), one entry
+/// a
 ///   solid, the deepest of its pieces, ascending by `solid`; returns how many there are, and fills in as many
 ///   as there is room for.
 ///
@@ -24,8 +25,10 @@ template <class World, int D>
 concept QueryBackEnd = requires(const World& world, const LevelCast<D>& cast, const AngleRange& angles,
                                 LevelHit<D>& hit, const LevelQuery<D>& query,
                                 std::span<LevelNeighbour<D>> found) {
-    { world.first_hit(cast, angles, hit) } noexcept -> std::same_as<bool>;
-    { world.overlapping(query, found) } noexcept -> std::same_as<std::size_t>;
+    { world.first_hit(cast, angles, hit) }
+    noexcept->std::same_as<bool>;
+    { world.overlapping(query, found) }
+    noexcept->std::same_as<std::size_t>;
 };
 
 /// Queries answered by a Level, which must outlive it.

@@ -71,13 +71,13 @@ struct Probe {
     double reach_per_speed = 0.0;               // seconds: added to the reach for each unit of speed; >= 0
     Spread spread = {};                         // ray and cast: several at once
     OneWay one_way = OneWay::as_body;
-    bool ignores_body = true;  // false: it meets the body itself where it sees the body's own layer
-    Keeps keeps = Keeps::set;  // zone
-    std::string used_by = "jump";             // zone, until_used: the event that clears it
-    ShiftAxes axes = ShiftAxes::both;         // shift
-    double inset = 0.0;                       // shift: the stance is smaller by this much on every side; >= 0
-    Side side = Side::below;                  // contact
-    Match match = Match::includes;            // contact
+    bool ignores_body = true;           // false: it meets the body itself where it sees the body's own layer
+    Keeps keeps = Keeps::set;           // zone
+    std::string used_by = "jump";       // zone, until_used: the event that clears it
+    ShiftAxes axes = ShiftAxes::both;   // shift
+    double inset = 0.0;                 // shift: the stance is smaller by this much on every side; >= 0
+    Side side = Side::below;            // contact
+    Match match = Match::includes;      // contact
     double side_within_degrees = 45.0;  // contact: of straight up (below) or down (above); else it is beside
 };
 

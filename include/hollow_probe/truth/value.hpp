@@ -8,8 +8,8 @@ namespace hollow_probe {
 
 template <int D>
 struct TrueValue {
-    double number = 0.0;                 // a length, or degrees
-    Vec<D> direction = Vec<D>::Zero();   // of a normal
+    double number = 0.0;                // a length, or degrees
+    Vec<D> direction = Vec<D>::Zero();  // of a normal
 };
 
 /// The true value where there is one:

@@ -47,7 +47,7 @@ enum class CauseKind : std::uint8_t {
     // either
     one_way_side,  // it takes a one-way solid otherwise than the body meets it
     stale,         // it was read before the body moved, or a flag is out of date
-    unexplained,  // no single change tried flips it
+    unexplained,   // no single change tried flips it
 };
 
 const char* name_of(Verdict verdict);  // "true_contact", …
@@ -94,8 +94,8 @@ struct SurveyOptions {
     bool near_features = false;
     /// Look for causes and cures. Without, there are no findings.
     bool explain = true;
-    /// How many poses are kept to be explained, drawn and to try cures at; of more, every so many. Memory does
-    /// not grow beyond, however many are judged: about 150 bytes each. At least 1000.
+    /// How many poses are kept to be explained, drawn and to try cures at; of more, every so many. Memory
+    /// does not grow beyond, however many are judged: about 150 bytes each. At least 1000.
     std::size_t most_kept = 2'000'000;
     /// Threads to use; 0 takes all cores. The result does not depend on it.
     int threads = 0;
@@ -159,9 +159,9 @@ struct ValueErrors {
 template <int D>
 struct ClaimReport {
     AreaClaim claim;
-    std::size_t poses = 0;             // with the anchor in the area
-    std::size_t against_geometry = 0;  // of them those where the geometry says otherwise
-    std::size_t against_signals = 0;   // … where a signal that claims this truth does
+    std::size_t poses = 0;               // with the anchor in the area
+    std::size_t against_geometry = 0;    // of them those where the geometry says otherwise
+    std::size_t against_signals = 0;     // … where a signal that claims this truth does
     std::optional<SurveyPose<D>> first;  // where the geometry says otherwise, else where a signal does
 };
 
@@ -237,13 +237,14 @@ struct Survey {
     std::size_t border_poses = 0;
     std::size_t clipped = 0;  // poses left out because the body clips there
     std::vector<SignalVerdicts> signals;
-    std::vector<ValueErrors<D>> values;   // one a signal; Value::none for those that give none
-    std::vector<ClaimReport<D>> claims;   // as in the level
-    std::vector<Finding<D>> findings;  // most grid poses first, then most poses
-    std::size_t judged = 0;            // grid and border poses together
-    std::vector<SurveyPose<D>> poses;  // those kept: all, unless there were more than SurveyOptions::most_kept
-    std::size_t right_kept_of = 1;     // of poses right in every signal one in so many was kept
-    std::size_t wrong_kept_of = 1;     // … of those wrong in some; findings' counts are of all, about
+    std::vector<ValueErrors<D>> values;  // one a signal; Value::none for those that give none
+    std::vector<ClaimReport<D>> claims;  // as in the level
+    std::vector<Finding<D>> findings;    // most grid poses first, then most poses
+    std::size_t judged = 0;              // grid and border poses together
+    std::vector<SurveyPose<D>>
+        poses;                      // those kept: all, unless there were more than SurveyOptions::most_kept
+    std::size_t right_kept_of = 1;  // of poses right in every signal one in so many was kept
+    std::size_t wrong_kept_of = 1;  // … of those wrong in some; findings' counts are of all, about
 };
 
 /// Surveys `rig` on `level`. The poses: the body lowered on to everything it can rest on, over a grid of
