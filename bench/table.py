@@ -1,9 +1,9 @@
-"""Prints the figures of a benchmark run beside the targets. Usage: table.py RESULTS.json"""
+"""Prints the figures of a benchmark run beside the targets. Usage: table.py RESULTS.json …"""
 import json
 import sys
 
 runs = {}
-for run in json.load(open(sys.argv[1]))["benchmarks"]:
+for run in (run for name in sys.argv[1:] for run in json.load(open(name))["benchmarks"]):
     if run.get("run_type") == "aggregate" and run["aggregate_name"] != "median":
         continue
     name = run["name"].removesuffix("_median").removesuffix("/real_time")
@@ -62,6 +62,13 @@ for name in ("ray/long/cave_2d/1M", "ray/short/cave_2d/1M"):
         row(f"2D, {name}", f"{1e-6 / seconds(name):.2f} M/s", "", None)
 if have("refit/100_solids"):
     row("re-fit of 100 moving solids", f"{1e6 * seconds('refit/100_solids'):.1f} us", "", None)
+
+for place, what in (("terrain", "terrain"), ("cave_2d", "2D, cave")):
+    one, two = f"survey/judge/{place}/1M/threads:1", f"survey/judge/{place}/1M/threads:2"
+    if have(one, two):
+        rate = 1e-3 * runs[one]["items_per_second"]
+        row(f"survey, 8 probes and 6 truths, {what}", f"{rate:.1f} k poses/s", ">= 50 k", rate >= 50)
+        row("... two threads", f"{seconds(one) / seconds(two):.2f} x", ">= 1.9 x", seconds(one) / seconds(two) >= 1.9)
 
 widths = [max(len(r[i]) for r in rows) for i in range(4)]
 for r in rows:

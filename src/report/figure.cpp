@@ -125,6 +125,12 @@ class FigureDrawer {
             contacts_ = touched_by<D>(level_, *mounted_, pose.anchor, scene.rig->intent.touch);
             readings_.resize(mounted_->probes.size());
             signals_on_ = mounted_->evaluate(level_, pose.anchor, readings_, contacts_);
+            if (scene.finding != nullptr) {
+                // What the rig says there having come as it did, not what it would say anew.
+                signals_on_ = scene.finding->worst.signals_on;
+                for (std::size_t i = 0; i < readings_.size(); ++i)
+                    readings_[i].on = (scene.finding->worst.probes_on >> i & 1U) != 0;
+            }
         }
     }
 
@@ -557,8 +563,11 @@ class FigureDrawer {
                 (view.at(start_of(k, 0)) - view.at(start)).norm() < 12)
                 ++before;
         }
-        canvas_.text(view.at(start) + Vec<2>(7 + 11 * before, -6), std::to_string(i + 1), 12, probe_color,
-                     Align::left, true);
+        const std::string number = std::to_string(i + 1);
+        const Vec<2> at = view.at(start) + Vec<2>(7 + 11 * before, -6);
+        // On a light ground of its own, so that no outline runs through it.
+        canvas_.disc(at + Vec<2>(4.0 * static_cast<double>(number.size()), -4.5), 7.0, Color{1, 1, 1});
+        canvas_.text(at, number, 12, probe_color, Align::left, true);
     }
 
     void draw_panel(const Rect& rect) {
@@ -630,7 +639,11 @@ class FigureDrawer {
         for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + plain(pose.anchor[axis]);
         text += "), heading (";
         for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + plain(pose.heading[axis]);
-        say(text + "), " + scene_.rig->body.stances[pose.stance].name, 12.5, body_color);
+        text += "), " + scene_.rig->body.stances[pose.stance].name;
+        if (scene_.finding != nullptr)
+            text +=
+                state_words<D>(scene_.survey->facings, scene_.survey->facings[scene_.finding->worst.facing]);
+        say(text, 12.5, body_color);
     }
 
     std::string reading_words(std::size_t i) const {
@@ -661,7 +674,9 @@ class FigureDrawer {
             text +=
                 fmt::format(" ({} of {} lines on)", std::popcount(reading.lines_on), mounted.lines.size());
         }
-        return text + fmt::format(", normal {}° from up: {}", plain(angle), reading.on ? "on" : "refused");
+        const bool remembers = scene_.rig->probes[i].kind == ProbeKind::zone;
+        const char* const off = remembers ? "off" : "refused";
+        return text + fmt::format(", normal {}° from up: {}", plain(angle), reading.on ? "on" : off);
     }
 
     void say_signals(const Rect& rect, double& y, double limit) {

@@ -175,9 +175,24 @@ std::string point_text(const Vec<D>& p) {
     return text + ")";
 }
 
-/// What of the state was varied and is worth telling.
 template <int D>
-std::string state_text(const std::vector<Facing<D>>& all, const Facing<D>& facing) {
+std::string place_text(const Rig<D>& rig, const Survey<D>& survey, const Finding<D>& finding) {
+    constexpr std::string_view axes = "xyz";
+    std::string text;
+    for (int axis = 0; axis < D; ++axis) {
+        text += fmt::format("{}{} {} to {}", axis > 0 ? ", " : "", axes[static_cast<std::size_t>(axis)],
+                            plain(finding.bounds.low[axis]), plain(finding.bounds.high[axis]));
+    }
+    const Vec<D>& heading = survey.facings[finding.worst.facing].heading;
+    text += "; worst at " + point_text<D>(finding.worst.anchor) + " heading " + point_text<D>(heading);
+    if (rig.body.stances.size() > 1) text += ", " + rig.body.stances[finding.stance].name;
+    return text + state_words<D>(survey.facings, survey.facings[finding.worst.facing]);
+}
+
+}  // namespace
+
+template <int D>
+std::string state_words(const std::vector<Facing<D>>& all, const Facing<D>& facing) {
     std::string text;
     const auto varies = [&](auto differs) {
         return std::any_of(all.begin(), all.end(), [&](const Facing<D>& other) { return differs(other); });
@@ -195,22 +210,6 @@ std::string state_text(const std::vector<Facing<D>>& all, const Facing<D>& facin
         text += ", at " + plain(facing.seconds) + " s";
     return text;
 }
-
-template <int D>
-std::string place_text(const Rig<D>& rig, const Survey<D>& survey, const Finding<D>& finding) {
-    constexpr std::string_view axes = "xyz";
-    std::string text;
-    for (int axis = 0; axis < D; ++axis) {
-        text += fmt::format("{}{} {} to {}", axis > 0 ? ", " : "", axes[static_cast<std::size_t>(axis)],
-                            plain(finding.bounds.low[axis]), plain(finding.bounds.high[axis]));
-    }
-    const Vec<D>& heading = survey.facings[finding.worst.facing].heading;
-    text += "; worst at " + point_text<D>(finding.worst.anchor) + " heading " + point_text<D>(heading);
-    if (rig.body.stances.size() > 1) text += ", " + rig.body.stances[finding.stance].name;
-    return text + state_text(survey.facings, survey.facings[finding.worst.facing]);
-}
-
-}  // namespace
 
 std::string plain(double x) {
     if (std::abs(x) < 5e-10) return "0";  // rounding, not a length
@@ -388,6 +387,8 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
     return out;
 }
 
+template std::string state_words<2>(const std::vector<Facing<2>>&, const Facing<2>&);
+template std::string state_words<3>(const std::vector<Facing<3>>&, const Facing<3>&);
 template std::string survey_text<2>(const Rig<2>&, const Survey<2>&, const TextOptions&);
 template std::string survey_text<3>(const Rig<3>&, const Survey<3>&, const TextOptions&);
 template std::string finding_sentence<2>(const Rig<2>&, const Finding<2>&);

@@ -159,7 +159,18 @@ class GroupCheck {
 
 Member::Member(std::string named) : name(std::move(named)) {}
 Member::Member(const char* named) : name(named) {}
-bool Member::operator==(const Member& other) const = default;
+
+// Written out: the three contain each other, and clang 14 does not survive a default of that.
+bool Member::operator==(const Member& other) const {
+    return name == other.name && angle_degrees == other.angle_degrees && distance == other.distance &&
+           layers == other.layers && group == other.group;
+}
+bool AtLeast::operator==(const AtLeast& other) const {
+    return count == other.count && of == other.of;
+}
+bool Group::operator==(const Group& other) const {
+    return any == other.any && all == other.all && none == other.none && at_least == other.at_least;
+}
 
 const char* name_of(ProbeKind kind) {
     static constexpr std::array names = {"ray", "cast", "zone", "shift", "contact"};

@@ -45,7 +45,9 @@ bool Cures<D>::is_of_reach_alone(const ProvenCause<D>& cause) const {
 /// A longer reach meets the same first hit, so that one reading tells of all shorter ones.
 template <int D>
 const std::vector<double>& Cures<D>::reaches(std::size_t probe, double reach) {
-    auto& [known, distances] = reaches_[probe];
+    auto& entry = reaches_[probe];
+    double& known = entry.first;  // by name: a lambda of clang 14 takes in no bindings
+    std::vector<double>& distances = entry.second;
     if (!distances.empty() && known >= reach) return distances;
     known = 1.25 * reach;
     ProvenCause<D> longer;

@@ -18,6 +18,11 @@ struct TextOptions {
 template <int D>
 std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOptions& options = {});
 
+/// What of a body's state a survey varied, as it was at one facing: ", having walked there at 3/s", or
+/// nothing.
+template <int D>
+std::string state_words(const std::vector<Facing<D>>& all, const Facing<D>& facing);
+
 /// One finding in one sentence: what is wrong, why, and what cures it.
 template <int D>
 std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding);

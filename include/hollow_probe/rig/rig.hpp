@@ -109,7 +109,7 @@ struct AtLeast {
     std::size_t count = 1;
     std::vector<Member> of;  // empty: not asked for
 
-    bool operator==(const AtLeast&) const = default;
+    bool operator==(const AtLeast& other) const;
 };
 
 /// Everything given must hold: at least one of `any` on, each of `all` on, each of `none` off. Probes not
@@ -120,7 +120,7 @@ struct Group {
     std::vector<Member> none;
     AtLeast at_least;
 
-    bool operator==(const Group&) const = default;
+    bool operator==(const Group& other) const;
 };
 
 /// After an event a signal stays off for a while.
