@@ -63,7 +63,8 @@ std::string reason(const CauseReport& cause, const std::string& who, Claim claim
         case CauseKind::reach_long:
             return who + " reaches too far, by up to " + by;
         case CauseKind::wider_than_body:
-            return who + " feels up to " + by + " a side beyond what the body can stand on";
+            return who + " feels up to " + by + " a side beyond what the body " +
+                   (claim == Claim::ground ? "can stand on" : "meets");
         case CauseKind::layer_wrong:
             return who + " sees a layer that does not stop the body";
         case CauseKind::too_steep:
@@ -321,6 +322,9 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
                            wrong(Verdict::false_contact, 9, purple), count(Verdict::true_clear),
                            count(Verdict::undecided), ratio(signal.precision()), ratio(signal.recall()));
     }
+    const bool gives = std::any_of(survey.values.begin(), survey.values.end(),
+                                   [](const ValueErrors<D>& v) { return v.value != Value::none; });
+    if (gives || !survey.claims.empty()) out += "\n";
     for (std::size_t i = 0; i < survey.values.size(); ++i) {
         const ValueErrors<D>& errors = survey.values[i];
         if (errors.value == Value::none) continue;

@@ -7,7 +7,7 @@
 namespace hollow_probe {
 namespace {
 
-constexpr std::size_t trials_in_all = 6'000'000;
+constexpr std::size_t trials_in_all = 16'000'000;
 constexpr std::size_t fewest_trials = 20'000;
 
 bool is_wrong(Verdict verdict) {
