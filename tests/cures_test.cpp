@@ -1,0 +1,323 @@
+// Cures in the author's file, and what a file can say of whole rigs and moving levels.
+#include <catch2/catch.hpp>
+
+#include <filesystem>
+#include <fstream>
+
+#include "hollow_probe/io/input_error.hpp"
+#include "hollow_probe/io/level_file.hpp"
+#include "hollow_probe/io/rig_edit.hpp"
+#include "hollow_probe/io/rig_file.hpp"
+#include "scenes.hpp"
+
+using namespace scenes;
+
+namespace {
+
+const std::string author = R"(# The keeper's first rig.
+format = "hollow-probe rig 1"
+dimensions = 2
+
+[body]
+meets = ["m", "g"]
+[[body.stance]]
+name = "upright"   # the only one
+capsule = { radius = 0.3, height = 1.8 }
+
+[[probe]]
+  name = "föot"
+  kind = "ray"     # thin
+  from = [0.0, 0.4]
+  reach = 0.35     # too short?
+  sees = [ "m" ]   # all there is
+  accept = { angle = [0.0, 30.0] }   # flat
+
+[[signal]]
+name = "grounded"
+claims = "ground"
+all = ["föot", { probe = "föot", angle = [ 0.0, 20.0 ] }]
+settle = 0.1
+)";
+
+Level<2> quay() {
+    LevelBuilder<2> builder({"m", "g"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}));
+    builder.add("walk", "g", RoundedHull<2>::box({6, -0.5}, {4, 1}));
+    builder.add("left wall", "m", RoundedHull<2>::box({-4.5, 1}, {1, 4}));
+    builder.add("right wall", "m", RoundedHull<2>::box({8.5, 1}, {1, 4}));
+    return builder.build();
+}
+
+CauseReport to(const std::string& table, const std::string& name, const std::string& key,
+               const std::string& value) {
+    CauseReport cure;
+    cure.edit.table = table;
+    cure.edit.name = name;
+    cure.edit.key = key;
+    cure.edit.value = value;
+    return cure;
+}
+
+/// The author's text with one piece of it replaced.
+std::string with(const std::string& old, const std::string& now) {
+    std::string text = author;
+    const std::size_t at = text.find(old);
+    REQUIRE(at != std::string::npos);
+    return text.replace(at, old.size(), now);
+}
+
+}  // namespace
+
+TEST_CASE("a cure changes its value and not a letter besides") {
+    CHECK(with_cure(author, "r", to("probe", "föot", "reach", "0.42")) == with("reach = 0.35", "reach = 0.42"));
+    CHECK(with_cure(author, "r", to("probe", "föot", "sees", "[\"m\", \"g\"]")) ==
+          with("[ \"m\" ]", "[\"m\", \"g\"]"));
+    CHECK(with_cure(author, "r", to("probe", "föot", "accept.angle[1]", "45.0")) ==
+          with("[0.0, 30.0] }   # flat", "[0.0, 45.0] }   # flat"));
+    CHECK(with_cure(author, "r", to("signal", "grounded", "all[1].angle[1]", "45.0")) ==
+          with("[ 0.0, 20.0 ]", "[ 0.0, 45.0 ]"));
+    CHECK(with_cure(author, "r", to("", "", "dimensions", "3")) == with("dimensions = 2", "dimensions = 3"));
+}
+
+TEST_CASE("a key that is not there is added below the name, one to be taken out goes with its line") {
+    CHECK(with_cure(author, "r", to("probe", "föot", "take", "\"all\"")) ==
+          with("  name = \"föot\"\n", "  name = \"föot\"\n  take = \"all\"\n"));
+    CHECK(with_cure(author, "r", to("signal", "grounded", "settle", "")) == with("settle = 0.1\n", ""));
+    CauseReport whole = to("probe", "föot", "extra.deep[1]", "2.0");
+    whole.edit.whole_key = "extra";
+    whole.edit.whole_value = "{ deep = [0.0, 2.0] }";
+    CHECK(with_cure(author, "r", whole) ==
+          with("  name = \"föot\"\n", "  name = \"föot\"\n  extra = { deep = [0.0, 2.0] }\n"));
+    // Several at once.
+    CauseReport both = to("probe", "föot", "reach", "0.42");
+    both.with.push_back(to("signal", "grounded", "settle", "0.0"));
+    CHECK(with_cure(author, "r", both) ==
+          with("reach = 0.35", "reach = 0.42").replace(author.find("settle = 0.1"), 12, "settle = 0.0"));
+}
+
+TEST_CASE("a cure that is none to this file is refused, and says so") {
+    CHECK_THROWS_WITH(with_cure(author, "r.toml", to("probe", "nose", "reach", "1.0")),
+                      Catch::Contains("r.toml") && Catch::Contains("no probe 'nose' of its own"));
+    CHECK_THROWS_AS(with_cure(author, "r.toml", CauseReport{}), InputError);
+}
+
+TEST_CASE("the cure a survey proposes, written into the file and surveyed again, cures") {
+    const auto level = quay();
+    std::string text = author;
+    // As long as a cure spoils nothing: angle, reach, layer and settling are all at fault here.
+    std::size_t wrong = ~std::size_t{0};
+    for (int round = 0; round < 8; ++round) {
+        const auto rig = rig_from_toml<2>(text, "r", level);
+        SurveyOptions options;
+        options.spacing = 0.4;
+        options.region = {-3.5, -0.5, 7.5, 0.5};
+        const auto result = survey<2>(level, rig, options);
+        const std::size_t now = poses(result.signals[0], Verdict::missed_contact) +
+                                poses(result.signals[0], Verdict::false_contact);
+        CHECK(now < wrong);
+        wrong = now;
+        if (wrong == 0) break;
+        text = with_cure(text, "r", result.findings.front().causes.front());
+    }
+    CHECK(wrong == 0);
+    CHECK(text.find("# all there is") != std::string::npos);
+    CHECK(text.find("# too short?") != std::string::npos);
+}
+
+TEST_CASE("a rig extends another: what it names again is replaced, all else kept") {
+    const auto folder = std::filesystem::temp_directory_path() / "hollow-probe-extends";
+    std::filesystem::create_directories(folder);
+    std::ofstream(folder / "base.rig.toml") << author;
+    const auto load = [&](const std::string& text) {
+        return rig_from_toml<2>("format = \"hollow-probe rig 1\"\ndimensions = 2\n" + text,
+                                (folder / "own.rig.toml").string(), quay());
+    };
+    const auto rig = load("extends = \"base.rig.toml\"\n[intent]\ntouch = 0.05\n"
+                          "[[probe]]\nname = \"föot\"\nkind = \"ray\"\nreach = 2.0\nsees = [\"g\"]\n"
+                          "[[probe]]\nname = \"nose\"\nkind = \"ray\"\nreach = 1.0\nsees = [\"m\"]\n");
+    REQUIRE(rig.probes.size() == 2);
+    CHECK(rig.probes[0].reach == 2.0);
+    CHECK(rig.probes[1].name == "nose");
+    CHECK(rig.signals.size() == 1);
+    CHECK(rig.signals[0].settle == 0.1);
+    CHECK(rig.intent.touch == 0.05);
+    CHECK(rig.body.stances.at(0).name == "upright");
+    CHECK_THROWS_WITH(load("extends = \"gone.rig.toml\"\n"), Catch::Contains("there is no file"));
+    std::ofstream(folder / "ring.rig.toml")
+        << "format = \"hollow-probe rig 1\"\ndimensions = 2\nextends = \"ring.rig.toml\"\n";
+    CHECK_THROWS_WITH(load("extends = \"ring.rig.toml\"\n"), Catch::Contains("a circle"));
+    std::filesystem::remove_all(folder);
+}
+
+TEST_CASE("every setting of probes and signals reaches the rig") {
+    const auto rig = rig_from_toml<2>(author + R"(
+mute_after = { event = "jump", seconds = 0.2 }
+grace = 0.3
+gives = { value = "slope", from = "föot" }
+[[probe]]
+name = "zone"
+kind = "zone"
+shape = { ball = { radius = 0.4 } }
+sees = ["m"]
+keeps = "until_used"
+used_by = "landing"
+one_way = "never"
+[[probe]]
+name = "shift"
+kind = "shift"
+along = "velocity"
+reach = { base = 0.1, per_speed = 0.02 }
+axes = "across_up"
+inset = 0.01
+sees = ["m"]
+[[probe]]
+name = "contact"
+kind = "contact"
+side = "above"
+match = "only"
+within = 60.0
+sees = ["m"]
+[[probe]]
+name = "fan"
+kind = "ray"
+along = "drive"
+reach = { grounded = 0.6, airborne = 0.4 }
+ignores_body = false
+spread = { fan = { count = 5, degrees = 90.0 }, least = 2 }
+sees = ["m"]
+[[signal]]
+name = "second"
+claims = "wall"
+any = [{ all = ["zone", "shift"] }, { probe = "fan", distance = [0.1, 0.5], layers = ["m"] }]
+none = ["grounded"]
+)",
+                                      "r", quay());
+    const Signal& first = rig.signals.at(0);
+    CHECK(first.settle == 0.1);
+    CHECK(first.grace == 0.3);
+    CHECK(first.mute_after.event == "jump");
+    CHECK(first.mute_after.seconds == 0.2);
+    CHECK(first.gives == Value::slope);
+    CHECK(first.gives_from == "föot");
+    CHECK(first.all.at(1).angle_degrees == std::array{0.0, 20.0});
+    const Probe<2>& zone = rig.probes.at(1);
+    CHECK(zone.kind == ProbeKind::zone);
+    CHECK(zone.keeps == Keeps::until_used);
+    CHECK(zone.used_by == "landing");
+    CHECK(zone.one_way == OneWay::never);
+    CHECK(zone.shape->radius() == 0.4);
+    const Probe<2>& shift = rig.probes.at(2);
+    CHECK(shift.aim == Aim::velocity);
+    CHECK(shift.reach == 0.1);
+    CHECK(shift.reach_per_speed == 0.02);
+    CHECK(shift.axes == ShiftAxes::across_up);
+    CHECK(shift.inset == 0.01);
+    const Probe<2>& contact = rig.probes.at(3);
+    CHECK(contact.side == Side::above);
+    CHECK(contact.match == Match::only);
+    CHECK(contact.side_within_degrees == 60.0);
+    const Probe<2>& fan = rig.probes.at(4);
+    CHECK(fan.aim == Aim::drive);
+    CHECK(fan.reach == 0.4);
+    CHECK(fan.reach_grounded == 0.6);
+    CHECK_FALSE(fan.ignores_body);
+    CHECK(fan.spread.kind == SpreadKind::fan);
+    CHECK(fan.spread.count == 5);
+    CHECK(fan.spread.degrees == 90.0);
+    CHECK(fan.spread.least == 2);
+    const Signal& second = rig.signals.at(1);
+    CHECK(second.any.at(0).group.at(0).all == std::vector<Member>{"zone", "shift"});
+    CHECK(second.any.at(1).name == "fan");
+    CHECK(second.any.at(1).distance == std::array{0.1, 0.5});
+    CHECK(second.any.at(1).layers == std::vector<std::string>{"m"});
+    CHECK(second.none == std::vector<Member>{"grounded"});
+}
+
+TEST_CASE("what a kind of probe makes nothing of is refused, at its place") {
+    const auto refused = [&](const std::string& probe, const std::string& says) {
+        CHECK_THROWS_WITH(rig_from_toml<2>(author + "[[probe]]\nname = \"x\"\nsees = [\"m\"]\n" + probe, "r",
+                                           quay()),
+                          Catch::StartsWith("r:") && Catch::Contains(says));
+    };
+    refused("kind = \"zone\"\nshape = { ball = { radius = 1.0 } }\nreach = 1.0\n", "a zone has no reach");
+    refused("kind = \"contact\"\nside = \"below\"\nfrom = [0.0, 1.0]\n", "a contact has no from");
+    refused("kind = \"ray\"\nreach = 1.0\ninset = 0.1\n", "a ray has no inset");
+    refused("kind = \"shift\"\nreach = 0.1\ninset = 0.3\n", "inset leaves nothing");
+    refused("kind = \"ray\"\nreach = { grounded = 1.0, base = 2.0 }\n", "expected { grounded");
+    refused("kind = \"ray\"\nreach = 1.0\nspread = { ring = { count = 4, radius = 1.0 } }\n", "is for 3D");
+    refused("kind = \"ray\"\nreach = 1.0\nspread = { row = { count = 1, width = 1.0 } }\n", "expected 2 to 64");
+}
+
+TEST_CASE("paths, times of being sensed, areas, volumes and claims reach the level") {
+    const auto any = level_from_toml(R"(format = "hollow-probe level 1"
+dimensions = 2
+layers = ["m", "v"]
+[[solid]]
+name = "lift"
+layer = "m"
+box = { center = [0.0, 0.0], size = [2.0, 0.2] }
+path = { stops = [[0.0, 0.0], [0.0, 4.0]], pace = 2.0, wait = 0.5 }
+[[solid]]
+name = "ramp"
+layer = "m"
+box = { center = [5.0, 0.0], size = [2.0, 0.2] }
+role = "sensed"
+sensed_when = { stances = ["upright"], slowest = 1.0, fastest = 9.0 }
+[[area]]
+name = "loft"
+box = { center = [8.0, 5.0], size = [4.0, 2.0] }
+layer = "v"
+[[claim]]
+area = "loft"
+truth = "ground"
+is = "never"
+)",
+                                     "l");
+    const auto& level = std::get<Level<2>>(any);
+    CHECK(level.has_paths());
+    CHECK(level.solids()[0].path->at(1.5).isApprox(Vec<2>(0, 2)));
+    CHECK(level.solids()[1].sensed_when == SensedWhen{{"upright"}, 1.0, 9.0});
+    REQUIRE(level.find_area("loft") != nullptr);
+    CHECK(level.find_area("loft")->box.low.isApprox(Vec<2>(6, 4)));
+    CHECK(level.find_area("loft")->contains({10, 6}));
+    CHECK_FALSE(level.find_area("loft")->contains({10.001, 6}));
+    CHECK(level.solids().back().volume);
+    REQUIRE(level.claims().size() == 1);
+    CHECK(level.claims()[0].truth == Claim::ground);
+    CHECK_FALSE(level.claims()[0].always);
+}
+
+TEST_CASE("a truth stated by hand is held against geometry and signals") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {12, 1}));
+    builder.area("spot", {{-1, -0.5}, {1, 0.3}});
+    builder.claim({"spot", Claim::ground, false}).claim({"spot", Claim::ceiling, false});
+    const auto level = builder.build();
+    const auto result = survey<2>(level, rig_with<2>(foot_ray<2>(0.42), {"m"}));
+    REQUIRE(result.claims.size() == 2);
+    // Of four heights above rest two are ground, and both the geometry and the signal say so.
+    const auto& never_ground = result.claims[0];
+    CHECK(never_ground.poses > 20);
+    CHECK(never_ground.against_geometry * 3 == never_ground.poses * 2);  // the fourth is above the area
+    CHECK(never_ground.against_signals == never_ground.against_geometry);
+    CHECK(never_ground.first);
+    CHECK(result.claims[1].against_geometry == 0);
+    CHECK_FALSE(result.claims[1].first);
+}
+
+TEST_CASE("a survey of a moving level looks at several times") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("shaft floor", "m", RoundedHull<2>::box({0, -0.5}, {6, 1}));
+    builder.add("lift", "m", RoundedHull<2>::box({0, 1}, {2, 0.2})).path({{{0, 0}, {0, 4}}, 2.0, 0.0});
+    const auto level = builder.build();
+    auto probe = foot_ray<2>(0.42);
+    SurveyOptions options;
+    options.region = {-0.6, 0.9, 0.6, 6.0};
+    options.times = {0.0, 1.0};
+    const auto result = survey<2>(level, rig_with<2>(probe, {"m"}), options);
+    CHECK(result.findings.empty());
+    CHECK(result.facings.size() == 4);
+    double highest = 0.0;
+    for (const auto& pose : result.poses) highest = std::max(highest, pose.anchor[1] - pose.above_rest);
+    CHECK(highest == Approx(3.1));  // its top, a second later
+}
