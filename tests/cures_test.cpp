@@ -69,7 +69,8 @@ std::string with(const std::string& old, const std::string& now) {
 }  // namespace
 
 TEST_CASE("a cure changes its value and not a letter besides") {
-    CHECK(with_cure(author, "r", to("probe", "föot", "reach", "0.42")) == with("reach = 0.35", "reach = 0.42"));
+    CHECK(with_cure(author, "r", to("probe", "föot", "reach", "0.42")) ==
+          with("reach = 0.35", "reach = 0.42"));
     CHECK(with_cure(author, "r", to("probe", "föot", "sees", "[\"m\", \"g\"]")) ==
           with("[ \"m\" ]", "[\"m\", \"g\"]"));
     CHECK(with_cure(author, "r", to("probe", "föot", "accept.angle[1]", "45.0")) ==
@@ -132,9 +133,10 @@ TEST_CASE("a rig extends another: what it names again is replaced, all else kept
         return rig_from_toml<2>("format = \"hollow-probe rig 1\"\ndimensions = 2\n" + text,
                                 (folder / "own.rig.toml").string(), quay());
     };
-    const auto rig = load("extends = \"base.rig.toml\"\n[intent]\ntouch = 0.05\n"
-                          "[[probe]]\nname = \"föot\"\nkind = \"ray\"\nreach = 2.0\nsees = [\"g\"]\n"
-                          "[[probe]]\nname = \"nose\"\nkind = \"ray\"\nreach = 1.0\nsees = [\"m\"]\n");
+    const auto rig = load(
+        "extends = \"base.rig.toml\"\n[intent]\ntouch = 0.05\n"
+        "[[probe]]\nname = \"föot\"\nkind = \"ray\"\nreach = 2.0\nsees = [\"g\"]\n"
+        "[[probe]]\nname = \"nose\"\nkind = \"ray\"\nreach = 1.0\nsees = [\"m\"]\n");
     REQUIRE(rig.probes.size() == 2);
     CHECK(rig.probes[0].reach == 2.0);
     CHECK(rig.probes[1].name == "nose");
@@ -235,9 +237,9 @@ none = ["grounded"]
 
 TEST_CASE("what a kind of probe makes nothing of is refused, at its place") {
     const auto refused = [&](const std::string& probe, const std::string& says) {
-        CHECK_THROWS_WITH(rig_from_toml<2>(author + "[[probe]]\nname = \"x\"\nsees = [\"m\"]\n" + probe, "r",
-                                           quay()),
-                          Catch::StartsWith("r:") && Catch::Contains(says));
+        CHECK_THROWS_WITH(
+            rig_from_toml<2>(author + "[[probe]]\nname = \"x\"\nsees = [\"m\"]\n" + probe, "r", quay()),
+            Catch::StartsWith("r:") && Catch::Contains(says));
     };
     refused("kind = \"zone\"\nshape = { ball = { radius = 1.0 } }\nreach = 1.0\n", "a zone has no reach");
     refused("kind = \"contact\"\nside = \"below\"\nfrom = [0.0, 1.0]\n", "a contact has no from");
@@ -245,7 +247,8 @@ TEST_CASE("what a kind of probe makes nothing of is refused, at its place") {
     refused("kind = \"shift\"\nreach = 0.1\ninset = 0.3\n", "inset leaves nothing");
     refused("kind = \"ray\"\nreach = { grounded = 1.0, base = 2.0 }\n", "expected { grounded");
     refused("kind = \"ray\"\nreach = 1.0\nspread = { ring = { count = 4, radius = 1.0 } }\n", "is for 3D");
-    refused("kind = \"ray\"\nreach = 1.0\nspread = { row = { count = 1, width = 1.0 } }\n", "expected 2 to 64");
+    refused("kind = \"ray\"\nreach = 1.0\nspread = { row = { count = 1, width = 1.0 } }\n",
+            "expected 2 to 64");
 }
 
 TEST_CASE("paths, times of being sensed, areas, volumes and claims reach the level") {

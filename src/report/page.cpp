@@ -57,11 +57,13 @@ std::string page(const std::string& title, const std::string& svg, const std::st
 
 std::string cause_row(const CauseReport& cause) {
     const std::string probe = cause.probe.empty() ? "(combination)" : cause.probe;
-    const std::string change =
-        cause.parameter.empty()
-            ? ""
-            : fmt::format("<code>{}</code>: <code>{}</code> → <code>{}</code>", escaped(cause.parameter),
-                          escaped(cause.now), escaped(cause.needs));
+    const auto words = [](const CauseReport& change) {
+        return fmt::format("<code>{}</code>: <code>{}</code> → <code>{}</code>", escaped(change.parameter),
+                           escaped(change.now), escaped(change.needs));
+    };
+    std::string change = cause.parameter.empty() ? "" : words(cause);
+    for (const CauseReport& further : cause.with)
+        change += "<br>and " + (further.probe.empty() ? "" : escaped(further.probe) + " ") + words(further);
     return fmt::format(
         "<tr><td>{}</td><td class=\"words\">{}</td><td "
         "class=\"words\">{}</td><td>{}</td><td>{}</td><td>{}</td>"
