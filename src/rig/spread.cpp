@@ -1,5 +1,6 @@
 #include "hollow_probe/rig/spread.hpp"
 
+#include <Eigen/Geometry>
 #include <cmath>
 
 namespace hollow_probe {

@@ -58,24 +58,24 @@ struct MountedProbe {
     /// Turns it to a situation. Allocates nothing.
     void aim(const Situation<D>& situation, const Vec<D>& up) noexcept;
 
-    ProbeKind kind;
+    ProbeKind kind = ProbeKind::ray;
     RoundedHull<D> shape;             // for a ray a single point; shift: the stance less the inset
     std::vector<ProbeLine<D>> lines;  // one for no spread
     double reach = 0.0;               // of the present situation
     LayerSet sees = 0;
     AngleRange accept;
-    Take take;
-    IfInside if_inside;
-    OneWay one_way;
-    Keeps keeps;
-    Match match;
-    Side side;
-    double side_within;    // radians
-    int least;             // lines that must be on
-    bool meets_own_body;   // the body's own layer is seen, and it is not ignored
-    bool mounted = true;   // in the present stance
-    bool aimed = true;     // it has a direction in the present situation
-    std::size_t zone = 0;  // number among the zones
+    Take take = Take::first;
+    IfInside if_inside = IfInside::report;
+    OneWay one_way = OneWay::as_body;
+    Keeps keeps = Keeps::set;
+    Match match = Match::includes;
+    Side side = Side::below;
+    double side_within = 0.0;     // radians
+    int least = 1;                // lines that must be on
+    bool meets_own_body = false;  // the body's own layer is seen, and it is not ignored
+    bool mounted = true;          // in the present stance
+    bool aimed = true;            // it has a direction in the present situation
+    std::size_t zone = 0;         // number among the zones
 
     /// What it was made of.
     [[nodiscard]] const Probe<D>& probe() const { return probe_; }
