@@ -243,6 +243,10 @@ void judge_scenes(int count, std::uint64_t seed) {
              {Claim::drop, oracle.drop(anchor, heading)}}};
         for (std::size_t k = 0; k < expected.size(); ++k) {
             const auto truth = answer<D>(expected[k].first, level, question, oracle.intent, 0.1);
+            const auto briefly =
+                answer<D>(expected[k].first, level, question, oracle.intent, 0.1, Margins::left_out);
+            CHECK(briefly.on == truth.on);
+            CHECK(briefly.decided == truth.decided);
             // The oracle's points are 1/66 apart, its drops are looked for every 1/83.
             const double resolves = k < 2 ? 0.002 : 0.016;
             if (truth.margin.distance < resolves || truth.margin.degrees < 0.5) {

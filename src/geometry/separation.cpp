@@ -179,27 +179,6 @@ Simplex<D> nearest_simplex(const HullView<D>& a, const Vec<D>& shift, const Hull
     return simplex;
 }
 
-/// A simplex that carries the nearest point, from corners whose weights are positive.
-class Carrier {
-  public:
-    Carrier(const HullView<3>& a, const Vec<3>& shift, const HullView<3>& b) : a_(a), shift_(shift), b_(b) {}
-
-    void add(int of_a, int of_b, double weight) {
-        if (weight <= 0.0) return;
-        const Vec<3> difference = (a_.points[of_a] + shift_) - b_.points[of_b];
-        simplex.corners[simplex.size] = {difference, of_a, of_b};
-        simplex.weights[simplex.size++] = weight;
-        simplex.nearest += weight * difference;
-    }
-
-    Simplex<3> simplex;
-
-  private:
-    const HullView<3>& a_;
-    const Vec<3>& shift_;
-    const HullView<3>& b_;
-};
-
 /// The point of a triangle nearest to p, as weights of its corners (C. Ericson, "Real-Time Collision
 /// Detection", 2005, section 5.1.5).
 std::array<double, 3> nearest_in_triangle(const Vec<3>& p, const std::array<Vec<3>, 3>& t) {
@@ -236,6 +215,75 @@ std::array<double, 3> nearest_in_triangle(const Vec<3>& p, const std::array<Vec<
     return {1.0 - vb / sum - vc / sum, vb / sum, vc / sum};
 }
 
+/// Where on a segment and a triangle the nearest points lie: an end and a place in the triangle, or a place
+/// within the segment and one on a side.
+struct NearestPlace {
+    double squared = infinity;
+    int end = 0;
+    std::array<double, 3> weights{};  // of the triangle's corners
+    int side = -1;                    // from this corner to the next; -1: an end is nearest
+    double along_segment = 0.0;
+    double along_side = 0.0;
+};
+
+/// The corners of the Minkowski difference around the nearest place.
+Simplex<3> simplex_of(const NearestPlace& place, const HullView<3>& a, const Vec<3>& shift,
+                      const HullView<3>& b) {
+    Simplex<3> simplex;
+    const auto add = [&](int of_a, int of_b, double weight) {
+        if (weight <= 0.0) return;
+        const Vec<3> difference = (a.points[of_a] + shift) - b.points[of_b];
+        simplex.corners[simplex.size] = {difference, of_a, of_b};
+        simplex.weights[simplex.size++] = weight;
+        simplex.nearest += weight * difference;
+    };
+    if (place.side < 0) {
+        for (int i = 0; i < 3; ++i) add(place.end, i, place.weights[i]);
+        return simplex;
+    }
+    const int i = place.side;
+    const int k = (i + 1) % 3;
+    const double s = place.along_segment;
+    const double u = place.along_side;
+    // Of the four corners of the parallelogram the three around the point.
+    if (s + u <= 1.0) {
+        add(0, i, 1.0 - s - u);
+        add(1, i, s);
+        add(0, k, u);
+    } else {
+        add(1, k, s + u - 1.0);
+        add(1, i, 1.0 - u);
+        add(0, k, 1.0 - s);
+    }
+    return simplex;
+}
+
+/// The nearest points of a segment and a side of a triangle (ibid., section 5.1.9), where neither end of the
+/// segment is one.
+void try_side(const Vec<3>& start, const Vec<3>& along, const std::array<Vec<3>, 3>& t, int side,
+              NearestPlace& place) {
+    const Vec<3> edge = t[(side + 1) % 3] - t[side];
+    const Vec<3> between = start - t[side];
+    const double aa = along.squaredNorm();
+    const double ee = edge.squaredNorm();
+    const double ae = along.dot(edge);
+    const double f = edge.dot(between);
+    const double c = along.dot(between);
+    const double denominator = aa * ee - ae * ae;
+    if (!(denominator > 1e-12 * aa * ee)) return;  // side by side: an end is as near
+    double s = (ae * f - c * ee) / denominator;
+    double u = std::clamp((ae * s + f) / ee, 0.0, 1.0);
+    s = (ae * u - c) / aa;
+    if (!(s > 0.0 && s < 1.0)) return;
+    u = std::clamp((ae * s + f) / ee, 0.0, 1.0);
+    const double squared = (between + s * along - u * edge).squaredNorm();
+    if (squared >= place.squared) return;
+    place.squared = squared;
+    place.side = side;
+    place.along_segment = s;
+    place.along_side = u;
+}
+
 /// A ball's or capsule's core and a triangle, the commonest pair by far, without searching: its ends against
 /// the triangle, itself against the sides. Nothing where they meet or the triangle is a needle: the general
 /// search tells those.
@@ -245,67 +293,45 @@ std::optional<Simplex<3>> segment_and_triangle(const HullView<3>& a, const Vec<3
     const std::array<Vec<3>, 3> t = {b.points[0], b.points[1], b.points[2]};
     const Vec<3> normal = (t[1] - t[0]).cross(t[2] - t[0]);
     const double longest = std::max((t[1] - t[0]).squaredNorm(), (t[2] - t[0]).squaredNorm());
-    if (normal.squaredNorm() <= 1e-12 * longest * longest) return std::nullopt;
-    double best = infinity;
-    Simplex<3> result;
-    const auto offer = [&](const Carrier& carrier) {
-        const double squared = carrier.simplex.nearest.squaredNorm();
-        if (squared >= best) return;
-        best = squared;
-        result = carrier.simplex;
-    };
+    const double stretch = normal.squaredNorm();
+    if (stretch <= 1e-12 * longest * longest) return std::nullopt;
+    std::array<Vec<3>, 2> p;
     std::array<double, 2> height{};
     for (int end = 0; end < ends; ++end) {
-        const Vec<3> p = a.points[end] + shift;
-        height[end] = normal.dot(p - t[0]);
-        const auto weights = nearest_in_triangle(p, t);
-        Carrier carrier(a, shift, b);
-        for (int i = 0; i < 3; ++i) carrier.add(end, i, weights[i]);
-        offer(carrier);
+        p[end] = a.points[end] + shift;
+        height[end] = normal.dot(p[end] - t[0]);
     }
-    if (ends == 2) {
-        const Vec<3> p = a.points[0] + shift;
-        const Vec<3> along = a.points[1] - a.points[0];
-        if (height[0] * height[1] <= 0.0) {
+    NearestPlace place;
+    const auto try_end = [&](int end) {
+        const auto weights = nearest_in_triangle(p[end], t);
+        const Vec<3> nearest = weights[0] * t[0] + weights[1] * t[1] + weights[2] * t[2];
+        const double squared = (p[end] - nearest).squaredNorm();
+        if (squared >= place.squared) return;
+        place.squared = squared;
+        place.end = end;
+        place.weights = weights;
+    };
+    const int lower = ends == 2 && std::abs(height[1]) < std::abs(height[0]) ? 1 : 0;
+    try_end(lower);
+    const bool over_face = *std::min_element(place.weights.begin(), place.weights.end()) > 0.0;
+    const bool crosses = ends == 2 && height[0] * height[1] <= 0.0;
+    // Straight over the face nothing of the segment is nearer than its end nearest to the plane.
+    if (ends == 2 && (crosses || !over_face)) {
+        const Vec<3> along = p[1] - p[0];
+        if (crosses) {
             // The core crosses the triangle's plane; inside it, they meet.
             const double part = height[0] == height[1] ? 0.0 : height[0] / (height[0] - height[1]);
-            const auto weights = nearest_in_triangle(Vec<3>(p + part * along), t);
+            const auto weights = nearest_in_triangle(Vec<3>(p[0] + part * along), t);
             if (*std::min_element(weights.begin(), weights.end()) > 0.0) return std::nullopt;
         }
-        const double aa = along.squaredNorm();
-        for (int i = 0; i < 3; ++i) {
-            // Nearest points of two segments (ibid., section 5.1.9), where neither end of the core is one.
-            const int k = (i + 1) % 3;
-            const Vec<3> side = t[k] - t[i];
-            const Vec<3> between = p - t[i];
-            const double ee = side.squaredNorm();
-            const double ae = along.dot(side);
-            const double f = side.dot(between);
-            const double c = along.dot(between);
-            const double denominator = aa * ee - ae * ae;
-            if (!(denominator > 1e-12 * aa * ee)) continue;  // side by side: an end is as near
-            double s = (ae * f - c * ee) / denominator;
-            double u = std::clamp((ae * s + f) / ee, 0.0, 1.0);
-            s = (ae * u - c) / aa;
-            if (!(s > 0.0 && s < 1.0)) continue;
-            u = std::clamp((ae * s + f) / ee, 0.0, 1.0);
-            Carrier carrier(a, shift, b);
-            // Both interior: of the four corners of the parallelogram the three around the point.
-            if (s + u <= 1.0) {
-                carrier.add(0, i, 1.0 - s - u);
-                carrier.add(1, i, s);
-                carrier.add(0, k, u);
-            } else {
-                carrier.add(1, k, s + u - 1.0);
-                carrier.add(1, i, 1.0 - u);
-                carrier.add(0, k, 1.0 - s);
-            }
-            offer(carrier);
-        }
+        // No point of the triangle is nearer to an end than its plane.
+        const int other = 1 - lower;
+        if (height[other] * height[other] < place.squared * stretch) try_end(other);
+        for (int side = 0; side < 3; ++side) try_side(p[0], along, t, side, place);
     }
     // Too near for differences to tell: the general search is more careful.
-    if (best <= 1e-16 * longest) return std::nullopt;
-    return result;
+    if (place.squared <= 1e-16 * longest) return std::nullopt;
+    return simplex_of(place, a, shift, b);
 }
 
 /// The nearest simplex of two cores that are not known to meet.

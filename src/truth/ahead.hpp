@@ -2,6 +2,7 @@
 #pragma once
 
 #include "hollow_probe/body/body.hpp"
+#include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/truth/decision.hpp"
 
 namespace hollow_probe {
@@ -9,18 +10,29 @@ namespace hollow_probe {
 template <int D>
 struct Ahead {
     Ahead(const Level<D>& given_level, const PlacedBody<D>& given_body, const Vec<D>& given_heading,
-          const Intent& given_intent)
+          const Intent& given_intent, Margins wanted = Margins::told)
         : level(given_level),
           body(given_body),
           heading(given_heading),
           intent(given_intent),
-          noise(noise_of(given_body.shape, given_level)) {}
+          noise(noise_of(given_body.shape, given_level)),
+          margins(wanted) {}
 
     const Level<D>& level;
     const PlacedBody<D>& body;
     const Vec<D>& heading;
     const Intent& intent;
     Noise noise;
+    Margins margins;
+
+    /// Whether nothing further can make a decision that needs this one, and others, turn out otherwise.
+    [[nodiscard]] bool refused(const Decision& needed) const {
+        return margins == Margins::left_out && !needed.on && needed.decided;
+    }
+    /// … or one that this one alone is enough for.
+    [[nodiscard]] bool granted(const Decision& enough) const {
+        return margins == Margins::left_out && enough.on && enough.decided;
+    }
 
     [[nodiscard]] PlacedBody<D> moved(const Vec<D>& by) const {
         return {body.shape, body.anchor + by, body.meets};
@@ -60,8 +72,10 @@ struct Ahead {
         Decision free{true, true, {}};
         for_each_contact(
             level, moving, heading, way + intent.touch, intent.touch, [&](const Contact<D>& contact) {
+                if (refused(free)) return;
                 Decision passed = at_most(way, contact.gap, noise);
-                if (!passed.on) {
+                const bool sure = margins == Margins::left_out && ends_inside(moving, way, contact.piece);
+                if (!passed.on && !sure) {
                     const double from = std::max(contact.gap, 0.0);
                     const double depth = deepest_overlap<D>(level, moving, heading, from, way, contact.piece);
                     passed.margin.distance = std::min(passed.margin.distance, depth);
@@ -70,6 +84,12 @@ struct Ahead {
                 free = both(free, passed);
             });
         return free;
+    }
+
+    /// Whether a body that gets that far along the heading is then in a piece.
+    [[nodiscard]] bool ends_inside(const PlacedBody<D>& moving, double way, std::uint32_t piece) const {
+        const Vec<D> end = moving.anchor + way * heading;
+        return separation<D>(moving.shape, end, level.piece(piece)).gap < -noise.distance;
     }
 
     [[nodiscard]] Decision can_be_stepped_on(const Contact<D>& contact, double& rise) const;

@@ -31,7 +31,7 @@ TruthAnswer<D> with_contact(const Decision& decision, const std::optional<Contac
 
 template <int D>
 TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>& question,
-                      const Intent& intent, double horizon) {
+                      const Intent& intent, double horizon, Margins margins) {
     const PlacedBody<D>& body = question.body;
     switch (claim) {
         case Claim::ground: {
@@ -43,11 +43,11 @@ TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>
             return with_contact<D>(truth, truth.contact);
         }
         case Claim::wall: {
-            const auto truth = wall<D>(level, body, question.heading, intent);
+            const auto truth = wall<D>(level, body, question.heading, intent, margins);
             return with_contact<D>(truth, truth.contact);
         }
         case Claim::step: {
-            const auto truth = step<D>(level, body, question.heading, intent);
+            const auto truth = step<D>(level, body, question.heading, intent, margins);
             return with_contact<D>(truth, truth.riser);
         }
         case Claim::drop: {
@@ -55,7 +55,7 @@ TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>
             return with_place<D>(truth, {}, body.anchor + (truth.on ? truth.ahead : 0.0) * question.heading);
         }
         case Claim::ledge: {
-            const auto truth = ledge<D>(level, body, question.other, question.heading, intent);
+            const auto truth = ledge<D>(level, body, question.other, question.heading, intent, margins);
             return with_place<D>(truth, truth.on ? std::optional(truth.piece) : std::nullopt, truth.edge);
         }
         case Claim::headroom: {
@@ -67,7 +67,7 @@ TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>
     return {};
 }
 
-template TruthAnswer<2> answer<2>(Claim, const Level<2>&, const TruthQuestion<2>&, const Intent&, double);
-template TruthAnswer<3> answer<3>(Claim, const Level<3>&, const TruthQuestion<3>&, const Intent&, double);
+template TruthAnswer<2> answer<2>(Claim, const Level<2>&, const TruthQuestion<2>&, const Intent&, double, Margins);
+template TruthAnswer<3> answer<3>(Claim, const Level<3>&, const TruthQuestion<3>&, const Intent&, double, Margins);
 
 }  // namespace hollow_probe

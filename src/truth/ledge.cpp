@@ -31,7 +31,9 @@ struct Climb {
         height = highest + intent.touch - gap;
         const PlacedBody<D> resting{climber, above.anchor - gap * level.up(), ahead.body.meets};
         Decision result = both(at_most(height, highest, noise), at_most(lowest, height, noise));
+        if (ahead.refused(result)) return result;
         result = both(result, ground<D>(level, resting, intent));
+        if (ahead.refused(result)) return result;
         return both(result, at_most(clip<D>(level, resting, intent).depth, intent.touch, noise));
     }
 
@@ -82,18 +84,19 @@ struct Climb {
 
 template <int D>
 LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const HullView<D>& climber,
-                    const Vec<D>& heading, const Intent& intent) {
-    const Ahead<D> ahead(level, body, heading, intent);
+                    const Vec<D>& heading, const Intent& intent, Margins margins) {
+    const Ahead<D> ahead(level, body, heading, intent, margins);
     const Climb<D> climb{ahead, climber};
     LedgeTruth<D> truth;
     double nearest = infinity;
     ahead.for_each_steep(intent.ahead_ledge, [&](const Contact<D>& contact, const Decision& steep) {
+        if (ahead.granted(truth)) return;
         double height = 0.0;
         Decision is_ledge =
             both(both(steep, ahead.faces(contact)), at_most(contact.gap, intent.ahead_ledge, ahead.noise));
-        is_ledge = both(is_ledge, climb.onto(contact, height));
+        if (!ahead.refused(is_ledge)) is_ledge = both(is_ledge, climb.onto(contact, height));
         static_cast<Decision&>(truth) = either(truth, is_ledge);
-        if (!is_ledge.on || contact.gap >= nearest) return;
+        if (!is_ledge.on || contact.gap >= nearest || margins == Margins::left_out) return;
         nearest = contact.gap;
         truth.height = height;
         truth.piece = contact.piece;
@@ -103,8 +106,8 @@ LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const Hull
 }
 
 template LedgeTruth<2> ledge<2>(const Level<2>&, const PlacedBody<2>&, const HullView<2>&, const Vec<2>&,
-                                const Intent&);
+                                const Intent&, Margins);
 template LedgeTruth<3> ledge<3>(const Level<3>&, const PlacedBody<3>&, const HullView<3>&, const Vec<3>&,
-                                const Intent&);
+                                const Intent&, Margins);
 
 }  // namespace hollow_probe

@@ -79,14 +79,21 @@ Vec<D> highest_of_contact(const Level<D>& level, const PlacedBody<D>& touching, 
 template <int D>
 Decision Ahead<D>::can_be_stepped_on(const Contact<D>& contact, double& rise) const {
     const PlacedBody<D> touching = moved(std::max(contact.gap, 0.0) * heading);
+    // The highest point of a contact is no lower than any of its points.
+    const Decision low_enough =
+        at_most(level.up().dot(contact.point - body.anchor), intent.tallest_step, noise);
+    if (refused(low_enough)) return low_enough;
     rise = level.up().dot(highest_of_contact<D>(level, touching, contact) - body.anchor);
     Decision result =
         both(at_most(intent.lowest_step, rise, noise), at_most(rise, intent.tallest_step, noise));
+    if (refused(result)) return result;
     const PlacedBody<D> lifted = moved(intent.tallest_step * level.up());
     const ClipTruth<D> above = clip<D>(level, lifted, intent);
     result = both(result, at_most(above.depth, intent.touch, noise));
+    if (refused(result)) return result;
     const double way = std::max(contact.gap, 0.0) + tread();
     result = both(result, free_for(lifted, way));
+    if (refused(result)) return result;
     const PlacedBody<D> over{body.shape, lifted.anchor + way * heading, body.meets};
     const double lowest = intent.tallest_step + intent.touch;
     double gap = infinity;
@@ -99,13 +106,14 @@ Decision Ahead<D>::can_be_stepped_on(const Contact<D>& contact, double& rise) co
 
 template <int D>
 StepTruth<D> step(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
-                  const Intent& intent) {
-    const Ahead<D> ahead(level, body, heading, intent);
+                  const Intent& intent, Margins margins) {
+    const Ahead<D> ahead(level, body, heading, intent, margins);
     StepTruth<D> truth;
     ahead.for_each_steep(intent.ahead_step, [&](const Contact<D>& contact, const Decision& steep) {
+        if (ahead.granted(truth)) return;
         double rise = 0.0;
-        const Decision is_step = both(both(steep, at_most(contact.gap, intent.ahead_step, ahead.noise)),
-                                      ahead.can_be_stepped_on(contact, rise));
+        Decision is_step = both(steep, at_most(contact.gap, intent.ahead_step, ahead.noise));
+        if (!ahead.refused(is_step)) is_step = both(is_step, ahead.can_be_stepped_on(contact, rise));
         static_cast<Decision&>(truth) = either(truth, is_step);
         if (!is_step.on || (truth.riser && truth.riser->gap <= contact.gap)) return;
         truth.riser = contact;
@@ -116,14 +124,16 @@ StepTruth<D> step(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
 
 template <int D>
 WallTruth<D> wall(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
-                  const Intent& intent) {
-    const Ahead<D> ahead(level, body, heading, intent);
+                  const Intent& intent, Margins margins) {
+    const Ahead<D> ahead(level, body, heading, intent, margins);
     WallTruth<D> truth;
     ahead.for_each_steep(intent.ahead_wall, [&](const Contact<D>& contact, const Decision& steep) {
+        if (ahead.granted(truth)) return;
         double rise = 0.0;
         Decision is_wall =
             both(both(steep, ahead.faces(contact)), at_most(contact.gap, intent.ahead_wall, ahead.noise));
-        is_wall = both(is_wall, opposite(ahead.can_be_stepped_on(contact, rise)));
+        if (!ahead.refused(is_wall))
+            is_wall = both(is_wall, opposite(ahead.can_be_stepped_on(contact, rise)));
         static_cast<Decision&>(truth) = either(truth, is_wall);
         if (is_wall.on && !(truth.contact && truth.contact->gap <= contact.gap)) truth.contact = contact;
     });
@@ -134,9 +144,9 @@ template struct Ahead<2>;
 template struct Ahead<3>;
 template Vec<2> highest_of_contact<2>(const Level<2>&, const PlacedBody<2>&, const Contact<2>&);
 template Vec<3> highest_of_contact<3>(const Level<3>&, const PlacedBody<3>&, const Contact<3>&);
-template StepTruth<2> step<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&);
-template StepTruth<3> step<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&);
-template WallTruth<2> wall<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&);
-template WallTruth<3> wall<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&);
+template StepTruth<2> step<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&, Margins);
+template StepTruth<3> step<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&, Margins);
+template WallTruth<2> wall<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&, Margins);
+template WallTruth<3> wall<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&, Margins);
 
 }  // namespace hollow_probe

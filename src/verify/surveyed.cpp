@@ -203,6 +203,23 @@ std::optional<Bounds<D>> region_of(const Level<D>& level, const SurveyOptions& o
 template <int D>
 using Extents = std::array<std::array<double, 2>, D - 1>;
 
+/// The least and greatest n·p over all pieces, their radii included.
+template <int D>
+std::array<double, 2> extent_of(const Level<D>& level, const Vec<D>& n) {
+    for (int axis = 0; axis < D; ++axis) {
+        if (n[axis] == 1.0) return {level.bounds().low[axis], level.bounds().high[axis]};
+    }
+    double low = infinity;
+    double high = -infinity;
+    for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
+        const HullView<D> hull = level.piece(piece);
+        const auto [a, b] = extent_along(hull, n);
+        low = std::min(low, a - hull.radius);
+        high = std::max(high, b + hull.radius);
+    }
+    return {low, high};
+}
+
 /// Every place where a body of the given half width could touch the level, within the region.
 template <int D>
 Extents<D> extents_of(const std::vector<const Level<D>*>& levels, const LevelAxes<D>& axes, double half_width,
@@ -212,12 +229,9 @@ Extents<D> extents_of(const std::vector<const Level<D>*>& levels, const LevelAxe
         double low = infinity;
         double high = -infinity;
         for (const Level<D>* level : levels) {
-            for (std::uint32_t piece = 0; piece < level->piece_count(); ++piece) {
-                const HullView<D> hull = level->piece(piece);
-                const auto [a, b] = extent_along(hull, axes.across[axis]);
-                low = std::min(low, a - hull.radius);
-                high = std::max(high, b + hull.radius);
-            }
+            const auto [a, b] = extent_of(*level, axes.across[axis]);
+            low = std::min(low, a);
+            high = std::max(high, b);
         }
         extents[axis] = {low - half_width, high + half_width};
         if (!region) continue;
@@ -473,7 +487,8 @@ std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>
             continue;
         }
         const TruthAnswer<D> truth =
-            answer<D>(claimed.claims, here, question(facing, signal, pose.anchor), rig.intent);
+            answer<D>(claimed.claims, here, question(facing, signal, pose.anchor), rig.intent, 0.0,
+                      Margins::left_out);
         set(pose.truths_on, truth.on);
         set(pose.undecided, !truth.decided);
     }

@@ -20,9 +20,10 @@ struct TruthAnswer : Decision {
     Vec<D> point = Vec<D>::Zero();       // on it, where the body meets it, or the edge of a ledge
 };
 
-/// Margins are looked for up to `horizon` beyond the limits of intent, where the truth takes one.
+/// Margins are looked for up to `horizon` beyond the limits of intent, where the truth takes one. Left out,
+/// the answer is only whether it is on, and decided.
 template <int D>
 TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>& question,
-                      const Intent& intent, double horizon = 0.0);
+                      const Intent& intent, double horizon = 0.0, Margins margins = Margins::told);
 
 }  // namespace hollow_probe

@@ -22,6 +22,12 @@ struct Decision {
     Margin margin;
 };
 
+/// Whether margins are wanted: to say no surely is often much sooner done than to say by how much.
+enum class Margins {
+    told,
+    left_out,  // `on` and `decided` are the same; of what an answer points out, and of margins, nothing is sure
+};
+
 /// value <= limit, in lengths.
 inline Decision at_most(double value, double limit, const Noise& noise) {
     const double spare = limit - value;

@@ -20,6 +20,6 @@ struct LedgeTruth : Decision {
 /// deeper than touch.
 template <int D>
 LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const HullView<D>& climber,
-                    const Vec<D>& heading, const Intent& intent);
+                    const Vec<D>& heading, const Intent& intent, Margins margins = Margins::told);
 
 }  // namespace hollow_probe
