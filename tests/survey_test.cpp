@@ -487,6 +487,35 @@ TEST_CASE("a strip thinner than the grid is found by its neighbours' verdicts an
     CHECK(result.findings[0].bounds.size().x() == Approx(0.3 * std::sin(radians(45.0))).epsilon(0.03));
 }
 
+TEMPLATE_TEST_CASE_SIG("a crack between two columns is found where features are looked at, and only there", "",
+                       ((int D), D), 2, 3) {
+    // A ray falls through a crack that a body stands over; walls on both sides, so that there are no lips.
+    LevelBuilder<D> builder({"m"});
+    builder.add("floor", "m", block<D>(0, 2.98, 0));
+    builder.add("far floor", "m", block<D>(3.02, 6, 0));
+    builder.add("left wall", "m", block<D>(-1, 0, 4, 5));
+    builder.add("right wall", "m", block<D>(6, 7, 4, 5));
+    const auto level = builder.build();
+    const auto rig = rig_with<D>(foot_ray<D>(0.42), {"m"});
+    SurveyOptions options = coarse<D>();
+    options.spacing = 0.7;
+    const auto over_crack = [&](const Survey<D>& result) {
+        return std::count_if(result.poses.begin(), result.poses.end(), [](const SurveyPose<D>& pose) {
+            return pose.verdict(0) == Verdict::missed_contact && std::abs(pose.anchor[0] - 3.0) < 0.02 &&
+                   (D == 2 || std::abs(pose.anchor[D - 1]) < 2.6);
+        });
+    };
+    CHECK(over_crack(survey<D>(level, rig, options)) == 0);
+    options.near_features = true;
+    const auto closely = survey<D>(level, rig, options);
+    CHECK(over_crack(closely) > 0);
+    const auto crack_causes = [&](const Finding<D>& finding) {
+        return finding.causes.front().cause == CauseKind::aimed_beside && finding.bounds.low[0] > 2.9 &&
+               finding.bounds.high[0] < 3.1;
+    };
+    CHECK(std::any_of(closely.findings.begin(), closely.findings.end(), crack_causes));
+}
+
 TEST_CASE("finding ids stay while place and cause stay") {
     LevelBuilder<2> builder({"m"});
     builder.add("platform", "m", block<2>(-4, 4, 0));

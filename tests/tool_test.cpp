@@ -433,6 +433,65 @@ TEST_CASE("level says what a level is made of, for people and for machines") {
     CHECK(bench.run("level yard.level.toml --gaps -1").code == 2);
 }
 
+TEST_CASE("level tells what moves, what is sensed at times only, areas and claims") {
+    const Bench bench;
+    bench.file("yard.level.toml",
+               level_2d(solid("slab", floor_box) +
+                        solid("deck", "box = { center = [3, 1], size = [1, 0.2] }\n"
+                                      "path = { stops = [[0, 0], [0, 3]], pace = 1.5, wait = 0.5 }") +
+                        solid("ramp", "box = { center = [5, 1], size = [1, 0.2] }\n"
+                                      "sensed_when = { stances = [\"upright\"], slowest = 2.5 }") +
+                        "[[area]]\nname = \"loft\"\nbox = { center = [3, 4], size = [2, 1] }\n"
+                        "[[claim]]\narea = \"loft\"\ntruth = \"ground\"\nis = \"never\"\n"));
+    const Run words = bench.run("level yard.level.toml");
+    CHECK(words.code == 0);
+    // There and back at 1.5 is 4 s, and 0.5 s at each end.
+    CHECK_THAT(words.out, Catch::Contains("moves at 1.5 between 2 stops, round in 5 s"));
+    CHECK_THAT(words.out, Catch::Contains("sensed when upright, at 2.5 or faster"));
+    CHECK_THAT(words.out, Catch::Contains("loft from (2, 3.5) to (4, 4.5)"));
+    CHECK_THAT(words.out, Catch::Contains("ground is never true in loft"));
+    const Json json = Json::parse(bench.run("level yard.level.toml --json -").out);
+    CHECK(json["solids"][1]["path"]["period"].get<double>() == Approx(5.0));
+    CHECK(json["solids"][2]["sensed_when"]["slowest"] == 2.5);
+    CHECK(json["areas"][0]["high"] == Json({4.0, 4.5}));
+    CHECK(json["claims"][0]["is"] == "never");
+}
+
+TEST_CASE("--write-cure writes a rig that the next survey finds better, in the author's words") {
+    const Bench bench;
+    bench.file("level.toml", level_2d(walls + solid("floor", floor_box)));
+    const std::string rig =
+        rig_2d("kind = \"cast\"  # as in the old game\nshape = { ball = { radius = 0.3 } }\nfrom = [0, 0.4]\n"
+               "along = \"down\"\nreach = 0.1\nsees = [\"m\"]\naccept = { angle = [0, 45] }\ntake = \"all\"");
+    bench.file("rig.toml", rig);
+    CHECK(bench.run("survey level.toml rig.toml --write-cure cured.toml").code == 1);
+    const std::string cured = content(bench.path("cured.toml"));
+    CHECK_THAT(cured, Catch::Contains("kind = \"cast\"  # as in the old game"));
+    CHECK(cured != rig);
+    CHECK(bench.run("survey level.toml cured.toml").code == 0);
+    // There is nothing left to cure, and that is said before anything is written.
+    const Run again = bench.run("survey level.toml cured.toml --write-cure twice.toml");
+    CHECK(again.code == 2);
+    CHECK_THAT(again.err, Catch::Contains("--write-cure"));
+    CHECK_FALSE(fs::exists(bench.path("twice.toml")));
+    CHECK(bench.run("survey level.toml rig.toml --cure nothing-of-that-name --write-cure x.toml").code == 2);
+    CHECK(bench.run("survey level.toml rig.toml --cure x").code == 2);
+}
+
+TEST_CASE("--budget chooses a spacing for about so many poses") {
+    const Bench bench;
+    bench.file("level.toml", level_2d(walls + solid("floor", floor_box)));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nalong = \"down\"\nreach = 0.41\nsees = "
+                                  "[\"m\"]"));
+    for (const int budget : {2'000, 20'000}) {
+        const Json survey = bench.survey("--budget " + std::to_string(budget));
+        const double judged = survey["grid_poses"];
+        CHECK(judged > 0.7 * budget);
+        CHECK(judged < 1.4 * budget);
+    }
+    CHECK(bench.run("survey level.toml rig.toml --budget -3").code == 2);
+}
+
 TEST_CASE("level saves a level or a part of it, and reads mesh files by themselves") {
     const Bench bench;
     bench.file(

@@ -23,6 +23,12 @@ Json counts_of(const SolidReport& solid) {
     return odd;
 }
 
+Json when_of(const SensedWhen& when) {
+    Json json = {{"stances", when.stances}, {"slowest", when.slowest}};
+    if (when.fastest < infinity) json["fastest"] = when.fastest;
+    return json;
+}
+
 }  // namespace
 
 template <int D>
@@ -38,6 +44,14 @@ std::string level_report_json(const Level<D>& level, const LevelReport<D>& repor
                       {"closed", its.closed()},      {"odd", counts_of(its)}};
         if (solid.role != Role::both) entry["role"] = name_of(solid.role);
         if (solid.one_way) entry["one_way"] = numbers<D>(*solid.one_way);
+        if (solid.volume) entry["volume"] = true;
+        if (solid.sensed_when) entry["sensed_when"] = when_of(*solid.sensed_when);
+        if (solid.path) {
+            entry["path"] = {{"stops", solid.path->stops.size()},
+                             {"pace", solid.path->pace},
+                             {"wait", solid.path->wait},
+                             {"period", solid.path->period()}};
+        }
         solids.push_back(std::move(entry));
     }
     Json places = Json::array();
@@ -47,6 +61,18 @@ std::string level_report_json(const Level<D>& level, const LevelReport<D>& repor
                       {"at", numbers<D>(place.at)}};
         if (place.oddity == Oddity::narrow_gap) entry["width"] = place.width;
         places.push_back(std::move(entry));
+    }
+    Json areas = Json::array();
+    for (const Area<D>& area : level.areas()) {
+        areas.push_back({{"name", area.name},
+                         {"low", numbers<D>(area.box.low)},
+                         {"high", numbers<D>(area.box.high)}});
+    }
+    Json claims = Json::array();
+    for (const AreaClaim& claim : level.claims()) {
+        claims.push_back({{"area", claim.area},
+                          {"truth", name_of(claim.truth)},
+                          {"is", claim.always ? "always" : "never"}});
     }
     const Json json = {
         {"format", "hollow-probe level report 1"},
@@ -61,6 +87,8 @@ std::string level_report_json(const Level<D>& level, const LevelReport<D>& repor
           {"bytes", level.tree().bytes()},
           {"build_seconds", index.build_seconds}}},
         {"starts", level.starts().size()},
+        {"areas", areas},
+        {"claims", claims},
         {"solids", solids},
         {"odd_places", places}};
     return json.dump(2) + "\n";

@@ -43,6 +43,39 @@ std::string fitted(const std::string& text, std::size_t width) {
     return text + std::string(width - std::min(letters, width), ' ');
 }
 
+std::string when_text(const SensedWhen& when) {
+    std::string text;
+    for (const std::string& stance : when.stances) text += (text.empty() ? "when " : " or ") + stance;
+    if (when.slowest > 0.0) text += (text.empty() ? "at " : ", at ") + plain(when.slowest) + " or faster";
+    if (when.fastest < infinity) text += (text.empty() ? "up to " : ", up to ") + plain(when.fastest);
+    return text;
+}
+
+template <int D>
+std::string path_text(const Path<D>& path) {
+    return fmt::format("moves at {} between {}, round in {}", plain(path.pace),
+                       counted(path.stops.size(), "stop", "stops"), seconds_text(path.period()));
+}
+
+/// Starts, areas and what is claimed of them.
+template <int D>
+std::string places_text(const Level<D>& level) {
+    std::string text;
+    const auto heading = [&](const char* what) { text += fmt::format("\n{}\n", what); };
+    if (!level.starts().empty()) heading("starts");
+    for (const StartPoint<D>& start : level.starts())
+        text += fmt::format("  {} at {}, heading {}\n", start.name, place<D>(start.at), place<D>(start.heading));
+    if (!level.areas().empty()) heading("areas");
+    for (const Area<D>& area : level.areas())
+        text += fmt::format("  {} from {} to {}\n", area.name, place<D>(area.box.low), place<D>(area.box.high));
+    if (!level.claims().empty()) heading("claims");
+    for (const AreaClaim& claim : level.claims()) {
+        text += fmt::format("  {} is {} true in {}\n", name_of(claim.truth), claim.always ? "always" : "never",
+                            claim.area);
+    }
+    return text;
+}
+
 }  // namespace
 
 template <int D>
@@ -80,15 +113,19 @@ std::string level_text(const Level<D>& level, const LevelReport<D>& report, cons
         } else {
             surface = "solid";
         }
+        if (solid.volume) surface = "volume: queries find it, nothing is there";
         if (solid.one_way) surface += ", one-way";
         if (solid.role == Role::sensed) surface += ", sensed only";
         if (solid.role == Role::reference) surface += ", reference only";
+        if (solid.sensed_when) surface += ", sensed " + when_text(*solid.sensed_when);
+        if (solid.path) surface += ", " + path_text(*solid.path);
         text += fmt::format("{}  {}{:>9}{:>9}  {}\n", fitted(solid.name, widest),
                             fitted(level.layers()[solid.layer], 12), its.facets, its.convex, surface);
     }
     if (report.solids.size() > most_solids) {
         text += fmt::format("… and {} more solids\n", report.solids.size() - most_solids);
     }
+    text += places_text(level);
     std::string odd;
     for (std::size_t k = 0; k < oddity_count; ++k) {
         const auto kind = static_cast<Oddity>(k);

@@ -245,20 +245,6 @@ Extents<D> extents_of(const std::vector<const Level<D>*>& levels, const LevelAxe
 }
 
 template <int D>
-double chosen_spacing(const SurveyOptions& options, double narrowest, const Extents<D>& extents,
-                      std::size_t facings) {
-    if (!std::isfinite(options.spacing) || options.spacing < 0.0)
-        throw InvalidInput("spacing must be more than 0");
-    if (options.spacing > 0.0) return options.spacing;
-    if (options.budget == 0) return 0.25 * narrowest;
-    // Four heights at each rest, about one rest in a column.
-    const double columns = std::max(1.0, static_cast<double>(options.budget) / (4.0 * double(facings)));
-    double size = 1.0;
-    for (const auto& [low, high] : extents) size *= high - low;
-    return D == 2 ? size / columns : std::sqrt(size / columns);
-}
-
-template <int D>
 std::vector<const Level<D>*> pointers(const Level<D>& level, const std::deque<Level<D>>& moments) {
     std::vector<const Level<D>*> levels = {&level};
     for (const Level<D>& moment : moments) levels.push_back(&moment);
@@ -292,6 +278,40 @@ std::size_t ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, do
     return static_cast<std::size_t>(std::min(ticks, most));
 }
 
+/// How much ground (2D: length, 3D: area, seen from above) there is to rest on, over all facings together, told
+/// from a coarse grid.
+template <int D>
+double resting_ground(const Surveyed<D>& s, const Extents<D>& extents) {
+    double ground = 1.0;
+    for (const auto& [low, high] : extents) ground *= high - low;
+    constexpr double columns = 1024.0;
+    const Grid<D> coarse(s.grid.axes, extents, D == 2 ? ground / columns : std::sqrt(ground / columns), 0);
+    std::size_t rests = 0;
+    std::vector<double> heights;
+    for (std::size_t facing = 0; facing < s.facings.size(); ++facing) {
+        const MountedRig<D>& rig = s.mounted[facing];
+        for (std::size_t i = 0; i < coarse.column_count(); ++i) {
+            const PlacedBody<D> column{rig.body.view(), coarse.point(coarse.place(i), 0.0), rig.meets};
+            find_rests<D>(s.level_of(facing), column, s.rig.intent, heights);
+            for (const double height : heights)
+                rests += s.contains(coarse.point(coarse.place(i), height)) ? 1 : 0;
+        }
+    }
+    return static_cast<double>(rests) * std::pow(coarse.spacing, D - 1);
+}
+
+template <int D>
+double chosen_spacing(const Surveyed<D>& s, const SurveyOptions& options, const Extents<D>& extents) {
+    if (!std::isfinite(options.spacing) || options.spacing < 0.0)
+        throw InvalidInput("spacing must be more than 0");
+    if (options.spacing > 0.0) return options.spacing;
+    if (options.budget == 0) return 0.25 * s.narrowest_width;
+    const double ground = resting_ground<D>(s, extents) * static_cast<double>(s.heights.size());
+    if (ground == 0.0) return 0.25 * s.narrowest_width;  // there is nothing to stand on
+    const double share = ground / static_cast<double>(options.budget);
+    return D == 2 ? share : std::sqrt(share);
+}
+
 }  // namespace
 
 template <int D>
@@ -311,11 +331,6 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
       moments(moments_of(level, options)) {
     if (!std::isfinite(tick_seconds) || tick_seconds <= 0.0)
         throw InvalidInput("tick_seconds must be more than 0");
-    const Extents<D> extents = extents_of<D>(pointers(level, moments), grid.axes, half_width, region);
-    spacing = chosen_spacing<D>(options, narrowest_width, extents, facings.size());
-    grid = Grid<D>(grid.axes, extents, spacing, options.seed);
-    // Halving must stop alike everywhere.
-    border_width = grid.spacing * options.border_fraction * (1.0 + 1e-9);
     if (most_kept < 1000) throw InvalidInput("most_kept must be at least 1000");
     double height = 0.0;
     double noise = 0.0;
@@ -335,6 +350,11 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
     ticks_before = ticks_remembered(rig, options, body_size);
     const double touch = rig.intent.touch;
     const double just = std::min(std::max(1e-6 * touch, 4.0 * noise), 0.25 * touch);
+    const Extents<D> extents = extents_of<D>(pointers(level, moments), grid.axes, half_width, region);
+    spacing = chosen_spacing<D>(*this, options, extents);
+    grid = Grid<D>(grid.axes, extents, spacing, options.seed);
+    // Halving must stop alike everywhere.
+    border_width = grid.spacing * options.border_fraction * (1.0 + 1e-9);
     heights = {0.25 * touch, touch - just, touch + just, std::max(4.0 * touch, 0.25 * height)};
 }
 

@@ -76,7 +76,8 @@ struct SurveyOptions {
     double border_fraction = 1.0 / 256.0;
     /// 0 centers the grid on the level; any other seed moves it by a reproducible part of the spacing.
     std::uint64_t seed = 0;
-    /// About how many grid poses to judge; chooses the spacing where none is given. 0: no budget.
+    /// About how many grid poses to judge (to within a third where rests are spread evenly; poses at ceilings
+    /// and at borders come on top); chooses the spacing where none is given. 0: no budget.
     std::size_t budget = 0;
     /// Judge only anchors in this area of the level, if one is named, and in this box, if one is given: its
     /// low corner and then its high one, 2 × D numbers.
@@ -89,8 +90,8 @@ struct SurveyOptions {
     double tick_seconds = 1.0 / 60.0;
     /// Times at which to survey a level with moving solids; empty takes four, evenly over the longest round.
     std::vector<double> times;
-    /// Judge also beside every corner of the level and where the body's rim passes it, up to as many columns
-    /// as the grid has.
+    /// Judge also beside every corner and, in 3D, along every edge of the level, and where the body's rim
+    /// passes it, up to as many columns as the grid has. These poses are no part of any measure.
     bool near_features = false;
     /// Look for causes and cures. Without, there are no findings.
     bool explain = true;
