@@ -487,8 +487,8 @@ TEST_CASE("a strip thinner than the grid is found by its neighbours' verdicts an
     CHECK(result.findings[0].bounds.size().x() == Approx(0.3 * std::sin(radians(45.0))).epsilon(0.03));
 }
 
-TEMPLATE_TEST_CASE_SIG("a crack between two columns is found where features are looked at, and only there", "",
-                       ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("a crack between two columns is found where features are looked at, and only there",
+                       "", ((int D), D), 2, 3) {
     // A ray falls through a crack that a body stands over; walls on both sides, so that there are no lips.
     LevelBuilder<D> builder({"m"});
     builder.add("floor", "m", block<D>(0, 2.98, 0));

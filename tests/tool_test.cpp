@@ -437,10 +437,12 @@ TEST_CASE("level tells what moves, what is sensed at times only, areas and claim
     const Bench bench;
     bench.file("yard.level.toml",
                level_2d(solid("slab", floor_box) +
-                        solid("deck", "box = { center = [3, 1], size = [1, 0.2] }\n"
-                                      "path = { stops = [[0, 0], [0, 3]], pace = 1.5, wait = 0.5 }") +
-                        solid("ramp", "box = { center = [5, 1], size = [1, 0.2] }\n"
-                                      "sensed_when = { stances = [\"upright\"], slowest = 2.5 }") +
+                        solid("deck",
+                              "box = { center = [3, 1], size = [1, 0.2] }\n"
+                              "path = { stops = [[0, 0], [0, 3]], pace = 1.5, wait = 0.5 }") +
+                        solid("ramp",
+                              "box = { center = [5, 1], size = [1, 0.2] }\n"
+                              "sensed_when = { stances = [\"upright\"], slowest = 2.5 }") +
                         "[[area]]\nname = \"loft\"\nbox = { center = [3, 4], size = [2, 1] }\n"
                         "[[claim]]\narea = \"loft\"\ntruth = \"ground\"\nis = \"never\"\n"));
     const Run words = bench.run("level yard.level.toml");
@@ -460,9 +462,9 @@ TEST_CASE("level tells what moves, what is sensed at times only, areas and claim
 TEST_CASE("--write-cure writes a rig that the next survey finds better, in the author's words") {
     const Bench bench;
     bench.file("level.toml", level_2d(walls + solid("floor", floor_box)));
-    const std::string rig =
-        rig_2d("kind = \"cast\"  # as in the old game\nshape = { ball = { radius = 0.3 } }\nfrom = [0, 0.4]\n"
-               "along = \"down\"\nreach = 0.1\nsees = [\"m\"]\naccept = { angle = [0, 45] }\ntake = \"all\"");
+    const std::string rig = rig_2d(
+        "kind = \"cast\"  # as in the old game\nshape = { ball = { radius = 0.3 } }\nfrom = [0, 0.4]\n"
+        "along = \"down\"\nreach = 0.1\nsees = [\"m\"]\naccept = { angle = [0, 45] }\ntake = \"all\"");
     bench.file("rig.toml", rig);
     CHECK(bench.run("survey level.toml rig.toml --write-cure cured.toml").code == 1);
     const std::string cured = content(bench.path("cured.toml"));

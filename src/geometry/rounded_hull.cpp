@@ -371,7 +371,8 @@ void RoundedHull<D>::put(const RoundedHull& original, const Mat<D>& turn) {
 template <int D>
 RoundedHull<D> RoundedHull<D>::stretched(const Vec<D>& factors) const {
     std::vector<Vec<D>> points = points_;
-    for (Vec<D>& point : points) point = point.cwiseProduct(factors);
+    const Vec<D> middle = bounds().center();
+    for (Vec<D>& point : points) point = middle + (point - middle).cwiseProduct(factors);
     return RoundedHull(std::move(points), radius_, topology_);
 }
 

@@ -64,9 +64,8 @@ std::string level_report_json(const Level<D>& level, const LevelReport<D>& repor
     }
     Json areas = Json::array();
     for (const Area<D>& area : level.areas()) {
-        areas.push_back({{"name", area.name},
-                         {"low", numbers<D>(area.box.low)},
-                         {"high", numbers<D>(area.box.high)}});
+        areas.push_back(
+            {{"name", area.name}, {"low", numbers<D>(area.box.low)}, {"high", numbers<D>(area.box.high)}});
     }
     Json claims = Json::array();
     for (const AreaClaim& claim : level.claims()) {

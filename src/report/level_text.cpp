@@ -64,14 +64,16 @@ std::string places_text(const Level<D>& level) {
     const auto heading = [&](const char* what) { text += fmt::format("\n{}\n", what); };
     if (!level.starts().empty()) heading("starts");
     for (const StartPoint<D>& start : level.starts())
-        text += fmt::format("  {} at {}, heading {}\n", start.name, place<D>(start.at), place<D>(start.heading));
+        text +=
+            fmt::format("  {} at {}, heading {}\n", start.name, place<D>(start.at), place<D>(start.heading));
     if (!level.areas().empty()) heading("areas");
     for (const Area<D>& area : level.areas())
-        text += fmt::format("  {} from {} to {}\n", area.name, place<D>(area.box.low), place<D>(area.box.high));
+        text +=
+            fmt::format("  {} from {} to {}\n", area.name, place<D>(area.box.low), place<D>(area.box.high));
     if (!level.claims().empty()) heading("claims");
     for (const AreaClaim& claim : level.claims()) {
-        text += fmt::format("  {} is {} true in {}\n", name_of(claim.truth), claim.always ? "always" : "never",
-                            claim.area);
+        text += fmt::format("  {} is {} true in {}\n", name_of(claim.truth),
+                            claim.always ? "always" : "never", claim.area);
     }
     return text;
 }

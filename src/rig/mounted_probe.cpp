@@ -22,8 +22,7 @@ RoundedHull<D> shrunk(const RoundedHull<D>& shape, double inset) {
     const Bounds<D> box = shape.bounds();
     Vec<D> factors;
     for (int axis = 0; axis < D; ++axis) factors[axis] = std::max(1.0 - 2.0 * inset / box.size()[axis], 1e-9);
-    const Vec<D> middle = box.center();
-    return shape.placed(Mat<D>::Identity(), -middle).stretched(factors).placed(Mat<D>::Identity(), middle);
+    return shape.stretched(factors);
 }
 
 template <int D>

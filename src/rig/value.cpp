@@ -3,8 +3,8 @@
 namespace hollow_probe {
 
 template <int D>
-std::optional<ReadValue<D>> read_value(Value value, const MountedProbe<D>& probe, const Reading<D>& reading,
-                                       const Vec<D>& anchor, const Vec<D>& up) noexcept {
+std::optional<GivenValue<D>> read_value(Value value, const MountedProbe<D>& probe, const Reading<D>& reading,
+                                        const Vec<D>& anchor, const Vec<D>& up) noexcept {
     const auto across = [&](const Vec<D>& way) { return (way - way.dot(up) * up).norm(); };
     if (value == Value::edge_distance) {
         double nearest = infinity;
@@ -12,19 +12,19 @@ std::optional<ReadValue<D>> read_value(Value value, const MountedProbe<D>& probe
             if ((reading.lines_on >> line & 1U) == 0)
                 nearest = std::min(nearest, across(probe.lines[line].from));
         }
-        if (nearest < infinity) return ReadValue<D>{nearest};
-        if (reading.on) return ReadValue<D>{across(reading.hit.point - anchor)};
+        if (nearest < infinity) return GivenValue<D>{nearest};
+        if (reading.on) return GivenValue<D>{across(reading.hit.point - anchor)};
         return std::nullopt;
     }
     if (!reading.on || !reading.met) return std::nullopt;
     switch (value) {
         case Value::ground_height:
         case Value::step_rise:
-            return ReadValue<D>{up.dot(reading.hit.point - anchor)};
+            return GivenValue<D>{up.dot(reading.hit.point - anchor)};
         case Value::slope:
-            return ReadValue<D>{degrees(angle_between<D>(reading.hit.normal, up))};
+            return GivenValue<D>{degrees(angle_between<D>(reading.hit.normal, up))};
         case Value::wall_normal:
-            return ReadValue<D>{0.0, reading.hit.normal};
+            return GivenValue<D>{0.0, reading.hit.normal};
         case Value::none:
         case Value::edge_distance:
             break;
@@ -32,9 +32,9 @@ std::optional<ReadValue<D>> read_value(Value value, const MountedProbe<D>& probe
     return std::nullopt;
 }
 
-template std::optional<ReadValue<2>> read_value<2>(Value, const MountedProbe<2>&, const Reading<2>&,
-                                                   const Vec<2>&, const Vec<2>&) noexcept;
-template std::optional<ReadValue<3>> read_value<3>(Value, const MountedProbe<3>&, const Reading<3>&,
-                                                   const Vec<3>&, const Vec<3>&) noexcept;
+template std::optional<GivenValue<2>> read_value<2>(Value, const MountedProbe<2>&, const Reading<2>&,
+                                                    const Vec<2>&, const Vec<2>&) noexcept;
+template std::optional<GivenValue<3>> read_value<3>(Value, const MountedProbe<3>&, const Reading<3>&,
+                                                    const Vec<3>&, const Vec<3>&) noexcept;
 
 }  // namespace hollow_probe

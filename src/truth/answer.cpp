@@ -67,7 +67,9 @@ TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>
     return {};
 }
 
-template TruthAnswer<2> answer<2>(Claim, const Level<2>&, const TruthQuestion<2>&, const Intent&, double, Margins);
-template TruthAnswer<3> answer<3>(Claim, const Level<3>&, const TruthQuestion<3>&, const Intent&, double, Margins);
+template TruthAnswer<2> answer<2>(Claim, const Level<2>&, const TruthQuestion<2>&, const Intent&, double,
+                                  Margins);
+template TruthAnswer<3> answer<3>(Claim, const Level<3>&, const TruthQuestion<3>&, const Intent&, double,
+                                  Margins);
 
 }  // namespace hollow_probe

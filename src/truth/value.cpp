@@ -8,8 +8,8 @@ namespace hollow_probe {
 namespace {
 
 template <int D>
-std::optional<TrueValue<D>> height_beneath(const Level<D>& level, const PlacedBody<D>& body,
-                                           const Intent& intent) {
+std::optional<GivenValue<D>> height_beneath(const Level<D>& level, const PlacedBody<D>& body,
+                                            const Intent& intent) {
     const Vec<D>& up = level.up();
     const RoundedHull<D> point = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
     const PlacedBody<D> above{point.view(), body.anchor + intent.tallest_step * up, body.meets};
@@ -17,14 +17,14 @@ std::optional<TrueValue<D>> height_beneath(const Level<D>& level, const PlacedBo
     for_each_contact<D>(level, above, -up, intent.tallest_step + intent.deepest_drop, intent.touch,
                         [&](const Contact<D>& contact) { least = std::min(least, contact.gap); });
     if (least == infinity) return std::nullopt;
-    return TrueValue<D>{intent.tallest_step - least};
+    return GivenValue<D>{intent.tallest_step - least};
 }
 
 }  // namespace
 
 template <int D>
-std::optional<TrueValue<D>> true_value(Value value, Claim claim, const Level<D>& level,
-                                       const TruthQuestion<D>& question, const Intent& intent) {
+std::optional<GivenValue<D>> true_value(Value value, Claim claim, const Level<D>& level,
+                                        const TruthQuestion<D>& question, const Intent& intent) {
     const PlacedBody<D>& body = question.body;
     switch (value) {
         case Value::none:
@@ -34,40 +34,40 @@ std::optional<TrueValue<D>> true_value(Value value, Claim claim, const Level<D>&
         case Value::slope: {
             const auto truth = ground<D>(level, body, intent);
             if (!truth.contact) break;
-            return TrueValue<D>{degrees(angle_between<D>(truth.contact->normal, level.up()))};
+            return GivenValue<D>{degrees(angle_between<D>(truth.contact->normal, level.up()))};
         }
         case Value::wall_normal: {
             if (claim == Claim::step) {
                 const auto truth = step<D>(level, body, question.heading, intent);
-                if (truth.riser) return TrueValue<D>{0.0, truth.riser->normal};
+                if (truth.riser) return GivenValue<D>{0.0, truth.riser->normal};
                 break;
             }
             const auto truth = wall<D>(level, body, question.heading, intent);
-            if (truth.contact) return TrueValue<D>{0.0, truth.contact->normal};
+            if (truth.contact) return GivenValue<D>{0.0, truth.contact->normal};
             break;
         }
         case Value::step_rise: {
             const auto truth = step<D>(level, body, question.heading, intent);
-            if (truth.on) return TrueValue<D>{truth.rise};
+            if (truth.on) return GivenValue<D>{truth.rise};
             break;
         }
         case Value::edge_distance: {
             if (claim == Claim::ledge) {
                 const auto truth = ledge<D>(level, body, question.other, question.heading, intent);
-                if (truth.on) return TrueValue<D>{(truth.edge - body.anchor).dot(question.heading)};
+                if (truth.on) return GivenValue<D>{(truth.edge - body.anchor).dot(question.heading)};
                 break;
             }
             const auto truth = drop<D>(level, body, question.heading, intent);
-            if (truth.on) return TrueValue<D>{truth.ahead};
+            if (truth.on) return GivenValue<D>{truth.ahead};
             break;
         }
     }
     return std::nullopt;
 }
 
-template std::optional<TrueValue<2>> true_value<2>(Value, Claim, const Level<2>&, const TruthQuestion<2>&,
-                                                   const Intent&);
-template std::optional<TrueValue<3>> true_value<3>(Value, Claim, const Level<3>&, const TruthQuestion<3>&,
-                                                   const Intent&);
+template std::optional<GivenValue<2>> true_value<2>(Value, Claim, const Level<2>&, const TruthQuestion<2>&,
+                                                    const Intent&);
+template std::optional<GivenValue<3>> true_value<3>(Value, Claim, const Level<3>&, const TruthQuestion<3>&,
+                                                    const Intent&);
 
 }  // namespace hollow_probe

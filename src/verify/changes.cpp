@@ -15,9 +15,7 @@ RoundedHull<D> narrowed(const RoundedHull<D>& shape, double amount) {
         const double half = 0.5 * bounds.size()[axis];
         factors[axis] = std::max(half - amount, 1e-9 * half) / half;
     }
-    // Shrunk around its own middle, not around `from`.
-    const Vec<D> middle = bounds.center();
-    return shape.placed(Mat<D>::Identity(), -middle).stretched(factors).placed(Mat<D>::Identity(), middle);
+    return shape.stretched(factors);
 }
 
 /// Narrower by `amount` on each side. A rounded shape loses radius and keeps its lowest point.
@@ -49,10 +47,7 @@ void move_end(Probe<D>& probe, double amount) {
     const double length = probe.shape->bounds().size()[axis];
     Vec<D> factors = Vec<D>::Ones();
     factors[axis] = std::max(length + amount, 1e-9 * length) / length;
-    const Vec<D> middle = probe.shape->bounds().center();
-    probe.shape = probe.shape->placed(Mat<D>::Identity(), -middle)
-                      .stretched(factors)
-                      .placed(Mat<D>::Identity(), middle);
+    probe.shape = probe.shape->stretched(factors);
     probe.from[axis] += 0.5 * sign * amount;
 }
 

@@ -278,8 +278,8 @@ std::size_t ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, do
     return static_cast<std::size_t>(std::min(ticks, most));
 }
 
-/// How much ground (2D: length, 3D: area, seen from above) there is to rest on, over all facings together, told
-/// from a coarse grid.
+/// How much ground (2D: length, 3D: area, seen from above) there is to rest on, over all facings together,
+/// told from a coarse grid.
 template <int D>
 double resting_ground(const Surveyed<D>& s, const Extents<D>& extents) {
     double ground = 1.0;
@@ -506,9 +506,8 @@ std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>
             set(pose.undecided, (pose.undecided >> first & 1U) != 0);
             continue;
         }
-        const TruthAnswer<D> truth =
-            answer<D>(claimed.claims, here, question(facing, signal, pose.anchor), rig.intent, 0.0,
-                      Margins::left_out);
+        const TruthAnswer<D> truth = answer<D>(claimed.claims, here, question(facing, signal, pose.anchor),
+                                               rig.intent, 0.0, Margins::left_out);
         set(pose.truths_on, truth.on);
         set(pose.undecided, !truth.decided);
     }

@@ -98,7 +98,7 @@ class RoundedHull {
     [[nodiscard]] RoundedHull placed(const Mat<D>& turn, const Vec<D>& move = Vec<D>::Zero()) const;
     /// Becomes `original` turned by a proper rotation. Allocates nothing if this shape has as many points.
     void put(const RoundedHull& original, const Mat<D>& turn);
-    /// The shape with each core coordinate multiplied; factors > 0. Used to try narrower probes.
+    /// The shape with its core stretched around the middle of its bounds, axis by axis; factors > 0.
     [[nodiscard]] RoundedHull stretched(const Vec<D>& factors) const;
     /// The same core with another radius >= 0.
     [[nodiscard]] RoundedHull with_radius(double radius) const;

@@ -4,6 +4,8 @@
 #include <array>
 #include <cstddef>
 
+#include "hollow_probe/geometry/vec.hpp"
+
 namespace hollow_probe {
 
 enum class Value {
@@ -18,5 +20,12 @@ inline constexpr std::array all_values = {Value::none,        Value::ground_heig
                                           Value::wall_normal, Value::step_rise,     Value::edge_distance};
 
 const char* name_of(Value value);  // "none", …
+
+/// A value as a probe's reading, or the geometry, gives it.
+template <int D>
+struct GivenValue {
+    double number = 0.0;                // a length, or degrees
+    Vec<D> direction = Vec<D>::Zero();  // of a normal
+};
 
 }  // namespace hollow_probe

@@ -6,17 +6,11 @@
 
 namespace hollow_probe {
 
-template <int D>
-struct ReadValue {
-    double number = 0.0;                // a length, or degrees
-    Vec<D> direction = Vec<D>::Zero();  // of a normal
-};
-
 /// The value a reading gives, if it gives one: ground_height and step_rise are the height of the hit above
 /// the anchor, slope and wall_normal its normal, edge_distance the way across up from the anchor to the
 /// nearest line of the probe that is off (of a ledge: to the hit of a probe that is on). Allocates nothing.
 template <int D>
-std::optional<ReadValue<D>> read_value(Value value, const MountedProbe<D>& probe, const Reading<D>& reading,
-                                       const Vec<D>& anchor, const Vec<D>& up) noexcept;
+std::optional<GivenValue<D>> read_value(Value value, const MountedProbe<D>& probe, const Reading<D>& reading,
+                                        const Vec<D>& anchor, const Vec<D>& up) noexcept;
 
 }  // namespace hollow_probe

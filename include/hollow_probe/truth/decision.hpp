@@ -25,7 +25,8 @@ struct Decision {
 /// Whether margins are wanted: to say no surely is often much sooner done than to say by how much.
 enum class Margins {
     told,
-    left_out,  // `on` and `decided` are the same; of what an answer points out, and of margins, nothing is sure
+    left_out,  // `on` and `decided` are the same; of what an answer points out, and of margins, nothing is
+               // sure
 };
 
 /// value <= limit, in lengths.

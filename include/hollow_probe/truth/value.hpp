@@ -6,12 +6,6 @@
 
 namespace hollow_probe {
 
-template <int D>
-struct TrueValue {
-    double number = 0.0;                // a length, or degrees
-    Vec<D> direction = Vec<D>::Zero();  // of a normal
-};
-
 /// The true value where there is one:
 /// - ground_height: of the highest surface straight beneath a point tallest_step above the anchor, no more
 ///   than tallest_step + deepest_drop below that point;
@@ -20,7 +14,7 @@ struct TrueValue {
 /// - step_rise: of step();
 /// - edge_distance: of drop(), or of ledge() for a signal that claims a ledge.
 template <int D>
-std::optional<TrueValue<D>> true_value(Value value, Claim claim, const Level<D>& level,
-                                       const TruthQuestion<D>& question, const Intent& intent);
+std::optional<GivenValue<D>> true_value(Value value, Claim claim, const Level<D>& level,
+                                        const TruthQuestion<D>& question, const Intent& intent);
 
 }  // namespace hollow_probe
