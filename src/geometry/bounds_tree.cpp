@@ -133,6 +133,7 @@ void BoundsTree<D>::refit(std::span<const Bounds<D>> boxes) {
             {extent_, (box.low - origin_).cwiseAbs().maxCoeff(), (box.high - origin_).cwiseAbs().maxCoeff()});
     }
     for (TreeBlock<D>& block : blocks_) {
+        block.facets = 0;
         for (std::size_t lane = 0; lane < block.count; ++lane) {
             set_box_lane<D>(block, lane, boxes[block.item[lane]], origin_);
         }

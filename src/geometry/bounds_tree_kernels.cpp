@@ -396,7 +396,7 @@ void along_either(const TreeNode<D>* nodes, const TreeBlock<D>* blocks, const Pr
 
 /// One of the sweeps under way in along_many.
 template <int D>
-struct Traveller {
+struct Traveller {  // NOLINT(cppcoreguidelines-pro-type-member-init): filled when it sets out
     PreparedSweep<D> sweep;
     Slabs<D> slabs;
     SweepPlace<D> place;

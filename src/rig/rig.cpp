@@ -155,6 +155,19 @@ class GroupCheck {
     int depth_ = 0;
 };
 
+template <int D>
+void check(const Reflex& reflex, const Rig<D>& rig) {
+    const auto refuse = [&](const std::string& why) {
+        throw InvalidInput("reflex '" + std::string(name_of(reflex.kind)) + "' on '" + reflex.on + "': " + why);
+    };
+    if (!has(rig.signals, reflex.on)) refuse("there is no such signal");
+    if (!std::isfinite(reflex.speed) || reflex.speed < 0.0) refuse("speed must be 0 or more");
+    const bool moves = reflex.kind == ReflexKind::lift_over || reflex.kind == ReflexKind::hug_ground;
+    if (moves && !(std::isfinite(reflex.by) && reflex.by > 0.0)) refuse("by must be more than 0");
+    if (reflex.kind == ReflexKind::refuse_stance && !has(rig.body.stances, reflex.stance))
+        refuse("there is no stance '" + reflex.stance + "'");
+}
+
 }  // namespace
 
 Member::Member(std::string named) : name(std::move(named)) {}
@@ -180,6 +193,13 @@ const char* name_of(ProbeKind kind) {
 const char* name_of(Keeps keeps) {
     static constexpr std::array names = {"set", "last_event", "until_used"};
     return names[static_cast<std::size_t>(keeps)];
+}
+
+const char* name_of(ReflexKind kind) {
+    static constexpr std::array names = {"permit_jump", "zero_fall",  "stop_rise", "cancel_drive",
+                                         "cancel_axis", "hold_height", "press_down", "lift_over",
+                                         "hug_ground",  "carry_along", "turn_back",  "refuse_stance"};
+    return names[static_cast<std::size_t>(kind)];
 }
 
 const char* name_of(Side side) {
@@ -222,6 +242,7 @@ void check(const Rig<D>& rig) {
         if (signal.gives != Value::none && !has(rig.probes, signal.gives_from))
             refuse("it gives a value from '" + signal.gives_from + "', which is no probe");
     }
+    for (const Reflex& reflex : rig.reflexes) check(reflex, rig);
     if (rig.probes.size() + conditions > most_probes)
         throw InvalidInput("a rig has at most 64 probes and conditions on probes in all");
     if (rig.signals.size() + groups > most_signals)

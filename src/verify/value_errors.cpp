@@ -22,9 +22,7 @@ std::optional<double> error_at(const Surveyed<D>& s, const SurveyPose<D>& pose, 
     const auto truth = true_value<D>(given.gives, given.claims, s.level_of(pose.facing),
                                      s.question(pose.facing, signal, pose.anchor), s.rig.intent);
     if (!read || !truth) return std::nullopt;
-    if (given.gives == Value::wall_normal)
-        return degrees(angle_between<D>(read->direction, truth->direction));
-    return std::abs(read->number - truth->number);
+    return value_error<D>(given.gives, *read, *truth);
 }
 
 }  // namespace

@@ -123,8 +123,8 @@ class BoundsTree {
     BoundsTree(const HullStore<D>& hulls, std::span<const std::uint32_t> items,
                std::span<const std::uint8_t> layer_of_item);
 
-    /// Moves the boxes of a tree made from boxes, keeping its shape. O(n). For things that move a little; a
-    /// tree of things strewn far from where they were is slow, never wrong.
+    /// Moves the items, keeping the tree's shape; facets are from now on told by their boxes alone. O(n). For
+    /// things that move a little; a tree of things strewn far from where they were is slow, never wrong.
     void refit(std::span<const Bounds<D>> boxes);
 
     [[nodiscard]] std::size_t node_count() const { return nodes_.size(); }

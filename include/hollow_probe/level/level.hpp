@@ -143,6 +143,8 @@ class Level {
   private:
     template <int>
     friend class LevelBuilder;
+    template <int>
+    friend class ShiftingLevel;
 
     void make_index();
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <cmath>
 #include <cstddef>
 
 #include "hollow_probe/geometry/vec.hpp"
@@ -27,5 +28,12 @@ struct GivenValue {
     double number = 0.0;                // a length, or degrees
     Vec<D> direction = Vec<D>::Zero();  // of a normal
 };
+
+/// How far apart two values are: a length, or degrees.
+template <int D>
+double value_error(Value value, const GivenValue<D>& a, const GivenValue<D>& b) {
+    if (value == Value::wall_normal) return degrees(angle_between<D>(a.direction, b.direction));
+    return std::abs(a.number - b.number);
+}
 
 }  // namespace hollow_probe

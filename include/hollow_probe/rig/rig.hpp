@@ -10,6 +10,7 @@
 #include "hollow_probe/level/claim.hpp"
 #include "hollow_probe/level/one_way.hpp"
 #include "hollow_probe/level/value.hpp"
+#include "hollow_probe/rig/reflex.hpp"
 #include "hollow_probe/rig/spread.hpp"
 
 namespace hollow_probe {
@@ -161,12 +162,13 @@ struct Rig {
     Intent intent;
     std::vector<Probe<D>> probes;
     std::vector<Signal> signals;
+    std::vector<Reflex> reflexes = {};  // in the order in which the game runs them
     Reads reads = Reads::after_move;
 };
 
 /// Throws InvalidInput for whatever makes a rig meaningless: no stance, names given twice, a signal without
 /// members or naming neither a probe nor an earlier signal, a probe in no known stance, limits out of range,
-/// a cast without a shape; for more than 64 probes and conditions, or 64 signals and nested groups.
+/// a cast without a shape, a reflex on an unknown signal; for more than 64 probes and conditions, or 64 signals and nested groups.
 template <int D>
 void check(const Rig<D>& rig);
 

@@ -1,0 +1,56 @@
+// What a drill came to, in numbers.
+#pragma once
+
+#include <cstdint>
+#include <limits>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "hollow_probe/level/claim.hpp"
+
+namespace hollow_probe {
+
+/// Of one signal.
+struct SignalFigures {
+    std::string name;
+    Claim claims = Claim::ground;
+    std::size_t missed_ticks = 0;
+    std::size_t false_ticks = 0;
+    std::size_t undecided_ticks = 0;
+    std::size_t onset_latency = 0;    // ticks from truth turning on to the signal's turning on, at worst
+    std::size_t release_latency = 0;  // … off
+    std::size_t flicker = 0;          // changes of the signal while truth stood still
+    std::size_t changes = 0;          // of the signal, in all
+    double value_error = 0.0;         // of the value it gives, at worst, while it is rightly on
+};
+
+struct DrillFigures {
+    std::size_t ticks = 0;
+    std::vector<SignalFigures> signals;
+    std::size_t jumps = 0;           // given
+    std::size_t refused_jumps = 0;   // asked for on true ground, not given
+    std::size_t unearned_jumps = 0;  // given off true ground
+    std::size_t lost_presses = 0;    // that no tick was told of
+    std::size_t double_presses = 0;  // that more than one tick was told of
+    double hang_time = 0.0;          // s: the longest under a ceiling, off the ground, without falling
+    double wall_gap = 0.0;           // the widest at which the body, driven against a wall, stood still
+    double deepest_clip = 0.0;
+    std::size_t tunnels = 0;        // ticks on whose way the body crossed a piece that neither end shows
+    double climb = 0.0;             // height gained over ground too steep, beyond what a jump gives
+    double bumpiness = 0.0;         // RMS vertical acceleration of the anchor
+    double headway = 1.0;           // distance covered along the drive ÷ what its top speed would
+    double stuck_time = 0.0;        // s: the longest driven without getting on
+    double carried_drift = 0.0;     // how far the body was left behind by moving solids it stood on
+    std::size_t endless_creeps = 0;  // creeps that could not have ended
+    std::size_t crushed_ticks = 0;  // on which moving solids left no room
+};
+
+/// The names by which expectations call figures: "missed_ticks", …
+std::span<const char* const> figure_names();
+/// Whether a figure is one of each signal.
+bool is_of_signals(const std::string& name);
+/// The figure of that name; of signals the greatest, or that of the one named. NaN for one there is not.
+double figure(const DrillFigures& figures, const std::string& name, const std::string& signal = {});
+
+}  // namespace hollow_probe

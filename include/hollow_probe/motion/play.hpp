@@ -1,0 +1,120 @@
+// Playing a drill: a rig's body moved through a level tick by tick, every signal held against truth.
+#pragma once
+
+#include <functional>
+#include <memory>
+#include <span>
+#include <vector>
+
+#include "hollow_probe/level/level.hpp"
+#include "hollow_probe/motion/drill.hpp"
+#include "hollow_probe/motion/figures.hpp"
+#include "hollow_probe/rig/mount.hpp"
+
+namespace hollow_probe {
+
+/// One tick, as it ended.
+template <int D>
+struct TickRecord {
+    double seconds = 0.0;  // since the start
+    Vec<D> anchor = Vec<D>::Zero();
+    Vec<D> velocity = Vec<D>::Zero();  // the game's own
+    Vec<D> heading = Vec<D>::Zero();
+    Vec<D> drive = Vec<D>::Zero();  // that the game was told, a length of at most 1
+    std::size_t stance = 0;
+    std::uint32_t pressed = 0;  // keys the game was told of, bits of DrillRecord::keys
+    bool jumped = false;
+    bool on_ground = false;       // truth
+    bool under_ceiling = false;   // truth; looked at off the ground only
+    double clip = 0.0;            // truth
+    bool tunnelled = false;       // truth, of this tick's way
+    std::uint32_t contacts = 0;   // pieces touched
+    std::uint64_t probes_on = 0;  // one bit a probe
+    std::uint64_t signals_on = 0;  // one bit a signal
+    std::uint64_t truths_on = 0;
+    std::uint64_t undecided = 0;
+};
+
+/// A promise the drill did not keep.
+struct Broken {
+    std::size_t expectation = 0;  // its number in the drill
+    double got = 0.0;             // the figure; how near it came to an area it did not reach
+    double seconds = 0.0;         // when it was first broken; the end, for what shows only then
+    std::vector<double> at;       // where the anchor was
+};
+
+template <int D>
+struct DrillRecord {
+    DrillFigures figures;
+    std::vector<Broken> broken;         // by number
+    std::vector<double> nearness;       // by expectation: 0 far from broken, 1 at the limit, more beyond
+    std::vector<std::string> keys;      // that cues press
+    std::vector<TickRecord<D>> ticks;   // if they were to be kept
+    std::vector<Reading<D>> readings;   // if they were to be kept: all probes of each tick
+    TickRecord<D> start;                // before the first tick
+    TickRecord<D> last;
+    [[nodiscard]] bool kept() const { return broken.empty(); }
+};
+
+/// What a reflex of the game's own sees, and may change: after those of the rig, before the move.
+template <int D>
+struct ReflexCall {
+    double seconds = 0.0;  // at the start of the tick
+    const Vec<D>& anchor;
+    Vec<D>& velocity;
+    const Vec<D>& drive;
+    std::uint64_t signals_on = 0;
+    std::span<const Reading<D>> readings;
+    bool& jump;  // whether the body takes off in this tick
+};
+
+template <int D>
+struct PlayOptions {
+    bool keep_ticks = true;
+    bool keep_readings = false;
+    std::function<void(ReflexCall<D>&)> reflex;
+};
+
+/// A tick, in this order:
+/// 1. Cues that are due are told, as `sampled` says. A stance that is asked for is taken unless refused.
+/// 2. The part of the velocity across up goes to drive × top_speed, gravity is added to the part along up
+///    (v += a·dt; then x += v·dt: the semi-implicit Euler method). Without gravity the drive may point
+///    anywhere.
+/// 3. A rig that reads before the move is read here, with this velocity.
+/// 4. Reflexes act on the velocity, in the order of the rig, by the signals last read; then a jump that is
+///    asked for and permitted sets the part along up to jump_speed.
+/// 5. Solids with paths move, push the body and, by carry_along, carry it; the body moves, by its model.
+/// 6. A rig that reads after the move is read here.
+/// 7. Truths are asked for where the body is now, and held against the signals as they now are.
+///
+/// The same input gives the same record. Throws InvalidInput for a drill or rig that check() refuses, and
+/// for stances, solids, signals and areas there are not.
+template <int D>
+DrillRecord<D> play(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
+                    const PlayOptions<D>& options = {});
+
+/// For playing many drills of one rig on one level: what does not change is made once. Not for several
+/// threads at once; make one for each.
+template <int D>
+class Stage {
+  public:
+    Stage(const Level<D>& level, const Rig<D>& rig);
+    ~Stage();
+    Stage(Stage&&) noexcept;
+    Stage& operator=(Stage&&) noexcept;
+    Stage(const Stage&) = delete;
+    Stage& operator=(const Stage&) = delete;
+
+    DrillRecord<D> play(const Drill<D>& drill, const PlayOptions<D>& options = {});
+
+  private:
+    struct Inside;
+    std::unique_ptr<Inside> inside_;
+};
+
+extern template class Stage<2>;
+extern template class Stage<3>;
+extern template DrillRecord<2> play<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const PlayOptions<2>&);
+extern template DrillRecord<3> play<3>(const Level<3>&, const Rig<3>&, const Drill<3>&, const PlayOptions<3>&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,120 @@
+#include "motion/figure_keeper.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace hollow_probe {
+
+template <int D>
+FigureKeeper<D>::FigureKeeper(const Rig<D>& rig, const Drill<D>& drill, const Vec<D>& up)
+    : up_(up),
+      tick_seconds_(1.0 / drill.tick_rate),
+      top_speed_(drill.motion.top_speed),
+      gravity_(drill.motion.gravity),
+      jump_speed_(drill.motion.jump_speed),
+      pending_(rig.signals.size()) {
+    for (const Signal& signal : rig.signals) {
+        SignalFigures& its = figures.signals.emplace_back();
+        its.name = signal.name;
+        its.claims = signal.claims;
+    }
+}
+
+template <int D>
+void FigureKeeper<D>::begin(const TickRecord<D>& start) {
+    before_ = start;
+    left_ground_at_ = up_.dot(start.anchor);
+}
+
+template <int D>
+void FigureKeeper<D>::take_signals(const TickRecord<D>& tick, const TickFacts& facts) {
+    for (std::size_t i = 0; i < figures.signals.size(); ++i) {
+        SignalFigures& its = figures.signals[i];
+        const auto bit = [i](std::uint64_t bits) { return (bits >> i & 1U) != 0; };
+        const bool on = bit(tick.signals_on);
+        const bool truth = bit(tick.truths_on);
+        const bool changed = on != bit(before_.signals_on);
+        const bool truth_changed = truth != bit(before_.truths_on);
+        if (bit(tick.undecided)) {
+            its.undecided_ticks += on != truth ? 1 : 0;
+        } else {
+            its.missed_ticks += truth && !on ? 1 : 0;
+            its.false_ticks += on && !truth ? 1 : 0;
+        }
+        its.changes += changed ? 1 : 0;
+        Pending& pending = pending_[i];
+        // The change that follows a change of truth late is latency, not flicker.
+        const bool follows = pending.waits && changed && on == truth;
+        its.flicker += changed && !truth_changed && !follows ? 1 : 0;
+        if (truth_changed) pending = {on != truth, figures.ticks};
+        if (pending.waits && on == truth) {
+            std::size_t& latency = truth ? its.onset_latency : its.release_latency;
+            latency = std::max(latency, figures.ticks - pending.since);
+            pending.waits = false;
+        }
+        if (i < facts.value_errors.size()) its.value_error = std::max(its.value_error, facts.value_errors[i]);
+    }
+}
+
+/// Above where it left the ground, and above what its speed then and a jump give.
+template <int D>
+void FigureKeeper<D>::take_climb(const TickRecord<D>& tick, const TickFacts& facts) {
+    const double height = up_.dot(tick.anchor);
+    if (tick.on_ground) {
+        left_ground_at_ = height;
+        take_off_ = std::max(0.0, up_.dot(tick.velocity));
+        return;
+    }
+    if (tick.jumped) take_off_ = std::max(take_off_, jump_speed_);
+    if (!facts.on_steep) return;
+    const double apex = take_off_ == 0.0  ? 0.0
+                        : gravity_ > 0.0 ? 0.5 * take_off_ * take_off_ / gravity_
+                                         : infinity;
+    figures.climb = std::max(figures.climb, height - left_ground_at_ - apex);
+}
+
+template <int D>
+void FigureKeeper<D>::take(const TickRecord<D>& tick, const TickFacts& facts) {
+    take_signals(tick, facts);
+    const Vec<D> moved = tick.anchor - before_.anchor;
+    const double rise = up_.dot(moved);
+    if (any_rise_) {
+        const double acceleration = (rise - last_rise_) / (tick_seconds_ * tick_seconds_);
+        squared_ += acceleration * acceleration;
+        figures.bumpiness = std::sqrt(squared_ / static_cast<double>(++accelerations_));
+    }
+    any_rise_ = true;
+    last_rise_ = rise;
+    figures.jumps += tick.jumped ? 1 : 0;
+    figures.unearned_jumps += tick.jumped && !facts.ground_before ? 1 : 0;
+    figures.refused_jumps += facts.jump_refused && facts.ground_before ? 1 : 0;
+    const bool hangs = !tick.on_ground && tick.under_ceiling && rise >= -1e-9;
+    hanging_ = hangs ? hanging_ + tick_seconds_ : 0.0;
+    figures.hang_time = std::max(figures.hang_time, hanging_);
+    figures.deepest_clip = std::max(figures.deepest_clip, tick.clip);
+    figures.crushed_ticks += facts.crushed ? 1 : 0;
+    figures.tunnels += tick.tunnelled ? 1 : 0;
+    figures.carried_drift += facts.carried_off;
+    take_climb(tick, facts);
+    const double drive = tick.drive.norm();
+    if (drive > 0.0 && top_speed_ > 0.0) {
+        const double covered = moved.dot(tick.drive) / drive;
+        const double wanted = drive * top_speed_ * tick_seconds_;
+        covered_ += covered;
+        wanted_ += wanted;
+        figures.headway = covered_ / wanted_;
+        stuck_ = covered < 0.01 * wanted ? stuck_ + tick_seconds_ : 0.0;
+        figures.stuck_time = std::max(figures.stuck_time, stuck_);
+        if (facts.stood_still && facts.wall_gap < infinity)
+            figures.wall_gap = std::max(figures.wall_gap, facts.wall_gap);
+    } else {
+        stuck_ = 0.0;
+    }
+    ++figures.ticks;
+    before_ = tick;
+}
+
+template class FigureKeeper<2>;
+template class FigureKeeper<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,63 @@
+// Makes figures of a drill's ticks as they come.
+#pragma once
+
+#include "hollow_probe/motion/play.hpp"
+
+namespace hollow_probe {
+
+/// What a tick's record does not tell, but figures need.
+struct TickFacts {
+    bool on_steep = false;          // the body touches what is too steep for footing, and no ceiling
+    bool stood_still = false;       // it did not move across up
+    double wall_gap = infinity;     // asked for where it stood still though driven
+    double carried_off = 0.0;       // how far it moved otherwise than the moving solid it stood on
+    bool jump_refused = false;      // a jump was asked for and not given
+    bool crushed = false;           // solids that moved left it no room
+    bool ground_before = false;     // truth, where the tick began
+    std::vector<double> value_errors;  // by signal; negative: none
+};
+
+template <int D>
+class FigureKeeper {
+  public:
+    FigureKeeper(const Rig<D>& rig, const Drill<D>& drill, const Vec<D>& up);
+
+    /// `start` is the state before the first tick.
+    void begin(const TickRecord<D>& start);
+    void take(const TickRecord<D>& tick, const TickFacts& facts);
+
+    DrillFigures figures;  // as of the last tick taken
+
+  private:
+    void take_signals(const TickRecord<D>& tick, const TickFacts& facts);
+    void take_climb(const TickRecord<D>& tick, const TickFacts& facts);
+
+    /// A truth's last change that its signal has not followed yet.
+    struct Pending {
+        bool waits = false;
+        std::size_t since = 0;
+    };
+
+    Vec<D> up_;
+    double tick_seconds_;
+    double top_speed_;
+    double gravity_;
+    double jump_speed_;
+    TickRecord<D> before_;
+    std::vector<Pending> pending_;  // by signal
+    double hanging_ = 0.0;          // s, of the present runs
+    double stuck_ = 0.0;
+    double covered_ = 0.0;  // along the drive
+    double wanted_ = 0.0;
+    double left_ground_at_ = 0.0;  // height
+    double take_off_ = 0.0;        // speed along up
+    double last_rise_ = 0.0;       // of the tick before
+    bool any_rise_ = false;
+    double squared_ = 0.0;  // sum of squared vertical accelerations
+    std::size_t accelerations_ = 0;
+};
+
+extern template class FigureKeeper<2>;
+extern template class FigureKeeper<3>;
+
+}  // namespace hollow_probe

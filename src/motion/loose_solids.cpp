@@ -1,0 +1,126 @@
+#include "motion/loose_solids.hpp"
+
+#include <algorithm>
+
+#include "hollow_probe/geometry/cast.hpp"
+
+namespace hollow_probe {
+namespace {
+
+constexpr std::uint32_t the_body = ~std::uint32_t{0};
+
+/// The speeds of two masses after they have met, when the first was `first` and the second `second`.
+struct Exchange {
+    double first;
+    double second;
+};
+
+Exchange exchange(double first_mass, double first, double second_mass, double second, double bounce) {
+    if (first >= second) return {first, second};  // along the normal from the second to the first: parting
+    const double all = first_mass + second_mass;
+    const double common = (first_mass * first + second_mass * second) / all;
+    const double back = bounce * (second - first);
+    return {common + back * second_mass / all, common - back * first_mass / all};
+}
+
+}  // namespace
+
+template <int D>
+LooseSolids<D>::LooseSolids(ShiftingLevel<D>& level, const Drill<D>& drill, double touch)
+    : level_(level),
+      meets_(level.level().mask_of(level.level().layers(), Role::reference)),
+      skin_(0.1 * touch) {
+    const Level<D>& still = level.level();
+    for (const LooseSolid& loose : drill.loose) {
+        const auto found = std::find_if(still.solids().begin(), still.solids().end(),
+                                        [&](const Solid<D>& solid) { return solid.name == loose.solid; });
+        if (found == still.solids().end())
+            throw InvalidInput("loose: the level has no solid '" + loose.solid + "'");
+        if (found->path) throw InvalidInput("loose: '" + loose.solid + "' moves on a path: it cannot be pushed");
+        const auto number = static_cast<std::uint32_t>(found - still.solids().begin());
+        if (find(number) != nullptr) throw InvalidInput("loose: '" + loose.solid + "' is given twice");
+        things_.push_back({number, loose.mass, loose.friction});
+        level.place(number, Vec<D>(Vec<D>::Zero()));
+    }
+    level.refit();
+    for (const Thing& thing : things_) {
+        const Solid<D>& solid = still.solids()[thing.solid];
+        for (std::uint32_t i = 0; i < solid.piece_count; ++i) {
+            const LevelQuery<D> query{still.piece(solid.first_piece + i), Vec<D>(Vec<D>::Zero()), meets_};
+            for_each_neighbour<D>(still, query, -1e-9, [&](const LevelNeighbour<D>& other) {
+                if (other.solid == thing.solid) return;
+                throw InvalidInput("loose: '" + solid.name + "' overlaps '" + still.solids()[other.solid].name +
+                                   "' at the start: expected it free");
+            });
+        }
+    }
+}
+
+template <int D>
+typename LooseSolids<D>::Thing* LooseSolids<D>::find(std::uint32_t solid) {
+    const auto found = std::find_if(things_.begin(), things_.end(),
+                                    [&](const Thing& thing) { return thing.solid == solid; });
+    return found == things_.end() ? nullptr : &*found;
+}
+
+template <int D>
+double LooseSolids<D>::strike(const LevelHit<D>& hit, double speed, const Motion& motion) {
+    Thing* const other = find(hit.solid);
+    if (other == nullptr) return 0.0;
+    const double its = other->velocity.dot(hit.normal);
+    const Exchange after = exchange(motion.mass, speed, other->mass, its, motion.bounce);
+    other->velocity += (after.second - its) * hit.normal;
+    return after.first;
+}
+
+template <int D>
+void LooseSolids<D>::move(double seconds, const PlacedBody<D>& body, Vec<D>& body_velocity, const Motion& motion) {
+    const Level<D>& level = level_.level();
+    for (Thing& thing : things_) {
+        const Solid<D>& solid = level.solids()[thing.solid];
+        std::vector<HullView<D>> parts;
+        for (std::uint32_t i = 0; i < solid.piece_count; ++i) parts.push_back(level.piece(solid.first_piece + i));
+        Mover<D> mover;
+        mover.level = &level;
+        mover.parts = parts;
+        mover.meets = meets_;
+        mover.skin = skin_;
+        mover.friction = thing.friction;
+        mover.is_in_level = true;
+        mover.also = [&](const Vec<D>& at, const Vec<D>& direction, double reach) {
+            std::optional<LevelHit<D>> first;
+            for (const HullView<D>& part : parts) {
+                const auto hit = cast<D>(part, Vec<D>(at - body.anchor), direction, reach, body.shape);
+                if (!hit || hit->began_inside || (first && first->distance <= hit->distance)) continue;
+                first.emplace();
+                first->distance = hit->distance;
+                first->normal = hit->normal;
+                first->solid = the_body;
+            }
+            return first;
+        };
+        mover.struck = [&](const LevelHit<D>& hit, double speed) {
+            if (hit.solid == the_body) {
+                const double its = body_velocity.dot(hit.normal);
+                const Exchange after = exchange(thing.mass, speed, motion.mass, its, motion.bounce);
+                body_velocity += (after.second - its) * hit.normal;
+                return after.first;
+            }
+            Thing* const other = find(hit.solid);
+            if (other == nullptr) return 0.0;
+            const double its = other->velocity.dot(hit.normal);
+            const Exchange after = exchange(thing.mass, speed, other->mass, its, motion.bounce);
+            other->velocity += (after.second - its) * hit.normal;
+            return after.first;
+        };
+        thing.velocity -= motion.gravity * seconds * level.up();
+        const Vec<D> moved = slide<D>(mover, Vec<D>(Vec<D>::Zero()), thing.velocity, seconds);
+        level_.place(thing.solid, level_.offset(thing.solid) + moved);
+        level_.refit();
+    }
+}
+
+template class LooseSolids<2>;
+template class LooseSolids<3>;
+
+}  // namespace hollow_probe

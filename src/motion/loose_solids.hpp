@@ -1,0 +1,44 @@
+// Solids of a level that can be pushed: masses that fall, rub and strike each other and the body.
+#pragma once
+
+#include "hollow_probe/level/shifting_level.hpp"
+#include "hollow_probe/motion/drill.hpp"
+#include "hollow_probe/truth/contact.hpp"
+#include "motion/mover.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+class LooseSolids {
+  public:
+    /// Throws InvalidInput for solids there are not, that move on a path, or that overlap something at the
+    /// start.
+    LooseSolids(ShiftingLevel<D>& level, const Drill<D>& drill, double touch);
+
+    /// One tick of all of them, one after the other. Those that run into the body share their momentum with
+    /// it.
+    void move(double seconds, const PlacedBody<D>& body, Vec<D>& body_velocity, const Motion& motion);
+
+    /// The body ran into something with this speed along the normal: its speed along it afterwards. What is
+    /// loose takes its part of the momentum; anything else stands fast.
+    double strike(const LevelHit<D>& hit, double speed, const Motion& motion);
+
+  private:
+    struct Thing {
+        std::uint32_t solid = 0;
+        double mass = 0.0;
+        double friction = 0.0;
+        Vec<D> velocity = Vec<D>::Zero();
+    };
+    Thing* find(std::uint32_t solid);
+
+    ShiftingLevel<D>& level_;
+    LayerSet meets_;
+    double skin_;
+    std::vector<Thing> things_;
+};
+
+extern template class LooseSolids<2>;
+extern template class LooseSolids<3>;
+
+}  // namespace hollow_probe
