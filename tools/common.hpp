@@ -95,6 +95,9 @@ int exit_code_of(const Survey<D>& survey, const Allowed& allowed) {
 void add_survey_command(CLI::App& app, int& result);
 void add_draw_command(CLI::App& app, int& result);
 void add_level_command(CLI::App& app, int& result);
+void add_drill_command(CLI::App& app, int& result);
+void add_hunt_command(CLI::App& app, int& result);
+void add_check_command(CLI::App& app, int& result);
 void add_demo_command(CLI::App& app, int& result);
 
 }  // namespace hollow_probe::tool

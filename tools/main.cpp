@@ -28,6 +28,9 @@ int run(int argc, char** argv) {
     add_survey_command(app, result);
     add_draw_command(app, result);
     add_level_command(app, result);
+    add_drill_command(app, result);
+    add_hunt_command(app, result);
+    add_check_command(app, result);
     add_demo_command(app, result);
     try {
         app.parse(argc, argv);

@@ -262,6 +262,87 @@ constexpr std::array rig_keys = {
             "What it tells besides: \"ground_height\", \"slope\", \"wall_normal\", \"step_rise\" or "
             "\"edge_distance\""},
     FileKey{"signal[].gives.from", "string", "", "required", "The probe whose reading it takes it from"},
+    FileKey{"reflex[].on", "string", "", "required", "The signal it acts on; reflexes act in the order given"},
+    FileKey{"reflex[].do", "string", "", "required",
+            "What the game does: \"permit_jump\", \"zero_fall\", \"stop_rise\", \"cancel_drive\", "
+            "\"cancel_axis\", \"hold_height\", \"press_down\", \"lift_over\", \"hug_ground\", "
+            "\"carry_along\", \"turn_back\" or \"refuse_stance\"; see docs/drills.md"},
+    FileKey{"reflex[].when", "string", "", "\"on\"", "Whether it acts while the signal is \"on\" or \"off\""},
+    FileKey{"reflex[].kickback", "number", "length/s", "0.0", "stop_rise: the speed downwards that is left"},
+    FileKey{"reflex[].speed", "number", "length/s", "0.0", "press_down: the least speed downwards"},
+    FileKey{"reflex[].by", "number", "length", "required for these",
+            "lift_over, hug_ground: how far it lifts or moves the body at most"},
+    FileKey{"reflex[].axis", "string", "", "\"across_up\"",
+            "cancel_axis: which part of the velocity is cancelled, \"across_up\" or \"along_up\""},
+    FileKey{"reflex[].stance", "string", "", "required for it", "refuse_stance: the stance that is not taken"},
+};
+
+constexpr std::array drill_keys = {
+    FileKey{"format", "string", "", "required", "\"hollow-probe drill 1\""},
+    FileKey{"level", "string", "", "required", "The level file, relative to this one"},
+    FileKey{"rig", "string", "", "required", "The rig file, relative to this one"},
+    FileKey{"start", "string", "", "this or `at`", "The name of a start point of the level"},
+    FileKey{"at", "vector", "length", "this or `start`", "Where the anchor is at the start"},
+    FileKey{"heading", "vector", "", "that of the start point, or the first axis",
+            "Where the body faces at the start"},
+    FileKey{"stance", "string", "", "the first", "The stance at the start"},
+    FileKey{"tick_rate", "number", "1/s", "60.0", "Ticks a second; more than 0"},
+    FileKey{"frame_rate", "number", "1/s", "one frame a tick", "Frames a second; more than 0"},
+    FileKey{"sampled", "string", "", "\"on_tick\"",
+            "When a press shows: \"on_tick\", to the next tick; \"on_frame\", to the ticks that run in the "
+            "next frame, be it none or several"},
+    FileKey{"seconds", "number", "s", "required", "How long it lasts; more than 0"},
+    FileKey{"motion.model", "string", "", "\"slide\"", "\"free\", \"slide\", \"push_out\" or \"loose\""},
+    FileKey{"motion.gravity", "number", "length/s²", "0.0", "Against up; without it the drive may point anywhere"},
+    FileKey{"motion.jump_speed", "number", "length/s", "0.0", "The speed of taking off"},
+    FileKey{"motion.top_speed", "number", "length/s", "0.0", "The speed a full drive reaches"},
+    FileKey{"motion.acceleration", "number", "length/s²", "at once", "Towards that speed; not for loose"},
+    FileKey{"motion.friction", "number", "", "0.0", "Its coefficient, on whatever is touched; not for free"},
+    FileKey{"motion.stopped", "string", "", "\"lost\"",
+            "What becomes of a speed into what stopped it: \"lost\", or \"kept\" as the game's own"},
+    FileKey{"motion.turns", "boolean", "", "true", "Whether the heading follows the drive"},
+    FileKey{"motion.grain", "number", "length", "any way", "free: moves are whole multiples of it"},
+    FileKey{"motion.approach", "string", "", "\"cancel\"",
+            "free with a grain: what cancel_axis does, \"cancel\" or \"creep\" grain by grain"},
+    FileKey{"motion.mass", "number", "mass", "80.0", "loose: of the body"},
+    FileKey{"motion.force", "number", "mass·length/s²", "0.0", "loose: of a full drive"},
+    FileKey{"motion.drag", "number", "1/s", "0.0", "loose: the part of the speed lost in a second"},
+    FileKey{"motion.bounce", "number", "", "0.0", "loose: the part of the speed of approach given back, 0 to 1"},
+    FileKey{"cue[].at", "number", "s", "required", "When; 0 or more"},
+    FileKey{"cue[].drive", "vector", "", "as before",
+            "Where the player wants to go from now on; longer than 1 counts as 1, zero lets go"},
+    FileKey{"cue[].heading", "vector", "", "as before", "Where the body faces from now on, if turns = false"},
+    FileKey{"cue[].press", "string", "", "none", "A key that is pressed: \"jump\", or an event of the rig"},
+    FileKey{"cue[].stance", "string", "", "as before", "The stance asked for from now on"},
+    FileKey{"loose[].solid", "string", "", "required", "loose: a solid of the level that can be pushed"},
+    FileKey{"loose[].mass", "number", "mass", "required", "… its mass; more than 0"},
+    FileKey{"loose[].friction", "number", "", "0.5", "… its coefficient of friction"},
+    FileKey{"expect[].most", "table of figures", "", "none",
+            "Each figure named is no more than this: `{ hang_time = 0.05 }`"},
+    FileKey{"expect[].least", "table of figures", "", "none", "… no less than this"},
+    FileKey{"expect[].signal", "string", "", "the worst of all", "The signal that figures of signals are about"},
+    FileKey{"expect[].reaches", "string", "", "none", "An area of the level that the anchor comes into"},
+    FileKey{"expect[].never_reaches", "string", "", "none", "An area that it never comes into"},
+};
+
+constexpr std::array suite_keys = {
+    FileKey{"format", "string", "", "required", "\"hollow-probe suite 1\""},
+    FileKey{"survey[].name", "string", "", "the names of its files", "What the report calls it"},
+    FileKey{"survey[].level", "string", "", "required", "The level file, relative to this one"},
+    FileKey{"survey[].rig", "string", "", "required", "The rig file, relative to this one"},
+    FileKey{"survey[].missed", "integer", "poses", "0", "How many missed contacts there may be"},
+    FileKey{"survey[].false", "integer", "poses", "0", "How many false contacts"},
+    FileKey{"survey[].claims", "integer", "poses", "0", "How many poses that contradict a claim"},
+    FileKey{"survey[].spacing", "number", "length", "a quarter of the body's width", "As --spacing"},
+    FileKey{"survey[].headings", "integer", "", "4", "As --headings"},
+    FileKey{"survey[].stances", "list of strings", "", "all", "As --stance"},
+    FileKey{"survey[].area", "string", "", "everywhere", "As --area"},
+    FileKey{"drill[].file", "string", "", "required", "The drill file, relative to this one"},
+    FileKey{"drill[].tick_rates", "list of numbers", "1/s", "that of the drill", "Played at each of them"},
+    FileKey{"drill[].phases", "integer", "", "1", "Played so many times, each a part of a tick later"},
+    FileKey{"hunt[].drill", "string", "", "required", "The drill file to hunt with, relative to this one"},
+    FileKey{"hunt[].seed", "integer", "", "0", "As --seed"},
+    FileKey{"hunt[].ticks", "integer", "", "2000000", "How many ticks to play before it gives up"},
 };
 
 }  // namespace
@@ -272,6 +353,14 @@ std::span<const FileKey> level_file_keys() {
 
 std::span<const FileKey> rig_file_keys() {
     return rig_keys;
+}
+
+std::span<const FileKey> drill_file_keys() {
+    return drill_keys;
+}
+
+std::span<const FileKey> suite_file_keys() {
+    return suite_keys;
 }
 
 }  // namespace hollow_probe

@@ -456,6 +456,40 @@ Signal read_signal(const TableReader& table, const Known& known, const std::vect
     return signal;
 }
 
+Reflex read_reflex(const TableReader& table, const std::vector<std::string>& signals,
+                   const std::vector<std::string>& stances) {
+    std::array<std::string_view, all_reflexes.size()> words;
+    std::transform(all_reflexes.begin(), all_reflexes.end(), words.begin(),
+                   [](ReflexKind kind) { return name_of(kind); });
+    static constexpr std::array<std::string_view, 2> states = {"on", "off"};
+    static constexpr std::array<std::string_view, 2> axes = {"across_up", "along_up"};
+    Reflex reflex;
+    reflex.on = table.text("on");
+    require_known(table, "on", {reflex.on}, signals, "signal");
+    reflex.kind = all_reflexes[table.choice("do", words)];
+    const auto only_for = [&](std::string_view key, std::initializer_list<ReflexKind> kinds) {
+        if (!table.has(key) || std::find(kinds.begin(), kinds.end(), reflex.kind) != kinds.end()) return;
+        table.fail(key, fmt::format("'{}' is not for {}", key, name_of(reflex.kind)));
+    };
+    only_for("kickback", {ReflexKind::stop_rise});
+    only_for("speed", {ReflexKind::press_down});
+    only_for("by", {ReflexKind::lift_over, ReflexKind::hug_ground});
+    only_for("axis", {ReflexKind::cancel_axis});
+    only_for("stance", {ReflexKind::refuse_stance});
+    if (table.has("when")) reflex.when_off = table.choice("when", states) == 1;
+    reflex.speed = table.number(table.has("kickback") ? "kickback" : "speed", 0.0);
+    if (reflex.speed < 0.0)
+        table.fail(table.has("kickback") ? "kickback" : "speed", "a speed of 0 or more is expected");
+    const bool moves = reflex.kind == ReflexKind::lift_over || reflex.kind == ReflexKind::hug_ground;
+    if (moves) reflex.by = table.positive("by");
+    if (table.has("axis")) reflex.axis = static_cast<ReflexAxis>(table.choice("axis", axes));
+    if (reflex.kind == ReflexKind::refuse_stance) {
+        reflex.stance = table.text("stance");
+        require_known(table, "stance", {reflex.stance}, stances, "stance");
+    }
+    return reflex;
+}
+
 template <class Named>
 void require_new_name(const TableReader& table, const std::vector<Named>& things, const std::string& what) {
     const std::string name = table.text("name");
@@ -545,6 +579,10 @@ Rig<D> rig_of(const std::string& text, const std::string& name, const Level<D>& 
         own_signals.push_back(read_signal(signal, known, names_of(rig.body.stances)));
         put(rig.signals, own_signals.back());
     }
+    // A rig that states reflexes has these and no others.
+    if (root.has("reflex")) rig.reflexes.clear();
+    for (const TableReader& reflex : root.tables("reflex"))
+        rig.reflexes.push_back(read_reflex(reflex, names_of(rig.signals), names_of(rig.body.stances)));
     root.placed("probe", [&] { check(rig); });
     return rig;
 }

@@ -218,6 +218,23 @@ std::vector<double> TableReader::numbers(std::string_view key) const {
     return result;
 }
 
+std::vector<std::pair<std::string, double>> TableReader::named_numbers(std::string_view key) const {
+    const toml::table* const table = need(key, "a table").as_table();
+    if (table == nullptr) fail(key, quoted(key) + " is " + a_type(*table_->get(key)) + ", expected a table");
+    std::vector<std::pair<std::string, double>> result;
+    for (const auto& [name, node] : *table)
+        result.emplace_back(name.str(), number_of(node, quoted(name.str())));
+    if (result.empty()) fail(key, quoted(key) + " is empty, expected at least one number");
+    return result;
+}
+
+void TableReader::fail_in(std::string_view key, std::string_view name, const std::string& message) const {
+    const toml::table* const table = table_->get_as<toml::table>(key);
+    const toml::node* const node = table != nullptr ? table->get(name) : nullptr;
+    if (node == nullptr) fail(key, message);
+    fail_at(node->source(), message);
+}
+
 std::optional<std::string> TableReader::text_at(std::string_view key, std::size_t index) const {
     const toml::node& element = *table_->get_as<toml::array>(key)->get(index);
     if (!element.is_string()) return std::nullopt;

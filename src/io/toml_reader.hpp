@@ -61,6 +61,10 @@ class TableReader {
     [[nodiscard]] bool is_table(std::string_view key) const;
     /// A list of numbers, at least one.
     [[nodiscard]] std::vector<double> numbers(std::string_view key) const;
+    /// A table of numbers under keys of whatever name, in the order of the names.
+    [[nodiscard]] std::vector<std::pair<std::string, double>> named_numbers(std::string_view key) const;
+    /// Throws with the place of a key of such a table.
+    [[noreturn]] void fail_in(std::string_view key, std::string_view name, const std::string& message) const;
     /// A list whose elements may be of several types: how many, and each; refuses what is no list.
     [[nodiscard]] std::size_t length(std::string_view key, const char* expected) const;
     /// Element `index` of a list, if it is a string.

@@ -6,6 +6,12 @@
 #include <algorithm>
 
 namespace hollow_probe {
+
+ImageKind kind_of_image(const std::string& file_name) {
+    if (file_name.ends_with(".svg")) return ImageKind::svg;
+    if (file_name.ends_with(".png")) return ImageKind::png;
+    throw InvalidInput("figure '" + file_name + "' must end in .svg or .png");
+}
 namespace {
 
 cairo_status_t append_bytes(void* target, const unsigned char* data, unsigned int length) {

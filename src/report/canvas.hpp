@@ -10,6 +10,8 @@
 namespace hollow_probe {
 
 enum class ImageKind { svg, png };
+/// By the ending of a file's name. Throws InvalidInput for another than .svg and .png.
+ImageKind kind_of_image(const std::string& file_name);
 
 struct Color {
     double red = 0.0;

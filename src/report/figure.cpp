@@ -10,88 +10,11 @@
 #include "hollow_probe/report/survey_text.hpp"
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/truth/answer.hpp"
-#include "report/canvas.hpp"
+#include "report/look.hpp"
 #include "report/projection.hpp"
 
 namespace hollow_probe {
 namespace {
-
-constexpr double page_width = 1280.0;
-constexpr double page_height = 800.0;
-
-constexpr Color ink{0.13, 0.13, 0.13};
-constexpr Color faint{0.45, 0.44, 0.42};
-constexpr Color frame_color{0.70, 0.68, 0.65};
-constexpr Color body_color{0.10, 0.14, 0.22};
-// M. Okabe, K. Ito, "Color universal design", 2008.
-constexpr Color probe_color{0.0, 0.447, 0.698};
-constexpr Color bluish_green{0.0, 0.620, 0.451};
-constexpr Color orange{0.902, 0.624, 0.0};
-constexpr Color reddish_purple{0.800, 0.475, 0.655};
-constexpr Color clear_grey{0.62, 0.61, 0.60};
-
-struct LayerLook {
-    Color fill;
-    double hatch_angle;
-};
-
-LayerLook look_of(std::uint32_t layer) {
-    constexpr std::array<LayerLook, 6> looks = {{{{0.855, 0.830, 0.790}, -45.0},
-                                                 {{0.760, 0.725, 0.670}, 45.0},
-                                                 {{0.905, 0.885, 0.850}, 0.0},
-                                                 {{0.690, 0.650, 0.590}, 90.0},
-                                                 {{0.810, 0.765, 0.700}, -20.0},
-                                                 {{0.725, 0.700, 0.665}, 20.0}}};
-    return looks[layer % looks.size()];
-}
-
-Color darker(Color c, double part) {
-    return {c.red * part, c.green * part, c.blue * part, c.alpha};
-}
-
-Color paler(Color c, double part) {
-    return {1.0 - part * (1.0 - c.red), 1.0 - part * (1.0 - c.green), 1.0 - part * (1.0 - c.blue), c.alpha};
-}
-
-/// The mark of a verdict: told by form first, by colour second. Hollow rings are what the product is named
-/// for.
-void draw_mark(Canvas& canvas, Verdict verdict, const Vec<2>& at, double size) {
-    switch (verdict) {
-        case Verdict::true_contact:
-            canvas.disc(at, 0.62 * size, bluish_green);
-            break;
-        case Verdict::missed_contact:
-            canvas.ring(at, size, {1, 1, 1}, 0.75 * size);
-            canvas.ring(at, size, orange, 0.5 * size);
-            break;
-        case Verdict::false_contact:
-            canvas.cross(at, 0.85 * size, {1, 1, 1}, 0.75 * size);
-            canvas.cross(at, 0.85 * size, reddish_purple, 0.45 * size);
-            break;
-        case Verdict::true_clear:
-            canvas.disc(at, 0.35 * size, clear_grey);
-            break;
-        case Verdict::undecided:
-            canvas.square(at, 0.8 * size, ink, 1.0);
-            break;
-    }
-}
-
-const char* words_for(Verdict verdict) {
-    switch (verdict) {
-        case Verdict::true_contact:
-            return "true contact";
-        case Verdict::missed_contact:
-            return "missed contact";
-        case Verdict::false_contact:
-            return "false contact";
-        case Verdict::true_clear:
-            return "true clear";
-        case Verdict::undecided:
-            return "undecided";
-    }
-    return "";
-}
 
 std::string words_for(CauseKind cause) {
     std::string words = name_of(cause);
@@ -102,15 +25,6 @@ std::string words_for(CauseKind cause) {
 int weight(Verdict verdict) {
     constexpr std::array<int, verdict_count> weights = {1, 4, 3, 0, 2};
     return weights[static_cast<std::size_t>(verdict)];
-}
-
-/// 1, 2 or 5 times a power of ten, near `x`.
-double round_step(double x) {
-    const double power = std::pow(10.0, std::floor(std::log10(x)));
-    for (const double factor : {1.0, 2.0, 5.0}) {
-        if (factor * power >= x) return factor * power;
-    }
-    return 10.0 * power;
 }
 
 template <int D>
@@ -776,9 +690,7 @@ class FigureDrawer {
 
 template <int D>
 std::string draw_figure(const Scene<D>& scene, const std::string& file_name) {
-    if (file_name.ends_with(".svg")) return FigureDrawer<D>(scene, ImageKind::svg).draw();
-    if (file_name.ends_with(".png")) return FigureDrawer<D>(scene, ImageKind::png).draw();
-    throw InvalidInput("figure '" + file_name + "' must end in .svg or .png");
+    return FigureDrawer<D>(scene, kind_of_image(file_name)).draw();
 }
 
 template <int D>

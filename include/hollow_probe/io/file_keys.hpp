@@ -1,4 +1,4 @@
-// Every key the level and rig files may have: the loaders accept these and no others.
+// Every key the level, rig, drill and suite files may have: the loaders accept these and no others.
 #pragma once
 
 #include <span>
@@ -16,5 +16,7 @@ struct FileKey {
 
 std::span<const FileKey> level_file_keys();
 std::span<const FileKey> rig_file_keys();
+std::span<const FileKey> drill_file_keys();
+std::span<const FileKey> suite_file_keys();
 
 }  // namespace hollow_probe

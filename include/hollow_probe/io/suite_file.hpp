@@ -1,0 +1,46 @@
+// Suite files: TOML, format "hollow-probe suite 1": the surveys, drills and hunts a team keeps.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "hollow_probe/io/input_error.hpp"
+
+namespace hollow_probe {
+
+/// Files are paths from where the program runs.
+struct SuiteSurvey {
+    std::string name;
+    std::string level;
+    std::string rig;
+    std::size_t missed = 0;  // poses that may be wrong
+    std::size_t falsely = 0;
+    std::size_t claims = 0;
+    double spacing = 0.0;
+    int headings = 4;
+    std::vector<std::string> stances;
+    std::string area;
+};
+
+struct SuiteDrill {
+    std::string file;
+    std::vector<double> tick_rates;  // empty: that of the drill
+    std::size_t phases = 1;
+};
+
+struct SuiteHunt {
+    std::string drill;
+    std::uint64_t seed = 0;
+    std::size_t ticks = 2'000'000;
+};
+
+struct Suite {
+    std::vector<SuiteSurvey> surveys;
+    std::vector<SuiteDrill> drills;
+    std::vector<SuiteHunt> hunts;
+};
+
+/// Throws InputError for anything the format does not allow, files that do not exist, and an empty suite.
+Suite load_suite(const std::string& path);
+
+}  // namespace hollow_probe

@@ -1,0 +1,55 @@
+// The hunt: a search for inputs that break what is expected of a drill.
+#pragma once
+
+#include "hollow_probe/motion/play.hpp"
+
+namespace hollow_probe {
+
+struct HuntProgress {
+    std::size_t drills = 0;  // played so far
+    std::size_t ticks = 0;
+    double nearest = 0.0;  // how near some expectation came to being broken; 1 is at its limit
+};
+
+struct HuntOptions {
+    std::uint64_t seed = 0;
+    /// Ends the search, and not before a round of drills is done; the same find whatever the machine.
+    std::size_t most_ticks = 20'000'000;
+    /// … after so many seconds; 0: never. What is found by then depends on the machine's speed.
+    double most_seconds = 0.0;
+    int threads = 0;  // 0: all cores. What is found does not depend on it
+    std::function<void(const HuntProgress&)> progress;
+};
+
+template <int D>
+struct HuntResult {
+    /// The shortest and simplest drill found that breaks an expectation: cues and seconds of its own, all
+    /// else as in the one hunted with.
+    std::optional<Drill<D>> found;
+    Broken broken;                 // what it breaks
+    std::size_t cues_before = 0;   // that the drill had when it was found, before it was made simple
+    double seconds_before = 0.0;
+    std::size_t drills = 0;        // played in the search, shrinking left aside
+    std::size_t ticks = 0;
+    /// What was hunted for, and how near each came to being broken at best: 1 at its limit.
+    std::vector<Expectation> expectations;
+    std::vector<double> nearest;
+};
+
+/// Plays the drill as it is, then with other cues: drawn at random with restarts, and changed a little from
+/// those that came nearest to a limit. The player may drive any way (2D: there and back; 3D: eight ways;
+/// without gravity up and down, too), let go, face any of eight ways where the heading does not follow the
+/// drive, press every key the drill or the rig knows, and ask for every stance. Expectations that an area is
+/// reached are left aside: doing nothing breaks them.
+///
+/// The first drill of a round that breaks one is taken, and made as short and simple as it can be: cues taken
+/// out, times and drives made round, the end cut off, while the same expectation stays broken.
+///
+/// Throws InvalidInput as play() does, and for a drill of which nothing is expected.
+template <int D>
+HuntResult<D> hunt(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill, const HuntOptions& options = {});
+
+extern template HuntResult<2> hunt<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const HuntOptions&);
+extern template HuntResult<3> hunt<3>(const Level<3>&, const Rig<3>&, const Drill<3>&, const HuntOptions&);
+
+}  // namespace hollow_probe

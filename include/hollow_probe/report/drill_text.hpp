@@ -1,0 +1,24 @@
+// What drills came to, in words, for a terminal.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "hollow_probe/motion/outcome.hpp"
+#include "hollow_probe/report/survey_text.hpp"
+
+namespace hollow_probe {
+
+/// "culvert-run", and with a phase "culvert-run +1/4".
+std::string name_of(const DrillOutcome& outcome);
+
+/// One broken expectation in one sentence: what, by how much, when, where.
+std::string broken_sentence(const DrillOutcome& outcome, const Broken& broken);
+
+/// A table, one row a drill, and below it every broken expectation.
+std::string drill_text(const std::vector<DrillOutcome>& outcomes, const TextOptions& options = {});
+
+/// All figures of one drill that are not nothing.
+std::string figures_text(const DrillOutcome& outcome, const TextOptions& options = {});
+
+}  // namespace hollow_probe

@@ -1,0 +1,99 @@
+// Writing a drill with other cues, every other letter of the author's file kept.
+#include <filesystem>
+
+#include "hollow_probe/io/drill_file.hpp"
+#include "io/toml_reader.hpp"
+
+namespace hollow_probe {
+namespace {
+
+namespace fs = std::filesystem;
+
+bool is_header(const std::string& line) {
+    return line.find_first_not_of(" \t") != std::string::npos && line[line.find_first_not_of(" \t")] == '[';
+}
+
+std::string without_spaces(const std::string& line) {
+    std::string result;
+    for (const char c : line) {
+        if (c == '#') break;
+        if (c != ' ' && c != '\t' && c != '\r') result += c;
+    }
+    return result;
+}
+
+/// A string as TOML.
+std::string quoted(const std::string& text) {
+    std::string result = "\"";
+    for (const char c : text) {
+        if (c == '"' || c == '\\') result += '\\';
+        result += c;
+    }
+    return result + "\"";
+}
+
+template <int D>
+std::string vector_text(const Vec<D>& v) {
+    std::string text = "[";
+    for (int axis = 0; axis < D; ++axis) text += fmt::format("{}{}", axis > 0 ? ", " : "", v[axis]);
+    return text + "]";
+}
+
+template <int D>
+std::string cue_text(const Cue<D>& cue) {
+    std::string text = fmt::format("\n[[cue]]\nat = {}\n", cue.at);
+    if (cue.drive) text += "drive = " + vector_text<D>(*cue.drive) + "\n";
+    if (cue.heading) text += "heading = " + vector_text<D>(*cue.heading) + "\n";
+    if (!cue.press.empty()) text += "press = " + quoted(cue.press) + "\n";
+    if (!cue.stance.empty()) text += "stance = " + quoted(cue.stance) + "\n";
+    return text;
+}
+
+/// A file named in the author's, seen from the folder the new one is kept in.
+std::string seen_from(const std::string& folder, const std::string& named) {
+    const fs::path to = fs::weakly_canonical(named);
+    const fs::path from = fs::weakly_canonical(folder.empty() ? "." : folder);
+    return to.lexically_relative(from).generic_string();
+}
+
+}  // namespace
+
+template <int D>
+std::string with_cues(const std::string& text, const std::string& name, const std::string& folder,
+                      const Drill<D>& drill, const std::string& comment) {
+    const TomlFile file(text, name);
+    const TableReader root(file, drill_file_keys(), "hollow-probe drill 1");
+    std::string kept;
+    bool in_root = true;
+    bool in_cue = false;
+    for (std::size_t begin = 0; begin < text.size();) {
+        const std::size_t end = std::min(text.find('\n', begin), text.size());
+        std::string line = text.substr(begin, end - begin);
+        begin = end + 1;
+        const std::string bare = without_spaces(line);
+        if (is_header(line)) {
+            in_root = false;
+            in_cue = bare == "[[cue]]";
+        }
+        if (in_cue) continue;
+        for (const char* key : {"level", "rig"}) {
+            const std::string start = std::string(key) + "=";
+            const fs::path named = fs::path(name).parent_path() / root.text(key);
+            if (in_root && bare.starts_with(start))
+                line = fmt::format("{} = {}", key, quoted(seen_from(folder, named.string())));
+        }
+        if (in_root && bare.starts_with("seconds=")) line = fmt::format("seconds = {}", drill.seconds);
+        kept += line + "\n";
+    }
+    while (kept.ends_with("\n\n")) kept.pop_back();
+    kept += "\n" + comment;
+    for (const Cue<D>& cue : drill.cues) kept += cue_text(cue);
+    return kept;
+}
+
+template std::string with_cues<2>(const std::string&, const std::string&, const std::string&, const Drill<2>&,
+                                  const std::string&);
+template std::string with_cues<3>(const std::string&, const std::string&, const std::string&, const Drill<3>&,
+                                  const std::string&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,66 @@
+#include "hollow_probe/io/suite_file.hpp"
+
+#include <filesystem>
+
+#include "io/toml_reader.hpp"
+
+namespace hollow_probe {
+namespace {
+
+namespace fs = std::filesystem;
+
+std::string file_of(const TableReader& table, std::string_view key, const std::string& suite) {
+    const std::string path = (fs::path(suite).parent_path() / table.text(key)).lexically_normal().string();
+    if (!fs::is_regular_file(path)) table.fail(key, "there is no file '" + path + "'");
+    return path;
+}
+
+std::size_t count_of(const TableReader& table, std::string_view key, std::size_t standard, std::int64_t least) {
+    if (!table.has(key)) return standard;
+    const std::int64_t count = table.integer(key);
+    if (count < least) table.fail(key, fmt::format("'{}' is {}, expected {} or more", key, count, least));
+    return static_cast<std::size_t>(count);
+}
+
+}  // namespace
+
+Suite load_suite(const std::string& path) {
+    const TomlFile file(read_toml_text(path), path);
+    const TableReader root(file, suite_file_keys(), "hollow-probe suite 1");
+    Suite suite;
+    for (const TableReader& table : root.tables("survey")) {
+        SuiteSurvey& survey = suite.surveys.emplace_back();
+        survey.level = file_of(table, "level", path);
+        survey.rig = file_of(table, "rig", path);
+        const std::string names =
+            fs::path(survey.rig).filename().string() + " on " + fs::path(survey.level).filename().string();
+        survey.name = table.text("name", names);
+        survey.missed = count_of(table, "missed", 0, 0);
+        survey.falsely = count_of(table, "false", 0, 0);
+        survey.claims = count_of(table, "claims", 0, 0);
+        survey.headings = static_cast<int>(std::min<std::size_t>(count_of(table, "headings", 4, 1), 360));
+        if (table.has("spacing")) survey.spacing = table.positive("spacing");
+        if (table.has("stances")) survey.stances = table.texts("stances");
+        survey.area = table.text("area", "");
+    }
+    for (const TableReader& table : root.tables("drill")) {
+        SuiteDrill& drill = suite.drills.emplace_back();
+        drill.file = file_of(table, "file", path);
+        if (table.has("tick_rates")) drill.tick_rates = table.numbers("tick_rates");
+        for (const double rate : drill.tick_rates) {
+            if (rate <= 0.0) table.fail("tick_rates", "a tick rate is more than 0");
+        }
+        drill.phases = count_of(table, "phases", 1, 1);
+    }
+    for (const TableReader& table : root.tables("hunt")) {
+        SuiteHunt& hunt = suite.hunts.emplace_back();
+        hunt.drill = file_of(table, "drill", path);
+        hunt.seed = count_of(table, "seed", 0, 0);
+        hunt.ticks = count_of(table, "ticks", hunt.ticks, 1);
+    }
+    if (suite.surveys.empty() && suite.drills.empty() && suite.hunts.empty())
+        root.fail("format", "the suite is empty, expected [[survey]], [[drill]] or [[hunt]]");
+    return suite;
+}
+
+}  // namespace hollow_probe

@@ -1,0 +1,291 @@
+#include "hollow_probe/motion/hunt.hpp"
+
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/task_arena.h>
+
+#include <Eigen/Geometry>
+#include <algorithm>
+#include <array>
+#include <chrono>
+#include <cmath>
+#include <set>
+
+#include "motion/shrink.hpp"
+#include "verify/grid.hpp"
+#include "verify/parallel.hpp"
+
+namespace hollow_probe {
+namespace {
+
+/// All that a player can do.
+template <int D>
+struct Choices {
+    std::vector<Vec<D>> drives;    // the last lets go
+    std::vector<Vec<D>> headings;  // empty: they follow the drive
+    std::vector<std::string> keys;
+    std::vector<std::string> stances;  // empty: there is only one
+
+    Choices(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill) {
+        const Vec<D>& up = level.up();
+        int across = 0;
+        up.cwiseAbs().minCoeff(&across);
+        const Vec<D> first = level_heading<D>(Vec<D>(Vec<D>::Unit(across)), up);
+        if constexpr (D == 2) {
+            drives = {first, Vec<2>(-first)};
+        } else {
+            const Vec<3> second = first.cross(up);
+            for (int i = 0; i < 8; ++i) {
+                const double angle = 0.25 * std::numbers::pi * i;
+                drives.push_back(std::cos(angle) * first + std::sin(angle) * second);
+            }
+        }
+        if (!drill.motion.turns) headings = drives;
+        if (drill.motion.gravity == 0.0) {
+            drives.push_back(up);
+            drives.push_back(-up);
+        }
+        drives.push_back(Vec<D>(Vec<D>::Zero()));
+        std::set<std::string> all;
+        if (drill.motion.jump_speed > 0.0) all.insert("jump");
+        for (const Cue<D>& cue : drill.cues) all.insert(cue.press);
+        for (const Signal& signal : rig.signals) all.insert(signal.mute_after.event);
+        for (const Probe<D>& probe : rig.probes) {
+            if (probe.kind == ProbeKind::zone && probe.keeps == Keeps::until_used) all.insert(probe.used_by);
+        }
+        all.erase("");
+        if (drill.motion.jump_speed == 0.0) all.erase("jump");
+        keys = {all.begin(), all.end()};
+        if (rig.body.stances.size() > 1) {
+            for (const Stance<D>& stance : rig.body.stances) stances.push_back(stance.name);
+        }
+    }
+};
+
+/// Draws input sequences and changes them.
+template <int D>
+class Player {
+  public:
+    Player(const Choices<D>& choices, const Drill<D>& drill, std::uint64_t seed)
+        : choices_(choices), drill_(drill), state_(seed) {}
+
+    std::size_t below(std::size_t count) { return static_cast<std::size_t>(next_random(state_) % count); }
+
+    std::vector<Cue<D>> fresh() {
+        std::vector<Cue<D>> cues;
+        cues.push_back(something());
+        cues.back().at = 0.0;
+        const std::size_t count = 1 + below(16);
+        for (std::size_t i = 0; i < count; ++i) cues.push_back(something());
+        return cues;
+    }
+
+    std::vector<Cue<D>> changed(std::vector<Cue<D>> cues, const std::vector<Cue<D>>& other) {
+        const std::size_t count = 1 + below(3);
+        for (std::size_t i = 0; i < count; ++i) change(cues, other);
+        return cues;
+    }
+
+  private:
+    /// On a tick.
+    double time() {
+        const auto ticks = static_cast<std::size_t>(drill_.seconds * drill_.tick_rate);
+        return static_cast<double>(below(std::max<std::size_t>(ticks, 1))) / drill_.tick_rate;
+    }
+
+    Cue<D> something() {
+        Cue<D> cue;
+        cue.at = time();
+        const std::size_t kind = below(10);
+        if (kind >= 6 && !choices_.keys.empty()) {
+            cue.press = choices_.keys[below(choices_.keys.size())];
+        } else if (kind == 5 && !choices_.stances.empty()) {
+            cue.stance = choices_.stances[below(choices_.stances.size())];
+        } else if (kind >= 3 && !choices_.headings.empty()) {
+            cue.heading = choices_.headings[below(choices_.headings.size())];
+        } else {
+            cue.drive = choices_.drives[below(choices_.drives.size())];
+        }
+        return cue;
+    }
+
+    void change(std::vector<Cue<D>>& cues, const std::vector<Cue<D>>& other) {
+        constexpr std::size_t most_cues = 64;
+        const std::size_t kind = below(8);
+        if (cues.empty() || (kind < 2 && cues.size() < most_cues)) {
+            cues.push_back(something());
+            return;
+        }
+        Cue<D>& cue = cues[below(cues.size())];
+        if (kind == 2) {
+            cue = something();
+        } else if (kind == 3) {
+            cues.erase(cues.begin() + (&cue - cues.data()));
+        } else if (kind < 6) {
+            // A little sooner or later.
+            const double by = (static_cast<double>(below(41)) - 20.0) / drill_.tick_rate;
+            cue.at = std::clamp(cue.at + by, 0.0, drill_.seconds);
+        } else if (kind == 6 && !other.empty()) {
+            // From some time on as another did.
+            const double from = time();
+            std::erase_if(cues, [&](const Cue<D>& own) { return own.at >= from; });
+            for (const Cue<D>& its : other) {
+                if (its.at >= from && cues.size() < most_cues) cues.push_back(its);
+            }
+        } else {
+            const double at = cue.at;
+            cue = something();
+            cue.at = at;
+        }
+    }
+
+    const Choices<D>& choices_;
+    const Drill<D>& drill_;
+    std::uint64_t state_;
+};
+
+/// The sequences that came nearest to breaking each expectation.
+template <int D>
+class Nearest {
+  public:
+    explicit Nearest(std::size_t expectations) : lists_(expectations) {}
+
+    void offer(const std::vector<Cue<D>>& cues, const std::vector<double>& nearness) {
+        constexpr std::size_t most = 8;
+        for (std::size_t i = 0; i < lists_.size(); ++i) {
+            auto& list = lists_[i];
+            if (nearness[i] <= 0.0 || (list.size() == most && nearness[i] <= list.back().near)) continue;
+            const auto place = std::find_if(list.begin(), list.end(),
+                                            [&](const Kept& kept) { return kept.near < nearness[i]; });
+            list.insert(place, {nearness[i], cues});
+            if (list.size() > most) list.pop_back();
+        }
+    }
+
+    /// One of some expectation's; null if there is none.
+    const std::vector<Cue<D>>* pick(Player<D>& player) const {
+        const auto& list = lists_[player.below(lists_.size())];
+        return list.empty() ? nullptr : &list[player.below(list.size())].cues;
+    }
+
+    [[nodiscard]] double best(std::size_t expectation) const {
+        return lists_[expectation].empty() ? 0.0 : lists_[expectation].front().near;
+    }
+
+  private:
+    struct Kept {
+        double near = 0.0;
+        std::vector<Cue<D>> cues;
+    };
+    std::vector<std::vector<Kept>> lists_;
+};
+
+template <int D>
+class Hunting {
+  public:
+    Hunting(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill, const HuntOptions& options)
+        : level_(level), rig_(rig), drill_(drill), options_(options), choices_(level, rig, drill),
+          player_(choices_, drill_, options.seed), stages_([this] { return Stage<D>(level_, rig_); }) {
+        std::erase_if(drill_.expectations,
+                      [](const Expectation& e) { return e.kind == Expectation::Kind::reaches; });
+        if (drill_.expectations.empty())
+            throw InvalidInput("nothing is expected that could be broken: expected most, least or never_reaches");
+        nearest_ = Nearest<D>(drill_.expectations.size());
+    }
+
+    HuntResult<D> run() {
+        const auto begin = std::chrono::steady_clock::now();
+        const auto seconds = [&] {
+            return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+        };
+        // The drill itself before all others.
+        try_all({drill_.cues});
+        while (!result_.found && result_.ticks < options_.most_ticks &&
+               (options_.most_seconds <= 0.0 || seconds() < options_.most_seconds)) {
+            try_all(round());
+            if (options_.progress) options_.progress({result_.drills, result_.ticks, nearest_of_all()});
+        }
+        result_.expectations = drill_.expectations;
+        result_.nearest = nearest();
+        if (result_.found) {
+            result_.cues_before = result_.found->cues.size();
+            result_.seconds_before = result_.found->seconds;
+            result_.found = shrunk<D>(stages_.local(), *result_.found, result_.broken);
+        }
+        return std::move(result_);
+    }
+
+  private:
+    std::vector<std::vector<Cue<D>>> round() {
+        constexpr std::size_t size = 96;
+        std::vector<std::vector<Cue<D>>> sequences;
+        for (std::size_t i = 0; i < size; ++i) {
+            const auto* const from = i % 4 == 0 ? nullptr : nearest_.pick(player_);
+            const auto* const other = from == nullptr ? nullptr : nearest_.pick(player_);
+            sequences.push_back(from == nullptr ? player_.fresh()
+                                                : player_.changed(*from, other == nullptr ? *from : *other));
+        }
+        return sequences;
+    }
+
+    /// In parallel; what comes of it is looked at in order.
+    void try_all(const std::vector<std::vector<Cue<D>>>& sequences) {
+        struct Tried {
+            std::vector<double> nearness;
+            std::vector<Broken> broken;
+            std::size_t ticks = 0;
+        };
+        std::vector<Tried> tried(sequences.size());
+        PlayOptions<D> quick;
+        quick.keep_ticks = false;
+        for_each_index(sequences.size(), [&](std::size_t i) {
+            Drill<D> drill = drill_;
+            drill.cues = sequences[i];
+            auto record = stages_.local().play(drill, quick);
+            tried[i] = {std::move(record.nearness), std::move(record.broken), record.figures.ticks};
+        });
+        for (std::size_t i = 0; i < tried.size(); ++i) {
+            ++result_.drills;
+            result_.ticks += tried[i].ticks;
+            nearest_.offer(sequences[i], tried[i].nearness);
+            if (tried[i].broken.empty() || result_.found) continue;
+            result_.found = drill_;
+            result_.found->cues = sequences[i];
+            result_.broken = tried[i].broken.front();
+        }
+    }
+
+    [[nodiscard]] std::vector<double> nearest() const {
+        std::vector<double> all;
+        for (std::size_t i = 0; i < drill_.expectations.size(); ++i) all.push_back(nearest_.best(i));
+        return all;
+    }
+    [[nodiscard]] double nearest_of_all() const {
+        const auto all = nearest();
+        return *std::max_element(all.begin(), all.end());
+    }
+
+    const Level<D>& level_;
+    const Rig<D>& rig_;
+    Drill<D> drill_;  // without the expectations left aside
+    const HuntOptions& options_;
+    Choices<D> choices_;
+    Player<D> player_;
+    tbb::enumerable_thread_specific<Stage<D>> stages_;
+    Nearest<D> nearest_{0};
+    HuntResult<D> result_;
+};
+
+}  // namespace
+
+template <int D>
+HuntResult<D> hunt(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill, const HuntOptions& options) {
+    HuntResult<D> result;
+    tbb::task_arena arena(options.threads > 0 ? options.threads : tbb::task_arena::automatic);
+    arena.execute([&] { result = Hunting<D>(level, rig, drill, options).run(); });
+    return result;
+}
+
+template HuntResult<2> hunt<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const HuntOptions&);
+template HuntResult<3> hunt<3>(const Level<3>&, const Rig<3>&, const Drill<3>&, const HuntOptions&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,119 @@
+#include "hollow_probe/report/drill_text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace hollow_probe {
+namespace {
+
+std::string place_of(const Broken& broken) {
+    std::string text = "(";
+    for (std::size_t i = 0; i < broken.at.size(); ++i) text += (i > 0 ? ", " : "") + plain(broken.at[i]);
+    return text + ")";
+}
+
+std::string words_of(const std::string& figure) {
+    std::string words = figure;
+    std::replace(words.begin(), words.end(), '_', ' ');
+    return words;
+}
+
+/// Letters, not bytes.
+std::size_t letters(const std::string& text) {
+    return static_cast<std::size_t>(std::count_if(
+        text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
+}
+
+std::string padded(const std::string& text, std::size_t width) {
+    return text + std::string(width - std::min(width, letters(text)), ' ');
+}
+
+}  // namespace
+
+std::string name_of(const DrillOutcome& outcome) {
+    return outcome.name + (outcome.phase > 0.0 ? " +" + plain(outcome.phase) : "");
+}
+
+std::string broken_sentence(const DrillOutcome& outcome, const Broken& broken) {
+    const Expectation& expected = outcome.expectations[broken.expectation];
+    const std::string when = fmt::format("{} s at {}", plain(broken.seconds), place_of(broken));
+    switch (expected.kind) {
+        case Expectation::Kind::never_reaches:
+            return fmt::format("comes to \"{}\" in {}, where it was never to be", expected.area, when);
+        case Expectation::Kind::reaches:
+            return fmt::format("never comes to \"{}\": {} away at best, in {}", expected.area, plain(broken.got),
+                               when);
+        case Expectation::Kind::most:
+        case Expectation::Kind::least:
+            break;
+    }
+    const bool most = expected.kind == Expectation::Kind::most;
+    std::string whose;
+    if (is_of_signals(expected.figure))
+        whose = expected.signal.empty() ? " of a signal" : " of \"" + expected.signal + "\"";
+    std::string text = fmt::format("{}{} is {}, {} by {} than the {} expected", words_of(expected.figure), whose,
+                                   plain(broken.got), most ? "more" : "less",
+                                   plain(std::abs(broken.got - expected.limit)), plain(expected.limit));
+    if (broken.seconds < outcome.seconds - 0.5 / outcome.tick_rate) text += "; over it since " + when;
+    return text;
+}
+
+std::string drill_text(const std::vector<DrillOutcome>& outcomes, const TextOptions& options) {
+    std::size_t widest = 5;
+    for (const DrillOutcome& outcome : outcomes) widest = std::max(widest, letters(name_of(outcome)));
+    std::string text =
+        fmt::format("{}  ticks/s   ticks  missed   false  flicker  clip      headway  result\n", padded("drill", widest));
+    std::size_t broken_drills = 0;
+    for (const DrillOutcome& outcome : outcomes) {
+        const auto of = [&](const char* name) { return figure(outcome.figures, name); };
+        const std::size_t all = outcome.expectations.size();
+        const std::string result = outcome.kept() ? all == 0 ? "nothing expected" : fmt::format("kept {} of {}", all, all)
+                                                  : fmt::format("broke {} of {}", outcome.broken.size(), all);
+        broken_drills += outcome.kept() ? 0 : 1;
+        const std::string shown = options.color && !outcome.kept() ? "\033[1m" + result + "\033[0m" : result;
+        text += fmt::format("{}{:>9}{:>8}{:>8}{:>8}{:>9}  {:<10}{:<7}  {}\n", padded(name_of(outcome), widest),
+                            plain(outcome.tick_rate), outcome.figures.ticks, of("missed_ticks"), of("false_ticks"),
+                            of("flicker"), plain(of("deepest_clip")), plain(of("headway")), shown);
+    }
+    for (const DrillOutcome& outcome : outcomes) {
+        if (outcome.kept()) continue;
+        text += fmt::format("\n{} at {} ticks/s\n", name_of(outcome), plain(outcome.tick_rate));
+        for (const Broken& broken : outcome.broken) {
+            std::string first = "  ✗ ";
+            for (const std::string& line : wrapped(broken_sentence(outcome, broken), options.width - 4)) {
+                text += first + line + "\n";
+                first = "    ";
+            }
+        }
+    }
+    if (broken_drills == 0) return text;
+    return text + fmt::format("\n{} of {} drills break an expectation\n", broken_drills, outcomes.size());
+}
+
+std::string figures_text(const DrillOutcome& outcome, const TextOptions& options) {
+    std::string of_drill;
+    for (const char* name : figure_names()) {
+        if (is_of_signals(name)) continue;
+        const double value = figure(outcome.figures, name);
+        const bool nothing = std::string_view(name) == "headway" ? value == 1.0 : value == 0.0;
+        if (!nothing) of_drill += fmt::format("{}{} {}", of_drill.empty() ? "" : ", ", words_of(name), plain(value));
+    }
+    std::string text;
+    for (const std::string& line : wrapped(of_drill, options.width)) text += line + "\n";
+    for (const SignalFigures& signal : outcome.figures.signals) {
+        std::string its;
+        for (const char* name : figure_names()) {
+            const double value = is_of_signals(name) ? figure(outcome.figures, name, signal.name) : 0.0;
+            if (value != 0.0) its += fmt::format(", {} {}", words_of(name), plain(value));
+        }
+        if (its.empty()) its = ", as the truth throughout";
+        for (const std::string& line :
+             wrapped(fmt::format("{} ({}){}", signal.name, name_of(signal.claims), its), options.width))
+            text += line + "\n";
+    }
+    return text;
+}
+
+}  // namespace hollow_probe

@@ -1,0 +1,176 @@
+// hollow-probe check: the list of surveys, drills and hunts that a team keeps, all at once.
+#include <fmt/format.h>
+
+#include <chrono>
+#include <filesystem>
+#include <nlohmann/json.hpp>
+
+#include "drills.hpp"
+#include "hollow_probe/io/suite_file.hpp"
+#include "hollow_probe/report/junit.hpp"
+#include "hollow_probe/report/page.hpp"
+#include "hunts.hpp"
+
+namespace hollow_probe::tool {
+namespace {
+
+struct Arguments {
+    CommonOptions common;
+    std::string file;
+    std::string junit;
+};
+
+class Checking {
+  public:
+    explicit Checking(const Arguments& arguments) : arguments_(arguments) {}
+
+    std::vector<SuiteResult> run(const Suite& suite) {
+        for (const SuiteSurvey& survey : suite.surveys) timed("survey", survey.name, [&] { return check(survey); });
+        for (const SuiteDrill& drill : suite.drills) check(drill);
+        for (const SuiteHunt& hunt : suite.hunts) timed("hunt", stem(hunt.drill), [&] { return check(hunt); });
+        return std::move(results_);
+    }
+
+  private:
+    /// What failed, in one line and at length; nothing if nothing did.
+    struct Failure {
+        std::string line;
+        std::string details;
+    };
+
+    static std::string stem(const std::string& path) { return std::filesystem::path(path).filename().string(); }
+
+    template <class Run>
+    void timed(const char* kind, const std::string& name, Run run) {
+        const auto begin = std::chrono::steady_clock::now();
+        const Failure failure = run();
+        const std::chrono::duration<double> taken = std::chrono::steady_clock::now() - begin;
+        results_.push_back({kind, name, taken.count(), failure.line, failure.details});
+    }
+
+    Failure check(const SuiteSurvey& entry) const {
+        const AnyLevel level = load_level(entry.level);
+        return std::visit([&](const auto& loaded) { return check(entry, loaded); }, level);
+    }
+
+    template <int D>
+    Failure check(const SuiteSurvey& entry, const Level<D>& level) const {
+        const Rig<D> rig = load_rig<D>(entry.rig, level);
+        SurveyOptions options;
+        options.spacing = entry.spacing;
+        options.headings = entry.headings;
+        options.stances = entry.stances;
+        options.area = entry.area;
+        options.threads = arguments_.common.threads;
+        const Survey<D> result = survey<D>(level, rig, options);
+        if (exit_code_of(result, {entry.missed, entry.falsely, entry.claims}) == all_well) return {};
+        std::size_t missed = 0;
+        std::size_t falsely = 0;
+        for (const SignalVerdicts& signal : result.signals) {
+            missed += signal.poses[static_cast<std::size_t>(Verdict::missed_contact)];
+            falsely += signal.poses[static_cast<std::size_t>(Verdict::false_contact)];
+        }
+        return {fmt::format("{} missed and {} false contacts of {} poses, allowed {} and {}", missed, falsely,
+                            result.judged, entry.missed, entry.falsely),
+                survey_text<D>(rig, result)};
+    }
+
+    void check(const SuiteDrill& entry) {
+        std::visit(
+            [&]<int D>(const LoadedDrill<D>& loaded) {
+                Stage<D> stage(*loaded.level, loaded.rig);
+                PlayOptions<D> quick;
+                quick.keep_ticks = false;
+                for (const Drill<D>& drill : variants<D>(loaded.drill, entry.tick_rates, entry.phases)) {
+                    std::string name = stem(entry.file);
+                    if (!entry.tick_rates.empty()) name += fmt::format(" at {}/s", plain(drill.tick_rate));
+                    if (drill.phase > 0.0) name += fmt::format(" +{}", plain(drill.phase));
+                    timed("drill", name, [&] { return failure_of(outcome_of<D>(drill, stage.play(drill, quick))); });
+                }
+            },
+            loader_.load(entry.file));
+    }
+
+    static Failure failure_of(const DrillOutcome& outcome) {
+        if (outcome.kept()) return {};
+        std::string details;
+        for (const Broken& broken : outcome.broken) details += broken_sentence(outcome, broken) + "\n";
+        return {fmt::format("{} of {} expectations broken: {}", outcome.broken.size(), outcome.expectations.size(),
+                            broken_sentence(outcome, outcome.broken.front())),
+                details};
+    }
+
+    Failure check(const SuiteHunt& entry) {
+        return std::visit(
+            [&]<int D>(const LoadedDrill<D>& loaded) -> Failure {
+                HuntOptions options;
+                options.seed = entry.seed;
+                options.most_ticks = entry.ticks;
+                options.threads = arguments_.common.threads;
+                const HuntResult<D> result = hunt<D>(*loaded.level, loaded.rig, loaded.drill, options);
+                if (!result.found) return {};
+                return {broken_sentence(outcome_of_found(result), result.broken), hunt_words(result)};
+            },
+            loader_.load(entry.drill));
+    }
+
+    const Arguments& arguments_;
+    DrillLoader loader_;
+    std::vector<SuiteResult> results_;
+};
+
+std::string words_of(const std::vector<SuiteResult>& results, const TextOptions& options) {
+    std::string text;
+    std::size_t failed = 0;
+    for (const SuiteResult& result : results) {
+        const bool passed = result.failure.empty();
+        failed += passed ? 0 : 1;
+        text += fmt::format("{}  {:<7} {}  ({:.2f} s)\n", passed ? "pass" : "FAIL", result.kind, result.name,
+                            result.seconds);
+        if (passed) continue;
+        for (const std::string& line : wrapped(result.failure, options.width - 14))
+            text += std::string(14, ' ') + line + "\n";
+    }
+    return text + fmt::format("{} of {} pass\n", results.size() - failed, results.size());
+}
+
+std::string json_of(const std::vector<SuiteResult>& results, const std::string& name) {
+    nlohmann::ordered_json list = nlohmann::ordered_json::array();
+    for (const SuiteResult& result : results) {
+        nlohmann::ordered_json one = {{"kind", result.kind}, {"name", result.name}, {"passed", result.failure.empty()}};
+        if (!result.failure.empty()) one["failure"] = result.failure;
+        list.push_back(one);
+    }
+    return nlohmann::ordered_json{{"format", "hollow-probe check 1"}, {"suite", name}, {"results", list}}.dump(2) + "\n";
+}
+
+int run(const Arguments& arguments) {
+    const Suite suite = load_suite(arguments.file);
+    const auto results = Checking(arguments).run(suite);
+    const std::string name = std::filesystem::path(arguments.file).filename().string();
+    Outputs outputs;
+    if (!arguments.common.json.empty()) outputs.add(arguments.common.json, json_of(results, name));
+    if (!arguments.junit.empty()) outputs.add(arguments.junit, junit_xml(name, results));
+    if (!arguments.common.html.empty()) outputs.add(arguments.common.html, figure_page(name, "", words_of(results, {})));
+    outputs.write();
+    if (arguments.common.json != "-") fmt::print("{}", words_of(results, text_options()));
+    const bool passed = std::all_of(results.begin(), results.end(), [](const SuiteResult& r) { return r.failure.empty(); });
+    return passed ? all_well : wrong_verdicts;
+}
+
+}  // namespace
+
+void add_check_command(CLI::App& app, int& result) {
+    auto arguments = std::make_shared<Arguments>();
+    CLI::App* command = app.add_subcommand("check", "Run a suite: the surveys, drills and hunts that must stay well");
+    command->add_option("suite", arguments->file, "The suite file")->required()->type_name("SUITE");
+    command->add_option("--junit", arguments->junit, "Write the results as JUnit XML")->type_name("FILE");
+    add_common(*command, arguments->common);
+    command->callback([arguments, &result] {
+        if (!arguments->common.figure.empty()) throw InputError("--figure: a suite has no figure of its own");
+        check_outputs(arguments->common, {arguments->junit});
+        result = run(*arguments);
+    });
+}
+
+}  // namespace hollow_probe::tool

@@ -1,0 +1,120 @@
+// hollow-probe drill: a rig's body moved as a script says, tick by tick.
+#include <fmt/format.h>
+
+#include <optional>
+
+#include "drills.hpp"
+#include "hollow_probe/io/drill_json.hpp"
+#include "hollow_probe/io/timeline.hpp"
+#include "hollow_probe/report/drill_text.hpp"
+#include "hollow_probe/report/page.hpp"
+#include "hollow_probe/report/timeline_figure.hpp"
+
+namespace hollow_probe::tool {
+namespace {
+
+struct Arguments {
+    CommonOptions common;
+    std::vector<std::string> files;
+    std::vector<double> tick_rates;
+    std::size_t phases = 1;
+    std::string timeline;
+    bool figures = false;
+};
+
+/// One variant of a drill, to be drawn and written out.
+template <int D>
+void add_outputs(const Arguments& arguments, const LoadedDrill<D>& loaded, const Drill<D>& drill,
+                 const std::vector<DrillOutcome>& outcomes, Outputs& outputs) {
+    const CommonOptions& common = arguments.common;
+    if (common.figure.empty() && common.html.empty() && arguments.timeline.empty()) return;
+    PlayOptions<D> all;
+    all.keep_readings = !arguments.timeline.empty();
+    const auto record = play<D>(*loaded.level, loaded.rig, drill, all);
+    if (!common.figure.empty()) {
+        outputs.add(common.figure, timeline_figure<D>(*loaded.level, loaded.rig, drill, record, common.figure));
+    }
+    if (!common.html.empty()) {
+        const std::string words = drill_text(outcomes) + "\n" + figures_text(outcome_of<D>(drill, record));
+        outputs.add(common.html,
+                    figure_page(drill.name, timeline_figure<D>(*loaded.level, loaded.rig, drill, record, "page.svg"),
+                                words));
+    }
+    if (arguments.timeline.ends_with(".csv")) {
+        outputs.add(arguments.timeline, timeline_csv<D>(loaded.rig, record));
+    } else if (!arguments.timeline.empty()) {
+        outputs.add(arguments.timeline, timeline_json_lines<D>(loaded.rig, record));
+    }
+}
+
+int run(const Arguments& arguments) {
+    DrillLoader loader;
+    std::vector<DrillOutcome> outcomes;
+    // What figures and timelines are of: the first drill that breaks an expectation, else the first.
+    std::optional<AnyDrill> shown;
+    bool shown_breaks = false;
+    for (const std::string& file : arguments.files) {
+        std::visit(
+            [&]<int D>(LoadedDrill<D> loaded) {
+                Stage<D> stage(*loaded.level, loaded.rig);
+                PlayOptions<D> quick;
+                quick.keep_ticks = false;
+                for (const Drill<D>& drill : variants<D>(loaded.drill, arguments.tick_rates, arguments.phases)) {
+                    outcomes.push_back(outcome_of<D>(drill, stage.play(drill, quick)));
+                    const bool breaks = !outcomes.back().kept();
+                    if (shown && (shown_breaks || !breaks)) continue;
+                    shown_breaks = breaks;
+                    loaded.drill = drill;
+                    shown = loaded;
+                }
+            },
+            loader.load(file));
+    }
+    Outputs outputs;
+    if (!arguments.common.json.empty()) outputs.add(arguments.common.json, drill_json(outcomes));
+    std::visit([&](const auto& loaded) { add_outputs(arguments, loaded, loaded.drill, outcomes, outputs); }, *shown);
+    outputs.write();
+    if (arguments.common.json != "-") {
+        const TextOptions text = text_options();
+        fmt::print("{}", drill_text(outcomes, text));
+        for (const DrillOutcome& outcome : outcomes) {
+            if (!arguments.figures && outcomes.size() > 1) break;
+            fmt::print("\n{}{}", outcomes.size() > 1 ? name_of(outcome) + "\n" : "", figures_text(outcome, text));
+        }
+    }
+    const bool kept = std::all_of(outcomes.begin(), outcomes.end(), [](const DrillOutcome& o) { return o.kept(); });
+    return kept ? all_well : wrong_verdicts;
+}
+
+}  // namespace
+
+void add_drill_command(CLI::App& app, int& result) {
+    auto arguments = std::make_shared<Arguments>();
+    CLI::App* command = app.add_subcommand("drill", "Move a rig's body as a script says, and hold it to what is expected");
+    command->add_option("drill", arguments->files, "Drill files")->required()->type_name("DRILL...");
+    command->add_option("--tick-rates", arguments->tick_rates, "Play each drill at these rates instead of its own")
+        ->delimiter(',')
+        ->check(CLI::Range(1.0, 10000.0))
+        ->type_name("HZ,…");
+    command
+        ->add_option("--phases", arguments->phases,
+                     "Play each drill so many times, its cues each time a part of a tick later")
+        ->check(CLI::Range(1, 64))
+        ->capture_default_str()
+        ->type_name("N");
+    command
+        ->add_option("--timeline", arguments->timeline,
+                     "Write the first drill that breaks an expectation, else the first, tick by tick: .csv or .jsonl")
+        ->type_name("FILE");
+    command->add_flag("--figures", arguments->figures, "Tell all figures of every drill, not only of a single one");
+    add_common(*command, arguments->common);
+    command->callback([arguments, &result] {
+        check_outputs(arguments->common, {arguments->timeline});
+        const std::string& timeline = arguments->timeline;
+        if (!timeline.empty() && !timeline.ends_with(".csv") && !timeline.ends_with(".jsonl"))
+            throw InputError("--timeline: '" + timeline + "' must end in .csv or .jsonl");
+        result = run(*arguments);
+    });
+}
+
+}  // namespace hollow_probe::tool

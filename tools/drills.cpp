@@ -1,0 +1,27 @@
+#include "drills.hpp"
+
+namespace hollow_probe::tool {
+namespace {
+
+template <int D>
+AnyDrill with_level(const std::shared_ptr<const Level<D>>& level, const std::string& rig, const std::string& path) {
+    return LoadedDrill<D>{level, load_rig<D>(rig, *level), load_drill<D>(path, *level)};
+}
+
+}  // namespace
+
+AnyDrill DrillLoader::load(const std::string& path) {
+    const DrillFiles files = files_of_drill(path);
+    if (!levels_.contains(files.level)) {
+        AnyLevel loaded = load_level(files.level);
+        std::visit(
+            [&]<int D>(Level<D>& level) {
+                levels_.emplace(files.level, std::make_shared<const Level<D>>(std::move(level)));
+            },
+            loaded);
+    }
+    return std::visit([&](const auto& level) { return with_level(level, files.rig, path); },
+                      levels_.at(files.level));
+}
+
+}  // namespace hollow_probe::tool

@@ -1,0 +1,116 @@
+// hollow-probe hunt: a search for inputs that break what is expected of a drill.
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <cstdio>
+#include <filesystem>
+
+#include "drills.hpp"
+#include "hollow_probe/io/atomic_file.hpp"
+#include "hollow_probe/io/drill_json.hpp"
+#include "hollow_probe/motion/hunt.hpp"
+#include "hollow_probe/report/drill_text.hpp"
+#include "hollow_probe/report/page.hpp"
+#include "hollow_probe/report/timeline_figure.hpp"
+#include "hunts.hpp"
+
+namespace hollow_probe::tool {
+namespace {
+
+constexpr std::size_t most_drill_bytes = 64U << 20U;
+
+struct Arguments {
+    CommonOptions common;
+    std::string file;
+    std::string write;
+    std::size_t ticks = 20'000'000;
+    double seconds = 0.0;
+};
+
+/// keeper.drill.toml → keeper-found.drill.toml, beside it.
+std::string found_name(const std::string& file) {
+    for (const std::string_view ending : {".drill.toml", ".toml"}) {
+        if (file.ends_with(ending))
+            return file.substr(0, file.size() - ending.size()) + "-found" + std::string(ending);
+    }
+    return file + "-found.drill.toml";
+}
+
+std::function<void(const HuntProgress&)> hunt_progress() {
+    if (isatty(STDERR_FILENO) == 0) return nullptr;
+    return [](const HuntProgress& progress) {
+        fmt::print(stderr, "\r\x1b[Khunting: {} drills, {} ticks, nearest to a limit {:.0f} %", progress.drills,
+                   progress.ticks, 100.0 * std::min(progress.nearest, 1.0));
+        std::fflush(stderr);
+    };
+}
+
+template <int D>
+std::string found_text(const Arguments& arguments, const std::string& path, const HuntResult<D>& result) {
+    const std::string folder = std::filesystem::path(path).parent_path().string();
+    const DrillOutcome outcome = outcome_of_found(result);
+    const std::string comment =
+        fmt::format("\n# Found by a hunt with seed {}: {}.\n", arguments.common.seed,
+                    broken_sentence(outcome, result.broken));
+    return with_cues<D>(read_file(arguments.file, most_drill_bytes), arguments.file, folder, *result.found, comment);
+}
+
+template <int D>
+int run(const Arguments& arguments, const LoadedDrill<D>& loaded) {
+    HuntOptions options;
+    options.seed = arguments.common.seed;
+    options.threads = arguments.common.threads;
+    options.most_ticks = arguments.ticks;
+    options.most_seconds = arguments.seconds;
+    options.progress = hunt_progress();
+    const HuntResult<D> result = hunt<D>(*loaded.level, loaded.rig, loaded.drill, options);
+    if (options.progress) fmt::print(stderr, "\r\x1b[K");
+    Outputs outputs;
+    if (!arguments.common.json.empty()) outputs.add(arguments.common.json, hunt_json(result, loaded.drill.name));
+    std::string words = hunt_words(result);
+    if (result.found) {
+        const std::string path = arguments.write.empty() ? found_name(arguments.file) : arguments.write;
+        outputs.add(path, found_text<D>(arguments, path, result));
+        words += fmt::format("wrote {}\n", path);
+        const CommonOptions& common = arguments.common;
+        const auto record = play<D>(*loaded.level, loaded.rig, *result.found);
+        const auto figure = [&](const std::string& name) {
+            return timeline_figure<D>(*loaded.level, loaded.rig, *result.found, record, name);
+        };
+        if (!common.figure.empty()) outputs.add(common.figure, figure(common.figure));
+        if (!common.html.empty()) outputs.add(common.html, figure_page(loaded.drill.name, figure("page.svg"), words));
+    }
+    outputs.write();
+    if (arguments.common.json != "-") fmt::print("{}", words);
+    return result.found ? wrong_verdicts : all_well;
+}
+
+}  // namespace
+
+void add_hunt_command(CLI::App& app, int& result) {
+    auto arguments = std::make_shared<Arguments>();
+    CLI::App* command = app.add_subcommand("hunt", "Search for inputs that break what is expected of a drill");
+    command->add_option("drill", arguments->file, "The drill file")->required()->type_name("DRILL");
+    command
+        ->add_option("--write", arguments->write,
+                     "Where to write the drill that is found; standard: beside the file, with -found in its name")
+        ->type_name("FILE");
+    command->add_option("--ticks", arguments->ticks, "How many ticks to play before giving up")
+        ->check(CLI::PositiveNumber)
+        ->capture_default_str()
+        ->type_name("N");
+    command
+        ->add_option("--seconds", arguments->seconds,
+                     "… or so many seconds: what is found by then depends on the machine")
+        ->check(CLI::PositiveNumber)
+        ->type_name("S");
+    add_common(*command, arguments->common);
+    command->callback([arguments, &result] {
+        const std::string target = arguments->write.empty() ? found_name(arguments->file) : arguments->write;
+        check_outputs(arguments->common, {target});
+        DrillLoader loader;
+        result = std::visit([&](const auto& loaded) { return run(*arguments, loaded); }, loader.load(arguments->file));
+    });
+}
+
+}  // namespace hollow_probe::tool
