@@ -4,24 +4,34 @@
     tables.py TOOL [--check]
 
 A story fails the check if its first rig has no wrong verdict, if the cause its README names does not lead the worst
-missed or the worst false finding, if its cured rig (or level) has a wrong verdict, or if its table is out of date.
+missed or the worst false finding, if its cured rig (or level) has a wrong verdict, or if its table is out of date. A
+story in motion fails it if its first drill does not break what its README says, if its cured one or any further drill
+breaks anything, or if the hunt it speaks of finds nothing.
 """
 import json
 import pathlib
 import re
 import subprocess
 import sys
+import tempfile
 
 HERE = pathlib.Path(__file__).parent
 HEAD = ("| rig | signal | claims | true contact | missed | false | true clear | value off by: median, 95 %, worst |\n"
         "|---|---|---|---|---|---|---|---|\n")
 
 
-def survey(tool, level, rig, flags):
-    done = subprocess.run([tool, "survey", level, rig, "--json", "-", *flags], capture_output=True, text=True)
+DRILL_HEAD = "| drill | expectations broken | figures |\n|---|---|---|\n"
+
+
+def run(tool, *arguments):
+    done = subprocess.run([tool, *map(str, arguments)], capture_output=True, text=True)
     if done.returncode not in (0, 1):
-        sys.exit(f"{rig}: {done.stderr}")
+        sys.exit(f"{' '.join(map(str, arguments))}: {done.stderr}")
     return json.loads(done.stdout)
+
+
+def survey(tool, level, rig, flags):
+    return run(tool, "survey", level, rig, "--json", "-", *flags)
 
 
 def rows(name, result):
@@ -39,11 +49,57 @@ def wrong(result):
     return sum(v["missed_contact"] + v["false_contact"] for v in result["signals"].values())
 
 
+def broken_by(drill):
+    return [b.get("figure", b["expected"]) for b in drill["broken"]]
+
+
+def drill_row(name, drill):
+    figures = [f"{key.replace('_', ' ')} {value:.4g}" for key, value in drill["figures"].items()
+               if value != (1 if key == "headway" else 0)]
+    for signal, its in drill["signals"].items():
+        told = [f"{key.replace('_', ' ')} {value:.4g}" for key, value in its.items() if key != "claims" and value != 0]
+        figures.append(f"{signal}: {', '.join(told) or 'as the truth'}")
+    return f"| {name} | {', '.join(broken_by(drill)) or 'none'} | {'; '.join(figures)} |\n"
+
+
+def story_in_motion(tool, folder, text):
+    """What its table is, and what is wrong with it."""
+    expected = re.search(r"Breaks: `(\w+)`", text)[1]
+    first, cured = (run(tool, "drill", folder / f"{name}.drill.toml", "--json", "-")["drills"][0]
+                    for name in ("first", "cured"))
+    faults = []
+    if expected not in broken_by(first):
+        faults.append(f"{folder.name}: the README says it breaks {expected}, it breaks {', '.join(broken_by(first))}")
+    if not cured["kept"]:
+        faults.append(f"{folder.name}: the cured drill breaks {', '.join(broken_by(cured))}")
+    for further in sorted(set(folder.glob("*.drill.toml"))):
+        if further.name not in ("first.drill.toml", "cured.drill.toml"):
+            if not run(tool, "drill", further, "--json", "-")["drills"][0]["kept"]:
+                faults.append(f"{folder.name}: {further.name} breaks an expectation")
+    hunted = re.search(r"Found by a hunt from `([^`]*)`", text)
+    if hunted:
+        with tempfile.TemporaryDirectory() as scratch:
+            found = run(tool, "hunt", folder / hunted[1], "--write", f"{scratch}/found.drill.toml", "--json", "-")
+            again = found["found"] and run(tool, "drill", f"{scratch}/found.drill.toml", "--json", "-")["drills"][0]
+            if not again or expected not in broken_by(again):
+                faults.append(f"{folder.name}: the hunt finds nothing that breaks {expected}")
+    return DRILL_HEAD + drill_row("first", first) + drill_row("cured", cured), faults
+
+
 def main():
     tool, check = sys.argv[1], "--check" in sys.argv
     faults = []
     for readme in sorted(HERE.glob("*/README.md")):
         folder, text = readme.parent, readme.read_text()
+        if (folder / "first.drill.toml").exists():
+            table, found = story_in_motion(tool, folder, text)
+            faults += found
+            new = text[: text.index(DRILL_HEAD)] + table
+            if check and new != text:
+                faults.append(f"{folder.name}: the table is out of date: run tables.py without --check")
+            if not check:
+                readme.write_text(new)
+            continue
         flags = (re.search(r"Surveyed with `([^`]*)`", text) or [None, ""])[1].split()
         cause = re.search(r"Named cause: `(\w+)`", text)[1]
         first = survey(tool, folder / "level.toml", folder / "first.rig.toml", flags)

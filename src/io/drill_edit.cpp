@@ -86,7 +86,7 @@ std::string with_cues(const std::string& text, const std::string& name, const st
         kept += line + "\n";
     }
     while (kept.ends_with("\n\n")) kept.pop_back();
-    kept += "\n" + comment;
+    kept += comment;
     for (const Cue<D>& cue : drill.cues) kept += cue_text(cue);
     return kept;
 }

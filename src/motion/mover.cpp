@@ -126,6 +126,20 @@ Vec<D> slide(const Mover<D>& mover, Vec<D> at, Vec<D>& velocity, double seconds)
 }
 
 template <int D>
+bool is_inside(const Mover<D>& mover, const Vec<D>& at, double deeper_than) {
+    for (const HullView<D>& part : mover.parts) {
+        bool inside = false;
+        for_each_neighbour<D>(*mover.level, {part, at, mover.meets}, -deeper_than,
+                              [&](const LevelNeighbour<D>& piece) -> bool {
+                                  inside = !mover.level->is_one_way(piece.piece) && piece.gap < -deeper_than;
+                                  return !inside;
+                              });
+        if (inside) return true;
+    }
+    return false;
+}
+
+template <int D>
 bool push_out(const Mover<D>& mover, Vec<D>& at, const Vec<D>& moved, Vec<D>* velocity, int rounds) {
     constexpr double noise = 1e-9;
     const Vec<D> came_from = at - moved;
@@ -167,6 +181,8 @@ template Vec<2> slide<2>(const Mover<2>&, Vec<2>, Vec<2>&, double);
 template Vec<3> slide<3>(const Mover<3>&, Vec<3>, Vec<3>&, double);
 template Vec<2> sweep<2>(const Mover<2>&, const Vec<2>&, const Vec<2>&, bool*);
 template Vec<3> sweep<3>(const Mover<3>&, const Vec<3>&, const Vec<3>&, bool*);
+template bool is_inside<2>(const Mover<2>&, const Vec<2>&, double);
+template bool is_inside<3>(const Mover<3>&, const Vec<3>&, double);
 template bool push_out<2>(const Mover<2>&, Vec<2>&, const Vec<2>&, Vec<2>*, int);
 template bool push_out<3>(const Mover<3>&, Vec<3>&, const Vec<3>&, Vec<3>*, int);
 template Vec<2> along_planes<2>(const Vec<2>&, std::span<const Vec<2>>);

@@ -42,6 +42,10 @@ Vec<D> slide(const Mover<D>& mover, Vec<D> at, Vec<D>& velocity, double seconds)
 template <int D>
 Vec<D> sweep(const Mover<D>& mover, const Vec<D>& at, const Vec<D>& way, bool* met = nullptr);
 
+/// Whether some part overlaps a piece, one-way ones left aside, by more than `deeper_than`.
+template <int D>
+bool is_inside(const Mover<D>& mover, const Vec<D>& at, double deeper_than);
+
 /// Pushes the mover out of every piece it overlaps, one after the other in the level's order, each by its own
 /// shortest way, for at most `rounds` over all. The velocity loses its part into each, and friction as in
 /// slide(). Returns whether it is free at the end. One-way pieces count if `moved` runs against them and it

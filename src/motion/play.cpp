@@ -134,7 +134,15 @@ class Playing {
         stance_ = wanted_stance_ = drill.stance.empty() ? 0 : s_.stance_number(drill.stance);
         heading_ = level_heading<D>(drill.heading, up_);
         anchor_ = drill.at;
+        if (drill.motion.model != Model::free) require_room();
         for (BoundReflex& reflex : s_.reflexes) reflex.acted = false;
+    }
+
+    void require_room() const {
+        const auto truth = clip<D>(level(), placed(), rig_.intent);
+        if (!truth.on) return;
+        throw InvalidInput("the body starts " + std::to_string(truth.depth) + " deep in '" +
+                           level().solids()[level().solid_of(*truth.piece)].name + "': expected it free");
     }
 
     DrillRecord<D> run() {
@@ -444,14 +452,14 @@ class Playing {
             if (velocity_.dot(now.normal) < by.dot(now.normal) / dt_ && drill_.motion.stopped == Stopped::lost)
                 velocity_ += (by.dot(now.normal) / dt_ - velocity_.dot(now.normal)) * now.normal;
         }
-        const bool stuck = overlaps<D>(level(), {shape_, anchor_, body.meets}, rig_.intent.touch);
-        if (stuck && !push_out<D>(body, anchor_, Vec<D>(-by), nullptr, 16)) facts.crushed = true;
+        if (is_inside<D>(body, anchor_, rig_.intent.touch) &&
+            !push_out<D>(body, anchor_, Vec<D>(-by), nullptr, 16)) facts.crushed = true;
     }
 
     void move_slide() {
         Mover<D> body = mover();
         const Vec<D> start = anchor_;
-        if (overlaps<D>(*body.level, {shape_, anchor_, body.meets, OneWay::never}, body.skin)) {
+        if (is_inside<D>(body, anchor_, body.skin)) {
             // It began in a solid, or a stance was taken where there was no room for it.
             push_out<D>(body, anchor_, Vec<D>(Vec<D>::Zero()), nullptr, 16);
         }
@@ -462,7 +470,7 @@ class Playing {
         }
         if (lift_ != nullptr && lift_over(body)) return;
         anchor_ = slide<D>(body, anchor_, velocity_, dt_);
-        if (overlaps<D>(*body.level, {shape_, anchor_, body.meets, OneWay::never}, 0.5 * rig_.intent.touch))
+        if (is_inside<D>(body, anchor_, 0.5 * rig_.intent.touch))
             anchor_ = start;  // rounding on the way: rather nowhere than into a solid
     }
 
@@ -489,10 +497,20 @@ class Playing {
         const Reading<D>* const reading = reading_of(*hug_);
         if (reading == nullptr || velocity_.dot(up_) > 1e-9) return;
         const double by = hug_->reflex.by;
-        const double wanted = up_.dot(reading->hit.point - anchor_);
-        const Vec<D> way = std::clamp(wanted, -by, by) * up_;
+        const Vec<D> way = std::clamp(told_height(*hug_), -by, by) * up_;
         anchor_ = drill_.motion.model == Model::free ? Vec<D>(anchor_ + way) : sweep<D>(mover(), anchor_, way);
         velocity_ -= velocity_.dot(up_) * up_;
+    }
+
+    /// Of the ground above the anchor: where the probe that tells it came to rest, or what it touched.
+    [[nodiscard]] double told_height(const BoundReflex& bound) const {
+        const Reading<D>* const reading = reading_of(bound);
+        const auto number = static_cast<std::size_t>(reading - readings_.data());
+        const MountedProbe<D>& probe = mounted().probes[number];
+        if (!probe.is_line() || reading->hit.began_inside) return up_.dot(reading->hit.point - anchor_);
+        const auto [low, high] = extent_along(probe.shape.view(), up_);
+        const ProbeLine<D>& line = probe.lines.front();
+        return up_.dot(line.from + reading->hit.distance * line.along) + low - probe.shape.radius();
     }
 
     void move_free() {
@@ -548,8 +566,9 @@ class Playing {
         for (std::size_t i = 0; i < rig.probes.size(); ++i) {
             const MountedProbe<D>& probe = rig.probes[i];
             if ((bound.probes >> i & 1U) == 0 || probe.kind != ProbeKind::shift || !probe.mounted) continue;
-            if (overlaps<D>(level(), {probe.shape.view(), anchor_ + step, probe.sees, probe.one_way, step}))
-                return true;
+            std::array<LevelNeighbour<D>, 1> found{};
+            const LevelQuery<D> query{probe.shape.view(), anchor_ + step, probe.sees, probe.one_way, step};
+            if (LevelBackEnd<D>(level()).overlapping(query, found) > 0) return true;
         }
         return false;
     }

@@ -14,6 +14,7 @@ namespace {
 constexpr double left = 190.0;
 constexpr double right = page_width - 24.0;
 constexpr double strip_gap = 4.0;
+constexpr Color truth_color{0.72, 0.70, 0.67};
 
 template <int D>
 class TimelineDrawer {
@@ -93,6 +94,13 @@ class TimelineDrawer {
             draw_mark(canvas_, verdict, {x, 26}, 6.0);
             x -= 26.0;
         }
+        for (const auto& [words, color] : {std::pair{"signalled", body_color}, {"true", truth_color}}) {
+            x -= canvas_.text_width(words, 13);
+            canvas_.text({x, 30}, words, 13, ink);
+            x -= 28.0;
+            canvas_.rectangle({x, 20, 22, 10}, color);
+            x -= 18.0;
+        }
     }
 
     void draw_inputs(double y) {
@@ -112,19 +120,22 @@ class TimelineDrawer {
         y += row_height_;
         label("keys", y + 0.5 * height + 4.5);
         lane(y, height);
-        double free_from = 0.0;
-        for (std::size_t i = 0; i < record_.ticks.size(); ++i) {
+        // From the last to the first, so that each knows how much room it has.
+        double free_until = right;
+        for (std::size_t i = record_.ticks.size(); i-- > 0;) {
             const TickRecord<D>& tick = record_.ticks[i];
             for (std::size_t k = 0; k < record_.keys.size(); ++k) {
                 if ((tick.pressed >> k & 1U) == 0) continue;
                 const double x = begin_of(i);
-                canvas_.line({x, y}, {x, y + height}, ink, 1.6);
                 const bool refused = record_.keys[k] == "jump" && !tick.jumped;
-                const std::string words = record_.keys[k] + (refused ? " (not given)" : "");
-                const double width = canvas_.text_width(words, 12);
-                if (x + 4.0 < free_from || x + 4.0 + width > right) continue;
-                canvas_.text({x + 4.0, y + 0.5 * height + 4.0}, words, 12, ink);
-                free_from = x + width + 12.0;
+                canvas_.line({x, y}, {x, y + height}, refused ? faint : ink, 1.6, refused);
+                for (const std::string& words :
+                     {record_.keys[k] + (refused ? ", not given" : ""), record_.keys[k]}) {
+                    if (x + 8.0 + canvas_.text_width(words, 12) > free_until) continue;
+                    canvas_.text({x + 4.0, y + 0.5 * height + 4.0}, words, 12, refused ? faint : ink);
+                    break;
+                }
+                free_until = x;
             }
         }
     }
@@ -151,7 +162,7 @@ class TimelineDrawer {
               std::min(11.0, half), faint);
         lane(y, height);
         for_each_run([&](const TickRecord<D>& tick) { return bit(tick.truths_on); },
-                     [&](std::size_t first, std::size_t end) { bar(first, end, y + 1.0, half - 2.0, {0.72, 0.70, 0.67}); });
+                     [&](std::size_t first, std::size_t end) { bar(first, end, y + 1.0, half - 2.0, truth_color); });
         for_each_run([&](const TickRecord<D>& tick) { return bit(tick.signals_on); },
                      [&](std::size_t first, std::size_t end) {
                          bar(first, end, y + half + 1.0, half - 2.0, body_color);
