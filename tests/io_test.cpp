@@ -415,6 +415,8 @@ std::string file_with_only(const std::string& path, const std::string& value) {
 TEST_CASE("docs/formats.md lists exactly the keys the loaders accept") {
     CHECK(documented_keys("Level files") == loader_keys(level_file_keys()));
     CHECK(documented_keys("Rig files") == loader_keys(rig_file_keys()));
+    CHECK(documented_keys("Drill files") == loader_keys(drill_file_keys()));
+    CHECK(documented_keys("Suite files") == loader_keys(suite_file_keys()));
     CHECK(documented_keys("Level files").size() > 20);
 }
 

@@ -30,6 +30,11 @@ def run(tool, *arguments):
     return json.loads(done.stdout)
 
 
+def shown(number, digits=4):
+    """What is rounding is 0."""
+    return "0" if abs(number) < 1e-9 else f"{number:.{digits}g}"
+
+
 def survey(tool, level, rig, flags):
     return run(tool, "survey", level, rig, "--json", "-", *flags)
 
@@ -37,7 +42,7 @@ def survey(tool, level, rig, flags):
 def rows(name, result):
     def value(v):
         error = v.get("value_error")
-        return "" if error is None else ", ".join(f"{error[k]:.3g}" for k in ("median", "95_percent", "worst"))
+        return "" if error is None else ", ".join(shown(error[k], 3) for k in ("median", "95_percent", "worst"))
 
     return "".join(
         f"| {name} | {signal} | {v['claims']} | {v['true_contact']} | {v['missed_contact']} | {v['false_contact']} | "
@@ -54,10 +59,11 @@ def broken_by(drill):
 
 
 def drill_row(name, drill):
-    figures = [f"{key.replace('_', ' ')} {value:.4g}" for key, value in drill["figures"].items()
-               if value != (1 if key == "headway" else 0)]
+    figures = [f"{key.replace('_', ' ')} {shown(value)}" for key, value in drill["figures"].items()
+               if shown(value) != ("1" if key == "headway" else "0")]
     for signal, its in drill["signals"].items():
-        told = [f"{key.replace('_', ' ')} {value:.4g}" for key, value in its.items() if key != "claims" and value != 0]
+        told = [f"{key.replace('_', ' ')} {shown(value)}" for key, value in its.items()
+                if key != "claims" and shown(value) != "0"]
         figures.append(f"{signal}: {', '.join(told) or 'as the truth'}")
     return f"| {name} | {', '.join(broken_by(drill)) or 'none'} | {'; '.join(figures)} |\n"
 

@@ -201,6 +201,7 @@ LevelBuilder<D>& LevelBuilder<D>::role(Role role) {
 }
 
 template <int D>
+// NOLINTNEXTLINE(performance-unnecessary-value-param): it is moved from
 LevelBuilder<D>& LevelBuilder<D>::sensed_when(SensedWhen when) {
     Solid<D>& solid = last_solid("sensed_when");
     if (solid.role == Role::reference)

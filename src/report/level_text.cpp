@@ -19,7 +19,7 @@ std::string counted(std::size_t count, const char* one, const char* many) {
 }
 
 std::string bytes_text(std::size_t bytes) {
-    if (bytes < 10 * 1024) return fmt::format("{} bytes", bytes);
+    if (bytes < std::size_t{10} * 1024) return fmt::format("{} bytes", bytes);
     const double kib = static_cast<double>(bytes) / 1024.0;
     return kib < 10.0 * 1024.0 ? fmt::format("{:.0f} KiB", kib) : fmt::format("{:.1f} MiB", kib / 1024.0);
 }

@@ -128,14 +128,14 @@ DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
     }
     const Ahead<D> ahead(level, body, heading, intent);
     const double farthest = intent.ahead_drop + std::max(horizon, 2.0 * ahead.noise.distance);
-    const PlacedBody<D> lifted = ahead.moved(intent.tallest_step * level.up());
-    double way = infinity;  // until something is in it
-    for_each_contact(level, lifted, heading, farthest, intent.touch,
-                     [&](const Contact<D>& contact) { way = std::min(way, std::max(contact.gap, 0.0)); });
     const Search<D> search(ahead, farthest);
     const auto gap = search.first_gap(farthest);
     Decision found;
     if (gap.from != infinity) {
+        const PlacedBody<D> lifted = ahead.moved(intent.tallest_step * level.up());
+        double way = infinity;  // until something is in it
+        for_each_contact(level, lifted, heading, farthest, intent.touch,
+                         [&](const Contact<D>& contact) { way = std::min(way, std::max(contact.gap, 0.0)); });
         // Where footing ends is known to within the search's resolution.
         Noise noise = ahead.noise;
         noise.distance = std::max(noise.distance, 4e-9 * bounds_of(body.shape).size().norm());

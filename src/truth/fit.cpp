@@ -35,10 +35,21 @@ TunnelTruth<D> tunnel(const Level<D>& level, const PlacedBody<D>& body, const Ve
     swept.grow(swept.moved(move));
     level.tree().overlapping(swept, body.meets, [&](std::uint32_t piece) {
         if (!level.faces(piece, direction)) return;
-        const auto depth_at = [&](double t) {
-            return -separation<D>(body.shape, Vec<D>(body.anchor + t * direction), level.piece(piece)).gap;
+        const auto at = [&](double t) {
+            return separation<D>(body.shape, Vec<D>(body.anchor + t * direction), level.piece(piece));
         };
-        if (depth_at(0.0) > intent.touch || depth_at(way) > intent.touch) return;
+        const Separation<D> start = at(0.0);
+        const Separation<D> end = at(way);
+        if (-start.gap > intent.touch || -end.gap > intent.touch) return;
+        // A concave function lies below its tangents, and so below where those at both ends meet.
+        const double deepens = -start.normal.dot(direction);
+        const double rises = end.normal.dot(direction);
+        double bound = std::min(-start.gap + way * std::max(deepens, 0.0), -end.gap + way * std::max(rises, 0.0));
+        if (deepens > 0.0 && rises > 0.0) {
+            const double meet = (way * rises - end.gap + start.gap) / (deepens + rises);
+            bound = -start.gap + std::clamp(meet, 0.0, way) * deepens;
+        }
+        if (bound < intent.touch - noise.distance) return;
         const double deepest = deepest_overlap<D>(level, body, direction, 0.0, way, piece);
         static_cast<Decision&>(truth) = either(truth, opposite(at_most(deepest, intent.touch, noise)));
         if (deepest <= intent.touch || deepest <= truth.depth) return;

@@ -1,0 +1,469 @@
+// Drill files, hunts, reflexes and figures: what they promise, through the public interface.
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+#include "hollow_probe/io/drill_file.hpp"
+#include "hollow_probe/io/drill_json.hpp"
+#include "hollow_probe/io/timeline.hpp"
+#include "hollow_probe/level/shifting_level.hpp"
+#include "hollow_probe/motion/hunt.hpp"
+#include "hollow_probe/report/drill_text.hpp"
+#include "hollow_probe/truth/ground.hpp"
+#include "scenes.hpp"
+
+using namespace scenes;
+
+namespace {
+
+constexpr double tick = 1.0 / 60.0;
+using Kind = Expectation::Kind;
+
+/// A floor from -20 to 20, a block 1 high from 5 to 8, a beam 1.2 above the floor from -8 to -5, a ditch at 10.
+Level<2> yard() {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({-5, -0.5}, {30, 1}));
+    builder.add("block", "m", RoundedHull<2>::box({6.5, 0.5}, {3, 1}));
+    builder.add("beam", "m", RoundedHull<2>::box({-6.5, 2.2}, {3, 2}));
+    builder.area("on the block", {{5.0, 0.9}, {8.0, 3.0}});
+    builder.area("behind the block", {{8.3, -0.1}, {9.7, 3.0}});
+    builder.start("gate", {0, 0.01}, {-1, 0});
+    return builder.build();
+}
+
+Rig<2> walker() {
+    Probe<2> sole = foot_ray<2>(0.12);
+    sole.kind = ProbeKind::cast;
+    sole.shape = RoundedHull<2>::ball({0, 0}, 0.3);
+    sole.accept_most_degrees = 45.0;
+    sole.take = Take::all;
+    Rig<2> rig = rig_with<2>(sole, {"m"});
+    rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    return rig;
+}
+
+Drill<2> walk(double seconds) {
+    Drill<2> drill;
+    drill.at = {0, 0.01};
+    drill.seconds = seconds;
+    drill.motion.gravity = 20.0;
+    drill.motion.jump_speed = 7.0;
+    drill.motion.top_speed = 4.0;
+    return drill;
+}
+
+Cue<2> go(double at, double x) {
+    Cue<2> cue;
+    cue.at = at;
+    cue.drive = Vec<2>(x, 0);
+    return cue;
+}
+
+Cue<2> key(double at, const std::string& name) {
+    Cue<2> cue;
+    cue.at = at;
+    cue.press = name;
+    return cue;
+}
+
+const std::string head =
+    "format = \"hollow-probe drill 1\"\nlevel = \"l.toml\"\nrig = \"r.toml\"\nstart = \"gate\"\nseconds = 2.5\n";
+
+template <class Load>
+std::string message_of(Load load) {
+    try {
+        load();
+    } catch (const InputError& error) {
+        return error.what();
+    }
+    return "nothing was refused";
+}
+
+}  // namespace
+
+TEST_CASE("every key of a drill file reaches the drill") {
+    const auto level = yard();
+    const Drill<2> drill = drill_from_toml<2>(head + R"(stance = "upright"
+heading = [1, 0]
+tick_rate = 50
+frame_rate = 144
+sampled = "on_frame"
+[motion]
+model = "loose"
+gravity = 19
+jump_speed = 6
+top_speed = 3
+acceleration = 12
+friction = 0.25
+stopped = "kept"
+turns = false
+mass = 70
+force = 900
+drag = 0.5
+bounce = 0.75
+[[cue]]
+at = 0.5
+drive = [1, 0]
+heading = [-1, 0]
+press = "jump"
+stance = "upright"
+[[loose]]
+solid = "block"
+mass = 30
+friction = 0.125
+[[expect]]
+signal = "grounded"
+most = { missed_ticks = 3, climb = 0.5 }
+least = { headway = 0.25 }
+[[expect]]
+reaches = "on the block"
+never_reaches = "behind the block"
+)",
+                                              "a/yard.drill.toml", level);
+    CHECK(drill.name == "yard");
+    CHECK(drill.at == Vec<2>(0, 0.01));
+    CHECK(drill.heading == Vec<2>(1, 0));
+    CHECK(drill.stance == "upright");
+    CHECK(drill.tick_rate == 50.0);
+    CHECK(drill.frame_rate == 144.0);
+    CHECK(drill.sampled == Sampled::on_frame);
+    CHECK(drill.seconds == 2.5);
+    const Motion& motion = drill.motion;
+    CHECK(motion.model == Model::loose);
+    CHECK(std::array{motion.gravity, motion.jump_speed, motion.top_speed, motion.acceleration} ==
+          std::array{19.0, 6.0, 3.0, 12.0});
+    CHECK(std::array{motion.friction, motion.mass, motion.force, motion.drag, motion.bounce} ==
+          std::array{0.25, 70.0, 900.0, 0.5, 0.75});
+    CHECK(motion.stopped == Stopped::kept);
+    CHECK_FALSE(motion.turns);
+    REQUIRE(drill.cues.size() == 1);
+    CHECK(*drill.cues[0].drive == Vec<2>(1, 0));
+    CHECK(*drill.cues[0].heading == Vec<2>(-1, 0));
+    CHECK(drill.cues[0].press == "jump");
+    REQUIRE(drill.loose.size() == 1);
+    CHECK(drill.loose[0].friction == 0.125);
+    REQUIRE(drill.expectations.size() == 5);
+    // In the order of the names; a figure of the whole drill is of no signal.
+    CHECK(drill.expectations[0].figure == "climb");
+    CHECK(drill.expectations[0].signal.empty());
+    CHECK(drill.expectations[1].figure == "missed_ticks");
+    CHECK(drill.expectations[1].signal == "grounded");
+    CHECK(drill.expectations[2].kind == Kind::least);
+    CHECK(drill.expectations[3].area == "on the block");
+    CHECK(drill.expectations[4].kind == Kind::never_reaches);
+    const Drill<2> free = drill_from_toml<2>(
+        head + "[motion]\nmodel = \"free\"\ngrain = 0.5\napproach = \"creep\"\n", "f.toml", level);
+    CHECK(free.motion.grain == 0.5);
+    CHECK(free.motion.approach == Approach::creep);
+    CHECK(free.heading == Vec<2>(-1, 0));  // the start's
+}
+
+TEST_CASE("a wrong drill file is refused with the place and what was expected") {
+    const auto level = yard();
+    const std::vector<std::pair<std::string, std::string>> wrong = {
+        {"tick_rate = 0\n", "d.toml:6:13: 'tick_rate' is 0"},
+        {"sampled = \"sometimes\"\n", "on_tick"},
+        {"at = [0, 1]\n", "either 'start'"},
+        {"tik_rate = 60\n", "did you mean 'tick_rate'"},
+        {"[motion]\nmodel = \"glide\"\n", "d.toml:7:9"},
+        {"[motion]\ngravity = -1\n", "expected 0 or more"},
+        {"[motion]\nbounce = 2\n", "bounce must be from 0 to 1"},
+        {"[motion]\ngrain = 0.5\n", "grain is for the model 'free'"},
+        {"[[cue]]\nat = 1\n", "the cue does nothing"},
+        {"[[cue]]\nat = -1\npress = \"jump\"\n", "d.toml:7:6"},
+        {"[[cue]]\nat = 1\ndrive = [1, 0, 0]\n", "d.toml:8:9"},
+        {"[[loose]]\nsolid = \"block\"\nmass = 30\n", "in the model 'loose' only"},
+        {"[[expect]]\nmost = { climbs = 1 }\n", "d.toml:7:19: there is no figure 'climbs', did you mean 'climb'"},
+        {"[[expect]]\nmost = { climb = \"low\" }\n", "expected a number"},
+        {"[[expect]]\nmost = {}\n", "expected at least one"},
+        {"[[expect]]\nreaches = \"on the blok\"\n", "did you mean 'on the block'"},
+        {"[[expect]]\nsignal = \"grounded\"\n", "nothing is expected"}};
+    for (const auto& [text, expected] : wrong) {
+        const std::string message = message_of([&, &more = text] { drill_from_toml<2>(head + more, "d.toml", level); });
+        INFO(text << message);
+        CHECK_THAT(message, Catch::Contains(expected));
+        CHECK_THAT(message, Catch::StartsWith("d.toml:"));
+    }
+    const auto rig = walker();
+    Drill<2> drill = walk(1.0);
+    drill.stance = "sitting";
+    CHECK_THROWS_AS(play<2>(level, rig, drill), InvalidInput);
+    drill = walk(1.0);
+    drill.at = {6.0, 0.2};
+    CHECK_THROWS_WITH(play<2>(level, rig, drill), Catch::Contains("deep in 'block'"));
+}
+
+TEST_CASE("a level that shifts answers as one built at that place") {
+    Random random(5);
+    LevelBuilder<2> builder({"m"});
+    for (int i = 0; i < 40; ++i) {
+        builder.add("stone " + std::to_string(i), "m",
+                    random_shape<2>(random, random.point<2>(8.0), random.between(0.2, 1.0)));
+        if (i % 4 == 0) builder.path({{{0, 0}, random.point<2>(3.0)}, random.between(0.5, 2.0), 0.2});
+    }
+    builder.add_polyline("chain", "m", {{-9, -9}, {0, -8}, {9, -9}});
+    builder.path({{{0, 0}, {0, 3}}, 1.0, 0.0});
+    const auto level = builder.build();
+    ShiftingLevel<2> shifting(level);
+    const auto ball = RoundedHull<2>::ball({0, 0}, 0.2);
+    int hits = 0;
+    for (int round = 0; round < 60; ++round) {
+        const double seconds = random.between(0.0, 10.0);
+        const Level<2> there = level.at(seconds);
+        shifting.at(seconds);
+        shifting.refit();
+        for (int i = 0; i < 20; ++i) {
+            const LevelCast<2> cast{ball.view(), random.point<2>(10.0), random.direction<2>(), 6.0};
+            const auto expected = first_hit<2>(there, cast);
+            const auto got = first_hit<2>(shifting.level(), cast);
+            REQUIRE(expected.has_value() == got.has_value());
+            if (!expected) continue;
+            ++hits;
+            CHECK(got->distance == Approx(expected->distance).margin(1e-9));
+            CHECK(got->solid == expected->solid);
+        }
+    }
+    CHECK(hits > 300);
+}
+
+TEST_CASE("latency, flicker and refused jumps are what settle and grace make of them") {
+    const auto level = yard();
+    Rig<2> rig = walker();
+    rig.signals[0].settle = 0.1;
+    rig.signals[0].grace = 0.15;
+    Drill<2> drill = walk(3.0);
+    // One jump while the signal is still settling, one after, and one in the air within grace.
+    drill.cues = {key(0.05, "jump"), key(1.0, "jump"), key(1.1, "jump")};
+    const auto record = play<2>(level, rig, drill);
+    const SignalFigures& grounded = record.figures.signals[0];
+    CHECK(record.figures.refused_jumps == 1);
+    CHECK(record.figures.jumps == 2);
+    CHECK(record.figures.unearned_jumps == 1);
+    CHECK(grounded.onset_latency == 6);    // 0.1 s
+    CHECK(grounded.release_latency == 9);  // 0.15 s
+    CHECK(grounded.flicker == 0);
+    // On, off, on again.
+    CHECK(grounded.changes == 3);
+    // Truth is on one tick less than it takes to settle, twice; a tick off, and more, twice.
+    CHECK(grounded.missed_ticks == 6 + 6);
+    CHECK(grounded.false_ticks == 9);
+}
+
+TEST_CASE("bumpiness of a fall is gravity, headway and stuck time those of a wall run into") {
+    const auto level = yard();
+    Drill<2> fall = walk(0.5);
+    fall.at = {0, 30};
+    CHECK(play<2>(level, walker(), fall).figures.bumpiness == Approx(20.0));
+    Drill<2> drill = walk(2.0);
+    drill.motion.jump_speed = 0.0;
+    drill.at = {2.0, 0.002};
+    drill.cues = {go(0.0, 1.0)};
+    const auto record = play<2>(level, walker(), drill);
+    // The block's side is at 5, the body's at 0.3, and a tenth of touch between: 2.698 of 8.
+    CHECK(record.figures.headway == Approx(2.698 / 8.0).margin(1e-3));
+    CHECK(record.figures.stuck_time == Approx(2.0 - 41 * tick).margin(1.5 * tick));
+    CHECK(record.figures.wall_gap == Approx(0.002).margin(1e-6));
+    CHECK(record.figures.climb == 0.0);
+}
+
+TEST_CASE("turn_back keeps a watchman on the floor; without it he falls") {
+    const auto level = yard();
+    Rig<2> rig = walker();
+    Probe<2> edge = foot_ray<2>(0.8);
+    edge.name = "edge";
+    edge.from = {0.5, 0.4};
+    edge.sees = {"m"};
+    rig.probes.push_back(edge);
+    Signal brink;
+    brink.name = "brink";
+    brink.claims = Claim::drop;
+    brink.all = {"grounded"};
+    brink.none = {"edge"};
+    rig.signals.push_back(brink);
+    Drill<2> drill = walk(20.0);
+    drill.at = {-12.0, 0.01};
+    drill.cues = {go(0.0, -0.9)};
+    const auto falls = play<2>(level, rig, drill);
+    CHECK(falls.last.anchor[1] < -5.0);
+    rig.reflexes.push_back({"brink", ReflexKind::turn_back});
+    const auto stays = play<2>(level, rig, drill);
+    CHECK(stays.last.anchor[1] == Approx(0.0).margin(0.02));
+    double leftmost = 0.0;
+    for (const auto& now : stays.ticks) leftmost = std::min(leftmost, now.anchor[0]);
+    CHECK(leftmost > -20.0);
+    CHECK(leftmost < -19.3);  // half a body before the edge, less the probe's lead and a tick's way
+}
+
+TEST_CASE("a stance is refused where it does not fit, and taken where it does") {
+    const auto level = yard();
+    Rig<2> rig = walker();
+    rig.body.stances.push_back(Stance<2>::ball("curled", 0.4));
+    Probe<2> room;
+    room.name = "room";
+    room.kind = ProbeKind::zone;
+    room.shape = RoundedHull<2>::box({0, 0}, {0.6, 1.6});
+    room.from = {0, 0.95};
+    room.sees = {"m"};
+    rig.probes.push_back(room);
+    Signal fits;
+    fits.name = "room to stand";
+    fits.claims = Claim::headroom;
+    fits.stance = "upright";
+    fits.none = {"room"};
+    rig.signals.push_back(fits);
+    Reflex refuse{"room to stand", ReflexKind::refuse_stance};
+    refuse.stance = "upright";
+    refuse.when_off = true;
+    rig.reflexes.push_back(refuse);
+    Drill<2> drill = walk(6.0);
+    drill.at = {-2.0, 0.01};
+    drill.stance = "curled";
+    Cue<2> stand;
+    stand.at = 1.5;  // under the beam, which ends at -8
+    stand.stance = "upright";
+    drill.cues = {go(0.0, -1.0), stand};
+    const auto record = play<2>(level, rig, drill);
+    CHECK(record.figures.deepest_clip <= rig.intent.touch);
+    bool stood = false;
+    for (const auto& now : record.ticks) {
+        if (now.stance != 0) continue;
+        if (!stood) CHECK(now.anchor[0] == Approx(-8.3).margin(0.1));  // as soon as it is out
+        stood = true;
+    }
+    CHECK(stood);
+}
+
+TEST_CASE("a reflex of the game's own sees each tick and may change the move") {
+    const auto level = yard();
+    PlayOptions<2> options;
+    int calls = 0;
+    options.reflex = [&](ReflexCall<2>& call) {
+        CHECK(call.seconds == Approx(calls * tick));
+        ++calls;
+        CHECK(call.readings.size() == 1);
+        if (call.anchor[0] > 2.0) call.velocity[0] = 0.0;
+    };
+    Drill<2> drill = walk(2.0);
+    drill.cues = {go(0.0, 1.0)};
+    const auto record = play<2>(level, walker(), drill, options);
+    CHECK(calls == 120);
+    CHECK(record.last.anchor[0] == Approx(2.0 + 4.0 * tick).margin(4.0 * tick));
+}
+
+TEST_CASE("a hunt finds the way over the block, the same for any number of threads, and cuts it short") {
+    const auto level = yard();
+    const auto rig = walker();
+    Drill<2> drill = walk(6.0);
+    drill.expectations = {{Kind::never_reaches, "", "", 0.0, "behind the block"}};
+    HuntOptions options;
+    options.seed = 3;
+    options.threads = 1;
+    const auto one = hunt<2>(level, rig, drill, options);
+    REQUIRE(one.found);
+    options.threads = 2;
+    const auto two = hunt<2>(level, rig, drill, options);
+    REQUIRE(two.found);
+    CHECK(one.drills == two.drills);
+    REQUIRE(one.found->cues.size() == two.found->cues.size());
+    for (std::size_t i = 0; i < one.found->cues.size(); ++i) CHECK(one.found->cues[i].at == two.found->cues[i].at);
+    // It replays, needs every cue it has, and not a tick more.
+    const auto again = play<2>(level, rig, *one.found);
+    REQUIRE(again.broken.size() == 1);
+    CHECK(again.broken[0].seconds == Approx(one.found->seconds));
+    CHECK(one.found->cues.size() <= 3);  // run, jump, and perhaps once more
+    CHECK(one.found->seconds < 4.0);
+    for (std::size_t i = 0; i < one.found->cues.size(); ++i) {
+        Drill<2> fewer = *one.found;
+        fewer.cues.erase(fewer.cues.begin() + static_cast<std::ptrdiff_t>(i));
+        CHECK(play<2>(level, rig, fewer).kept());
+    }
+}
+
+TEST_CASE("a hunt that finds nothing says how much it tried and how near it came") {
+    const auto level = yard();
+    Drill<2> drill = walk(2.0);
+    drill.expectations = {{Kind::most, "climb", "", 3.0, ""}, {Kind::most, "jumps", "", 50.0, ""},
+                          {Kind::reaches, "", "", 0.0, "on the block"}};
+    HuntOptions options;
+    options.most_ticks = 100'000;
+    const auto result = hunt<2>(level, walker(), drill, options);
+    CHECK_FALSE(result.found);
+    CHECK(result.ticks >= 100'000);
+    CHECK(result.drills > 800);
+    REQUIRE(result.expectations.size() == 2);  // an area that is to be reached is no prey
+    CHECK(result.nearest[1] > 0.0);
+    CHECK(result.nearest[1] < 1.0);
+    drill.expectations = {{Kind::reaches, "", "", 0.0, "on the block"}};
+    CHECK_THROWS_AS(hunt<2>(level, walker(), drill, options), InvalidInput);
+}
+
+TEST_CASE("the timeline has a row for every tick and a name for every column") {
+    const auto level = yard();
+    const auto rig = walker();
+    Drill<2> drill = walk(0.5);
+    drill.cues = {go(0.0, 1.0), key(0.1, "jump")};
+    PlayOptions<2> options;
+    options.keep_readings = true;
+    const auto record = play<2>(level, rig, drill, options);
+    std::istringstream csv(timeline_csv<2>(rig, record));
+    std::string line;
+    std::size_t rows = 0;
+    std::size_t columns = 0;
+    while (std::getline(csv, line)) {
+        const auto cells = static_cast<std::size_t>(std::count(line.begin(), line.end(), ',')) + 1;
+        if (rows == 0) columns = cells;
+        CHECK(cells == columns);
+        ++rows;
+    }
+    CHECK(rows == 31);
+    std::istringstream lines(timeline_json_lines<2>(rig, record));
+    rows = 0;
+    while (std::getline(lines, line)) {
+        const auto json = nlohmann::json::parse(line);
+        CHECK(json["anchor"][0].get<double>() == Approx(record.ticks[rows].anchor[0]));
+        CHECK(json["jumped"] == (rows == 6));
+        CHECK(json["signals"]["grounded"]["verdict"] == (rows < 6 ? "true_contact" : "true_clear"));
+        ++rows;
+    }
+    CHECK(rows == 30);
+}
+
+TEST_CASE("with other cues a drill file keeps every other letter of its author's") {
+    const auto level = yard();
+    const std::string text = head + "\n# how we run\n[motion]\ngravity = 20   # as on earth, twice\n\n[[cue]]\nat = 0.0 # go\n"
+                                    "drive = [1, 0]\n\n[[expect]]\nmost = { climb = 0.1 } # none\n";
+    Drill<2> drill = drill_from_toml<2>(text, "yard/d.toml", level);
+    drill.seconds = 1.25;
+    drill.cues = {key(0.5, "jump"), go(0.75, -1.0)};
+    const std::string written = with_cues<2>(text, "yard/d.toml", "yard", drill, "# found\n");
+    CHECK_THAT(written, Catch::Contains("# how we run\n[motion]\ngravity = 20   # as on earth, twice\n"));
+    CHECK_THAT(written, Catch::Contains("most = { climb = 0.1 } # none\n"));
+    CHECK_THAT(written, !Catch::Contains("# go"));
+    CHECK_THAT(written, Catch::Contains("level = \"l.toml\""));
+    const Drill<2> again = drill_from_toml<2>(written, "yard/d.toml", level);
+    CHECK(again.seconds == 1.25);
+    REQUIRE(again.cues.size() == 2);
+    CHECK(again.cues[0].press == "jump");
+    CHECK(*again.cues[1].drive == Vec<2>(-1, 0));
+    CHECK(again.motion.gravity == 20.0);
+    CHECK(again.expectations.size() == 1);
+    // Kept elsewhere it still names the same files.
+    CHECK_THAT(with_cues<2>(text, "yard/d.toml", "yard/found", drill, ""), Catch::Contains("level = \"../l.toml\""));
+}
+
+TEST_CASE("broken expectations are told in words that hold the numbers") {
+    DrillOutcome outcome;
+    outcome.name = "run";
+    outcome.seconds = 5.0;
+    outcome.expectations = {{Kind::most, "climb", "", 0.1, ""}, {Kind::reaches, "", "", 0.0, "loft"}};
+    const std::string climb = broken_sentence(outcome, {0, 0.35, 1.5, {3.0, 1.0}});
+    for (const char* part : {"climb is 0.35", "more by 0.25", "0.1 expected", "1.5 s", "(3, 1)"})
+        CHECK_THAT(climb, Catch::Contains(part));
+    const std::string loft = broken_sentence(outcome, {1, 0.7, 2.0, {3.0, 1.0}});
+    for (const char* part : {"never comes to \"loft\"", "0.7 away", "2 s"}) CHECK_THAT(loft, Catch::Contains(part));
+    outcome.broken = {{0, 0.35, 1.5, {3.0, 1.0}}};
+    const auto json = nlohmann::json::parse(drill_json({outcome}));
+    CHECK(json["drills"][0]["kept"] == false);
+    CHECK(json["drills"][0]["broken"][0]["figure"] == "climb");
+    CHECK(json["drills"][0]["broken"][0]["limit"] == 0.1);
+}
