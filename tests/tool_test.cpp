@@ -386,10 +386,10 @@ TEST_CASE("demo makes its folder and says in one closing line what it made") {
     const Run demo = bench.run("demo --out made");
     CHECK(demo.code == 0);
     const std::size_t last = demo.out.rfind('\n', demo.out.size() - 2) + 1;
-    CHECK(demo.out.substr(last).starts_with("Made 17 files in made:"));
+    CHECK(demo.out.substr(last).starts_with("Made 25 files in made:"));
     std::size_t files = 0;
     for ([[maybe_unused]] const auto& entry : fs::directory_iterator(bench.path("made"))) ++files;
-    CHECK(files == 17);
+    CHECK(files == 25);
     for (const char* sound : {"keeper-on-culvert.json", "keeper-3d-on-pumphouse.json"}) {
         const Json json = Json::parse(content(bench.path(std::string("made/") + sound)));
         CHECK(json["findings"].empty());
@@ -402,6 +402,129 @@ TEST_CASE("demo makes its folder and says in one closing line what it made") {
         causes.insert(finding["causes"][0]["cause"].get<std::string>());
     for (const char* planted : {"reach_short", "layer_unseen", "aimed_beside"})
         CHECK(causes.count(planted) == 1);
+    // In motion the first try refuses jumps, and the sound rig none.
+    const auto drill_of = [&](const char* name) {
+        return Json::parse(content(bench.path("made/" + std::string(name) + ".json")))["drills"][0];
+    };
+    CHECK(drill_of("crossing-first-try")["figures"]["refused_jumps"] == 2.0);
+    CHECK(drill_of("crossing")["kept"] == true);
+    CHECK(drill_of("crossing")["figures"]["jumps"] == 3.0);
+    CHECK(content(bench.path("made/crossing.png")).starts_with("\x89PNG"));
+}
+
+namespace {
+
+const std::string drill_rig =
+    rig_2d("kind = \"cast\"\nshape = { ball = { radius = 0.3 } }\nfrom = [0, 0.4]\nalong = \"down\"\nreach = 0.12\n"
+           "sees = [\"m\"]\naccept = { angle = [0, 45] }\ntake = \"all\"") +
+    "[[reflex]]\non = \"grounded\"\ndo = \"permit_jump\"\n";
+
+/// A run to the right over a floor that ends at 6.
+std::string drill_2d(const std::string& expect, const std::string& more = "") {
+    return "format = \"hollow-probe drill 1\"\nlevel = \"level.toml\"\nrig = \"rig.toml\"\nat = [1, 0.01]\n"
+           "seconds = 1.0\n" + more + "[motion]\ngravity = 20\njump_speed = 5\ntop_speed = 2\n"
+           "[[cue]]\nat = 0.0\ndrive = [1, 0]\n[[cue]]\nat = 0.5\npress = \"jump\"\n[[expect]]\n" + expect + "\n";
+}
+
+const std::string drill_level = level_2d(solid("floor", floor_box) +
+                                         "[[area]]\nname = \"below\"\nbox = { center = [7, -3], size = [4, 2] }\n");
+
+}  // namespace
+
+TEST_CASE("drill: a table, what broke in words, exit codes, other rates and phases, timelines and figures") {
+    const Bench bench;
+    bench.file("level.toml", drill_level);
+    bench.file("rig.toml", drill_rig);
+    bench.file("good.drill.toml", drill_2d("most = { missed_ticks = 0, false_ticks = 0 }"));
+    bench.file("bad.drill.toml", drill_2d("most = { jumps = 0 }"));
+    const Run good = bench.run("drill good.drill.toml");
+    INFO(good.err);
+    CHECK(good.code == 0);
+    CHECK_THAT(good.out, Catch::Contains("kept 2 of 2") && Catch::Contains("jumps 1"));
+    const Run both = bench.run("drill good.drill.toml bad.drill.toml --tick-rates 30,60 --phases 2");
+    CHECK(both.code == 1);
+    CHECK_THAT(both.out, Catch::Contains("jumps: 1, which is 1 more than the 0 expected"));
+    CHECK_THAT(both.out, Catch::Contains("4 of 8 drills break an expectation"));
+    const Run machine = bench.run("drill good.drill.toml bad.drill.toml --json - --timeline t.csv --figure f.svg --html p.html");
+    CHECK(machine.code == 1);
+    const Json json = Json::parse(machine.out);
+    CHECK(json["format"] == "hollow-probe drill result 1");
+    CHECK(json["drills"].size() == 2);
+    CHECK(json["drills"][0]["kept"] == true);
+    CHECK(json["drills"][1]["broken"][0]["figure"] == "jumps");
+    CHECK(json["drills"][1]["signals"]["grounded"]["missed_ticks"] == 0.0);
+    // Those of the drill that breaks something.
+    CHECK_THAT(content(bench.path("f.svg")), Catch::Contains("<svg"));
+    CHECK_THAT(content(bench.path("p.html")), Catch::Contains("1 more than the 0 expected"));
+    const std::string csv = content(bench.path("t.csv"));
+    CHECK(std::count(csv.begin(), csv.end(), '\n') == 61);
+    CHECK(bench.run("drill good.drill.toml --timeline t.jsonl").code == 0);
+    CHECK(Json::parse(content(bench.path("t.jsonl")).substr(0, content(bench.path("t.jsonl")).find('\n')))["tick"] == 0);
+    CHECK(bench.run("drill good.drill.toml --timeline t.txt").code == 2);
+    CHECK(bench.run("drill gone.drill.toml").code == 2);
+    bench.file("wrong.drill.toml", drill_2d("most = { jumsp = 0 }"));
+    const Run wrong = bench.run("drill good.drill.toml wrong.drill.toml --json out.json");
+    CHECK(wrong.code == 2);
+    CHECK(wrong.out.empty());
+    CHECK_THAT(wrong.err, Catch::Contains("wrong.drill.toml:17:18: there is no figure 'jumsp', did you mean 'jumps'"));
+    CHECK_FALSE(fs::exists(bench.path("out.json")));
+}
+
+TEST_CASE("hunt writes the drill it finds, which breaks the same; the same seed finds the same") {
+    const Bench bench;
+    bench.file("level.toml", drill_level);
+    bench.file("rig.toml", drill_rig);
+    bench.file("edge.drill.toml", drill_2d("never_reaches = \"below\"", "tick_rate = 50\n"));
+    const Run found = bench.run("hunt edge.drill.toml --seed 5");
+    CHECK(found.code == 0);  // a second is too short to fall so deep
+    CHECK_THAT(found.out, Catch::Contains("nothing found") && Catch::Contains("never reaches \"below\""));
+    std::string longer = drill_2d("never_reaches = \"below\"");
+    longer.replace(longer.find("seconds = 1.0"), 13, "seconds = 6.0");
+    bench.file("edge.drill.toml", longer);
+    CHECK(bench.run("hunt edge.drill.toml --seed 5 --threads 1").code == 1);
+    const std::string once = content(bench.path("edge-found.drill.toml"));
+    CHECK(bench.run("hunt edge.drill.toml --seed 5 --threads 2 --write again.drill.toml").code == 1);
+    CHECK(content(bench.path("again.drill.toml")) == once);
+    const Run replay = bench.run("drill edge-found.drill.toml --json -");
+    CHECK(replay.code == 1);
+    const Json json = Json::parse(replay.out)["drills"][0];
+    CHECK(json["broken"][0]["area"] == "below");
+    CHECK(json["seconds"] < 6.0);
+}
+
+TEST_CASE("check runs a suite, and says of each part whether it passed, for people and for servers") {
+    const Bench bench;
+    bench.file("level.toml", drill_level);
+    bench.file("rig.toml", drill_rig);
+    bench.file("good.drill.toml", drill_2d("most = { missed_ticks = 0, false_ticks = 0 }"));
+    bench.file("bad.drill.toml", drill_2d("most = { jumps = 0 }"));
+    const std::string good = "format = \"hollow-probe suite 1\"\n[[survey]]\nname = \"feet & floor\"\nlevel = \"level.toml\"\n"
+                             "rig = \"rig.toml\"\n[[drill]]\nfile = \"good.drill.toml\"\ntick_rates = [30, 60]\n";
+    bench.file("suite.toml", good);
+    const Run passes = bench.run("check suite.toml --junit good.xml");
+    INFO(passes.out << passes.err);
+    CHECK(passes.code == 0);
+    CHECK_THAT(passes.out, Catch::Contains("3 of 3 pass"));
+    CHECK_THAT(content(bench.path("good.xml")), Catch::Contains("tests=\"3\" failures=\"0\"") &&
+                                                    Catch::Contains("feet &amp; floor"));
+    bench.file("suite.toml", good + "[[drill]]\nfile = \"bad.drill.toml\"\n[[hunt]]\ndrill = \"bad.drill.toml\"\n");
+    const Run fails = bench.run("check suite.toml --junit bad.xml --json -");
+    CHECK(fails.code == 1);
+    const Json results = Json::parse(fails.out)["results"];
+    CHECK(results.size() == 5);
+    CHECK(results[3]["passed"] == false);
+    CHECK(results[4]["kind"] == "hunt");
+    CHECK(results[4]["passed"] == false);
+    CHECK_THAT(content(bench.path("bad.xml")), Catch::Contains("tests=\"5\" failures=\"2\"") && Catch::Contains("<failure message=\""));
+    for (const auto& [text, expected] : {std::pair<std::string, std::string>{"", "the suite is empty"},
+                                         {"[[drill]]\nfile = \"gone.toml\"\n", "suite.toml:3:8: there is no file"},
+                                         {"[[hunt]]\ndrill = \"bad.drill.toml\"\nticks = 0\n", "expected 1 or more"}}) {
+        bench.file("suite.toml", "format = \"hollow-probe suite 1\"\n" + text);
+        const Run refused = bench.run("check suite.toml --junit refused.xml");
+        CHECK(refused.code == 2);
+        CHECK_THAT(refused.err, Catch::Contains(expected));
+        CHECK_FALSE(fs::exists(bench.path("refused.xml")));
+    }
 }
 
 TEST_CASE("level says what a level is made of, for people and for machines") {

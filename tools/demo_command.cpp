@@ -1,4 +1,4 @@
-// hollow-probe demo: the Saltmarsh pumping station, surveyed with a first try and with a sound rig.
+// hollow-probe demo: the Saltmarsh pumping station, surveyed and run through with a first try and a sound rig.
 #include <fmt/format.h>
 
 #include <filesystem>
@@ -6,9 +6,13 @@
 
 #include "common.hpp"
 #include "demo_data.hpp"
+#include "drills.hpp"
 #include "hollow_probe/io/atomic_file.hpp"
+#include "hollow_probe/io/drill_json.hpp"
 #include "hollow_probe/io/survey_json.hpp"
+#include "hollow_probe/report/drill_text.hpp"
 #include "hollow_probe/report/figure.hpp"
+#include "hollow_probe/report/timeline_figure.hpp"
 
 namespace hollow_probe::tool {
 namespace {
@@ -39,13 +43,28 @@ void run(const Arguments& arguments, const Level<D>& level, const std::string& l
     fmt::print("── {} on {}\n\n{}\n", rig_name, level_name, survey_text<D>(rig, result, text));
 }
 
+/// Plays a drill, leaves its timeline as a figure and its result beside it.
+DrillOutcome play_drill(DrillLoader& loader, const fs::path& folder, const std::string& name) {
+    return std::visit(
+        [&]<int D>(const LoadedDrill<D>& loaded) {
+            const auto record = play<D>(*loaded.level, loaded.rig, loaded.drill);
+            const DrillOutcome outcome = outcome_of<D>(loaded.drill, record);
+            const std::string stem = (folder / loaded.drill.name).string();
+            write_file(stem + ".png",
+                       timeline_figure<D>(*loaded.level, loaded.rig, loaded.drill, record, stem + ".png"));
+            write_file(stem + ".json", drill_json({outcome}));
+            return outcome;
+        },
+        loader.load((folder / name).string()));
+}
+
 }  // namespace
 
 void add_demo_command(CLI::App& app, int& result) {
     auto arguments = std::make_shared<Arguments>();
     CLI::App* command = app.add_subcommand(
         "demo",
-        "Write the demo levels and rigs to a folder, survey them, and leave figures and results beside them");
+        "Write the demo levels, rigs and drills to a folder, survey and play them, and leave figures and results beside them");
     command->add_option("--out", arguments->folder, "The folder, made if it is not there")
         ->capture_default_str()
         ->type_name("FOLDER");
@@ -76,9 +95,16 @@ void add_demo_command(CLI::App& app, int& result) {
                        level);
             files += 2;
         }
+        DrillLoader loader;
+        std::vector<DrillOutcome> drills;
+        for (const char* name : {"crossing-first-try.drill.toml", "crossing.drill.toml"}) {
+            drills.push_back(play_drill(loader, folder, name));
+            files += 2;
+        }
+        fmt::print("── the two rigs in motion\n\n{}\n", drill_text(drills, text_options()));
         fmt::print(
-            "Made {} files in {}: levels, rigs, a figure (.png) and a result (.json) for each of 4 "
-            "surveys.\n",
+            "Made {} files in {}: levels, rigs, drills, a figure (.png) and a result (.json) for each of 4 "
+            "surveys and 2 drills.\n",
             files, folder.string());
         result = all_well;
     });

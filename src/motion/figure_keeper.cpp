@@ -24,7 +24,7 @@ template <int D>
 void FigureKeeper<D>::begin(const TickRecord<D>& start) {
     before_ = start;
     left_ground_at_ = up_.dot(start.anchor);
-    // No signal has been read yet: those of what is true already are late, no more.
+    // Signals that do not say yet what is true already are late, no more.
     for (std::size_t i = 0; i < pending_.size(); ++i)
         pending_[i].waits = ((start.signals_on ^ start.truths_on) >> i & 1U) != 0;
 }

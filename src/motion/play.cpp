@@ -153,6 +153,8 @@ class Playing {
         record.start.heading = heading_;
         record.start.stance = stance_;
         record.start.on_ground = ground_.on;
+        read(anchor_, 0, 0.0);
+        record.start.signals_on = signals_on_;
         ask_truths(record.start);
         keeper_.begin(record.start);
         const auto ticks = static_cast<std::size_t>(std::llround(std::ceil(drill_.seconds / dt_ - 1e-9)));
@@ -201,7 +203,7 @@ class Playing {
         const Told<D> told = inputs_.tell(number, seconds);
         hear(told);
         plan();
-        if (rig_.reads == Reads::before_move) read(anchor_, told.events(mounted()));
+        if (rig_.reads == Reads::before_move) read(anchor_, told.events(mounted()), dt_);
         blocked_ = {};
         bool jump = told.pressed("jump") && !s_.gates_jumps;
         react(told, jump);
@@ -218,7 +220,7 @@ class Playing {
         if (jump) events |= mounted().event("jump");
         if (!jump) events &= ~mounted().event("jump");
         if (rig_.reads == Reads::after_move) {
-            read(before, events);
+            read(before, events, dt_);
         } else {
             contacts_ = felt();
             late_events_ = jump ? mounted().event("jump") : 0;
@@ -276,11 +278,11 @@ class Playing {
         if (!holds) velocity_ -= motion.gravity * dt_ * up_;
     }
 
-    void read(const Vec<D>& before, std::uint64_t events) {
+    void read(const Vec<D>& before, std::uint64_t events, double seconds) {
         MountedRig<D>& rig = mounted();
         rig.aim({heading_, velocity_, drive_, memory_.grounded});
         if (rig_.reads == Reads::after_move) contacts_ = felt();
-        signals_on_ = rig.tick(level(), {anchor_, before, dt_, events | late_events_, contacts_}, memory_, readings_);
+        signals_on_ = rig.tick(level(), {anchor_, before, seconds, events | late_events_, contacts_}, memory_, readings_);
         late_events_ = 0;
     }
 

@@ -52,10 +52,10 @@ std::string broken_sentence(const DrillOutcome& outcome, const Broken& broken) {
     const bool most = expected.kind == Expectation::Kind::most;
     std::string whose;
     if (is_of_signals(expected.figure))
-        whose = expected.signal.empty() ? " of a signal" : " of \"" + expected.signal + "\"";
-    std::string text = fmt::format("{}{} is {}, {} by {} than the {} expected", words_of(expected.figure), whose,
-                                   plain(broken.got), most ? "more" : "less",
-                                   plain(std::abs(broken.got - expected.limit)), plain(expected.limit));
+        whose = expected.signal.empty() ? " of the worst signal" : " of \"" + expected.signal + "\"";
+    std::string text = fmt::format("{}{}: {}, which is {} {} than the {} expected", words_of(expected.figure),
+                                   whose, plain(broken.got), plain(std::abs(broken.got - expected.limit)),
+                                   most ? "more" : "less", plain(expected.limit));
     if (broken.seconds < outcome.seconds - 0.5 / outcome.tick_rate) text += "; over it since " + when;
     return text;
 }

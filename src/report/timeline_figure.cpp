@@ -86,8 +86,9 @@ class TimelineDrawer {
     void draw_legend() {
         double x = right;
         for (const Verdict verdict : {Verdict::false_contact, Verdict::missed_contact}) {
-            const std::string words = verdict == Verdict::missed_contact ? "missed: true, not signalled"
-                                                                         : "false: signalled, not true";
+            const bool missed = verdict == Verdict::missed_contact;
+            if (figure(record_.figures, missed ? "missed_ticks" : "false_ticks") == 0.0) continue;
+            const std::string words = missed ? "missed: true, not signalled" : "false: signalled, not true";
             x -= canvas_.text_width(words, 13);
             canvas_.text({x, 30}, words, 13, ink);
             x -= 14.0;

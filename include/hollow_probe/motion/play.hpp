@@ -75,7 +75,7 @@ struct PlayOptions {
     std::function<void(ReflexCall<D>&)> reflex;
 };
 
-/// A tick, in this order:
+/// Before the first tick the rig is read once where the body starts. A tick, in this order:
 /// 1. Cues that are due are told, as `sampled` says. A stance that is asked for is taken unless refused.
 /// 2. The part of the velocity across up goes to drive × top_speed, gravity is added to the part along up
 ///    (v += a·dt; then x += v·dt: the semi-implicit Euler method). Without gravity the drive may point
