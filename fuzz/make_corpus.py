@@ -101,3 +101,33 @@ write("level", "tiles.toml", level % (2, "tiles = { rows = ['..#', 'g##'], cell 
                                      "{ cell = 'g', is = 'one_way', layer = 'grating' }] }", "[0.0, 1.0]", "[1.0, 0.0]"))
 demo = os.path.join(here, "..", "data", "demo", "keeper.rig.toml")
 write("rig", "keeper.toml", open(demo, "rb").read())
+
+write("drill", "run.toml", """format = "hollow-probe drill 1"
+level = "l.toml"
+rig = "r.toml"
+start = "gate"
+stance = "upright"
+frame_rate = 144
+sampled = "on_frame"
+seconds = 0.4
+[motion]
+model = "loose"
+gravity = 20.0
+jump_speed = 6.0
+top_speed = 4.0
+force = 900.0
+[[loose]]
+solid = "crate"
+mass = 30.0
+[[cue]]
+at = 0.1
+drive = [1.0, 0.0]
+[[cue]]
+at = 0.2
+press = "jump"
+[[expect]]
+signal = "grounded"
+most = { missed_ticks = 3, climb = 0.1 }
+least = { headway = 0.5 }
+never_reaches = "loft"
+""")

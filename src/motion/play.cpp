@@ -124,6 +124,7 @@ class Playing {
           inputs_(drill),
           memory_(stage.mounted.front().memory()),
           readings_(stage.rig.probes.size()),
+          aimed_(stage.mounted.size()),
           promises_((check(drill), drill), stage.level, stage.rig) {
         for (const Cue<D>& cue : drill.cues) {
             if (!cue.stance.empty()) (void)s_.stance_number(cue.stance);
@@ -280,10 +281,17 @@ class Playing {
 
     void read(const Vec<D>& before, std::uint64_t events, double seconds) {
         MountedRig<D>& rig = mounted();
-        rig.aim({heading_, velocity_, drive_, memory_.grounded});
+        const Situation<D> now{heading_, velocity_, drive_, memory_.grounded};
+        std::optional<Situation<D>>& before_now = aimed_[stance_];
+        if (!before_now || !same(*before_now, now)) rig.aim(now);
+        before_now = now;
         if (rig_.reads == Reads::after_move) contacts_ = felt();
         signals_on_ = rig.tick(level(), {anchor_, before, seconds, events | late_events_, contacts_}, memory_, readings_);
         late_events_ = 0;
+    }
+
+    static bool same(const Situation<D>& a, const Situation<D>& b) {
+        return a.heading == b.heading && a.velocity == b.velocity && a.drive == b.drive && a.grounded == b.grounded;
     }
 
     [[nodiscard]] std::vector<MoveContact<D>> felt() const {
@@ -585,12 +593,13 @@ class Playing {
 
     struct Ground {
         bool on = false;
+        bool decided = true;
         std::optional<std::uint32_t> piece;
     };
 
     [[nodiscard]] Ground truth_of_ground() const {
         const auto truth = ground<D>(level(), placed(), rig_.intent);
-        return {truth.on, truth.on && truth.contact ? std::optional(truth.contact->piece) : std::nullopt};
+        return {truth.on, truth.decided, truth.on && truth.contact ? std::optional(truth.contact->piece) : std::nullopt};
     }
 
     void ask_truths(TickRecord<D>& record) const {
@@ -604,6 +613,11 @@ class Playing {
             if (first < i) {
                 set(record.truths_on, (record.truths_on >> first & 1U) != 0);
                 set(record.undecided, (record.undecided >> first & 1U) != 0);
+                continue;
+            }
+            if (signal.claims == Claim::ground) {
+                set(record.truths_on, ground_.on);
+                set(record.undecided, !ground_.decided);
                 continue;
             }
             const auto truth =
@@ -690,6 +704,7 @@ class Playing {
     Inputs<D> inputs_;
     RigMemory memory_;
     std::vector<Reading<D>> readings_;
+    std::vector<std::optional<Situation<D>>> aimed_;  // by stance: what its probes are turned to
     std::vector<MoveContact<D>> contacts_;  // of the last move, if the rig asks
     std::optional<LooseSolids<D>> loose_;
     Promises<D> promises_;
