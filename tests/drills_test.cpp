@@ -350,6 +350,29 @@ TEST_CASE("a reflex of the game's own sees each tick and may change the move") {
     CHECK(record.last.anchor[0] == Approx(2.0 + 4.0 * tick).margin(4.0 * tick));
 }
 
+TEST_CASE("drills played on one stage do not know of each other") {
+    const auto level = yard();
+    const auto rig = walker();
+    Drill<2> push = walk(4.0);
+    push.motion.model = Model::loose;
+    push.motion.force = 2000.0;
+    push.loose = {{"block", 20.0, 0.1}};
+    push.cues = {go(0.0, 1.0)};
+    // The block stands on the floor: a hair above it is free.
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {60, 1}));
+    builder.add("block", "m", RoundedHull<2>::box({6.5, 0.502}, {1, 1}));
+    const auto open = builder.build();
+    Stage<2> stage(open, rig);
+    const auto first = stage.play(push);
+    CHECK(first.last.anchor[0] > 7.0);  // where the block was
+    Drill<2> run = walk(4.0);
+    run.cues = {go(0.0, 1.0)};
+    const auto stopped = stage.play(run);
+    CHECK(stopped.last.anchor[0] == Approx(6.0 - 0.3 - 0.002).margin(1e-3));
+    CHECK(stage.play(push).last.anchor == first.last.anchor);
+}
+
 TEST_CASE("a hunt finds the way over the block, the same for any number of threads, and cuts it short") {
     const auto level = yard();
     const auto rig = walker();

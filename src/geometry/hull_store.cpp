@@ -45,6 +45,14 @@ void HullStore<D>::move(std::uint32_t index, const Vec<D>& offset) {
 }
 
 template <int D>
+void HullStore<D>::place(std::uint32_t index, const HullStore& copied, const Vec<D>& offset) {
+    const HullView<D> there = copied[index];
+    Vec<D>* const first = is_facet(index) ? facets_.data() + std::size_t{D} * (places_[index] & ~facet)
+                                          : points_.data() + records_[places_[index]].first_point;
+    for (std::size_t i = 0; i < there.points.size(); ++i) first[i] = there.points[i] + offset;
+}
+
+template <int D>
 void HullStore<D>::reserve_facets(std::size_t count) {
     places_.reserve(places_.size() + count);
     facets_.reserve(facets_.size() + D * count);

@@ -4,7 +4,7 @@ namespace hollow_probe {
 
 template <int D>
 ShiftingLevel<D>::ShiftingLevel(const Level<D>& level)
-    : level_(level), offsets_(level.solids().size(), Vec<D>(Vec<D>::Zero())) {
+    : original_(&level), level_(level), offsets_(level.solids().size(), Vec<D>(Vec<D>::Zero())) {
     for (std::uint32_t i = 0; i < level.solids().size(); ++i) {
         if (level.solids()[i].path) on_paths_.push_back(i);
     }
@@ -12,17 +12,17 @@ ShiftingLevel<D>::ShiftingLevel(const Level<D>& level)
 
 template <int D>
 void ShiftingLevel<D>::place(std::uint32_t solid, const Vec<D>& offset) {
-    const Vec<D> by = offset - offsets_.at(solid);
-    if (by.isZero(0.0)) return;
+    if (offset == offsets_.at(solid)) return;
     if (boxes_.empty()) {
         for (std::uint32_t i = 0; i < level_.piece_count(); ++i) boxes_.push_back(level_.pieces_.bounds(i));
     }
     Solid<D>& moved = level_.solids_[solid];
     for (std::uint32_t i = moved.first_piece; i < moved.first_piece + moved.piece_count; ++i) {
-        level_.pieces_.move(i, by);
+        level_.pieces_.place(i, original_->pieces_, offset);
         boxes_[i] = level_.pieces_.bounds(i);
     }
-    for (Vec<D>& corner : moved.outline) corner += by;
+    const std::vector<Vec<D>>& outline = original_->solids()[solid].outline;
+    for (std::size_t i = 0; i < outline.size(); ++i) moved.outline[i] = outline[i] + offset;
     offsets_[solid] = offset;
     moved_ = true;
 }

@@ -96,6 +96,7 @@ void FigureKeeper<D>::take(const TickRecord<D>& tick, const TickFacts& facts) {
     figures.hang_time = std::max(figures.hang_time, hanging_);
     figures.deepest_clip = std::max(figures.deepest_clip, tick.clip);
     figures.crushed_ticks += facts.crushed ? 1 : 0;
+    figures.endless_creeps += facts.endless_creeps;
     figures.tunnels += tick.tunnelled ? 1 : 0;
     figures.carried_drift += facts.carried_off;
     take_climb(tick, facts);

@@ -14,7 +14,8 @@ namespace hollow_probe {
 ///     shifting.refit();
 ///     ground(shifting.level(), …);
 ///
-/// A copy of the level: O(pieces) in time and memory to make.
+/// A copy of the level, which must outlive it: O(pieces) in time and memory to make. Where things are does not
+/// depend on where they were before, to the last digit.
 template <int D>
 class ShiftingLevel {
   public:
@@ -31,6 +32,7 @@ class ShiftingLevel {
     [[nodiscard]] const Vec<D>& offset(std::uint32_t solid) const { return offsets_[solid]; }
 
   private:
+    const Level<D>* original_;
     Level<D> level_;
     std::vector<Vec<D>> offsets_;         // by solid
     std::vector<Bounds<D>> boxes_;        // by piece

@@ -93,6 +93,10 @@ template <int D>
 DrillRecord<D> play(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
                     const PlayOptions<D>& options = {});
 
+/// What playing many drills can share.
+template <int D>
+struct StageParts;
+
 /// For playing many drills of one rig on one level: what does not change is made once. Not for several
 /// threads at once; make one for each.
 template <int D>
@@ -108,8 +112,7 @@ class Stage {
     DrillRecord<D> play(const Drill<D>& drill, const PlayOptions<D>& options = {});
 
   private:
-    struct Inside;
-    std::unique_ptr<Inside> inside_;
+    std::unique_ptr<StageParts<D>> parts_;
 };
 
 extern template class Stage<2>;

@@ -1,0 +1,256 @@
+#include "motion/body_mover.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "hollow_probe/truth/fit.hpp"
+#include "hollow_probe/truth/ground.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+BodyMover<D>::BodyMover(Actor<D>& actor, const Drill<D>& drill, const std::vector<Reading<D>>& readings)
+    : actor_(actor), drill_(drill), readings_(readings), dt_(1.0 / drill.tick_rate) {
+    if (!drill.loose.empty()) {
+        if (!actor.stage.shifting) actor.stage.shifting.emplace(actor.stage.level);
+        loose_.emplace(*actor.stage.shifting, drill, actor.intent().touch);
+    }
+    if (drill.motion.model != Model::free) require_room();
+}
+
+template <int D>
+Mover<D> BodyMover<D>::mover() {
+    shape_ = actor_.mounted().body.view();
+    Mover<D> result;
+    result.level = &actor_.level();
+    result.parts = {&shape_, 1};
+    result.meets = actor_.mounted().meets;
+    result.skin = 0.1 * actor_.intent().touch;
+    result.friction = drill_.motion.friction;
+    return result;
+}
+
+template <int D>
+void BodyMover<D>::move(std::size_t number, const ChosenReflexes& chosen, std::optional<std::uint32_t> stood_on,
+                        TickFacts& facts) {
+    chosen_ = chosen;
+    endless_creeps_ = 0;
+    const Vec<D> before = actor_.anchor;
+    if (actor_.stage.shifting) move_level(number, facts);
+    const Vec<D> game_velocity = actor_.velocity;
+    const Vec<D> start = actor_.anchor;
+    switch (drill_.motion.model) {
+        case Model::free:
+            move_free();
+            break;
+        case Model::slide:
+            move_slide();
+            break;
+        case Model::push_out:
+            actor_.anchor += dt_ * actor_.velocity;
+            push_out<D>(mover(), actor_.anchor, dt_ * actor_.velocity, &actor_.velocity, 4);
+            break;
+        case Model::loose:
+            move_slide();
+            break;
+    }
+    if (drill_.motion.stopped == Stopped::kept) actor_.velocity = game_velocity;
+    if (chosen_.hug != nullptr && !chosen_.jumped) hug_ground();
+    facts.stood_still = actor_.across_up(actor_.anchor - start).norm() <= 1e-6 * actor_.intent().touch;
+    facts.endless_creeps = endless_creeps_;
+    facts.tunnelled = tunnel<D>(actor_.level(), {actor_.mounted().body.view(), start, actor_.mounted().meets}, actor_.anchor - start,
+                           actor_.intent())
+                     .on;
+    if (stood_on && !chosen_.jumped) note_drift(before, *stood_on, facts);
+}
+
+template <int D>
+void BodyMover<D>::move_level(std::size_t number, TickFacts& facts) {
+    solid_moves_.assign(actor_.level().solids().size(), Vec<D>(Vec<D>::Zero()));
+    const ShiftingLevel<D>& moving = *actor_.stage.shifting;
+    for (std::uint32_t i = 0; i < solid_moves_.size(); ++i) solid_moves_[i] = -moving.offset(i);
+    if (loose_) loose_->move(dt_, actor_.placed(), actor_.velocity, drill_.motion);
+    actor_.stage.set_time(static_cast<double>(number + 1) * dt_);
+    for (std::uint32_t i = 0; i < solid_moves_.size(); ++i) solid_moves_[i] += moving.offset(i);
+    if (chosen_.carry != nullptr) {
+        const Reading<D>* const reading = nearest_reading<D>(*chosen_.carry, readings_);
+        if (reading != nullptr && reading->hit.solid < solid_moves_.size()) carry(solid_moves_[reading->hit.solid]);
+    }
+    if (drill_.motion.model == Model::free) return;
+    for (std::uint32_t i = 0; i < solid_moves_.size(); ++i) {
+        if (!solid_moves_[i].isZero(0.0)) make_way(i, facts);
+    }
+}
+
+template <int D>
+void BodyMover<D>::carry(const Vec<D>& way) {
+    if (drill_.motion.model == Model::free || drill_.motion.model == Model::push_out) {
+        actor_.anchor += way;
+    } else {
+        // The solid itself has moved away from under the body, or into it: make_way() sees to that.
+        const Vec<D> risen = std::max(0.0, way.dot(actor_.up())) * actor_.up();
+        actor_.anchor = sweep<D>(mover(), actor_.anchor + risen, way - risen);
+    }
+}
+
+template <int D>
+void BodyMover<D>::make_way(std::uint32_t number, TickFacts& facts) {
+    const Solid<D>& solid = actor_.level().solids()[number];
+    const Vec<D>& by = solid_moves_[number];
+    if (solid.one_way && -by.dot(*solid.one_way) >= -1e-12) return;
+    const Mover<D> body = mover();
+    for (std::uint32_t i = solid.first_piece; i < solid.first_piece + solid.piece_count; ++i) {
+        if (!actor_.level().on_layers(i, body.meets)) continue;
+        const auto now = neighbour<D>(actor_.level(), {shape_, actor_.anchor, body.meets}, i);
+        if (now.gap >= 0.5 * body.skin) continue;
+        if (solid.one_way &&
+            neighbour<D>(actor_.level(), {shape_, actor_.anchor + by, body.meets}, i).gap < -actor_.intent().touch)
+            continue;
+        const Vec<D> wanted = actor_.anchor + (body.skin - now.gap) * now.normal;
+        actor_.anchor = sweep<D>(body, actor_.anchor, wanted - actor_.anchor);
+        if (actor_.velocity.dot(now.normal) < by.dot(now.normal) / dt_ && drill_.motion.stopped == Stopped::lost)
+            actor_.velocity += (by.dot(now.normal) / dt_ - actor_.velocity.dot(now.normal)) * now.normal;
+    }
+    if (is_inside<D>(body, actor_.anchor, actor_.intent().touch) &&
+        !push_out<D>(body, actor_.anchor, Vec<D>(-by), nullptr, 16)) facts.crushed = true;
+}
+
+template <int D>
+void BodyMover<D>::move_slide() {
+    Mover<D> body = mover();
+    const Vec<D> start = actor_.anchor;
+    if (is_inside<D>(body, actor_.anchor, body.skin)) {
+        // It began in a solid, or a stance was taken where there was no room for it.
+        push_out<D>(body, actor_.anchor, Vec<D>(Vec<D>::Zero()), nullptr, 16);
+    }
+    if (loose_) {
+        body.struck = [&](const LevelHit<D>& hit, double speed) {
+            return loose_->strike(hit, speed, drill_.motion);
+        };
+    }
+    if (chosen_.lift != nullptr && lift_over(body)) return;
+    actor_.anchor = slide<D>(body, actor_.anchor, actor_.velocity, dt_);
+    if (is_inside<D>(body, actor_.anchor, 0.5 * actor_.intent().touch))
+        actor_.anchor = start;  // rounding on the way: rather nowhere than into a solid
+}
+
+template <int D>
+bool BodyMover<D>::lift_over(const Mover<D>& body) {
+    const Vec<D> way = dt_ * actor_.across_up(actor_.velocity);
+    if (way.norm() == 0.0) return false;
+    bool blocked = false;
+    (void)sweep<D>(body, actor_.anchor, way, &blocked);
+    if (!blocked) return false;
+    const Vec<D> lifted = sweep<D>(body, actor_.anchor, chosen_.lift->reflex.by * actor_.up());
+    const Vec<D> over = sweep<D>(body, lifted, way);
+    if (actor_.across_up(over - lifted).norm() <= 0.5 * way.norm()) return false;
+    bool landed = false;
+    const Vec<D> down = sweep<D>(body, over, Vec<D>(-(over - actor_.anchor).dot(actor_.up()) * actor_.up()), &landed);
+    if (!landed) return false;
+    actor_.anchor = down;
+    actor_.velocity -= std::min(0.0, actor_.velocity.dot(actor_.up())) * actor_.up();
+    return true;
+}
+
+template <int D>
+void BodyMover<D>::hug_ground() {
+    const Reading<D>* const reading = nearest_reading<D>(*chosen_.hug, readings_);
+    if (reading == nullptr || actor_.velocity.dot(actor_.up()) > 1e-9) return;
+    const double by = chosen_.hug->reflex.by;
+    const Vec<D> way = std::clamp(told_height(*chosen_.hug), -by, by) * actor_.up();
+    actor_.anchor = drill_.motion.model == Model::free ? Vec<D>(actor_.anchor + way) : sweep<D>(mover(), actor_.anchor, way);
+    actor_.velocity -= actor_.velocity.dot(actor_.up()) * actor_.up();
+}
+
+template <int D>
+double BodyMover<D>::told_height(const BoundReflex& bound) const {
+    const Reading<D>* const reading = nearest_reading<D>(bound, readings_);
+    const auto number = static_cast<std::size_t>(reading - readings_.data());
+    const MountedProbe<D>& probe = actor_.mounted().probes[number];
+    if (!probe.is_line() || reading->hit.began_inside) return actor_.up().dot(reading->hit.point - actor_.anchor);
+    const auto [low, high] = extent_along(probe.shape.view(), actor_.up());
+    const ProbeLine<D>& line = probe.lines.front();
+    return actor_.up().dot(line.from + reading->hit.distance * line.along) + low - probe.shape.radius();
+}
+
+template <int D>
+void BodyMover<D>::move_free() {
+    const double grain = drill_.motion.grain;
+    if (chosen_.lift != nullptr) {
+        const Reading<D>* const reading = nearest_reading<D>(*chosen_.lift, readings_);
+        if (reading != nullptr)
+            actor_.anchor += std::clamp(actor_.up().dot(reading->hit.point - actor_.anchor), 0.0, chosen_.lift->reflex.by) * actor_.up();
+    }
+    if (grain == 0.0) {
+        actor_.anchor += dt_ * actor_.velocity;
+        return;
+    }
+    owed_ += dt_ * actor_.velocity;
+    const std::array<Vec<D>, 2> parts = {actor_.across_up(owed_), Vec<D>(owed_.dot(actor_.up()) * actor_.up())};
+    for (std::size_t k = 0; k < parts.size(); ++k) {
+        if (chosen_.blocked[k] != nullptr) {
+            stop_part(*chosen_.blocked[k], parts[k], k == 1);
+            continue;
+        }
+        // Whole grains along the axes of the level, towards zero: what is left is owed.
+        Vec<D> whole = Vec<D>::Zero();
+        for (int axis = 0; axis < D; ++axis) whole[axis] = grain * std::trunc(parts[k][axis] / grain + 1e-9 * (parts[k][axis] < 0 ? -1 : 1));
+        actor_.anchor += whole;
+        owed_ -= whole;
+    }
+}
+
+template <int D>
+void BodyMover<D>::stop_part(const BoundReflex& bound, const Vec<D>& part, bool along_up) {
+    const Vec<D> rise = actor_.velocity.dot(actor_.up()) * actor_.up();
+    const Vec<D> speed = along_up ? rise : Vec<D>(actor_.velocity - rise);
+    if (drill_.motion.approach == Approach::creep) creep(bound, speed);
+    owed_ -= part;
+    actor_.velocity -= speed;
+}
+
+template <int D>
+void BodyMover<D>::creep(const BoundReflex& bound, const Vec<D>& speed) {
+    constexpr int most_grains = 4096;
+    const double norm = speed.norm();
+    const Vec<D> step = norm > 0.0 ? Vec<D>(drill_.motion.grain / norm * speed) : Vec<D>(Vec<D>::Zero());
+    for (int i = 0; i < most_grains; ++i) {
+        if (is_on_at(bound, step)) return;
+        if (norm == 0.0) break;  // it would stay where it is, and ask again
+        actor_.anchor += step;
+    }
+    ++endless_creeps_;
+}
+
+template <int D>
+bool BodyMover<D>::is_on_at(const BoundReflex& bound, const Vec<D>& step) const {
+    const MountedRig<D>& rig = actor_.mounted();
+    for (std::size_t i = 0; i < rig.probes.size(); ++i) {
+        const MountedProbe<D>& probe = rig.probes[i];
+        if ((bound.probes >> i & 1U) == 0 || probe.kind != ProbeKind::shift || !probe.mounted) continue;
+        std::array<LevelNeighbour<D>, 1> found{};
+        const LevelQuery<D> query{probe.shape.view(), actor_.anchor + step, probe.sees, probe.one_way, step};
+        if (LevelBackEnd<D>(actor_.level()).overlapping(query, found) > 0) return true;
+    }
+    return false;
+}
+
+template <int D>
+void BodyMover<D>::note_drift(const Vec<D>& before, std::uint32_t piece, TickFacts& facts) const {
+    if (solid_moves_.empty() || !actor_.drive.isZero(0.0)) return;
+    const Vec<D>& by = solid_moves_[actor_.level().solid_of(piece)];
+    if (!by.isZero(0.0)) facts.carried_off = (actor_.anchor - before - by).norm();
+}
+
+template <int D>
+void BodyMover<D>::require_room() const {
+    const auto truth = clip<D>(actor_.level(), actor_.placed(), actor_.intent());
+    if (!truth.on) return;
+    throw InvalidInput("the body starts " + std::to_string(truth.depth) + " deep in '" +
+                       actor_.level().solids()[actor_.level().solid_of(*truth.piece)].name + "': expected it free");
+}
+
+template class BodyMover<2>;
+template class BodyMover<3>;
+
+}  // namespace hollow_probe

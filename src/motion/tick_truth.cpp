@@ -1,0 +1,104 @@
+#include "motion/tick_truth.hpp"
+
+#include <algorithm>
+
+#include "hollow_probe/rig/value.hpp"
+#include "hollow_probe/truth/ground.hpp"
+#include "hollow_probe/truth/value.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
+    ground_ = truth_of_ground();
+    record.on_ground = ground_.on;
+    record.clip = clip<D>(actor_.level(), actor_.placed(), actor_.intent()).depth;
+    ask_truths(record);
+    facts.on_steep = touches_steep(record.contacts);
+    if (!ground_.on) record.under_ceiling = ceiling<D>(actor_.level(), actor_.placed(), actor_.intent()).on;
+    facts.value_errors = value_errors(record);
+    if (facts.stood_still && !actor_.drive.isZero(0.0)) facts.wall_gap = gap_ahead();
+}
+
+template <int D>
+typename TickTruth<D>::Ground TickTruth<D>::truth_of_ground() const {
+    const auto truth = hollow_probe::ground<D>(actor_.level(), actor_.placed(), actor_.intent());
+    return {truth.on, truth.decided, truth.on && truth.contact ? std::optional(truth.contact->piece) : std::nullopt};
+}
+
+template <int D>
+void TickTruth<D>::ask_truths(TickRecord<D>& record) const {
+    const PlacedBody<D> body = actor_.placed();
+    for (std::size_t i = 0; i < actor_.stage.rig.signals.size(); ++i) {
+        const Signal& signal = actor_.stage.rig.signals[i];
+        const auto set = [&](std::uint64_t& bits, bool on) { bits |= std::uint64_t{on} << i; };
+        std::size_t first = 0;
+        while (actor_.stage.rig.signals[first].claims != signal.claims || actor_.stage.rig.signals[first].stance != signal.stance)
+            ++first;
+        if (first < i) {
+            set(record.truths_on, (record.truths_on >> first & 1U) != 0);
+            set(record.undecided, (record.undecided >> first & 1U) != 0);
+            continue;
+        }
+        if (signal.claims == Claim::ground) {
+            set(record.truths_on, ground_.on);
+            set(record.undecided, !ground_.decided);
+            continue;
+        }
+        const auto truth =
+            answer<D>(signal.claims, actor_.level(), {body, actor_.heading, actor_.mounted().asked[i].view()}, actor_.intent(), 0.0,
+                      Margins::left_out);
+        set(record.truths_on, truth.on);
+        set(record.undecided, !truth.decided);
+    }
+}
+
+template <int D>
+std::vector<double> TickTruth<D>::value_errors(const TickRecord<D>& record) const {
+    std::vector<double> errors;
+    for (std::size_t i = 0; i < actor_.stage.rig.signals.size(); ++i) {
+        const Signal& signal = actor_.stage.rig.signals[i];
+        if (signal.gives == Value::none) continue;
+        errors.resize(i + 1, -1.0);
+        if ((record.signals_on & record.truths_on & ~record.undecided) >> i == 0) continue;
+        const std::size_t probe = actor_.stage.value_probes[i];
+        const auto read = read_value<D>(signal.gives, actor_.mounted().probes[probe], readings_[probe], actor_.anchor, actor_.up());
+        const auto truth = true_value<D>(signal.gives, signal.claims, actor_.level(),
+                                         {actor_.placed(), actor_.heading, actor_.mounted().asked[i].view()}, actor_.intent());
+        if (read && truth) errors[i] = value_error<D>(signal.gives, *read, *truth);
+    }
+    return errors;
+}
+
+template <int D>
+bool TickTruth<D>::touches_steep(std::uint32_t& count) const {
+    bool steep = false;
+    count = 0;
+    const LevelQuery<D> query{actor_.mounted().body.view(), actor_.anchor, actor_.mounted().meets};
+    for_each_neighbour<D>(actor_.level(), query, actor_.intent().touch, [&](const LevelNeighbour<D>& piece) {
+        ++count;
+        const double slope = degrees(angle_between<D>(piece.normal, actor_.up()));
+        steep = steep || (slope > actor_.intent().steepest_footing_degrees &&
+                          slope < 180.0 - actor_.intent().ceiling_within_degrees);
+    });
+    return steep;
+}
+
+template <int D>
+double TickTruth<D>::gap_ahead() const {
+    const Vec<D> level_drive = actor_.across_up(actor_.drive);
+    if (level_drive.norm() < 1e-9) return infinity;
+    double gap = infinity;
+    const double reach = bounds_of(actor_.mounted().body.view()).size().norm();
+    for_each_contact(actor_.level(), actor_.placed(), level_drive.normalized(), reach, actor_.intent().touch,
+                     [&](const Contact<D>& contact) {
+                         const double slope = degrees(angle_between<D>(contact.normal, actor_.up()));
+                         if (slope > actor_.intent().steepest_footing_degrees) gap = std::min(gap, contact.gap);
+                     });
+    return gap;
+}
+
+template class TickTruth<2>;
+template class TickTruth<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,44 @@
+// What is true at the end of a tick.
+#pragma once
+
+#include "hollow_probe/motion/play.hpp"
+#include "motion/figure_keeper.hpp"
+#include "motion/stage_parts.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+class TickTruth {
+  public:
+    /// `readings` are those last made.
+    TickTruth(const Actor<D>& actor, const std::vector<Reading<D>>& readings) : actor_(actor), readings_(readings) {}
+
+    struct Ground {
+        bool on = false;
+        bool decided = true;
+        std::optional<std::uint32_t> piece;  // that it is
+    };
+    /// As of the last look.
+    [[nodiscard]] const Ground& ground() const { return ground_; }
+
+    /// Looks at the truths that the rig's signals claim, and at those that figures need.
+    void look(TickRecord<D>& record, TickFacts& facts);
+
+  private:
+    [[nodiscard]] Ground truth_of_ground() const;
+    void ask_truths(TickRecord<D>& record) const;
+    /// How far the values that signals give are from truth, where they are rightly on.
+    [[nodiscard]] std::vector<double> value_errors(const TickRecord<D>& record) const;
+    [[nodiscard]] bool touches_steep(std::uint32_t& count) const;
+    /// To the nearest thing along the drive that is too steep to walk on.
+    [[nodiscard]] double gap_ahead() const;
+
+    const Actor<D>& actor_;
+    const std::vector<Reading<D>>& readings_;
+    Ground ground_;
+};
+
+extern template class TickTruth<2>;
+extern template class TickTruth<3>;
+
+}  // namespace hollow_probe
