@@ -57,8 +57,8 @@ template <int D>
 Vec<D> resting_place(const Level<D>& level, const Rig<D>& rig, const Vec<D>& column) {
     const MountedRig<D> mounted(rig, level, 0, Vec<D>(Vec<D>::Unit(0)));
     std::vector<double> heights;
-    find_rests<D>(level, {mounted.body.view(), column - column[1] * Vec<D>::Unit(1), mounted.meets}, rig.intent,
-                  heights);
+    find_rests<D>(level, {mounted.body.view(), column - column[1] * Vec<D>::Unit(1), mounted.meets},
+                  rig.intent, heights);
     return column + (heights.back() + 0.01 - column[1]) * Vec<D>::Unit(1);
 }
 

@@ -1,5 +1,5 @@
-// A drill as a test of a game's rig: the jump must not be refused anywhere on the ramp, and a hunt must find no
-// way up the bank. Returns 1 where it is.
+// A drill as a test of a game's rig: the jump must not be refused anywhere on the ramp, and a hunt must find
+// no way up the bank. Returns 1 where it is.
 #include <cstdio>
 
 #include "hollow_probe/motion/hunt.hpp"
@@ -80,7 +80,6 @@ int main() {
     HuntOptions options;
     options.most_ticks = 500'000;
     const HuntResult<2> prey = hunt<2>(level, rig, drill, options);
-    std::printf("a hunt of %zu drills: %s\n", prey.drills,
-                prey.found ? "it breaks" : "nothing breaks it");
+    std::printf("a hunt of %zu drills: %s\n", prey.drills, prey.found ? "it breaks" : "nothing breaks it");
     return record.kept() && !prey.found ? 0 : 1;
 }

@@ -19,7 +19,8 @@ namespace {
 constexpr double tick = 1.0 / 60.0;
 using Kind = Expectation::Kind;
 
-/// A floor from -20 to 20, a block 1 high from 5 to 8, a beam 1.2 above the floor from -8 to -5, a ditch at 10.
+/// A floor from -20 to 20, a block 1 high from 5 to 8, a beam 1.2 above the floor from -8 to -5, a ditch
+/// at 10.
 Level<2> yard() {
     LevelBuilder<2> builder({"m"});
     builder.add("floor", "m", RoundedHull<2>::box({-5, -0.5}, {30, 1}));
@@ -67,7 +68,8 @@ Cue<2> key(double at, const std::string& name) {
 }
 
 const std::string head =
-    "format = \"hollow-probe drill 1\"\nlevel = \"l.toml\"\nrig = \"r.toml\"\nstart = \"gate\"\nseconds = 2.5\n";
+    "format = \"hollow-probe drill 1\"\nlevel = \"l.toml\"\nrig = \"r.toml\"\nstart = \"gate\"\nseconds = "
+    "2.5\n";
 
 template <class Load>
 std::string message_of(Load load) {
@@ -173,13 +175,15 @@ TEST_CASE("a wrong drill file is refused with the place and what was expected") 
         {"[[cue]]\nat = -1\npress = \"jump\"\n", "d.toml:7:6"},
         {"[[cue]]\nat = 1\ndrive = [1, 0, 0]\n", "d.toml:8:9"},
         {"[[loose]]\nsolid = \"block\"\nmass = 30\n", "in the model 'loose' only"},
-        {"[[expect]]\nmost = { climbs = 1 }\n", "d.toml:7:19: there is no figure 'climbs', did you mean 'climb'"},
+        {"[[expect]]\nmost = { climbs = 1 }\n",
+         "d.toml:7:19: there is no figure 'climbs', did you mean 'climb'"},
         {"[[expect]]\nmost = { climb = \"low\" }\n", "expected a number"},
         {"[[expect]]\nmost = {}\n", "expected at least one"},
         {"[[expect]]\nreaches = \"on the blok\"\n", "did you mean 'on the block'"},
         {"[[expect]]\nsignal = \"grounded\"\n", "nothing is expected"}};
     for (const auto& [text, expected] : wrong) {
-        const std::string message = message_of([&, &more = text] { drill_from_toml<2>(head + more, "d.toml", level); });
+        const std::string message =
+            message_of([&, &more = text] { drill_from_toml<2>(head + more, "d.toml", level); });
         INFO(text << message);
         CHECK_THAT(message, Catch::Contains(expected));
         CHECK_THAT(message, Catch::StartsWith("d.toml:"));
@@ -388,7 +392,8 @@ TEST_CASE("a hunt finds the way over the block, the same for any number of threa
     REQUIRE(two.found);
     CHECK(one.drills == two.drills);
     REQUIRE(one.found->cues.size() == two.found->cues.size());
-    for (std::size_t i = 0; i < one.found->cues.size(); ++i) CHECK(one.found->cues[i].at == two.found->cues[i].at);
+    for (std::size_t i = 0; i < one.found->cues.size(); ++i)
+        CHECK(one.found->cues[i].at == two.found->cues[i].at);
     // It replays, needs every cue it has, and not a tick more.
     const auto again = play<2>(level, rig, *one.found);
     REQUIRE(again.broken.size() == 1);
@@ -405,7 +410,8 @@ TEST_CASE("a hunt finds the way over the block, the same for any number of threa
 TEST_CASE("a hunt that finds nothing says how much it tried and how near it came") {
     const auto level = yard();
     Drill<2> drill = walk(2.0);
-    drill.expectations = {{Kind::most, "climb", "", 3.0, ""}, {Kind::most, "jumps", "", 50.0, ""},
+    drill.expectations = {{Kind::most, "climb", "", 3.0, ""},
+                          {Kind::most, "jumps", "", 50.0, ""},
                           {Kind::reaches, "", "", 0.0, "on the block"}};
     HuntOptions options;
     options.most_ticks = 100'000;
@@ -453,8 +459,10 @@ TEST_CASE("the timeline has a row for every tick and a name for every column") {
 
 TEST_CASE("with other cues a drill file keeps every other letter of its author's") {
     const auto level = yard();
-    const std::string text = head + "\n# how we run\n[motion]\ngravity = 20   # as on earth, twice\n\n[[cue]]\nat = 0.0 # go\n"
-                                    "drive = [1, 0]\n\n[[expect]]\nmost = { climb = 0.1 } # none\n";
+    const std::string text =
+        head +
+        "\n# how we run\n[motion]\ngravity = 20   # as on earth, twice\n\n[[cue]]\nat = 0.0 # go\n"
+        "drive = [1, 0]\n\n[[expect]]\nmost = { climb = 0.1 } # none\n";
     Drill<2> drill = drill_from_toml<2>(text, "yard/d.toml", level);
     drill.seconds = 1.25;
     drill.cues = {key(0.5, "jump"), go(0.75, -1.0)};
@@ -471,7 +479,8 @@ TEST_CASE("with other cues a drill file keeps every other letter of its author's
     CHECK(again.motion.gravity == 20.0);
     CHECK(again.expectations.size() == 1);
     // Kept elsewhere it still names the same files.
-    CHECK_THAT(with_cues<2>(text, "yard/d.toml", "yard/found", drill, ""), Catch::Contains("level = \"../l.toml\""));
+    CHECK_THAT(with_cues<2>(text, "yard/d.toml", "yard/found", drill, ""),
+               Catch::Contains("level = \"../l.toml\""));
 }
 
 TEST_CASE("broken expectations are told in words that hold the numbers") {
@@ -483,7 +492,8 @@ TEST_CASE("broken expectations are told in words that hold the numbers") {
     for (const char* part : {"climb: 0.35", "0.25 more than", "0.1 expected", "1.5 s", "(3, 1)"})
         CHECK_THAT(climb, Catch::Contains(part));
     const std::string loft = broken_sentence(outcome, {1, 0.7, 2.0, {3.0, 1.0}});
-    for (const char* part : {"never comes to \"loft\"", "0.7 away", "2 s"}) CHECK_THAT(loft, Catch::Contains(part));
+    for (const char* part : {"never comes to \"loft\"", "0.7 away", "2 s"})
+        CHECK_THAT(loft, Catch::Contains(part));
     outcome.broken = {{0, 0.35, 1.5, {3.0, 1.0}}};
     const auto json = nlohmann::json::parse(drill_json({outcome}));
     CHECK(json["drills"][0]["kept"] == false);

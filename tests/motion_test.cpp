@@ -87,7 +87,8 @@ TEMPLATE_TEST_CASE_SIG("a body falls as the integrator says, in every model", ""
     }
 }
 
-TEMPLATE_TEST_CASE_SIG("a jump's apex, and the tick at which the ground is touched again", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("a jump's apex, and the tick at which the ground is touched again", "", ((int D), D),
+                       2, 3) {
     const auto level = floor_level<D>();
     Rig<D> rig = walker<D>();
     rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
@@ -122,17 +123,21 @@ TEMPLATE_TEST_CASE_SIG("a jump's apex, and the tick at which the ground is touch
     }
 }
 
-TEMPLATE_TEST_CASE_SIG("a body rests on a slope below the friction angle and slides above it", "", ((int D), D), 2,
-                       3) {
+TEMPLATE_TEST_CASE_SIG("a body rests on a slope below the friction angle and slides above it", "",
+                       ((int D), D), 2, 3) {
     const double friction = std::tan(radians(25.0));
     for (const double slope : {20.0, 24.9, 25.1, 30.0, 40.0}) {
-        const Vec<D> down = std::cos(radians(slope)) * Vec<D>::Unit(0) - std::sin(radians(slope)) * Vec<D>::Unit(1);
-        const Vec<D> normal = std::sin(radians(slope)) * Vec<D>::Unit(0) + std::cos(radians(slope)) * Vec<D>::Unit(1);
+        const Vec<D> down =
+            std::cos(radians(slope)) * Vec<D>::Unit(0) - std::sin(radians(slope)) * Vec<D>::Unit(1);
+        const Vec<D> normal =
+            std::sin(radians(slope)) * Vec<D>::Unit(0) + std::cos(radians(slope)) * Vec<D>::Unit(1);
         Mat<D> turn = Mat<D>::Identity();
         turn.col(0) = down;
         turn.col(1) = normal;
         LevelBuilder<D> builder({"m"});
-        builder.add("ramp", "m", RoundedHull<D>::box(Vec<D>(Vec<D>::Zero()), Vec<D>(100.0 * Vec<D>::Ones())).placed(turn, -50.0 * normal));
+        builder.add("ramp", "m",
+                    RoundedHull<D>::box(Vec<D>(Vec<D>::Zero()), Vec<D>(100.0 * Vec<D>::Ones()))
+                        .placed(turn, -50.0 * normal));
         const auto level = builder.build();
         // The capsule's lower ball just over the ramp.
         const Vec<D> anchor = (0.3 + 0.002) * normal - 0.3 * Vec<D>::Unit(1);
@@ -184,7 +189,8 @@ TEMPLATE_TEST_CASE_SIG("a crate takes its part of the momentum, and what is give
     }
 }
 
-TEMPLATE_TEST_CASE_SIG("a body is carried as far as the lift goes, up, down and across", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("a body is carried as far as the lift goes, up, down and across", "", ((int D), D), 2,
+                       3) {
     for (const Vec<D>& way : {at<D>(0, 3), at<D>(4, 0), at<D>(2, -1.5), at<D>(-2, 1.5)}) {
         LevelBuilder<D> builder({"m"});
         builder.add("deck", "m", slab<D>(-3, 3, 0, 0.4));
@@ -287,8 +293,8 @@ TEST_CASE("a press between two ticks is told once, unless frames lose it or tell
     CHECK(twice.figures.jumps == 18);
 }
 
-TEMPLATE_TEST_CASE_SIG("a thin gate: passed through when pushed out afterwards, not when swept", "", ((int D), D), 2,
-                       3) {
+TEMPLATE_TEST_CASE_SIG("a thin gate: passed through when pushed out afterwards, not when swept", "",
+                       ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
     builder.add("gate", "m", slab<D>(3.0, 3.05, 5, 10));
     const auto level = builder.build();
@@ -397,8 +403,8 @@ void play_at_random(Random& random, int levels, double seconds) {
 
 }  // namespace
 
-TEMPLATE_TEST_CASE_SIG("no input brings the sliding body into a solid, or any model out of bounds of sense", "",
-                       ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("no input brings the sliding body into a solid, or any model out of bounds of sense",
+                       "", ((int D), D), 2, 3) {
     Random random(17);
     play_at_random<D>(random, 12, 10.0);
 }
@@ -408,8 +414,8 @@ TEMPLATE_TEST_CASE_SIG("… over a million ticks of each model", "[.long]", ((in
     play_at_random<D>(random, 278, 60.0);
 }
 
-TEMPLATE_TEST_CASE_SIG("energy does not grow: what is let go comes to rest no higher than it began", "", ((int D), D), 2,
-                       3) {
+TEMPLATE_TEST_CASE_SIG("energy does not grow: what is let go comes to rest no higher than it began", "",
+                       ((int D), D), 2, 3) {
     Random random(19);
     for (int number = 0; number < 20; ++number) {
         LevelBuilder<D> builder({"m"});

@@ -414,20 +414,24 @@ TEST_CASE("demo makes its folder and says in one closing line what it made") {
 
 namespace {
 
-const std::string drill_rig =
-    rig_2d("kind = \"cast\"\nshape = { ball = { radius = 0.3 } }\nfrom = [0, 0.4]\nalong = \"down\"\nreach = 0.12\n"
-           "sees = [\"m\"]\naccept = { angle = [0, 45] }\ntake = \"all\"") +
-    "[[reflex]]\non = \"grounded\"\ndo = \"permit_jump\"\n";
+const std::string drill_rig = rig_2d(
+                                  "kind = \"cast\"\nshape = { ball = { radius = 0.3 } }\nfrom = [0, "
+                                  "0.4]\nalong = \"down\"\nreach = 0.12\n"
+                                  "sees = [\"m\"]\naccept = { angle = [0, 45] }\ntake = \"all\"") +
+                              "[[reflex]]\non = \"grounded\"\ndo = \"permit_jump\"\n";
 
 /// A run to the right over a floor that ends at 6.
 std::string drill_2d(const std::string& expect, const std::string& more = "") {
     return "format = \"hollow-probe drill 1\"\nlevel = \"level.toml\"\nrig = \"rig.toml\"\nat = [1, 0.01]\n"
-           "seconds = 1.0\n" + more + "[motion]\ngravity = 20\njump_speed = 5\ntop_speed = 2\n"
-           "[[cue]]\nat = 0.0\ndrive = [1, 0]\n[[cue]]\nat = 0.5\npress = \"jump\"\n[[expect]]\n" + expect + "\n";
+           "seconds = 1.0\n" +
+           more +
+           "[motion]\ngravity = 20\njump_speed = 5\ntop_speed = 2\n"
+           "[[cue]]\nat = 0.0\ndrive = [1, 0]\n[[cue]]\nat = 0.5\npress = \"jump\"\n[[expect]]\n" +
+           expect + "\n";
 }
 
-const std::string drill_level = level_2d(solid("floor", floor_box) +
-                                         "[[area]]\nname = \"below\"\nbox = { center = [7, -3], size = [4, 2] }\n");
+const std::string drill_level = level_2d(
+    solid("floor", floor_box) + "[[area]]\nname = \"below\"\nbox = { center = [7, -3], size = [4, 2] }\n");
 
 }  // namespace
 
@@ -445,7 +449,8 @@ TEST_CASE("drill: a table, what broke in words, exit codes, other rates and phas
     CHECK(both.code == 1);
     CHECK_THAT(both.out, Catch::Contains("jumps: 1, which is 1 more than the 0 expected"));
     CHECK_THAT(both.out, Catch::Contains("4 of 8 drills break an expectation"));
-    const Run machine = bench.run("drill good.drill.toml bad.drill.toml --json - --timeline t.csv --figure f.svg --html p.html");
+    const Run machine = bench.run(
+        "drill good.drill.toml bad.drill.toml --json - --timeline t.csv --figure f.svg --html p.html");
     CHECK(machine.code == 1);
     const Json json = Json::parse(machine.out);
     CHECK(json["format"] == "hollow-probe drill result 1");
@@ -459,14 +464,17 @@ TEST_CASE("drill: a table, what broke in words, exit codes, other rates and phas
     const std::string csv = content(bench.path("t.csv"));
     CHECK(std::count(csv.begin(), csv.end(), '\n') == 61);
     CHECK(bench.run("drill good.drill.toml --timeline t.jsonl").code == 0);
-    CHECK(Json::parse(content(bench.path("t.jsonl")).substr(0, content(bench.path("t.jsonl")).find('\n')))["tick"] == 0);
+    CHECK(Json::parse(
+              content(bench.path("t.jsonl")).substr(0, content(bench.path("t.jsonl")).find('\n')))["tick"] ==
+          0);
     CHECK(bench.run("drill good.drill.toml --timeline t.txt").code == 2);
     CHECK(bench.run("drill gone.drill.toml").code == 2);
     bench.file("wrong.drill.toml", drill_2d("most = { jumsp = 0 }"));
     const Run wrong = bench.run("drill good.drill.toml wrong.drill.toml --json out.json");
     CHECK(wrong.code == 2);
     CHECK(wrong.out.empty());
-    CHECK_THAT(wrong.err, Catch::Contains("wrong.drill.toml:17:18: there is no figure 'jumsp', did you mean 'jumps'"));
+    CHECK_THAT(wrong.err,
+               Catch::Contains("wrong.drill.toml:17:18: there is no figure 'jumsp', did you mean 'jumps'"));
     CHECK_FALSE(fs::exists(bench.path("out.json")));
 }
 
@@ -498,16 +506,18 @@ TEST_CASE("check runs a suite, and says of each part whether it passed, for peop
     bench.file("rig.toml", drill_rig);
     bench.file("good.drill.toml", drill_2d("most = { missed_ticks = 0, false_ticks = 0 }"));
     bench.file("bad.drill.toml", drill_2d("most = { jumps = 0 }"));
-    const std::string good = "format = \"hollow-probe suite 1\"\n[[survey]]\nname = \"feet & floor\"\nlevel = \"level.toml\"\n"
-                             "rig = \"rig.toml\"\n[[drill]]\nfile = \"good.drill.toml\"\ntick_rates = [30, 60]\n";
+    const std::string good =
+        "format = \"hollow-probe suite 1\"\n[[survey]]\nname = \"feet & floor\"\nlevel = \"level.toml\"\n"
+        "rig = \"rig.toml\"\n[[drill]]\nfile = \"good.drill.toml\"\ntick_rates = [30, 60]\n";
     bench.file("suite.toml", good);
     const Run passes = bench.run("check suite.toml --junit good.xml");
     INFO(passes.out << passes.err);
     CHECK(passes.code == 0);
     CHECK_THAT(passes.out, Catch::Contains("3 of 3 pass"));
-    CHECK_THAT(content(bench.path("good.xml")), Catch::Contains("tests=\"3\" failures=\"0\"") &&
-                                                    Catch::Contains("feet &amp; floor"));
-    bench.file("suite.toml", good + "[[drill]]\nfile = \"bad.drill.toml\"\n[[hunt]]\ndrill = \"bad.drill.toml\"\n");
+    CHECK_THAT(content(bench.path("good.xml")),
+               Catch::Contains("tests=\"3\" failures=\"0\"") && Catch::Contains("feet &amp; floor"));
+    bench.file("suite.toml",
+               good + "[[drill]]\nfile = \"bad.drill.toml\"\n[[hunt]]\ndrill = \"bad.drill.toml\"\n");
     const Run fails = bench.run("check suite.toml --junit bad.xml --json -");
     CHECK(fails.code == 1);
     const Json results = Json::parse(fails.out)["results"];
@@ -515,10 +525,12 @@ TEST_CASE("check runs a suite, and says of each part whether it passed, for peop
     CHECK(results[3]["passed"] == false);
     CHECK(results[4]["kind"] == "hunt");
     CHECK(results[4]["passed"] == false);
-    CHECK_THAT(content(bench.path("bad.xml")), Catch::Contains("tests=\"5\" failures=\"2\"") && Catch::Contains("<failure message=\""));
-    for (const auto& [text, expected] : {std::pair<std::string, std::string>{"", "the suite is empty"},
-                                         {"[[drill]]\nfile = \"gone.toml\"\n", "suite.toml:3:8: there is no file"},
-                                         {"[[hunt]]\ndrill = \"bad.drill.toml\"\nticks = 0\n", "expected 1 or more"}}) {
+    CHECK_THAT(content(bench.path("bad.xml")),
+               Catch::Contains("tests=\"5\" failures=\"2\"") && Catch::Contains("<failure message=\""));
+    for (const auto& [text, expected] :
+         {std::pair<std::string, std::string>{"", "the suite is empty"},
+          {"[[drill]]\nfile = \"gone.toml\"\n", "suite.toml:3:8: there is no file"},
+          {"[[hunt]]\ndrill = \"bad.drill.toml\"\nticks = 0\n", "expected 1 or more"}}) {
         bench.file("suite.toml", "format = \"hollow-probe suite 1\"\n" + text);
         const Run refused = bench.run("check suite.toml --junit refused.xml");
         CHECK(refused.code == 2);

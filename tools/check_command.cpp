@@ -25,9 +25,11 @@ class Checking {
     explicit Checking(const Arguments& arguments) : arguments_(arguments) {}
 
     std::vector<SuiteResult> run(const Suite& suite) {
-        for (const SuiteSurvey& survey : suite.surveys) timed("survey", survey.name, [&] { return check(survey); });
+        for (const SuiteSurvey& survey : suite.surveys)
+            timed("survey", survey.name, [&] { return check(survey); });
         for (const SuiteDrill& drill : suite.drills) check(drill);
-        for (const SuiteHunt& hunt : suite.hunts) timed("hunt", stem(hunt.drill), [&] { return check(hunt); });
+        for (const SuiteHunt& hunt : suite.hunts)
+            timed("hunt", stem(hunt.drill), [&] { return check(hunt); });
         return std::move(results_);
     }
 
@@ -38,7 +40,9 @@ class Checking {
         std::string details;
     };
 
-    static std::string stem(const std::string& path) { return std::filesystem::path(path).filename().string(); }
+    static std::string stem(const std::string& path) {
+        return std::filesystem::path(path).filename().string();
+    }
 
     template <class Run>
     void timed(const char* kind, const std::string& name, Run run) {
@@ -85,7 +89,8 @@ class Checking {
                     std::string name = stem(entry.file);
                     if (!entry.tick_rates.empty()) name += fmt::format(" at {}/s", plain(drill.tick_rate));
                     if (drill.phase > 0.0) name += fmt::format(" +{}", plain(drill.phase));
-                    timed("drill", name, [&] { return failure_of(outcome_of<D>(drill, stage.play(drill, quick))); });
+                    timed("drill", name,
+                          [&] { return failure_of(outcome_of<D>(drill, stage.play(drill, quick))); });
                 }
             },
             loader_.load(entry.file));
@@ -95,8 +100,8 @@ class Checking {
         if (outcome.kept()) return {};
         std::string details;
         for (const Broken& broken : outcome.broken) details += broken_sentence(outcome, broken) + "\n";
-        return {fmt::format("{} of {} expectations broken: {}", outcome.broken.size(), outcome.expectations.size(),
-                            broken_sentence(outcome, outcome.broken.front())),
+        return {fmt::format("{} of {} expectations broken: {}", outcome.broken.size(),
+                            outcome.expectations.size(), broken_sentence(outcome, outcome.broken.front())),
                 details};
     }
 
@@ -137,11 +142,14 @@ std::string words_of(const std::vector<SuiteResult>& results, const TextOptions&
 std::string json_of(const std::vector<SuiteResult>& results, const std::string& name) {
     nlohmann::ordered_json list = nlohmann::ordered_json::array();
     for (const SuiteResult& result : results) {
-        nlohmann::ordered_json one = {{"kind", result.kind}, {"name", result.name}, {"passed", result.failure.empty()}};
+        nlohmann::ordered_json one = {
+            {"kind", result.kind}, {"name", result.name}, {"passed", result.failure.empty()}};
         if (!result.failure.empty()) one["failure"] = result.failure;
         list.push_back(one);
     }
-    return nlohmann::ordered_json{{"format", "hollow-probe check 1"}, {"suite", name}, {"results", list}}.dump(2) + "\n";
+    return nlohmann::ordered_json{{"format", "hollow-probe check 1"}, {"suite", name}, {"results", list}}
+               .dump(2) +
+           "\n";
 }
 
 int run(const Arguments& arguments) {
@@ -151,10 +159,12 @@ int run(const Arguments& arguments) {
     Outputs outputs;
     if (!arguments.common.json.empty()) outputs.add(arguments.common.json, json_of(results, name));
     if (!arguments.junit.empty()) outputs.add(arguments.junit, junit_xml(name, results));
-    if (!arguments.common.html.empty()) outputs.add(arguments.common.html, figure_page(name, "", words_of(results, {})));
+    if (!arguments.common.html.empty())
+        outputs.add(arguments.common.html, figure_page(name, "", words_of(results, {})));
     outputs.write();
     if (arguments.common.json != "-") fmt::print("{}", words_of(results, text_options()));
-    const bool passed = std::all_of(results.begin(), results.end(), [](const SuiteResult& r) { return r.failure.empty(); });
+    const bool passed =
+        std::all_of(results.begin(), results.end(), [](const SuiteResult& r) { return r.failure.empty(); });
     return passed ? all_well : wrong_verdicts;
 }
 
@@ -162,7 +172,8 @@ int run(const Arguments& arguments) {
 
 void add_check_command(CLI::App& app, int& result) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command = app.add_subcommand("check", "Run a suite: the surveys, drills and hunts that must stay well");
+    CLI::App* command =
+        app.add_subcommand("check", "Run a suite: the surveys, drills and hunts that must stay well");
     command->add_option("suite", arguments->file, "The suite file")->required()->type_name("SUITE");
     command->add_option("--junit", arguments->junit, "Write the results as JUnit XML")->type_name("FILE");
     add_common(*command, arguments->common);

@@ -1,4 +1,5 @@
-// hollow-probe demo: the Saltmarsh pumping station, surveyed and run through with a first try and a sound rig.
+// hollow-probe demo: the Saltmarsh pumping station, surveyed and run through with a first try and a sound
+// rig.
 #include <fmt/format.h>
 
 #include <filesystem>
@@ -62,9 +63,9 @@ DrillOutcome play_drill(DrillLoader& loader, const fs::path& folder, const std::
 
 void add_demo_command(CLI::App& app, int& result) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command = app.add_subcommand(
-        "demo",
-        "Write the demo levels, rigs and drills to a folder, survey and play them, and leave figures and results beside them");
+    CLI::App* command = app.add_subcommand("demo",
+                                           "Write the demo levels, rigs and drills to a folder, survey and "
+                                           "play them, and leave figures and results beside them");
     command->add_option("--out", arguments->folder, "The folder, made if it is not there")
         ->capture_default_str()
         ->type_name("FOLDER");

@@ -32,13 +32,15 @@ void add_outputs(const Arguments& arguments, const LoadedDrill<D>& loaded, const
     all.keep_readings = !arguments.timeline.empty();
     const auto record = play<D>(*loaded.level, loaded.rig, drill, all);
     if (!common.figure.empty()) {
-        outputs.add(common.figure, timeline_figure<D>(*loaded.level, loaded.rig, drill, record, common.figure));
+        outputs.add(common.figure,
+                    timeline_figure<D>(*loaded.level, loaded.rig, drill, record, common.figure));
     }
     if (!common.html.empty()) {
         const std::string words = drill_text(outcomes) + "\n" + figures_text(outcome_of<D>(drill, record));
-        outputs.add(common.html,
-                    figure_page(drill.name, timeline_figure<D>(*loaded.level, loaded.rig, drill, record, "page.svg"),
-                                words));
+        outputs.add(
+            common.html,
+            figure_page(drill.name, timeline_figure<D>(*loaded.level, loaded.rig, drill, record, "page.svg"),
+                        words));
     }
     if (arguments.timeline.ends_with(".csv")) {
         outputs.add(arguments.timeline, timeline_csv<D>(loaded.rig, record));
@@ -59,7 +61,8 @@ int run(const Arguments& arguments) {
                 Stage<D> stage(*loaded.level, loaded.rig);
                 PlayOptions<D> quick;
                 quick.keep_ticks = false;
-                for (const Drill<D>& drill : variants<D>(loaded.drill, arguments.tick_rates, arguments.phases)) {
+                for (const Drill<D>& drill :
+                     variants<D>(loaded.drill, arguments.tick_rates, arguments.phases)) {
                     outcomes.push_back(outcome_of<D>(drill, stage.play(drill, quick)));
                     const bool breaks = !outcomes.back().kept();
                     if (shown && (shown_breaks || !breaks)) continue;
@@ -72,17 +75,20 @@ int run(const Arguments& arguments) {
     }
     Outputs outputs;
     if (!arguments.common.json.empty()) outputs.add(arguments.common.json, drill_json(outcomes));
-    std::visit([&](const auto& loaded) { add_outputs(arguments, loaded, loaded.drill, outcomes, outputs); }, *shown);
+    std::visit([&](const auto& loaded) { add_outputs(arguments, loaded, loaded.drill, outcomes, outputs); },
+               *shown);
     outputs.write();
     if (arguments.common.json != "-") {
         const TextOptions text = text_options();
         fmt::print("{}", drill_text(outcomes, text));
         for (const DrillOutcome& outcome : outcomes) {
             if (!arguments.figures && outcomes.size() > 1) break;
-            fmt::print("\n{}{}", outcomes.size() > 1 ? name_of(outcome) + "\n" : "", figures_text(outcome, text));
+            fmt::print("\n{}{}", outcomes.size() > 1 ? name_of(outcome) + "\n" : "",
+                       figures_text(outcome, text));
         }
     }
-    const bool kept = std::all_of(outcomes.begin(), outcomes.end(), [](const DrillOutcome& o) { return o.kept(); });
+    const bool kept =
+        std::all_of(outcomes.begin(), outcomes.end(), [](const DrillOutcome& o) { return o.kept(); });
     return kept ? all_well : wrong_verdicts;
 }
 
@@ -90,9 +96,12 @@ int run(const Arguments& arguments) {
 
 void add_drill_command(CLI::App& app, int& result) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command = app.add_subcommand("drill", "Move a rig's body as a script says, and hold it to what is expected");
+    CLI::App* command =
+        app.add_subcommand("drill", "Move a rig's body as a script says, and hold it to what is expected");
     command->add_option("drill", arguments->files, "Drill files")->required()->type_name("DRILL...");
-    command->add_option("--tick-rates", arguments->tick_rates, "Play each drill at these rates instead of its own")
+    command
+        ->add_option("--tick-rates", arguments->tick_rates,
+                     "Play each drill at these rates instead of its own")
         ->delimiter(',')
         ->check(CLI::Range(1.0, 10000.0))
         ->type_name("HZ,…");
@@ -103,10 +112,12 @@ void add_drill_command(CLI::App& app, int& result) {
         ->capture_default_str()
         ->type_name("N");
     command
-        ->add_option("--timeline", arguments->timeline,
-                     "Write the first drill that breaks an expectation, else the first, tick by tick: .csv or .jsonl")
+        ->add_option(
+            "--timeline", arguments->timeline,
+            "Write the first drill that breaks an expectation, else the first, tick by tick: .csv or .jsonl")
         ->type_name("FILE");
-    command->add_flag("--figures", arguments->figures, "Tell all figures of every drill, not only of a single one");
+    command->add_flag("--figures", arguments->figures,
+                      "Tell all figures of every drill, not only of a single one");
     add_common(*command, arguments->common);
     command->callback([arguments, &result] {
         check_outputs(arguments->common, {arguments->timeline});

@@ -4,7 +4,8 @@ namespace hollow_probe::tool {
 namespace {
 
 template <int D>
-AnyDrill with_level(const std::shared_ptr<const Level<D>>& level, const std::string& rig, const std::string& path) {
+AnyDrill with_level(const std::shared_ptr<const Level<D>>& level, const std::string& rig,
+                    const std::string& path) {
     return LoadedDrill<D>{level, load_rig<D>(rig, *level), load_drill<D>(path, *level)};
 }
 

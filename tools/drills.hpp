@@ -25,13 +25,15 @@ class DrillLoader {
     AnyDrill load(const std::string& path);
 
   private:
-    std::map<std::string, std::variant<std::shared_ptr<const Level<2>>, std::shared_ptr<const Level<3>>>> levels_;
+    std::map<std::string, std::variant<std::shared_ptr<const Level<2>>, std::shared_ptr<const Level<3>>>>
+        levels_;
 };
 
 /// The drill at each rate, and so many times, each a part of a tick later than the one before. No rates: at
 /// its own.
 template <int D>
-std::vector<Drill<D>> variants(const Drill<D>& drill, const std::vector<double>& tick_rates, std::size_t phases) {
+std::vector<Drill<D>> variants(const Drill<D>& drill, const std::vector<double>& tick_rates,
+                               std::size_t phases) {
     std::vector<Drill<D>> all;
     for (const double rate : tick_rates.empty() ? std::vector<double>{drill.tick_rate} : tick_rates) {
         for (std::size_t i = 0; i < phases; ++i) {

@@ -39,8 +39,8 @@ std::string found_name(const std::string& file) {
 std::function<void(const HuntProgress&)> hunt_progress() {
     if (isatty(STDERR_FILENO) == 0) return nullptr;
     return [](const HuntProgress& progress) {
-        fmt::print(stderr, "\r\x1b[Khunting: {} drills, {} ticks, nearest to a limit {:.0f} %", progress.drills,
-                   progress.ticks, 100.0 * std::min(progress.nearest, 1.0));
+        fmt::print(stderr, "\r\x1b[Khunting: {} drills, {} ticks, nearest to a limit {:.0f} %",
+                   progress.drills, progress.ticks, 100.0 * std::min(progress.nearest, 1.0));
         std::fflush(stderr);
     };
 }
@@ -49,10 +49,10 @@ template <int D>
 std::string found_text(const Arguments& arguments, const std::string& path, const HuntResult<D>& result) {
     const std::string folder = std::filesystem::path(path).parent_path().string();
     const DrillOutcome outcome = outcome_of_found(result);
-    const std::string comment =
-        fmt::format("\n# Found by a hunt with seed {}: {}.\n", arguments.common.seed,
-                    broken_sentence(outcome, result.broken));
-    return with_cues<D>(read_file(arguments.file, most_drill_bytes), arguments.file, folder, *result.found, comment);
+    const std::string comment = fmt::format("\n# Found by a hunt with seed {}: {}.\n", arguments.common.seed,
+                                            broken_sentence(outcome, result.broken));
+    return with_cues<D>(read_file(arguments.file, most_drill_bytes), arguments.file, folder, *result.found,
+                        comment);
 }
 
 template <int D>
@@ -66,7 +66,8 @@ int run(const Arguments& arguments, const LoadedDrill<D>& loaded) {
     const HuntResult<D> result = hunt<D>(*loaded.level, loaded.rig, loaded.drill, options);
     if (options.progress) fmt::print(stderr, "\r\x1b[K");
     Outputs outputs;
-    if (!arguments.common.json.empty()) outputs.add(arguments.common.json, hunt_json(result, loaded.drill.name));
+    if (!arguments.common.json.empty())
+        outputs.add(arguments.common.json, hunt_json(result, loaded.drill.name));
     std::string words = hunt_words(result);
     if (result.found) {
         const std::string path = arguments.write.empty() ? found_name(arguments.file) : arguments.write;
@@ -78,7 +79,8 @@ int run(const Arguments& arguments, const LoadedDrill<D>& loaded) {
             return timeline_figure<D>(*loaded.level, loaded.rig, *result.found, record, name);
         };
         if (!common.figure.empty()) outputs.add(common.figure, figure(common.figure));
-        if (!common.html.empty()) outputs.add(common.html, figure_page(loaded.drill.name, figure("page.svg"), words));
+        if (!common.html.empty())
+            outputs.add(common.html, figure_page(loaded.drill.name, figure("page.svg"), words));
     }
     outputs.write();
     if (arguments.common.json != "-") fmt::print("{}", words);
@@ -89,11 +91,13 @@ int run(const Arguments& arguments, const LoadedDrill<D>& loaded) {
 
 void add_hunt_command(CLI::App& app, int& result) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command = app.add_subcommand("hunt", "Search for inputs that break what is expected of a drill");
+    CLI::App* command =
+        app.add_subcommand("hunt", "Search for inputs that break what is expected of a drill");
     command->add_option("drill", arguments->file, "The drill file")->required()->type_name("DRILL");
     command
-        ->add_option("--write", arguments->write,
-                     "Where to write the drill that is found; standard: beside the file, with -found in its name")
+        ->add_option(
+            "--write", arguments->write,
+            "Where to write the drill that is found; standard: beside the file, with -found in its name")
         ->type_name("FILE");
     command->add_option("--ticks", arguments->ticks, "How many ticks to play before giving up")
         ->check(CLI::PositiveNumber)
@@ -109,7 +113,8 @@ void add_hunt_command(CLI::App& app, int& result) {
         const std::string target = arguments->write.empty() ? found_name(arguments->file) : arguments->write;
         check_outputs(arguments->common, {target});
         DrillLoader loader;
-        result = std::visit([&](const auto& loaded) { return run(*arguments, loaded); }, loader.load(arguments->file));
+        result = std::visit([&](const auto& loaded) { return run(*arguments, loaded); },
+                            loader.load(arguments->file));
     });
 }
 

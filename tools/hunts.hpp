@@ -26,7 +26,8 @@ inline std::string words_of(const Expectation& expectation) {
     if (!expectation.area.empty()) return "never reaches \"" + expectation.area + "\"";
     return fmt::format("{}{} at {} {}", expectation.figure,
                        expectation.signal.empty() ? "" : " of \"" + expectation.signal + "\"",
-                       expectation.kind == Expectation::Kind::most ? "most" : "least", plain(expectation.limit));
+                       expectation.kind == Expectation::Kind::most ? "most" : "least",
+                       plain(expectation.limit));
 }
 
 template <int D>
@@ -40,7 +41,8 @@ std::string hunt_words(const HuntResult<D>& result) {
     }
     text += "nothing found that breaks an expectation; how near each came, 100 % being its limit:\n";
     for (std::size_t i = 0; i < result.expectations.size(); ++i)
-        text += fmt::format("  {:>5.1f} %  {}\n", 100.0 * result.nearest[i], words_of(result.expectations[i]));
+        text +=
+            fmt::format("  {:>5.1f} %  {}\n", 100.0 * result.nearest[i], words_of(result.expectations[i]));
     return text;
 }
 
@@ -49,7 +51,8 @@ std::string hunt_json(const HuntResult<D>& result, const std::string& name) {
     using Json = nlohmann::ordered_json;
     Json expectations = Json::array();
     for (std::size_t i = 0; i < result.expectations.size(); ++i)
-        expectations.push_back({{"expected", words_of(result.expectations[i])}, {"nearest", result.nearest[i]}});
+        expectations.push_back(
+            {{"expected", words_of(result.expectations[i])}, {"nearest", result.nearest[i]}});
     Json json = {{"format", "hollow-probe hunt result 1"},
                  {"name", name},
                  {"drills", result.drills},

@@ -374,9 +374,10 @@ bool may_meet(std::span<const Vec<2>> p, const HullView<2>& polygon) {
     return least <= 0.0 && most >= 0.0;
 }
 
-/// A ball's or capsule's core and a convex polygon or a segment, without searching: where they do not meet, an
-/// end of one is nearest to the other. Nothing where they may meet: the general search tells those.
-std::optional<Simplex<2>> segment_and_polygon(const HullView<2>& a, const Vec<2>& shift, const HullView<2>& b) {
+/// A ball's or capsule's core and a convex polygon or a segment, without searching: where they do not meet,
+/// an end of one is nearest to the other. Nothing where they may meet: the general search tells those.
+std::optional<Simplex<2>> segment_and_polygon(const HullView<2>& a, const Vec<2>& shift,
+                                              const HullView<2>& b) {
     std::array<Vec<2>, 2> ends;
     const std::size_t count = a.points.size();
     for (std::size_t i = 0; i < count; ++i) ends[i] = a.points[i] + shift;
@@ -407,7 +408,8 @@ std::optional<Simplex<2>> segment_and_polygon(const HullView<2>& a, const Vec<2>
         for (int i = 0; i < static_cast<int>(b.points.size()); ++i) {
             const Vec<2>& corner = b.points[static_cast<std::size_t>(i)];
             const double at = nearest_part(corner, ends[0], along);
-            if (at > 0.0 && at < 1.0) offer((ends[0] + at * along - corner).squaredNorm(), {0, i}, {1, i}, at);
+            if (at > 0.0 && at < 1.0)
+                offer((ends[0] + at * along - corner).squaredNorm(), {0, i}, {1, i}, at);
         }
     }
     Simplex<2> simplex;

@@ -70,7 +70,8 @@ template <int D>
 void read_expectations(const TableReader& table, const Level<D>& level, std::vector<Expectation>& all) {
     const std::size_t before = all.size();
     const std::string signal = table.text("signal", "");
-    for (const auto& [key, kind] : {std::pair{"most", Expectation::Kind::most}, {"least", Expectation::Kind::least}}) {
+    for (const auto& [key, kind] :
+         {std::pair{"most", Expectation::Kind::most}, {"least", Expectation::Kind::least}}) {
         if (!table.has(key)) continue;
         for (const auto& [name, limit] : table.named_numbers(key)) {
             const auto known = figure_names();
@@ -85,8 +86,8 @@ void read_expectations(const TableReader& table, const Level<D>& level, std::vec
             all.push_back({kind, name, is_of_signals(name) ? signal : "", limit, ""});
         }
     }
-    for (const auto& [key, kind] :
-         {std::pair{"reaches", Expectation::Kind::reaches}, {"never_reaches", Expectation::Kind::never_reaches}}) {
+    for (const auto& [key, kind] : {std::pair{"reaches", Expectation::Kind::reaches},
+                                    {"never_reaches", Expectation::Kind::never_reaches}}) {
         if (!table.has(key)) continue;
         Expectation expectation;
         expectation.kind = kind;
@@ -119,7 +120,8 @@ void read_start(const TableReader& root, const Level<D>& level, Drill<D>& drill)
         drill.heading = start->heading;
     }
     if (root.has("heading"))
-        drill.heading = root.placed("heading", [&] { return level_heading<D>(root.vector<D>("heading"), level.up()); });
+        drill.heading =
+            root.placed("heading", [&] { return level_heading<D>(root.vector<D>("heading"), level.up()); });
 }
 
 }  // namespace
@@ -142,7 +144,8 @@ Drill<D> drill_from_toml(const std::string& text, const std::string& name, const
     Drill<D> drill;
     drill.name = fs::path(name).filename().string();
     for (const char* ending : {".toml", ".drill"}) {
-        if (drill.name.ends_with(ending)) drill.name.resize(drill.name.size() - std::string_view(ending).size());
+        if (drill.name.ends_with(ending))
+            drill.name.resize(drill.name.size() - std::string_view(ending).size());
     }
     read_start<D>(root, level, drill);
     drill.stance = root.text("stance", "");
@@ -158,7 +161,8 @@ Drill<D> drill_from_toml(const std::string& text, const std::string& name, const
         solid.mass = loose.positive("mass");
         read_amount(loose, "friction", solid.friction);
     }
-    for (const TableReader& expect : root.tables("expect")) read_expectations<D>(expect, level, drill.expectations);
+    for (const TableReader& expect : root.tables("expect"))
+        read_expectations<D>(expect, level, drill.expectations);
     root.placed("motion", [&] { check(drill); });
     return drill;
 }

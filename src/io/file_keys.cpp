@@ -262,7 +262,8 @@ constexpr std::array rig_keys = {
             "What it tells besides: \"ground_height\", \"slope\", \"wall_normal\", \"step_rise\" or "
             "\"edge_distance\""},
     FileKey{"signal[].gives.from", "string", "", "required", "The probe whose reading it takes it from"},
-    FileKey{"reflex[].on", "string", "", "required", "The signal it acts on; reflexes act in the order given"},
+    FileKey{"reflex[].on", "string", "", "required",
+            "The signal it acts on; reflexes act in the order given"},
     FileKey{"reflex[].do", "string", "", "required",
             "What the game does: \"permit_jump\", \"zero_fall\", \"stop_rise\", \"cancel_drive\", "
             "\"cancel_axis\", \"hold_height\", \"press_down\", \"lift_over\", \"hug_ground\", "
@@ -274,7 +275,8 @@ constexpr std::array rig_keys = {
             "lift_over, hug_ground: how far it lifts or moves the body at most"},
     FileKey{"reflex[].axis", "string", "", "\"across_up\"",
             "cancel_axis: which part of the velocity is cancelled, \"across_up\" or \"along_up\""},
-    FileKey{"reflex[].stance", "string", "", "required for it", "refuse_stance: the stance that is not taken"},
+    FileKey{"reflex[].stance", "string", "", "required for it",
+            "refuse_stance: the stance that is not taken"},
 };
 
 constexpr std::array drill_keys = {
@@ -293,7 +295,8 @@ constexpr std::array drill_keys = {
             "next frame, be it none or several"},
     FileKey{"seconds", "number", "s", "required", "How long it lasts; more than 0"},
     FileKey{"motion.model", "string", "", "\"slide\"", "\"free\", \"slide\", \"push_out\" or \"loose\""},
-    FileKey{"motion.gravity", "number", "length/s²", "0.0", "Against up; without it the drive may point anywhere"},
+    FileKey{"motion.gravity", "number", "length/s²", "0.0",
+            "Against up; without it the drive may point anywhere"},
     FileKey{"motion.jump_speed", "number", "length/s", "0.0", "The speed of taking off"},
     FileKey{"motion.top_speed", "number", "length/s", "0.0", "The speed a full drive reaches"},
     FileKey{"motion.acceleration", "number", "length/s²", "at once", "Towards that speed; not for loose"},
@@ -307,7 +310,8 @@ constexpr std::array drill_keys = {
     FileKey{"motion.mass", "number", "mass", "80.0", "loose: of the body"},
     FileKey{"motion.force", "number", "mass·length/s²", "0.0", "loose: of a full drive"},
     FileKey{"motion.drag", "number", "1/s", "0.0", "loose: the part of the speed lost in a second"},
-    FileKey{"motion.bounce", "number", "", "0.0", "loose: the part of the speed of approach given back, 0 to 1"},
+    FileKey{"motion.bounce", "number", "", "0.0",
+            "loose: the part of the speed of approach given back, 0 to 1"},
     FileKey{"cue[].at", "number", "s", "required", "When; 0 or more"},
     FileKey{"cue[].drive", "vector", "", "as before",
             "Where the player wants to go from now on; longer than 1 counts as 1, zero lets go"},
@@ -320,7 +324,8 @@ constexpr std::array drill_keys = {
     FileKey{"expect[].most", "table of figures", "", "none",
             "Each figure named is no more than this: `{ hang_time = 0.05 }`"},
     FileKey{"expect[].least", "table of figures", "", "none", "… no less than this"},
-    FileKey{"expect[].signal", "string", "", "the worst of all", "The signal that figures of signals are about"},
+    FileKey{"expect[].signal", "string", "", "the worst of all",
+            "The signal that figures of signals are about"},
     FileKey{"expect[].reaches", "string", "", "none", "An area of the level that the anchor comes into"},
     FileKey{"expect[].never_reaches", "string", "", "none", "An area that it never comes into"},
 };

@@ -15,7 +15,8 @@ std::string file_of(const TableReader& table, std::string_view key, const std::s
     return path;
 }
 
-std::size_t count_of(const TableReader& table, std::string_view key, std::size_t standard, std::int64_t least) {
+std::size_t count_of(const TableReader& table, std::string_view key, std::size_t standard,
+                     std::int64_t least) {
     if (!table.has(key)) return standard;
     const std::int64_t count = table.integer(key);
     if (count < least) table.fail(key, fmt::format("'{}' is {}, expected {} or more", key, count, least));

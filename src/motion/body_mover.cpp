@@ -31,8 +31,8 @@ Mover<D> BodyMover<D>::mover() {
 }
 
 template <int D>
-void BodyMover<D>::move(std::size_t number, const ChosenReflexes& chosen, std::optional<std::uint32_t> stood_on,
-                        TickFacts& facts) {
+void BodyMover<D>::move(std::size_t number, const ChosenReflexes& chosen,
+                        std::optional<std::uint32_t> stood_on, TickFacts& facts) {
     chosen_ = chosen;
     endless_creeps_ = 0;
     const Vec<D> before = actor_.anchor;
@@ -58,9 +58,9 @@ void BodyMover<D>::move(std::size_t number, const ChosenReflexes& chosen, std::o
     if (chosen_.hug != nullptr && !chosen_.jumped) hug_ground();
     facts.stood_still = actor_.across_up(actor_.anchor - start).norm() <= 1e-6 * actor_.intent().touch;
     facts.endless_creeps = endless_creeps_;
-    facts.tunnelled = tunnel<D>(actor_.level(), {actor_.mounted().body.view(), start, actor_.mounted().meets}, actor_.anchor - start,
-                           actor_.intent())
-                     .on;
+    facts.tunnelled = tunnel<D>(actor_.level(), {actor_.mounted().body.view(), start, actor_.mounted().meets},
+                                actor_.anchor - start, actor_.intent())
+                          .on;
     if (stood_on && !chosen_.jumped) note_drift(before, *stood_on, facts);
 }
 
@@ -74,7 +74,8 @@ void BodyMover<D>::move_level(std::size_t number, TickFacts& facts) {
     for (std::uint32_t i = 0; i < solid_moves_.size(); ++i) solid_moves_[i] += moving.offset(i);
     if (chosen_.carry != nullptr) {
         const Reading<D>* const reading = nearest_reading<D>(*chosen_.carry, readings_);
-        if (reading != nullptr && reading->hit.solid < solid_moves_.size()) carry(solid_moves_[reading->hit.solid]);
+        if (reading != nullptr && reading->hit.solid < solid_moves_.size())
+            carry(solid_moves_[reading->hit.solid]);
     }
     if (drill_.motion.model == Model::free) return;
     for (std::uint32_t i = 0; i < solid_moves_.size(); ++i) {
@@ -103,16 +104,18 @@ void BodyMover<D>::make_way(std::uint32_t number, TickFacts& facts) {
         if (!actor_.level().on_layers(i, body.meets)) continue;
         const auto now = neighbour<D>(actor_.level(), {shape_, actor_.anchor, body.meets}, i);
         if (now.gap >= 0.5 * body.skin) continue;
-        if (solid.one_way &&
-            neighbour<D>(actor_.level(), {shape_, actor_.anchor + by, body.meets}, i).gap < -actor_.intent().touch)
+        if (solid.one_way && neighbour<D>(actor_.level(), {shape_, actor_.anchor + by, body.meets}, i).gap <
+                                 -actor_.intent().touch)
             continue;
         const Vec<D> wanted = actor_.anchor + (body.skin - now.gap) * now.normal;
         actor_.anchor = sweep<D>(body, actor_.anchor, wanted - actor_.anchor);
-        if (actor_.velocity.dot(now.normal) < by.dot(now.normal) / dt_ && drill_.motion.stopped == Stopped::lost)
+        if (actor_.velocity.dot(now.normal) < by.dot(now.normal) / dt_ &&
+            drill_.motion.stopped == Stopped::lost)
             actor_.velocity += (by.dot(now.normal) / dt_ - actor_.velocity.dot(now.normal)) * now.normal;
     }
     if (is_inside<D>(body, actor_.anchor, actor_.intent().touch) &&
-        !push_out<D>(body, actor_.anchor, Vec<D>(-by), nullptr, 16)) facts.crushed = true;
+        !push_out<D>(body, actor_.anchor, Vec<D>(-by), nullptr, 16))
+        facts.crushed = true;
 }
 
 template <int D>
@@ -145,7 +148,8 @@ bool BodyMover<D>::lift_over(const Mover<D>& body) {
     const Vec<D> over = sweep<D>(body, lifted, way);
     if (actor_.across_up(over - lifted).norm() <= 0.5 * way.norm()) return false;
     bool landed = false;
-    const Vec<D> down = sweep<D>(body, over, Vec<D>(-(over - actor_.anchor).dot(actor_.up()) * actor_.up()), &landed);
+    const Vec<D> down =
+        sweep<D>(body, over, Vec<D>(-(over - actor_.anchor).dot(actor_.up()) * actor_.up()), &landed);
     if (!landed) return false;
     actor_.anchor = down;
     actor_.velocity -= std::min(0.0, actor_.velocity.dot(actor_.up())) * actor_.up();
@@ -158,7 +162,8 @@ void BodyMover<D>::hug_ground() {
     if (reading == nullptr || actor_.velocity.dot(actor_.up()) > 1e-9) return;
     const double by = chosen_.hug->reflex.by;
     const Vec<D> way = std::clamp(told_height(*chosen_.hug), -by, by) * actor_.up();
-    actor_.anchor = drill_.motion.model == Model::free ? Vec<D>(actor_.anchor + way) : sweep<D>(mover(), actor_.anchor, way);
+    actor_.anchor = drill_.motion.model == Model::free ? Vec<D>(actor_.anchor + way)
+                                                       : sweep<D>(mover(), actor_.anchor, way);
     actor_.velocity -= actor_.velocity.dot(actor_.up()) * actor_.up();
 }
 
@@ -167,7 +172,8 @@ double BodyMover<D>::told_height(const BoundReflex& bound) const {
     const Reading<D>* const reading = nearest_reading<D>(bound, readings_);
     const auto number = static_cast<std::size_t>(reading - readings_.data());
     const MountedProbe<D>& probe = actor_.mounted().probes[number];
-    if (!probe.is_line() || reading->hit.began_inside) return actor_.up().dot(reading->hit.point - actor_.anchor);
+    if (!probe.is_line() || reading->hit.began_inside)
+        return actor_.up().dot(reading->hit.point - actor_.anchor);
     const auto [low, high] = extent_along(probe.shape.view(), actor_.up());
     const ProbeLine<D>& line = probe.lines.front();
     return actor_.up().dot(line.from + reading->hit.distance * line.along) + low - probe.shape.radius();
@@ -179,14 +185,17 @@ void BodyMover<D>::move_free() {
     if (chosen_.lift != nullptr) {
         const Reading<D>* const reading = nearest_reading<D>(*chosen_.lift, readings_);
         if (reading != nullptr)
-            actor_.anchor += std::clamp(actor_.up().dot(reading->hit.point - actor_.anchor), 0.0, chosen_.lift->reflex.by) * actor_.up();
+            actor_.anchor += std::clamp(actor_.up().dot(reading->hit.point - actor_.anchor), 0.0,
+                                        chosen_.lift->reflex.by) *
+                             actor_.up();
     }
     if (grain == 0.0) {
         actor_.anchor += dt_ * actor_.velocity;
         return;
     }
     owed_ += dt_ * actor_.velocity;
-    const std::array<Vec<D>, 2> parts = {actor_.across_up(owed_), Vec<D>(owed_.dot(actor_.up()) * actor_.up())};
+    const std::array<Vec<D>, 2> parts = {actor_.across_up(owed_),
+                                         Vec<D>(owed_.dot(actor_.up()) * actor_.up())};
     for (std::size_t k = 0; k < parts.size(); ++k) {
         if (chosen_.blocked[k] != nullptr) {
             stop_part(*chosen_.blocked[k], parts[k], k == 1);
@@ -194,7 +203,8 @@ void BodyMover<D>::move_free() {
         }
         // Whole grains along the axes of the level, towards zero: what is left is owed.
         Vec<D> whole = Vec<D>::Zero();
-        for (int axis = 0; axis < D; ++axis) whole[axis] = grain * std::trunc(parts[k][axis] / grain + 1e-9 * (parts[k][axis] < 0 ? -1 : 1));
+        for (int axis = 0; axis < D; ++axis)
+            whole[axis] = grain * std::trunc(parts[k][axis] / grain + 1e-9 * (parts[k][axis] < 0 ? -1 : 1));
         actor_.anchor += whole;
         owed_ -= whole;
     }
@@ -247,7 +257,8 @@ void BodyMover<D>::require_room() const {
     const auto truth = clip<D>(actor_.level(), actor_.placed(), actor_.intent());
     if (!truth.on) return;
     throw InvalidInput("the body starts " + std::to_string(truth.depth) + " deep in '" +
-                       actor_.level().solids()[actor_.level().solid_of(*truth.piece)].name + "': expected it free");
+                       actor_.level().solids()[actor_.level().solid_of(*truth.piece)].name +
+                       "': expected it free");
 }
 
 template class BodyMover<2>;

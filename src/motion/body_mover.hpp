@@ -63,9 +63,9 @@ class BodyMover {
     ChosenReflexes chosen_;
     std::optional<LooseSolids<D>> loose_;
     HullView<D> shape_;
-    Vec<D> owed_ = Vec<D>::Zero();      // of the way, where moves are whole grains
-    std::vector<Vec<D>> solid_moves_;   // of this tick, by solid; empty where none moves
-    std::size_t endless_creeps_ = 0;    // in this tick
+    Vec<D> owed_ = Vec<D>::Zero();     // of the way, where moves are whole grains
+    std::vector<Vec<D>> solid_moves_;  // of this tick, by solid; empty where none moves
+    std::size_t endless_creeps_ = 0;   // in this tick
 };
 
 extern template class BodyMover<2>;

@@ -34,7 +34,8 @@ void check(const Motion& motion) {
     require(not_negative(motion.friction), "motion: friction must be 0 or more");
     require(not_negative(motion.grain), "motion: grain must be 0 or more");
     require(motion.grain == 0.0 || motion.model == Model::free, "motion: grain is for the model 'free'");
-    require(motion.approach == Approach::cancel || motion.grain > 0.0, "motion: to creep there must be a grain");
+    require(motion.approach == Approach::cancel || motion.grain > 0.0,
+            "motion: to creep there must be a grain");
     require(positive(motion.mass), "motion: mass must be more than 0");
     require(not_negative(motion.force), "motion: force must be 0 or more");
     require(not_negative(motion.drag), "motion: drag must be 0 or more");
@@ -42,11 +43,13 @@ void check(const Motion& motion) {
 }
 
 void check(const Expectation& expectation) {
-    if (expectation.kind == Expectation::Kind::reaches || expectation.kind == Expectation::Kind::never_reaches) {
+    if (expectation.kind == Expectation::Kind::reaches ||
+        expectation.kind == Expectation::Kind::never_reaches) {
         require(!expectation.area.empty(), "expect: an area is needed");
         return;
     }
-    require(std::isfinite(expectation.limit), "expect: the limit of '" + expectation.figure + "' is no number");
+    require(std::isfinite(expectation.limit),
+            "expect: the limit of '" + expectation.figure + "' is no number");
     for (const char* name : figure_names()) {
         if (expectation.figure == name) return;
     }
@@ -73,7 +76,8 @@ void check(const Drill<D>& drill) {
     for (const LooseSolid& loose : drill.loose) {
         require(drill.motion.model == Model::loose, "solids are loose in the model 'loose' only");
         require(positive(loose.mass), "loose: the mass of '" + loose.solid + "' must be more than 0");
-        require(not_negative(loose.friction), "loose: the friction of '" + loose.solid + "' must be 0 or more");
+        require(not_negative(loose.friction),
+                "loose: the friction of '" + loose.solid + "' must be 0 or more");
     }
     for (const Expectation& expectation : drill.expectations) check(expectation);
 }

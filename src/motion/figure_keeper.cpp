@@ -70,7 +70,7 @@ void FigureKeeper<D>::take_climb(const TickRecord<D>& tick, const TickFacts& fac
     }
     if (tick.jumped) take_off_ = std::max(take_off_, jump_speed_);
     if (!facts.on_steep) return;
-    const double apex = take_off_ == 0.0  ? 0.0
+    const double apex = take_off_ == 0.0 ? 0.0
                         : gravity_ > 0.0 ? 0.5 * take_off_ * take_off_ / gravity_
                                          : infinity;
     figures.climb = std::max(figures.climb, height - left_ground_at_ - apex);

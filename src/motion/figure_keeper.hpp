@@ -7,15 +7,15 @@ namespace hollow_probe {
 
 /// What a tick's record does not tell, but figures need.
 struct TickFacts {
-    bool on_steep = false;          // the body touches what is too steep for footing, and no ceiling
-    bool stood_still = false;       // it did not move across up
-    double wall_gap = infinity;     // asked for where it stood still though driven
-    double carried_off = 0.0;       // how far it moved otherwise than the moving solid it stood on
-    bool jump_refused = false;      // a jump was asked for and not given
-    bool tunnelled = false;         // its way crossed a piece that neither end shows
-    std::size_t endless_creeps = 0;  // creeps that could not have ended
-    bool crushed = false;           // solids that moved left it no room
-    bool ground_before = false;     // truth, where the tick began
+    bool on_steep = false;             // the body touches what is too steep for footing, and no ceiling
+    bool stood_still = false;          // it did not move across up
+    double wall_gap = infinity;        // asked for where it stood still though driven
+    double carried_off = 0.0;          // how far it moved otherwise than the moving solid it stood on
+    bool jump_refused = false;         // a jump was asked for and not given
+    bool tunnelled = false;            // its way crossed a piece that neither end shows
+    std::size_t endless_creeps = 0;    // creeps that could not have ended
+    bool crushed = false;              // solids that moved left it no room
+    bool ground_before = false;        // truth, where the tick began
     std::vector<double> value_errors;  // by signal; negative: none
 };
 

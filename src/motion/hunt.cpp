@@ -183,12 +183,18 @@ template <int D>
 class Hunting {
   public:
     Hunting(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill, const HuntOptions& options)
-        : level_(level), rig_(rig), drill_(drill), options_(options), choices_(level, rig, drill),
-          player_(choices_, drill_, options.seed), stages_([this] { return Stage<D>(level_, rig_); }) {
+        : level_(level),
+          rig_(rig),
+          drill_(drill),
+          options_(options),
+          choices_(level, rig, drill),
+          player_(choices_, drill_, options.seed),
+          stages_([this] { return Stage<D>(level_, rig_); }) {
         std::erase_if(drill_.expectations,
                       [](const Expectation& e) { return e.kind == Expectation::Kind::reaches; });
         if (drill_.expectations.empty())
-            throw InvalidInput("nothing is expected that could be broken: expected most, least or never_reaches");
+            throw InvalidInput(
+                "nothing is expected that could be broken: expected most, least or never_reaches");
         nearest_ = Nearest<D>(drill_.expectations.size());
     }
 
@@ -278,7 +284,8 @@ class Hunting {
 }  // namespace
 
 template <int D>
-HuntResult<D> hunt(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill, const HuntOptions& options) {
+HuntResult<D> hunt(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
+                   const HuntOptions& options) {
     HuntResult<D> result;
     tbb::task_arena arena(options.threads > 0 ? options.threads : tbb::task_arena::automatic);
     arena.execute([&] { result = Hunting<D>(level, rig, drill, options).run(); });

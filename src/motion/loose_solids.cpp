@@ -36,7 +36,8 @@ LooseSolids<D>::LooseSolids(ShiftingLevel<D>& level, const Drill<D>& drill, doub
                                         [&](const Solid<D>& solid) { return solid.name == loose.solid; });
         if (found == still.solids().end())
             throw InvalidInput("loose: the level has no solid '" + loose.solid + "'");
-        if (found->path) throw InvalidInput("loose: '" + loose.solid + "' moves on a path: it cannot be pushed");
+        if (found->path)
+            throw InvalidInput("loose: '" + loose.solid + "' moves on a path: it cannot be pushed");
         const auto number = static_cast<std::uint32_t>(found - still.solids().begin());
         if (find(number) != nullptr) throw InvalidInput("loose: '" + loose.solid + "' is given twice");
         things_.push_back({number, loose.mass, loose.friction});
@@ -49,8 +50,8 @@ LooseSolids<D>::LooseSolids(ShiftingLevel<D>& level, const Drill<D>& drill, doub
             const LevelQuery<D> query{still.piece(solid.first_piece + i), Vec<D>(Vec<D>::Zero()), meets_};
             for_each_neighbour<D>(still, query, -1e-9, [&](const LevelNeighbour<D>& other) {
                 if (other.solid == thing.solid) return;
-                throw InvalidInput("loose: '" + solid.name + "' overlaps '" + still.solids()[other.solid].name +
-                                   "' at the start: expected it free");
+                throw InvalidInput("loose: '" + solid.name + "' overlaps '" +
+                                   still.solids()[other.solid].name + "' at the start: expected it free");
             });
         }
     }
@@ -74,12 +75,14 @@ double LooseSolids<D>::strike(const LevelHit<D>& hit, double speed, const Motion
 }
 
 template <int D>
-void LooseSolids<D>::move(double seconds, const PlacedBody<D>& body, Vec<D>& body_velocity, const Motion& motion) {
+void LooseSolids<D>::move(double seconds, const PlacedBody<D>& body, Vec<D>& body_velocity,
+                          const Motion& motion) {
     const Level<D>& level = level_.level();
     for (Thing& thing : things_) {
         const Solid<D>& solid = level.solids()[thing.solid];
         std::vector<HullView<D>> parts;
-        for (std::uint32_t i = 0; i < solid.piece_count; ++i) parts.push_back(level.piece(solid.first_piece + i));
+        for (std::uint32_t i = 0; i < solid.piece_count; ++i)
+            parts.push_back(level.piece(solid.first_piece + i));
         Mover<D> mover;
         mover.level = &level;
         mover.parts = parts;

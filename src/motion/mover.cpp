@@ -54,8 +54,8 @@ std::optional<LevelHit<D>> first_hit(const Mover<D>& mover, const Vec<D>& at, co
         if (hit && (!first || hit->distance < first->distance)) first = hit;
     };
     for (const HullView<D>& part : mover.parts) {
-        offer(first_hit<D>(*mover.level, LevelCast<D>{part, at, direction, reach, mover.meets, mover.is_in_level,
-                                                      Seams::passed, OneWay::as_body}));
+        offer(first_hit<D>(*mover.level, LevelCast<D>{part, at, direction, reach, mover.meets,
+                                                      mover.is_in_level, Seams::passed, OneWay::as_body}));
     }
     if (mover.also) offer(mover.also(at, direction, first ? first->distance : reach));
     return first;
@@ -92,8 +92,8 @@ Vec<D> slide(const Mover<D>& mover, Vec<D> at, Vec<D>& velocity, double seconds)
     constexpr std::size_t most_hits = 8;
     std::array<Vec<D>, most_hits> normals;
     std::size_t count = 0;
-    Vec<D> moving = velocity;               // what is left of it for this move
-    Vec<D> pushed = Vec<D>::Zero();         // what it shares with loose things it ran into
+    Vec<D> moving = velocity;        // what is left of it for this move
+    Vec<D> pushed = Vec<D>::Zero();  // what it shares with loose things it ran into
     double left = seconds;
     while (left > 0.0 && count < most_hits) {
         const double speed = moving.norm();

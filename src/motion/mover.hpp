@@ -15,11 +15,12 @@ struct Mover {
     const Level<D>* level = nullptr;
     std::span<const HullView<D>> parts;  // relative to where it is
     LayerSet meets = 0;
-    double skin = 0.0;       // the gap it keeps
-    double friction = 0.0;   // coefficient
+    double skin = 0.0;         // the gap it keeps
+    double friction = 0.0;     // coefficient
     bool is_in_level = false;  // it is a solid of the level, and not to meet itself
     /// Whatever else it may meet on the way, nearer than `reach`; may be empty.
-    std::function<std::optional<LevelHit<D>>(const Vec<D>& at, const Vec<D>& direction, double reach)> also = {};
+    std::function<std::optional<LevelHit<D>>(const Vec<D>& at, const Vec<D>& direction, double reach)> also =
+        {};
     /// Told of every hit and the speed along its normal; returns the speed along the normal after it (0 for
     /// what stands fast). Empty: everything stands fast.
     std::function<double(const LevelHit<D>& hit, double speed)> struck = {};

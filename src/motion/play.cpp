@@ -90,8 +90,8 @@ class Playing {
         bool jump = asked && !stage_.gates_jumps;
         ChosenReflexes chosen = reactions_.react(signals_on_, asked, jump);
         if (options_.reflex) {
-            ReflexCall<D> call{seconds,     actor_.anchor, actor_.velocity, actor_.drive,
-                               signals_on_, readings_,     jump};
+            ReflexCall<D> call{seconds,   actor_.anchor, actor_.velocity, actor_.drive, signals_on_,
+                               readings_, jump};
             options_.reflex(call);
         }
         facts.jump_refused = asked && !jump;
@@ -192,7 +192,8 @@ class Playing {
 }  // namespace
 
 template <int D>
-Stage<D>::Stage(const Level<D>& level, const Rig<D>& rig) : parts_(std::make_unique<StageParts<D>>(level, rig)) {}
+Stage<D>::Stage(const Level<D>& level, const Rig<D>& rig)
+    : parts_(std::make_unique<StageParts<D>>(level, rig)) {}
 template <int D>
 Stage<D>::~Stage() = default;
 template <int D>

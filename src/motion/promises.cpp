@@ -101,8 +101,8 @@ std::vector<double> Promises<D>::nearness(const DrillFigures& figures) const {
             continue;
         }
         const double now = value_of(*watched.entry, figures, expectation.signal);
-        const double over = expectation.kind == Expectation::Kind::most ? now - expectation.limit
-                                                                        : expectation.limit - now;
+        const double over =
+            expectation.kind == Expectation::Kind::most ? now - expectation.limit : expectation.limit - now;
         const double scale = std::max(std::abs(expectation.limit), 1e-3);
         result.push_back(std::max(0.0, 1.0 + over / scale));
     }

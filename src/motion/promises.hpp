@@ -22,8 +22,8 @@ class Promises {
     struct Watched {
         const FigureEntry* entry = nullptr;
         const Area<D>* area = nullptr;
-        bool settled = false;        // broken, or an area reached
-        double nearest = infinity;   // to the area
+        bool settled = false;       // broken, or an area reached
+        double nearest = infinity;  // to the area
         TickRecord<D> nearest_tick;
     };
     void watch_area(std::size_t number, const TickRecord<D>& tick);

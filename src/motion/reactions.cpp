@@ -8,7 +8,8 @@ template <int D>
 bool Reactions<D>::refuses(std::size_t stance, std::uint64_t signals_on) const {
     const auto& reflexes = actor_.stage.reflexes;
     return std::any_of(reflexes.begin(), reflexes.end(), [&](const BoundReflex& bound) {
-        return bound.reflex.kind == ReflexKind::refuse_stance && bound.stance == stance && acts(bound, signals_on);
+        return bound.reflex.kind == ReflexKind::refuse_stance && bound.stance == stance &&
+               acts(bound, signals_on);
     });
 }
 
@@ -21,7 +22,7 @@ void Reactions<D>::plan(std::uint64_t signals_on) {
     const Vec<D> along_up = motion.gravity == 0.0 ? Vec<D>(Vec<D>::Zero()) : Vec<D>(rise() * actor_.up());
     Vec<D> driven = actor_.velocity - along_up;
     const Vec<D> change = motion.top_speed * actor_.drive - driven;
-    const double most = loose                      ? motion.force / motion.mass * tick_seconds
+    const double most = loose                       ? motion.force / motion.mass * tick_seconds
                         : motion.acceleration > 0.0 ? motion.acceleration * tick_seconds
                                                     : infinity;
     const bool lets_go = loose && actor_.drive.isZero(0.0);

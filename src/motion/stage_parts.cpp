@@ -16,7 +16,8 @@ std::uint64_t probes_of(const Rig<D>& rig, const std::string& name) {
     }
     for (const Signal& signal : rig.signals) {
         if (signal.name == name) {
-            return probes_of(rig, signal.any) | probes_of(rig, signal.all) | probes_of(rig, signal.at_least.of);
+            return probes_of(rig, signal.any) | probes_of(rig, signal.all) |
+                   probes_of(rig, signal.at_least.of);
         }
     }
     return 0;
@@ -28,7 +29,8 @@ std::uint64_t probes_of(const Rig<D>& rig, const std::vector<Member>& members) {
     for (const Member& member : members) {
         if (!member.name.empty()) probes |= probes_of(rig, member.name);
         for (const Group& group : member.group) {
-            probes |= probes_of(rig, group.any) | probes_of(rig, group.all) | probes_of(rig, group.at_least.of);
+            probes |=
+                probes_of(rig, group.any) | probes_of(rig, group.all) | probes_of(rig, group.at_least.of);
         }
     }
     return probes;
@@ -62,9 +64,8 @@ StageParts<D>::StageParts(const Level<D>& given_level, const Rig<D>& given_rig)
                                          [&](const Probe<D>& p) { return p.name == signal.gives_from; });
         value_probes.push_back(static_cast<std::size_t>(giving - rig.probes.begin()));
     }
-    feels_contacts = std::any_of(rig.probes.begin(), rig.probes.end(), [](const Probe<D>& probe) {
-        return probe.kind == ProbeKind::contact;
-    });
+    feels_contacts = std::any_of(rig.probes.begin(), rig.probes.end(),
+                                 [](const Probe<D>& probe) { return probe.kind == ProbeKind::contact; });
     if (level.has_paths()) shifting.emplace(level);
 }
 

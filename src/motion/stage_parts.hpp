@@ -39,7 +39,7 @@ struct StageParts {
     const Rig<D>& rig;
     std::vector<MountedRig<D>> mounted;  // by stance
     std::vector<BoundReflex> reflexes;
-    std::vector<std::size_t> value_probes;  // by signal: that it takes its value from
+    std::vector<std::size_t> value_probes;     // by signal: that it takes its value from
     std::optional<ShiftingLevel<D>> shifting;  // for levels in which something moves
     bool gates_jumps = false;
     bool feels_contacts = false;

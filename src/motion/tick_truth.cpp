@@ -23,7 +23,8 @@ void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
 template <int D>
 typename TickTruth<D>::Ground TickTruth<D>::truth_of_ground() const {
     const auto truth = hollow_probe::ground<D>(actor_.level(), actor_.placed(), actor_.intent());
-    return {truth.on, truth.decided, truth.on && truth.contact ? std::optional(truth.contact->piece) : std::nullopt};
+    return {truth.on, truth.decided,
+            truth.on && truth.contact ? std::optional(truth.contact->piece) : std::nullopt};
 }
 
 template <int D>
@@ -33,7 +34,8 @@ void TickTruth<D>::ask_truths(TickRecord<D>& record) const {
         const Signal& signal = actor_.stage.rig.signals[i];
         const auto set = [&](std::uint64_t& bits, bool on) { bits |= std::uint64_t{on} << i; };
         std::size_t first = 0;
-        while (actor_.stage.rig.signals[first].claims != signal.claims || actor_.stage.rig.signals[first].stance != signal.stance)
+        while (actor_.stage.rig.signals[first].claims != signal.claims ||
+               actor_.stage.rig.signals[first].stance != signal.stance)
             ++first;
         if (first < i) {
             set(record.truths_on, (record.truths_on >> first & 1U) != 0);
@@ -46,8 +48,8 @@ void TickTruth<D>::ask_truths(TickRecord<D>& record) const {
             continue;
         }
         const auto truth =
-            answer<D>(signal.claims, actor_.level(), {body, actor_.heading, actor_.mounted().asked[i].view()}, actor_.intent(), 0.0,
-                      Margins::left_out);
+            answer<D>(signal.claims, actor_.level(), {body, actor_.heading, actor_.mounted().asked[i].view()},
+                      actor_.intent(), 0.0, Margins::left_out);
         set(record.truths_on, truth.on);
         set(record.undecided, !truth.decided);
     }
@@ -62,9 +64,11 @@ std::vector<double> TickTruth<D>::value_errors(const TickRecord<D>& record) cons
         errors.resize(i + 1, -1.0);
         if ((record.signals_on & record.truths_on & ~record.undecided) >> i == 0) continue;
         const std::size_t probe = actor_.stage.value_probes[i];
-        const auto read = read_value<D>(signal.gives, actor_.mounted().probes[probe], readings_[probe], actor_.anchor, actor_.up());
+        const auto read = read_value<D>(signal.gives, actor_.mounted().probes[probe], readings_[probe],
+                                        actor_.anchor, actor_.up());
         const auto truth = true_value<D>(signal.gives, signal.claims, actor_.level(),
-                                         {actor_.placed(), actor_.heading, actor_.mounted().asked[i].view()}, actor_.intent());
+                                         {actor_.placed(), actor_.heading, actor_.mounted().asked[i].view()},
+                                         actor_.intent());
         if (read && truth) errors[i] = value_error<D>(signal.gives, *read, *truth);
     }
     return errors;
@@ -93,7 +97,8 @@ double TickTruth<D>::gap_ahead() const {
     for_each_contact(actor_.level(), actor_.placed(), level_drive.normalized(), reach, actor_.intent().touch,
                      [&](const Contact<D>& contact) {
                          const double slope = degrees(angle_between<D>(contact.normal, actor_.up()));
-                         if (slope > actor_.intent().steepest_footing_degrees) gap = std::min(gap, contact.gap);
+                         if (slope > actor_.intent().steepest_footing_degrees)
+                             gap = std::min(gap, contact.gap);
                      });
     return gap;
 }

@@ -11,7 +11,8 @@ template <int D>
 class TickTruth {
   public:
     /// `readings` are those last made.
-    TickTruth(const Actor<D>& actor, const std::vector<Reading<D>>& readings) : actor_(actor), readings_(readings) {}
+    TickTruth(const Actor<D>& actor, const std::vector<Reading<D>>& readings)
+        : actor_(actor), readings_(readings) {}
 
     struct Ground {
         bool on = false;

@@ -43,8 +43,8 @@ std::string broken_sentence(const DrillOutcome& outcome, const Broken& broken) {
         case Expectation::Kind::never_reaches:
             return fmt::format("comes to \"{}\" in {}, where it was never to be", expected.area, when);
         case Expectation::Kind::reaches:
-            return fmt::format("never comes to \"{}\": {} away at best, in {}", expected.area, plain(broken.got),
-                               when);
+            return fmt::format("never comes to \"{}\": {} away at best, in {}", expected.area,
+                               plain(broken.got), when);
         case Expectation::Kind::most:
         case Expectation::Kind::least:
             break;
@@ -63,19 +63,21 @@ std::string broken_sentence(const DrillOutcome& outcome, const Broken& broken) {
 std::string drill_text(const std::vector<DrillOutcome>& outcomes, const TextOptions& options) {
     std::size_t widest = 5;
     for (const DrillOutcome& outcome : outcomes) widest = std::max(widest, letters(name_of(outcome)));
-    std::string text =
-        fmt::format("{}  ticks/s   ticks  missed   false  flicker  clip      headway  result\n", padded("drill", widest));
+    std::string text = fmt::format(
+        "{}  ticks/s   ticks  missed   false  flicker  clip      headway  result\n", padded("drill", widest));
     std::size_t broken_drills = 0;
     for (const DrillOutcome& outcome : outcomes) {
         const auto of = [&](const char* name) { return figure(outcome.figures, name); };
         const std::size_t all = outcome.expectations.size();
-        const std::string result = outcome.kept() ? all == 0 ? "nothing expected" : fmt::format("kept {} of {}", all, all)
-                                                  : fmt::format("broke {} of {}", outcome.broken.size(), all);
+        const std::string result =
+            outcome.kept() ? all == 0 ? "nothing expected" : fmt::format("kept {} of {}", all, all)
+                           : fmt::format("broke {} of {}", outcome.broken.size(), all);
         broken_drills += outcome.kept() ? 0 : 1;
         const std::string shown = options.color && !outcome.kept() ? "\033[1m" + result + "\033[0m" : result;
-        text += fmt::format("{}{:>9}{:>8}{:>8}{:>8}{:>9}  {:<10}{:<7}  {}\n", padded(name_of(outcome), widest),
-                            plain(outcome.tick_rate), outcome.figures.ticks, of("missed_ticks"), of("false_ticks"),
-                            of("flicker"), plain(of("deepest_clip")), plain(of("headway")), shown);
+        text += fmt::format("{}{:>9}{:>8}{:>8}{:>8}{:>9}  {:<10}{:<7}  {}\n",
+                            padded(name_of(outcome), widest), plain(outcome.tick_rate), outcome.figures.ticks,
+                            of("missed_ticks"), of("false_ticks"), of("flicker"), plain(of("deepest_clip")),
+                            plain(of("headway")), shown);
     }
     for (const DrillOutcome& outcome : outcomes) {
         if (outcome.kept()) continue;
@@ -98,7 +100,8 @@ std::string figures_text(const DrillOutcome& outcome, const TextOptions& options
         if (is_of_signals(name)) continue;
         const double value = figure(outcome.figures, name);
         const bool nothing = std::string_view(name) == "headway" ? value == 1.0 : value == 0.0;
-        if (!nothing) of_drill += fmt::format("{}{} {}", of_drill.empty() ? "" : ", ", words_of(name), plain(value));
+        if (!nothing)
+            of_drill += fmt::format("{}{} {}", of_drill.empty() ? "" : ", ", words_of(name), plain(value));
     }
     std::string text;
     for (const std::string& line : wrapped(of_drill, options.width)) text += line + "\n";

@@ -11,7 +11,8 @@ namespace {
 
 /// Without what XML cannot hold.
 std::string printable(std::string text) {
-    std::erase_if(text, [](char c) { return static_cast<unsigned char>(c) < 0x20 && c != '\n' && c != '\t'; });
+    std::erase_if(text,
+                  [](char c) { return static_cast<unsigned char>(c) < 0x20 && c != '\n' && c != '\t'; });
     return text;
 }
 
@@ -27,8 +28,8 @@ std::string junit_xml(const std::string& name, const std::vector<SuiteResult>& r
     for (const SuiteResult& result : results) seconds += result.seconds;
     suite.append_attribute("name") = printable(name).c_str();
     suite.append_attribute("tests") = static_cast<unsigned long long>(results.size());
-    suite.append_attribute("failures") = static_cast<unsigned long long>(
-        std::count_if(results.begin(), results.end(), [](const SuiteResult& r) { return !r.failure.empty(); }));
+    suite.append_attribute("failures") = static_cast<unsigned long long>(std::count_if(
+        results.begin(), results.end(), [](const SuiteResult& r) { return !r.failure.empty(); }));
     suite.append_attribute("time") = fmt::format("{:.3f}", seconds).c_str();
     for (const SuiteResult& result : results) {
         pugi::xml_node one = suite.append_child("testcase");

@@ -19,14 +19,18 @@ constexpr Color truth_color{0.72, 0.70, 0.67};
 template <int D>
 class TimelineDrawer {
   public:
-    TimelineDrawer(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill, const DrillRecord<D>& record,
-                   ImageKind kind)
-        : up_(level.up()), rig_(rig), drill_(drill), record_(record), canvas_(kind, page_width, page_height) {}
+    TimelineDrawer(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
+                   const DrillRecord<D>& record, ImageKind kind)
+        : up_(level.up()),
+          rig_(rig),
+          drill_(drill),
+          record_(record),
+          canvas_(kind, page_width, page_height) {}
 
     std::string draw() {
         canvas_.rectangle({0, 0, page_width, page_height}, {1, 1, 1});
-        const std::string title = fmt::format("{}: {} ticks at {} a second", drill_.name, record_.ticks.size(),
-                                              plain(drill_.tick_rate));
+        const std::string title = fmt::format("{}: {} ticks at {} a second", drill_.name,
+                                              record_.ticks.size(), plain(drill_.tick_rate));
         canvas_.text({20, 30}, canvas_.fitted(title, 18, 700, true), 18, ink, Align::left, true);
         draw_legend();
         const double words_top = page_height - words_height();
@@ -54,7 +58,9 @@ class TimelineDrawer {
     }
 
   private:
-    [[nodiscard]] double x_of(double seconds) const { return left + (right - left) * seconds / drill_.seconds; }
+    [[nodiscard]] double x_of(double seconds) const {
+        return left + (right - left) * seconds / drill_.seconds;
+    }
     [[nodiscard]] double begin_of(std::size_t tick) const {
         return x_of(static_cast<double>(tick) / drill_.tick_rate);
     }
@@ -162,8 +168,9 @@ class TimelineDrawer {
         label(std::string("claims ") + name_of(rig_.signals[signal].claims), y + height - 1.0,
               std::min(11.0, half), faint);
         lane(y, height);
-        for_each_run([&](const TickRecord<D>& tick) { return bit(tick.truths_on); },
-                     [&](std::size_t first, std::size_t end) { bar(first, end, y + 1.0, half - 2.0, truth_color); });
+        for_each_run(
+            [&](const TickRecord<D>& tick) { return bit(tick.truths_on); },
+            [&](std::size_t first, std::size_t end) { bar(first, end, y + 1.0, half - 2.0, truth_color); });
         for_each_run([&](const TickRecord<D>& tick) { return bit(tick.signals_on); },
                      [&](std::size_t first, std::size_t end) {
                          bar(first, end, y + half + 1.0, half - 2.0, body_color);
@@ -172,7 +179,8 @@ class TimelineDrawer {
             double last = -100.0;
             for_each_run(
                 [&](const TickRecord<D>& tick) {
-                    return !bit(tick.undecided) && bit(tick.truths_on) == missed && bit(tick.signals_on) != missed;
+                    return !bit(tick.undecided) && bit(tick.truths_on) == missed &&
+                           bit(tick.signals_on) != missed;
                 },
                 [&](std::size_t first, std::size_t end) {
                     const double middle = 0.5 * (begin_of(first) + begin_of(end));
@@ -188,7 +196,8 @@ class TimelineDrawer {
     }
 
     void bar(std::size_t first, std::size_t end, double y, double height, Color color) {
-        canvas_.rectangle({begin_of(first), y, std::max(1.0, begin_of(end) - begin_of(first)), height}, color);
+        canvas_.rectangle({begin_of(first), y, std::max(1.0, begin_of(end) - begin_of(first)), height},
+                          color);
     }
 
     template <class Value>
@@ -209,19 +218,23 @@ class TimelineDrawer {
             const double at = y_of(v);
             canvas_.line({left, at}, {right, at}, {0.87, 0.86, 0.84}, 1.0);
             const double shown = std::abs(v) < 1e-9 * step ? 0.0 : v;
-            canvas_.text({left - 8.0, std::clamp(at + 4.0, y + 10.0, y + height)}, plain(shown), 11, faint, Align::right);
+            canvas_.text({left - 8.0, std::clamp(at + 4.0, y + 10.0, y + height)}, plain(shown), 11, faint,
+                         Align::right);
         }
         canvas_.text({20.0, y + 0.5 * height + 4.0}, name, 13, ink);
         std::vector<Vec<2>> points = {{left, y_of(value(record_.start))}};
-        for (const TickRecord<D>& tick : record_.ticks) points.push_back({x_of(tick.seconds), y_of(value(tick))});
-        canvas_.clipped({left, y, right - left, height}, [&] { canvas_.stroke(points, false, probe_color, 1.8); });
+        for (const TickRecord<D>& tick : record_.ticks)
+            points.push_back({x_of(tick.seconds), y_of(value(tick))});
+        canvas_.clipped({left, y, right - left, height},
+                        [&] { canvas_.stroke(points, false, probe_color, 1.8); });
     }
 
     void draw_times(double top, double bottom) {
         const double step = round_step(std::max(drill_.seconds * 70.0 / (right - left), 1e-9));
         for (double t = 0.0; t <= drill_.seconds * (1.0 + 1e-9); t += step) {
             canvas_.line({x_of(t), bottom}, {x_of(t), bottom + 5.0}, faint, 1.0);
-            canvas_.text({x_of(t), bottom + 18.0}, plain(t) + (t == 0.0 ? " s" : ""), 11, faint, Align::middle);
+            canvas_.text({x_of(t), bottom + 18.0}, plain(t) + (t == 0.0 ? " s" : ""), 11, faint,
+                         Align::middle);
         }
         for (std::size_t i = 0; i < record_.broken.size(); ++i) {
             const double x = x_of(std::min(record_.broken[i].seconds, drill_.seconds));
@@ -245,11 +258,14 @@ class TimelineDrawer {
         }
         const std::size_t all = drill_.expectations.size();
         if (lines.empty())
-            lines.push_back(all == 0 ? "Nothing is expected of this drill." : fmt::format("All {} expectations are kept.", all));
+            lines.push_back(all == 0 ? "Nothing is expected of this drill."
+                                     : fmt::format("All {} expectations are kept.", all));
         return lines;
     }
 
-    [[nodiscard]] double words_height() const { return 20.0 + 19.0 * static_cast<double>(std::min<std::size_t>(words().size(), 7)); }
+    [[nodiscard]] double words_height() const {
+        return 20.0 + 19.0 * static_cast<double>(std::min<std::size_t>(words().size(), 7));
+    }
 
     void draw_words(double top) {
         double y = top + 16.0;
@@ -278,9 +294,9 @@ std::string timeline_figure(const Level<D>& level, const Rig<D>& rig, const Dril
     return TimelineDrawer<D>(level, rig, drill, record, kind_of_image(file_name)).draw();
 }
 
-template std::string timeline_figure<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const DrillRecord<2>&,
-                                        const std::string&);
-template std::string timeline_figure<3>(const Level<3>&, const Rig<3>&, const Drill<3>&, const DrillRecord<3>&,
-                                        const std::string&);
+template std::string timeline_figure<2>(const Level<2>&, const Rig<2>&, const Drill<2>&,
+                                        const DrillRecord<2>&, const std::string&);
+template std::string timeline_figure<3>(const Level<3>&, const Rig<3>&, const Drill<3>&,
+                                        const DrillRecord<3>&, const std::string&);
 
 }  // namespace hollow_probe

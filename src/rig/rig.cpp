@@ -158,7 +158,8 @@ class GroupCheck {
 template <int D>
 void check(const Reflex& reflex, const Rig<D>& rig) {
     const auto refuse = [&](const std::string& why) {
-        throw InvalidInput("reflex '" + std::string(name_of(reflex.kind)) + "' on '" + reflex.on + "': " + why);
+        throw InvalidInput("reflex '" + std::string(name_of(reflex.kind)) + "' on '" + reflex.on +
+                           "': " + why);
     };
     if (!has(rig.signals, reflex.on)) refuse("there is no such signal");
     if (!std::isfinite(reflex.speed) || reflex.speed < 0.0) refuse("speed must be 0 or more");
@@ -196,7 +197,7 @@ const char* name_of(Keeps keeps) {
 }
 
 const char* name_of(ReflexKind kind) {
-    static constexpr std::array names = {"permit_jump", "zero_fall",  "stop_rise", "cancel_drive",
+    static constexpr std::array names = {"permit_jump", "zero_fall",   "stop_rise",  "cancel_drive",
                                          "cancel_axis", "hold_height", "press_down", "lift_over",
                                          "hug_ground",  "carry_along", "turn_back",  "refuse_stance"};
     return names[static_cast<std::size_t>(kind)];

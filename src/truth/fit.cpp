@@ -44,7 +44,8 @@ TunnelTruth<D> tunnel(const Level<D>& level, const PlacedBody<D>& body, const Ve
         // A concave function lies below its tangents, and so below where those at both ends meet.
         const double deepens = -start.normal.dot(direction);
         const double rises = end.normal.dot(direction);
-        double bound = std::min(-start.gap + way * std::max(deepens, 0.0), -end.gap + way * std::max(rises, 0.0));
+        double bound =
+            std::min(-start.gap + way * std::max(deepens, 0.0), -end.gap + way * std::max(rises, 0.0));
         if (deepens > 0.0 && rises > 0.0) {
             const double meet = (way * rises - end.gap + start.gap) / (deepens + rises);
             bound = -start.gap + std::clamp(meet, 0.0, way) * deepens;

@@ -11,21 +11,7 @@ template <int D>
 std::optional<double> amount_unchanged(const Surveyed<D>& s, const ProvenCause<D>& cause,
                                        std::size_t signal) {
     const Signal& given = s.rig.signals[signal];
-    const Probe<D>* const probe =
-        cause.probe < 0 ? nullptr : &s.rig.probes[static_cast<std::size_t>(cause.probe)];
     switch (cause.change) {
-        case Change::reach:
-            return probe->reach;
-        case Change::reach_grounded:
-            return *probe->reach_grounded;
-        case Change::accept_most:
-            return probe->accept_most_degrees;
-        case Change::accept_least:
-            return probe->accept_least_degrees;
-        case Change::inset:
-            return probe->inset;
-        case Change::side_within:
-            return probe->side_within_degrees;
         case Change::from:
         case Change::start_back:
         case Change::narrower:
@@ -37,6 +23,24 @@ std::optional<double> amount_unchanged(const Surveyed<D>& s, const ProvenCause<D
             return given.grace;
         case Change::mute:
             return given.mute_after.seconds;
+        default:
+            break;
+    }
+    if (cause.probe < 0) return std::nullopt;
+    const Probe<D>& probe = s.rig.probes[static_cast<std::size_t>(cause.probe)];
+    switch (cause.change) {
+        case Change::reach:
+            return probe.reach;
+        case Change::reach_grounded:
+            return probe.reach_grounded;
+        case Change::accept_most:
+            return probe.accept_most_degrees;
+        case Change::accept_least:
+            return probe.accept_least_degrees;
+        case Change::inset:
+            return probe.inset;
+        case Change::side_within:
+            return probe.side_within_degrees;
         default:
             return std::nullopt;
     }

@@ -22,8 +22,8 @@ class HullStore {
     void reserve_facets(std::size_t count);
 
     void move(std::uint32_t index, const Vec<D>& offset);
-    /// Where a copy of this store has the hull, moved by `offset`: the same to the last digit however often it
-    /// was moved before.
+    /// Where a copy of this store has the hull, moved by `offset`: the same to the last digit however often
+    /// it was moved before.
     void place(std::uint32_t index, const HullStore& copied, const Vec<D>& offset);
 
     /// A view into the store; good until the next add.

@@ -14,8 +14,8 @@ namespace hollow_probe {
 ///     shifting.refit();
 ///     ground(shifting.level(), …);
 ///
-/// A copy of the level, which must outlive it: O(pieces) in time and memory to make. Where things are does not
-/// depend on where they were before, to the last digit.
+/// A copy of the level, which must outlive it: O(pieces) in time and memory to make. Where things are does
+/// not depend on where they were before, to the last digit.
 template <int D>
 class ShiftingLevel {
   public:
@@ -34,8 +34,8 @@ class ShiftingLevel {
   private:
     const Level<D>* original_;
     Level<D> level_;
-    std::vector<Vec<D>> offsets_;         // by solid
-    std::vector<Bounds<D>> boxes_;        // by piece
+    std::vector<Vec<D>> offsets_;          // by solid
+    std::vector<Bounds<D>> boxes_;         // by piece
     std::vector<std::uint32_t> on_paths_;  // solids
     bool moved_ = false;
 };

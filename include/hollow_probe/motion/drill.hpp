@@ -44,8 +44,8 @@ struct Motion {
     double acceleration = 0.0;  // length per second² towards the driven speed; 0: at once. Not for loose
     double friction = 0.0;      // coefficient, on whatever the body touches; not for free
     Stopped stopped = Stopped::lost;
-    bool turns = true;      // the heading follows the drive; else only cues turn it
-    double grain = 0.0;     // free: moves are whole multiples of it; 0: any
+    bool turns = true;   // the heading follows the drive; else only cues turn it
+    double grain = 0.0;  // free: moves are whole multiples of it; 0: any
     Approach approach = Approach::cancel;
     double mass = 80.0;   // loose; > 0
     double force = 0.0;   // loose: of a full drive, mass × length per second²

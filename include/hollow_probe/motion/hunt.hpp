@@ -26,10 +26,10 @@ struct HuntResult {
     /// The shortest and simplest drill found that breaks an expectation: cues and seconds of its own, all
     /// else as in the one hunted with.
     std::optional<Drill<D>> found;
-    Broken broken;                 // what it breaks
-    std::size_t cues_before = 0;   // that the drill had when it was found, before it was made simple
+    Broken broken;                // what it breaks
+    std::size_t cues_before = 0;  // that the drill had when it was found, before it was made simple
     double seconds_before = 0.0;
-    std::size_t drills = 0;        // played in the search, shrinking left aside
+    std::size_t drills = 0;  // played in the search, shrinking left aside
     std::size_t ticks = 0;
     /// What was hunted for, and how near each came to being broken at best: 1 at its limit.
     std::vector<Expectation> expectations;
@@ -47,7 +47,8 @@ struct HuntResult {
 ///
 /// Throws InvalidInput as play() does, and for a drill of which nothing is expected.
 template <int D>
-HuntResult<D> hunt(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill, const HuntOptions& options = {});
+HuntResult<D> hunt(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
+                   const HuntOptions& options = {});
 
 extern template HuntResult<2> hunt<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const HuntOptions&);
 extern template HuntResult<3> hunt<3>(const Level<3>&, const Rig<3>&, const Drill<3>&, const HuntOptions&);

@@ -24,12 +24,12 @@ struct TickRecord {
     std::size_t stance = 0;
     std::uint32_t pressed = 0;  // keys the game was told of, bits of DrillRecord::keys
     bool jumped = false;
-    bool on_ground = false;       // truth
-    bool under_ceiling = false;   // truth; looked at off the ground only
-    double clip = 0.0;            // truth
-    bool tunnelled = false;       // truth, of this tick's way
-    std::uint32_t contacts = 0;   // pieces touched
-    std::uint64_t probes_on = 0;  // one bit a probe
+    bool on_ground = false;        // truth
+    bool under_ceiling = false;    // truth; looked at off the ground only
+    double clip = 0.0;             // truth
+    bool tunnelled = false;        // truth, of this tick's way
+    std::uint32_t contacts = 0;    // pieces touched
+    std::uint64_t probes_on = 0;   // one bit a probe
     std::uint64_t signals_on = 0;  // one bit a signal
     std::uint64_t truths_on = 0;
     std::uint64_t undecided = 0;
@@ -46,12 +46,12 @@ struct Broken {
 template <int D>
 struct DrillRecord {
     DrillFigures figures;
-    std::vector<Broken> broken;         // by number
-    std::vector<double> nearness;       // by expectation: 0 far from broken, 1 at the limit, more beyond
-    std::vector<std::string> keys;      // that cues press
-    std::vector<TickRecord<D>> ticks;   // if they were to be kept
-    std::vector<Reading<D>> readings;   // if they were to be kept: all probes of each tick
-    TickRecord<D> start;                // before the first tick
+    std::vector<Broken> broken;        // by number
+    std::vector<double> nearness;      // by expectation: 0 far from broken, 1 at the limit, more beyond
+    std::vector<std::string> keys;     // that cues press
+    std::vector<TickRecord<D>> ticks;  // if they were to be kept
+    std::vector<Reading<D>> readings;  // if they were to be kept: all probes of each tick
+    TickRecord<D> start;               // before the first tick
     TickRecord<D> last;
     [[nodiscard]] bool kept() const { return broken.empty(); }
 };
@@ -117,7 +117,9 @@ class Stage {
 
 extern template class Stage<2>;
 extern template class Stage<3>;
-extern template DrillRecord<2> play<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const PlayOptions<2>&);
-extern template DrillRecord<3> play<3>(const Level<3>&, const Rig<3>&, const Drill<3>&, const PlayOptions<3>&);
+extern template DrillRecord<2> play<2>(const Level<2>&, const Rig<2>&, const Drill<2>&,
+                                       const PlayOptions<2>&);
+extern template DrillRecord<3> play<3>(const Level<3>&, const Rig<3>&, const Drill<3>&,
+                                       const PlayOptions<3>&);
 
 }  // namespace hollow_probe

@@ -21,9 +21,9 @@ enum class ReflexKind {
     refuse_stance,  // `stance` is not taken
 };
 inline constexpr std::array all_reflexes = {
-    ReflexKind::permit_jump,  ReflexKind::zero_fall,   ReflexKind::stop_rise,  ReflexKind::cancel_drive,
-    ReflexKind::cancel_axis,  ReflexKind::hold_height, ReflexKind::press_down, ReflexKind::lift_over,
-    ReflexKind::hug_ground,   ReflexKind::carry_along, ReflexKind::turn_back,  ReflexKind::refuse_stance};
+    ReflexKind::permit_jump, ReflexKind::zero_fall,   ReflexKind::stop_rise,  ReflexKind::cancel_drive,
+    ReflexKind::cancel_axis, ReflexKind::hold_height, ReflexKind::press_down, ReflexKind::lift_over,
+    ReflexKind::hug_ground,  ReflexKind::carry_along, ReflexKind::turn_back,  ReflexKind::refuse_stance};
 
 const char* name_of(ReflexKind kind);  // "permit_jump", …
 
@@ -33,9 +33,9 @@ enum class ReflexAxis { across_up, along_up };
 struct Reflex {
     std::string on;  // the signal
     ReflexKind kind = ReflexKind::permit_jump;
-    bool when_off = false;  // it acts while the signal is off
-    double speed = 0.0;     // stop_rise, press_down: length per second; >= 0
-    double by = 0.0;        // lift_over, hug_ground: length; > 0
+    bool when_off = false;                    // it acts while the signal is off
+    double speed = 0.0;                       // stop_rise, press_down: length per second; >= 0
+    double by = 0.0;                          // lift_over, hug_ground: length; > 0
     ReflexAxis axis = ReflexAxis::across_up;  // cancel_axis
     std::string stance = {};                  // refuse_stance
 };

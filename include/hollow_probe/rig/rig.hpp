@@ -168,7 +168,8 @@ struct Rig {
 
 /// Throws InvalidInput for whatever makes a rig meaningless: no stance, names given twice, a signal without
 /// members or naming neither a probe nor an earlier signal, a probe in no known stance, limits out of range,
-/// a cast without a shape, a reflex on an unknown signal; for more than 64 probes and conditions, or 64 signals and nested groups.
+/// a cast without a shape, a reflex on an unknown signal; for more than 64 probes and conditions, or 64
+/// signals and nested groups.
 template <int D>
 void check(const Rig<D>& rig);
 
