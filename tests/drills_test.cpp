@@ -337,6 +337,127 @@ TEST_CASE("a stance is refused where it does not fit, and taken where it does") 
     CHECK(stood);
 }
 
+TEST_CASE("stop_rise turns a rise into its kickback; without it the game's own speed hangs on") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {40, 1}));
+    builder.add("pipe", "m", RoundedHull<2>::box({0, 2.8}, {6, 1}));
+    const auto level = builder.build();
+    Rig<2> rig = walker();
+    Probe<2> crown = *rig.probes.begin();
+    crown.name = "crown";
+    crown.from = {0.0, 1.4};
+    crown.along = {0.0, 1.0};
+    crown.accept_most_degrees = 180.0;
+    rig.probes.push_back(crown);
+    Signal bumped;
+    bumped.name = "bumped";
+    bumped.claims = Claim::ceiling;
+    bumped.any = {"crown"};
+    rig.signals.push_back(bumped);
+    Drill<2> drill = walk(1.5);
+    drill.motion.stopped = Stopped::kept;
+    drill.cues = {key(0.1, "jump")};
+    const auto hangs = play<2>(level, rig, drill);
+    // From 7, at 20 a second less: a third of a second less the way up of 0.49.
+    CHECK(hangs.figures.hang_time > 0.2);
+    Reflex stop{"bumped", ReflexKind::stop_rise};
+    stop.speed = 0.75;
+    rig.reflexes.push_back(stop);
+    const auto record = play<2>(level, rig, drill);
+    CHECK(record.figures.hang_time <= 2.5 * tick);
+    std::size_t met = 0;
+    while ((record.ticks[met].signals_on >> 1U & 1U) == 0) ++met;
+    CHECK(record.ticks[met + 1].velocity[1] == Approx(-0.75));
+    CHECK(record.ticks[met + 2].velocity[1] == Approx(-0.75 - 20.0 * tick));
+}
+
+TEST_CASE("lift_over takes a box over a kerb that stops it") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {40, 1}));
+    builder.add("kerb", "m", RoundedHull<2>::box({8, 0.1}, {8, 0.4}));  // 0.3 high, from 4
+    const auto level = builder.build();
+    Rig<2> rig = walker();
+    rig.body.stances = {Stance<2>::box("upright", {0.6, 1.8})};
+    Probe<2> shin = foot_ray<2>(0.36);
+    shin.name = "shin";
+    shin.from = {0.0, 0.15};
+    shin.along = {1.0, 0.0};
+    shin.sees = {"m"};
+    rig.probes.push_back(shin);
+    Signal kerb;
+    kerb.name = "kerb ahead";
+    kerb.claims = Claim::step;
+    kerb.any = {"shin"};
+    rig.signals.push_back(kerb);
+    Drill<2> drill = walk(2.5);
+    drill.cues = {go(0.0, 1.0)};
+    CHECK(play<2>(level, rig, drill).last.anchor[0] == Approx(4.0 - 0.3 - 0.002).margin(1e-6));
+    Reflex lift{"kerb ahead", ReflexKind::lift_over};
+    lift.by = 0.35;
+    rig.reflexes.push_back(lift);
+    const auto over = play<2>(level, rig, drill);
+    CHECK(over.last.anchor[0] > 8.0);
+    CHECK(over.last.anchor[1] == Approx(0.3).margin(0.01));
+    CHECK(over.figures.deepest_clip <= rig.intent.touch);
+    // Not over what is higher than it lifts.
+    rig.reflexes.back().by = 0.25;
+    CHECK(play<2>(level, rig, drill).last.anchor[0] < 4.0);
+}
+
+TEST_CASE("cancel_drive takes away what leads into the wall and leaves the rest") {
+    LevelBuilder<3> builder({"m"});
+    builder.add("floor", "m", RoundedHull<3>::box({0, -0.5, 0}, {40, 1, 40}));
+    builder.add("wall", "m", RoundedHull<3>::box({4, 2, 0}, {2, 4, 40}));
+    const auto level = builder.build();
+    Probe<3> chest = foot_ray<3>(0.8);
+    chest.name = "chest";
+    chest.from = {0.0, 1.0, 0.0};
+    chest.aim = Aim::drive;
+    Rig<3> rig = rig_with<3>(chest, {"m"});
+    rig.signals[0].claims = Claim::wall;
+    rig.reflexes = {{rig.signals[0].name, ReflexKind::cancel_drive}};
+    Drill<3> drill;
+    drill.seconds = 2.0;
+    drill.at = {0, 0.002, 0};
+    drill.motion.gravity = 20.0;
+    drill.motion.top_speed = 4.0;
+    Cue<3> slant;
+    slant.drive = Vec<3>(std::sqrt(0.5), 0.0, std::sqrt(0.5));
+    drill.cues = {slant};
+    const auto record = play<3>(level, rig, drill);
+    CHECK(record.last.velocity[0] == Approx(0.0).margin(1e-9));
+    CHECK(record.last.velocity[2] == Approx(4.0 * std::sqrt(0.5)));
+    // The ray of 0.8 along the slant feels the wall 0.8·√½ before it.
+    CHECK(record.last.anchor[0] == Approx(3.0 - 0.8 * std::sqrt(0.5)).margin(4.0 * tick));
+}
+
+TEST_CASE("a lift under a beam that leaves no room is told as crushing, and ends") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("deck", "m", RoundedHull<2>::box({0, -0.1}, {4, 0.2}));
+    builder.path({{{0, 0}, {0, 2}}, 1.0, 0.0});
+    builder.add("beam", "m", RoundedHull<2>::box({0, 3.0}, {40, 1}));
+    const auto level = builder.build();
+    const auto record = play<2>(level, walker(), walk(3.0));
+    CHECK(record.figures.crushed_ticks > 0);
+    CHECK(record.last.anchor.allFinite());
+    // There is 2.5 under the beam and 1.8 of body: until 0.7 it is carried up without harm.
+    for (const auto& now : record.ticks) {
+        if (now.seconds < 0.65) CHECK(now.clip <= 0.02);
+    }
+}
+
+TEST_CASE("every figure has a name and a number, and no other name has") {
+    const auto record = play<2>(yard(), walker(), walk(0.2));
+    std::size_t of_signals = 0;
+    for (const char* name : figure_names()) {
+        CHECK(std::isfinite(figure(record.figures, name)));
+        of_signals += is_of_signals(name) ? 1 : 0;
+    }
+    CHECK(of_signals == 8);
+    CHECK(std::isnan(figure(record.figures, "height")));
+    CHECK(std::isnan(figure(record.figures, "flicker", "nobody")));
+}
+
 TEST_CASE("a reflex of the game's own sees each tick and may change the move") {
     const auto level = yard();
     PlayOptions<2> options;

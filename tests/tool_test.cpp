@@ -483,7 +483,7 @@ TEST_CASE("hunt writes the drill it finds, which breaks the same; the same seed 
     bench.file("level.toml", drill_level);
     bench.file("rig.toml", drill_rig);
     bench.file("edge.drill.toml", drill_2d("never_reaches = \"below\"", "tick_rate = 50\n"));
-    const Run found = bench.run("hunt edge.drill.toml --seed 5");
+    const Run found = bench.run("hunt edge.drill.toml --seed 5 --ticks 50000");
     CHECK(found.code == 0);  // a second is too short to fall so deep
     CHECK_THAT(found.out, Catch::Contains("nothing found") && Catch::Contains("never reaches \"below\""));
     std::string longer = drill_2d("never_reaches = \"below\"");

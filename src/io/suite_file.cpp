@@ -10,7 +10,7 @@ namespace {
 namespace fs = std::filesystem;
 
 std::string file_of(const TableReader& table, std::string_view key, const std::string& suite) {
-    const std::string path = (fs::path(suite).parent_path() / table.text(key)).lexically_normal().string();
+    std::string path = (fs::path(suite).parent_path() / table.text(key)).lexically_normal().string();
     if (!fs::is_regular_file(path)) table.fail(key, "there is no file '" + path + "'");
     return path;
 }

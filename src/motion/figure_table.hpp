@@ -6,9 +6,9 @@
 namespace hollow_probe {
 
 struct FigureEntry {
-    const char* name;
-    double (*of_drill)(const DrillFigures&);
-    double (*of_signal)(const SignalFigures&);
+    const char* name = nullptr;
+    double (*of_drill)(const DrillFigures&) = nullptr;    // one of these
+    double (*of_signal)(const SignalFigures&) = nullptr;  // two
     bool only_grows = true;  // so that what breaks a limit can be told at the tick that does
 };
 
