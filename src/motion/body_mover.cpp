@@ -128,7 +128,7 @@ void BodyMover<D>::move_slide() {
     }
     if (loose_) {
         body.struck = [&](const LevelHit<D>& hit, double speed) {
-            return loose_->strike(hit, speed, drill_.motion);
+            return loose_->strike(hit, speed, drill_.motion.mass, drill_.motion.bounce);
         };
     }
     if (chosen_.lift != nullptr && lift_over(body)) return;

@@ -65,11 +65,11 @@ typename LooseSolids<D>::Thing* LooseSolids<D>::find(std::uint32_t solid) {
 }
 
 template <int D>
-double LooseSolids<D>::strike(const LevelHit<D>& hit, double speed, const Motion& motion) {
+double LooseSolids<D>::strike(const LevelHit<D>& hit, double speed, double mass, double bounce) {
     Thing* const other = find(hit.solid);
     if (other == nullptr) return 0.0;
     const double its = other->velocity.dot(hit.normal);
-    const Exchange after = exchange(motion.mass, speed, other->mass, its, motion.bounce);
+    const Exchange after = exchange(mass, speed, other->mass, its, bounce);
     other->velocity += (after.second - its) * hit.normal;
     return after.first;
 }
@@ -109,12 +109,7 @@ void LooseSolids<D>::move(double seconds, const PlacedBody<D>& body, Vec<D>& bod
                 body_velocity += (after.second - its) * hit.normal;
                 return after.first;
             }
-            Thing* const other = find(hit.solid);
-            if (other == nullptr) return 0.0;
-            const double its = other->velocity.dot(hit.normal);
-            const Exchange after = exchange(thing.mass, speed, other->mass, its, motion.bounce);
-            other->velocity += (after.second - its) * hit.normal;
-            return after.first;
+            return strike(hit, speed, thing.mass, motion.bounce);
         };
         thing.velocity -= motion.gravity * seconds * level.up();
         const Vec<D> moved = slide<D>(mover, Vec<D>(Vec<D>::Zero()), thing.velocity, seconds);

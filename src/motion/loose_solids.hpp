@@ -19,9 +19,9 @@ class LooseSolids {
     /// it.
     void move(double seconds, const PlacedBody<D>& body, Vec<D>& body_velocity, const Motion& motion);
 
-    /// The body ran into something with this speed along the normal: its speed along it afterwards. What is
+    /// A mass ran into something with this speed along the normal: its speed along it afterwards. What is
     /// loose takes its part of the momentum; anything else stands fast.
-    double strike(const LevelHit<D>& hit, double speed, const Motion& motion);
+    double strike(const LevelHit<D>& hit, double speed, double mass, double bounce);
 
   private:
     struct Thing {
