@@ -580,8 +580,11 @@ TEST_CASE("the timeline has a row for every tick and a name for every column") {
 
 TEST_CASE("with other cues a drill file keeps every other letter of its author's") {
     const auto level = yard();
+    std::string commented = head;
+    commented.replace(commented.find("seconds = 2.5"), 13, "seconds = 2.5   # enough");
+    commented.replace(commented.find("\"l.toml\""), 8, "\"l.toml\"  # the yard");
     const std::string text =
-        head +
+        commented +
         "\n# how we run\n[motion]\ngravity = 20   # as on earth, twice\n\n[[cue]]\nat = 0.0 # go\n"
         "drive = [1, 0]\n\n[[expect]]\nmost = { climb = 0.1 } # none\n";
     Drill<2> drill = drill_from_toml<2>(text, "yard/d.toml", level);
@@ -591,7 +594,8 @@ TEST_CASE("with other cues a drill file keeps every other letter of its author's
     CHECK_THAT(written, Catch::Contains("# how we run\n[motion]\ngravity = 20   # as on earth, twice\n"));
     CHECK_THAT(written, Catch::Contains("most = { climb = 0.1 } # none\n"));
     CHECK_THAT(written, !Catch::Contains("# go"));
-    CHECK_THAT(written, Catch::Contains("level = \"l.toml\""));
+    CHECK_THAT(written, Catch::Contains("level = \"l.toml\"  # the yard\n"));
+    CHECK_THAT(written, Catch::Contains("seconds = 1.25   # enough\n"));
     const Drill<2> again = drill_from_toml<2>(written, "yard/d.toml", level);
     CHECK(again.seconds == 1.25);
     REQUIRE(again.cues.size() == 2);

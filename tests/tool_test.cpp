@@ -386,10 +386,10 @@ TEST_CASE("demo makes its folder and says in one closing line what it made") {
     const Run demo = bench.run("demo --out made");
     CHECK(demo.code == 0);
     const std::size_t last = demo.out.rfind('\n', demo.out.size() - 2) + 1;
-    CHECK(demo.out.substr(last).starts_with("Made 25 files in made:"));
+    CHECK(demo.out.substr(last).starts_with("Made 26 files in made:"));
     std::size_t files = 0;
     for ([[maybe_unused]] const auto& entry : fs::directory_iterator(bench.path("made"))) ++files;
-    CHECK(files == 25);
+    CHECK(files == 26);
     for (const char* sound : {"keeper-on-culvert.json", "keeper-3d-on-pumphouse.json"}) {
         const Json json = Json::parse(content(bench.path(std::string("made/") + sound)));
         CHECK(json["findings"].empty());
@@ -410,6 +410,10 @@ TEST_CASE("demo makes its folder and says in one closing line what it made") {
     CHECK(drill_of("crossing")["kept"] == true);
     CHECK(drill_of("crossing")["figures"]["jumps"] == 3.0);
     CHECK(content(bench.path("made/crossing.png")).starts_with("\x89PNG"));
+    const Run suite = bench.run("check made/station.suite.toml");
+    INFO(suite.out << suite.err);
+    CHECK(suite.code == 0);
+    CHECK_THAT(suite.out, Catch::Contains("4 of 4 pass"));
 }
 
 namespace {

@@ -19,7 +19,7 @@ struct Arguments {
     std::vector<double> tick_rates;
     std::size_t phases = 1;
     std::string timeline;
-    bool figures = false;
+    bool details = false;
 };
 
 /// One variant of a drill, to be drawn and written out.
@@ -82,7 +82,7 @@ int run(const Arguments& arguments) {
         const TextOptions text = text_options();
         fmt::print("{}", drill_text(outcomes, text));
         for (const DrillOutcome& outcome : outcomes) {
-            if (!arguments.figures && outcomes.size() > 1) break;
+            if (!arguments.details && outcomes.size() > 1) break;
             fmt::print("\n{}{}", outcomes.size() > 1 ? name_of(outcome) + "\n" : "",
                        figures_text(outcome, text));
         }
@@ -116,7 +116,7 @@ void add_drill_command(CLI::App& app, int& result) {
             "--timeline", arguments->timeline,
             "Write the first drill that breaks an expectation, else the first, tick by tick: .csv or .jsonl")
         ->type_name("FILE");
-    command->add_flag("--figures", arguments->figures,
+    command->add_flag("--details", arguments->details,
                       "Tell all figures of every drill, not only of a single one");
     add_common(*command, arguments->common);
     command->callback([arguments, &result] {

@@ -34,7 +34,7 @@ template <int D>
 std::string hunt_words(const HuntResult<D>& result) {
     std::string text = fmt::format("{} drills played, {} ticks\n", result.drills, result.ticks);
     if (result.found) {
-        text += fmt::format("found one that breaks: {}\n", broken_sentence(outcome_of_found(result), result.broken));
+        text += fmt::format("found one:\n  ✗ {}\n", broken_sentence(outcome_of_found(result), result.broken));
         text += fmt::format("{} cues in {} s, made of {} in {} s\n", result.found->cues.size(),
                             plain(result.found->seconds), result.cues_before, plain(result.seconds_before));
         return text;

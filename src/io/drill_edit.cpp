@@ -35,7 +35,8 @@ std::string quoted(const std::string& text) {
 template <int D>
 std::string vector_text(const Vec<D>& v) {
     std::string text = "[";
-    for (int axis = 0; axis < D; ++axis) text += fmt::format("{}{}", axis > 0 ? ", " : "", v[axis]);
+    for (int axis = 0; axis < D; ++axis)
+        text += fmt::format("{}{}", axis > 0 ? ", " : "", v[axis] + 0.0);  // no -0
     return text + "]";
 }
 
@@ -47,6 +48,19 @@ std::string cue_text(const Cue<D>& cue) {
     if (!cue.press.empty()) text += "press = " + quoted(cue.press) + "\n";
     if (!cue.stance.empty()) text += "stance = " + quoted(cue.stance) + "\n";
     return text;
+}
+
+/// A line `key = value` with another value; what stands after it, a comment, is kept.
+std::string with_value(const std::string& line, const std::string& value) {
+    const std::size_t begin = line.find_first_not_of(" \t", line.find('=') + 1);
+    std::size_t end = begin;
+    if (line[begin] == '"' || line[begin] == '\'') {
+        end = line.find(line[begin], begin + 1);
+        end = end == std::string::npos ? line.size() : end + 1;
+    } else {
+        end = std::min(line.find_first_of(" \t#\r", begin), line.size());
+    }
+    return line.substr(0, begin) + value + line.substr(end);
 }
 
 /// A file named in the author's, seen from the folder the new one is kept in.
@@ -80,9 +94,10 @@ std::string with_cues(const std::string& text, const std::string& name, const st
             const std::string start = std::string(key) + "=";
             const fs::path named = fs::path(name).parent_path() / root.text(key);
             if (in_root && bare.starts_with(start))
-                line = fmt::format("{} = {}", key, quoted(seen_from(folder, named.string())));
+                line = with_value(line, quoted(seen_from(folder, named.string())));
         }
-        if (in_root && bare.starts_with("seconds=")) line = fmt::format("seconds = {}", drill.seconds);
+        if (in_root && bare.starts_with("seconds="))
+            line = with_value(line, fmt::format("{}", drill.seconds));
         kept += line + "\n";
     }
     while (kept.ends_with("\n\n")) kept.pop_back();

@@ -121,11 +121,11 @@ void BodyMover<D>::make_way(std::uint32_t number, TickFacts& facts) {
 template <int D>
 void BodyMover<D>::move_slide() {
     Mover<D> body = mover();
-    const Vec<D> start = actor_.anchor;
     if (is_inside<D>(body, actor_.anchor, body.skin)) {
         // It began in a solid, or a stance was taken where there was no room for it.
         push_out<D>(body, actor_.anchor, Vec<D>(Vec<D>::Zero()), nullptr, 16);
     }
+    const Vec<D> start = actor_.anchor;
     if (loose_) {
         body.struck = [&](const LevelHit<D>& hit, double speed) {
             return loose_->strike(hit, speed, drill_.motion.mass, drill_.motion.bounce);
