@@ -270,9 +270,59 @@ std::optional<CastHit<D>> cast(const HullView<D>& mover, const Vec<D>& start, co
 
 namespace {
 
+/// A ray against a convex polygon, whose normals are those of its edges in order: what Caster does, side by
+/// side.
+std::optional<CastHit<2>> cast_ray_at_polygon(const Vec<2>& origin, const Vec<2>& direction, double reach,
+                                              const HullView<2>& target) {
+    double size = 0.0;
+    double magnitude = 0.0;
+    for (const Vec<2>& p : target.points) {
+        size = std::max({size, std::abs(p.x() - origin.x()), std::abs(p.y() - origin.y())});
+        magnitude = std::max({magnitude, std::abs(p.x()), std::abs(p.y())});
+    }
+    const double tolerance = 1e-13 * size + 1e-15 * magnitude;
+    double enters = -infinity;
+    double leaves = infinity;
+    double depth = infinity;
+    std::size_t entry = 0;
+    std::size_t way_out = 0;
+    for (std::size_t i = 0; i < target.normals.size(); ++i) {
+        const Vec<2>& n = target.normals[i];
+        const Vec<2>& corner = target.points[target.topology->edges[i][0]];
+        const double height = n.x() * (origin.x() - corner.x()) + n.y() * (origin.y() - corner.y());
+        const double speed = n.x() * direction.x() + n.y() * direction.y();
+        if (-height < depth) {
+            depth = -height;
+            way_out = i;
+        }
+        if (std::abs(speed) <= 1e-14) {
+            if (height > tolerance) return std::nullopt;
+            continue;
+        }
+        const double t = -height / speed;
+        if (speed > 0.0) {
+            leaves = std::min(leaves, t);
+        } else if (t > enters) {
+            enters = t;
+            entry = i;
+        }
+        if (enters > leaves + tolerance || leaves < -tolerance || enters > reach + tolerance)
+            return std::nullopt;
+    }
+    if (depth > tolerance) return CastHit<2>{0.0, target.normals[way_out], true, depth};
+    if (enters < -tolerance) return std::nullopt;  // in touch, sliding along or leaving
+    const double t = std::max(enters, 0.0);
+    return CastHit<2>{t, target.normals[entry], false, 0.0, origin + t * direction, true};
+}
+
 template <int D>
 std::optional<CastHit<D>> cast_at_any(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
                                       double reach, const HullView<D>& target) {
+    if constexpr (D == 2) {
+        const bool is_ray = mover.points.size() == 1 && mover.radius == 0.0;
+        if (is_ray && target.points.size() > 2 && target.radius == 0.0)
+            return cast_ray_at_polygon(start + mover.points[0], direction, reach, target);
+    }
     if (target.points.size() == D && target.radius == 0.0) {
         QuickAnswer<D> quick;
         if (mover.radius > 0.0) {
@@ -297,6 +347,9 @@ template <int D>
 Vec<D> contact_point(const HullView<D>& mover, const Vec<D>& start, const Vec<D>& direction,
                      const HullView<D>& target, const CastHit<D>& hit) {
     if (hit.point_known) return hit.point;
+    // The deepest point of a point is itself, moved out.
+    if (mover.points.size() == 1 && mover.radius == 0.0)
+        return start + mover.points.front() + hit.distance * direction + hit.depth * hit.normal;
     return separation<D>(mover, start + hit.distance * direction, target).on_b;
 }
 

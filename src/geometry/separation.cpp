@@ -5,6 +5,8 @@
 #include <array>
 #include <optional>
 
+#include "geometry/segment_polygon.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -334,109 +336,12 @@ std::optional<Simplex<3>> segment_and_triangle(const HullView<3>& a, const Vec<3
     return simplex_of(place, a, shift, b);
 }
 
-/// The part of segment ab, from a, at which it is nearest to p.
-double nearest_part(const Vec<2>& p, const Vec<2>& a, const Vec<2>& ab) {
-    const double length = ab.squaredNorm();
-    return length > 0.0 ? std::clamp(ab.dot(p - a) / length, 0.0, 1.0) : 0.0;
-}
-
-double turn(const Vec<2>& a, const Vec<2>& b) {
-    return a.x() * b.y() - a.y() * b.x();
-}
-
-/// Whether a point or segment p meets a convex polygon, or may. None of the polygon's sides parts them, nor,
-/// if p is a segment, its own line.
-bool may_meet(std::span<const Vec<2>> p, const HullView<2>& polygon) {
-    const auto& edges = polygon.topology->edges;
-    const auto corner = [&](int i) -> const Vec<2>& { return polygon.points[static_cast<std::size_t>(i)]; };
-    if (polygon.points.size() == 2) {
-        // A segment has two sides.
-        const Vec<2> along = corner(1) - corner(0);
-        const double first = turn(along, p.front() - corner(0));
-        const double last = turn(along, p.back() - corner(0));
-        if (first * last > 0.0) return false;
-    }
-    double area = 0.0;
-    for (const auto& edge : edges) area += turn(corner(edge[0]) - corner(0), corner(edge[1]) - corner(0));
-    for (const auto& edge : edges) {
-        const Vec<2> along = corner(edge[1]) - corner(edge[0]);
-        const auto outside = [&](const Vec<2>& q) { return turn(along, q - corner(edge[0])) * area < 0.0; };
-        if (std::all_of(p.begin(), p.end(), outside)) return false;
-    }
-    if (p.size() < 2) return true;
-    double least = infinity;
-    double most = -infinity;
-    for (const Vec<2>& q : polygon.points) {
-        const double side = turn(p[1] - p[0], q - p[0]);
-        least = std::min(least, side);
-        most = std::max(most, side);
-    }
-    return least <= 0.0 && most >= 0.0;
-}
-
-/// A ball's or capsule's core and a convex polygon or a segment, without searching: where they do not meet,
-/// an end of one is nearest to the other. Nothing where they may meet: the general search tells those.
-std::optional<Simplex<2>> segment_and_polygon(const HullView<2>& a, const Vec<2>& shift,
-                                              const HullView<2>& b) {
-    std::array<Vec<2>, 2> ends;
-    const std::size_t count = a.points.size();
-    for (std::size_t i = 0; i < count; ++i) ends[i] = a.points[i] + shift;
-    const std::span<const Vec<2>> p(ends.data(), count);
-    if (may_meet(p, b)) return std::nullopt;
-    double best = infinity;
-    std::array<std::array<int, 2>, 2> corners{};  // of a and of b
-    double part = 0.0;                            // from the first of them to the second
-    const auto offer = [&](double squared, std::array<int, 2> first, std::array<int, 2> second, double at) {
-        if (squared >= best) return;
-        best = squared;
-        corners = {first, second};
-        part = at;
-    };
-    for (const auto& edge : b.topology->edges) {
-        const int from = edge[0];
-        const int to = edge[1];
-        const Vec<2>& start = b.points[static_cast<std::size_t>(from)];
-        const Vec<2> along = b.points[static_cast<std::size_t>(to)] - start;
-        for (int i = 0; i < static_cast<int>(count); ++i) {
-            const Vec<2>& end = ends[static_cast<std::size_t>(i)];
-            const double at = nearest_part(end, start, along);
-            offer((end - start - at * along).squaredNorm(), {i, from}, {i, to}, at);
-        }
-    }
-    if (count == 2) {
-        const Vec<2> along = ends[1] - ends[0];
-        for (int i = 0; i < static_cast<int>(b.points.size()); ++i) {
-            const Vec<2>& corner = b.points[static_cast<std::size_t>(i)];
-            const double at = nearest_part(corner, ends[0], along);
-            if (at > 0.0 && at < 1.0)
-                offer((ends[0] + at * along - corner).squaredNorm(), {0, i}, {1, i}, at);
-        }
-    }
-    Simplex<2> simplex;
-    const auto add = [&](const std::array<int, 2>& corner, double weight) {
-        if (weight <= 0.0) return;
-        const auto of_a = static_cast<std::size_t>(corner[0]);
-        const auto of_b = static_cast<std::size_t>(corner[1]);
-        const Vec<2> difference = ends[of_a] - b.points[of_b];
-        simplex.corners[static_cast<std::size_t>(simplex.size)] = {difference, corner[0], corner[1]};
-        simplex.weights[static_cast<std::size_t>(simplex.size++)] = weight;
-        simplex.nearest += weight * difference;
-    };
-    add(corners[0], 1.0 - part);
-    add(corners[1], part);
-    return simplex;
-}
-
 /// The nearest simplex of two cores that are not known to meet.
 template <int D>
 Simplex<D> nearest_of(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b) {
     if constexpr (D == 3) {
         if (a.points.size() <= 2 && b.points.size() == 3) {
             if (auto quick = segment_and_triangle(a, shift, b)) return *quick;
-        }
-    } else {
-        if (a.points.size() <= 2 && !b.topology->edges.empty()) {
-            if (auto quick = segment_and_polygon(a, shift, b)) return *quick;
         }
     }
     return nearest_simplex(a, shift, b);
@@ -490,6 +395,12 @@ bool overlap_by(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b,
 
 template <int D>
 Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b) {
+    if constexpr (D == 2) {
+        const bool round = a.points.size() <= 2 && b.points.size() >= 2;
+        if (round && (b.points.size() == 2 || !b.normals.empty())) {
+            if (const auto quick = SegmentAndPolygon(a, shift, b).find()) return *quick;
+        }
+    }
     const Simplex<D> simplex = nearest_of(a, shift, b);
     double scale = 0.0;
     for (int i = 0; i < simplex.size; ++i) {

@@ -139,17 +139,14 @@ class Playing {
         MountedRig<D>& rig = actor_.mounted();
         const Situation<D> now{actor_.heading, actor_.velocity, actor_.drive, memory_.grounded};
         std::optional<Situation<D>>& aimed = aimed_[actor_.stance];
-        if (!aimed || !same(*aimed, now)) rig.aim(now);
-        aimed = now;
+        if (!aimed || !rig.aims_alike(*aimed, now)) {
+            rig.aim(now);
+            aimed = now;
+        }
         if (rig.reads == Reads::after_move) contacts_ = felt();
         const Tick<D> tick{actor_.anchor, before, seconds, events | late_events_, contacts_};
         signals_on_ = rig.tick(actor_.level(), tick, memory_, readings_);
         late_events_ = 0;
-    }
-
-    static bool same(const Situation<D>& a, const Situation<D>& b) {
-        return a.heading == b.heading && a.velocity == b.velocity && a.drive == b.drive &&
-               a.grounded == b.grounded;
     }
 
     [[nodiscard]] std::vector<MoveContact<D>> felt() const {

@@ -5,6 +5,7 @@
 #include "hollow_probe/rig/value.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/value.hpp"
+#include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
 
@@ -13,7 +14,12 @@ void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
     ground_ = truth_of_ground();
     record.on_ground = ground_.on;
     record.clip = clip<D>(actor_.level(), actor_.placed(), actor_.intent()).depth;
-    ask_truths(record);
+    known_.ground = ground_;
+    const auto asked = [&](std::size_t signal) { return actor_.mounted().asked[signal].view(); };
+    const SignalTruths truths = truths_of_signals<D>(actor_.level(), actor_.stage.rig, actor_.placed(),
+                                                     actor_.heading, asked, known_);
+    record.truths_on = truths.on;
+    record.undecided = truths.undecided;
     facts.on_steep = touches_steep(record.contacts);
     if (!ground_.on) record.under_ceiling = ceiling<D>(actor_.level(), actor_.placed(), actor_.intent()).on;
     facts.value_errors = value_errors(record);
@@ -23,36 +29,7 @@ void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
 template <int D>
 typename TickTruth<D>::Ground TickTruth<D>::truth_of_ground() const {
     const auto truth = hollow_probe::ground<D>(actor_.level(), actor_.placed(), actor_.intent());
-    return {truth.on, truth.decided,
-            truth.on && truth.contact ? std::optional(truth.contact->piece) : std::nullopt};
-}
-
-template <int D>
-void TickTruth<D>::ask_truths(TickRecord<D>& record) const {
-    const PlacedBody<D> body = actor_.placed();
-    for (std::size_t i = 0; i < actor_.stage.rig.signals.size(); ++i) {
-        const Signal& signal = actor_.stage.rig.signals[i];
-        const auto set = [&](std::uint64_t& bits, bool on) { bits |= std::uint64_t{on} << i; };
-        std::size_t first = 0;
-        while (actor_.stage.rig.signals[first].claims != signal.claims ||
-               actor_.stage.rig.signals[first].stance != signal.stance)
-            ++first;
-        if (first < i) {
-            set(record.truths_on, (record.truths_on >> first & 1U) != 0);
-            set(record.undecided, (record.undecided >> first & 1U) != 0);
-            continue;
-        }
-        if (signal.claims == Claim::ground) {
-            set(record.truths_on, ground_.on);
-            set(record.undecided, !ground_.decided);
-            continue;
-        }
-        const auto truth =
-            answer<D>(signal.claims, actor_.level(), {body, actor_.heading, actor_.mounted().asked[i].view()},
-                      actor_.intent(), 0.0, Margins::left_out);
-        set(record.truths_on, truth.on);
-        set(record.undecided, !truth.decided);
-    }
+    return {truth, truth.on && truth.contact ? std::optional(truth.contact->piece) : std::nullopt};
 }
 
 template <int D>

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "hollow_probe/motion/play.hpp"
+#include "hollow_probe/truth/known.hpp"
 #include "motion/figure_keeper.hpp"
 #include "motion/stage_parts.hpp"
 
@@ -14,9 +15,7 @@ class TickTruth {
     TickTruth(const Actor<D>& actor, const std::vector<Reading<D>>& readings)
         : actor_(actor), readings_(readings) {}
 
-    struct Ground {
-        bool on = false;
-        bool decided = true;
+    struct Ground : Decision {
         std::optional<std::uint32_t> piece;  // that it is
     };
     /// As of the last look.
@@ -27,7 +26,6 @@ class TickTruth {
 
   private:
     [[nodiscard]] Ground truth_of_ground() const;
-    void ask_truths(TickRecord<D>& record) const;
     /// How far the values that signals give are from truth, where they are rightly on.
     [[nodiscard]] std::vector<double> value_errors(const TickRecord<D>& record) const;
     [[nodiscard]] bool touches_steep(std::uint32_t& count) const;
@@ -37,6 +35,7 @@ class TickTruth {
     const Actor<D>& actor_;
     const std::vector<Reading<D>>& readings_;
     Ground ground_;
+    Known<D> known_;
 };
 
 extern template class TickTruth<2>;

@@ -230,6 +230,13 @@ void MountedRig<D>::aim(const Situation<D>& situation) noexcept {
 }
 
 template <int D>
+bool MountedRig<D>::aims_alike(const Situation<D>& a, const Situation<D>& b) const noexcept {
+    return a.heading == b.heading &&
+           std::all_of(probes.begin(), probes.end(),
+                       [&](const MountedProbe<D>& probe) { return probe.aims_alike(a, b); });
+}
+
+template <int D>
 std::uint64_t MountedRig<D>::bits_of(std::size_t probe, const Reading<D>& reading) const noexcept {
     if (!reading.on) return 0;
     std::uint64_t bits = std::uint64_t{1} << probe;

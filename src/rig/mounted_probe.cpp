@@ -107,6 +107,15 @@ void MountedProbe<D>::aim(const Situation<D>& situation, const Vec<D>& up) noexc
 }
 
 template <int D>
+bool MountedProbe<D>::aims_alike(const Situation<D>& a, const Situation<D>& b) const noexcept {
+    const bool by_speed = probe_.reach_per_speed != 0.0 || !seen_.at_speeds.empty();
+    return a.heading == b.heading && (!by_speed || a.velocity == b.velocity) &&
+           (!probe_.reach_grounded || a.grounded == b.grounded) &&
+           (probe_.aim != Aim::drive || a.drive == b.drive) &&
+           (probe_.aim != Aim::velocity || a.velocity == b.velocity);
+}
+
+template <int D>
 Bounds<D> MountedProbe<D>::bounds() const {
     Bounds<D> box;
     const Bounds<D> around = shape.bounds();

@@ -3,20 +3,21 @@
 
 #include "hollow_probe/body/body.hpp"
 #include "hollow_probe/geometry/separation.hpp"
-#include "hollow_probe/truth/decision.hpp"
+#include "hollow_probe/truth/known.hpp"
 
 namespace hollow_probe {
 
 template <int D>
 struct Ahead {
     Ahead(const Level<D>& given_level, const PlacedBody<D>& given_body, const Vec<D>& given_heading,
-          const Intent& given_intent, Margins wanted = Margins::told)
+          const Intent& given_intent, Margins wanted = Margins::told, const Known<D>* told = nullptr)
         : level(given_level),
           body(given_body),
           heading(given_heading),
           intent(given_intent),
           noise(noise_of(given_body.shape, given_level)),
-          margins(wanted) {}
+          margins(wanted),
+          known(told) {}
 
     const Level<D>& level;
     const PlacedBody<D>& body;
@@ -24,6 +25,7 @@ struct Ahead {
     const Intent& intent;
     Noise noise;
     Margins margins;
+    const Known<D>* known;
 
     /// Whether nothing further can make a decision that needs this one, and others, turn out otherwise.
     [[nodiscard]] bool refused(const Decision& needed) const {
@@ -49,12 +51,18 @@ struct Ahead {
     /// little farther, so that margins are seen.
     template <class Visit>
     void for_each_steep(double reach, Visit visit) const {
-        for_each_contact(level, body, heading, reach + std::max(intent.touch, 2.0 * noise.distance),
-                         intent.touch, [&](const Contact<D>& contact) {
-                             const double slope = degrees(angle_between<D>(contact.normal, level.up()));
-                             visit(contact,
-                                   opposite(angle_at_most(slope, intent.steepest_footing_degrees, noise)));
-                         });
+        const double farthest = reach + std::max(intent.touch, 2.0 * noise.distance);
+        const auto with_slope = [&](const Contact<D>& contact) {
+            const double slope = degrees(angle_between<D>(contact.normal, level.up()));
+            visit(contact, opposite(angle_at_most(slope, intent.steepest_footing_degrees, noise)));
+        };
+        if (known == nullptr || known->ahead_reach < farthest) {
+            for_each_contact(level, body, heading, farthest, intent.touch, with_slope);
+            return;
+        }
+        for (const Contact<D>& contact : known->ahead) {
+            if (contact.gap <= farthest) with_slope(contact);
+        }
     }
 
     /// Whether a contact faces the body squarely enough to be a wall, and is no ceiling.

@@ -43,19 +43,21 @@ TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>
             return with_contact<D>(truth, truth.contact);
         }
         case Claim::wall: {
-            const auto truth = wall<D>(level, body, question.heading, intent, margins);
+            const auto truth = wall<D>(level, body, question.heading, intent, margins, question.known);
             return with_contact<D>(truth, truth.contact);
         }
         case Claim::step: {
-            const auto truth = step<D>(level, body, question.heading, intent, margins);
+            const auto truth = step<D>(level, body, question.heading, intent, margins, question.known);
             return with_contact<D>(truth, truth.riser);
         }
         case Claim::drop: {
-            const auto truth = drop<D>(level, body, question.heading, intent, horizon);
+            const auto truth =
+                drop<D>(level, body, question.heading, intent, horizon, margins, question.known);
             return with_place<D>(truth, {}, body.anchor + (truth.on ? truth.ahead : 0.0) * question.heading);
         }
         case Claim::ledge: {
-            const auto truth = ledge<D>(level, body, question.other, question.heading, intent, margins);
+            const auto truth =
+                ledge<D>(level, body, question.other, question.heading, intent, margins, question.known);
             return with_place<D>(truth, truth.on ? std::optional(truth.piece) : std::nullopt, truth.edge);
         }
         case Claim::headroom: {

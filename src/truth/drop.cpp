@@ -19,7 +19,11 @@ class Search {
         way.grow(way.moved(-depth_ * ahead.level.up()));
         const double beyond = 2.0 * ahead.noise.distance;
         ahead.level.tree().overlapping(way.inflated(beyond), lifted_.meets,
-                                       [&](std::uint32_t piece) { pieces_.push_back(piece); });
+                                       [&](std::uint32_t piece) { add(piece); });
+        const auto [back, front] = extent_along(lifted_.shape, ahead.heading);
+        const double beside = lifted_.shape.radius + beyond;
+        back_ = back + ahead.heading.dot(lifted_.anchor) - beside;
+        front_ = front + ahead.heading.dot(lifted_.anchor) + beside;
         resolution_ = 1e-9 * bounds_of(lifted_.shape).size().norm();
     }
 
@@ -28,11 +32,12 @@ class Search {
         double to = infinity;
     };
 
-    /// The first way within `farthest` at which no piece is footing, and where footing begins again.
-    Gap first_gap(double farthest) const {
+    /// The first way within `farthest` at which no piece is footing, and where footing begins again: infinite
+    /// if it does not, or that is not asked.
+    Gap first_gap(double farthest, Margins margins) const {
         Gap gap;
         double at = 0.0;
-        const std::uint32_t* footing = any_footing(at);
+        const Below* footing = any_footing(at);
         while (footing != nullptr) {
             const Reached reached = follow(footing, at, farthest);
             if (reached.way >= farthest) return gap;
@@ -43,23 +48,38 @@ class Search {
             footing = any_footing(at);
         }
         gap.from = at;
-        gap.to = next_footing(at, farthest);
+        if (margins == Margins::told) gap.to = next_footing(at, farthest);
         return gap;
     }
 
   private:
-    bool is_footing(std::uint32_t piece, double way) const {
+    /// A piece, and from where to where along the heading it lies.
+    struct Below {
+        std::uint32_t piece = 0;
+        double from = 0.0;
+        double to = 0.0;
+    };
+
+    void add(std::uint32_t piece) {
+        const HullView<D> hull = ahead_.level.piece(piece);
+        const auto [from, to] = extent_along(hull, ahead_.heading);
+        pieces_.push_back({piece, from - hull.radius, to + hull.radius});
+    }
+
+    bool is_footing(const Below& below, double way) const {
+        // What falls straight down comes down beside it.
+        if (front_ + way < below.from || back_ + way > below.to) return false;
         const PlacedBody<D> there{lifted_.shape, lifted_.anchor + way * ahead_.heading, lifted_.meets};
-        const auto contact =
-            approach<D>(there, Vec<D>(-ahead_.level.up()), depth_, ahead_.intent.touch, ahead_.level, piece);
+        const auto contact = approach<D>(there, Vec<D>(-ahead_.level.up()), depth_, ahead_.intent.touch,
+                                         ahead_.level, below.piece);
         if (!contact) return false;
         const double slope = degrees(angle_between<D>(contact->normal, ahead_.level.up()));
         return angle_at_most(slope, ahead_.intent.steepest_footing_degrees, ahead_.noise).on;
     }
 
-    const std::uint32_t* any_footing(double way) const {
-        for (const std::uint32_t& piece : pieces_) {
-            if (is_footing(piece, way)) return &piece;
+    const Below* any_footing(double way) const {
+        for (const Below& below : pieces_) {
+            if (is_footing(below, way)) return &below;
         }
         return nullptr;
     }
@@ -67,13 +87,13 @@ class Search {
     /// How far footing goes on, and the piece that is footing there if it is known.
     struct Reached {
         double way = 0.0;
-        const std::uint32_t* next = nullptr;
+        const Below* next = nullptr;
     };
 
     /// The places from which one convex piece is footing follow one another without gaps: a piece that is
     /// footing at two of them is so in between. Where this one's end is looked for by halving, another that
     /// is footing on both sides of it saves the rest of the search.
-    Reached follow(const std::uint32_t* footing, double from, double farthest) const {
+    Reached follow(const Below* footing, double from, double farthest) const {
         constexpr int rounds_with_others = 4;
         if (is_footing(*footing, farthest)) return {farthest};
         double low = from;
@@ -82,7 +102,7 @@ class Search {
             const double middle = 0.5 * (low + high);
             (is_footing(*footing, middle) ? low : high) = middle;
             if (round >= rounds_with_others) continue;
-            for (const std::uint32_t& other : pieces_) {
+            for (const Below& other : pieces_) {
                 if (&other != footing && is_footing(other, high) && is_footing(other, low))
                     return {high, &other};
             }
@@ -112,16 +132,19 @@ class Search {
     PlacedBody<D> lifted_;
     double depth_ = 0.0;
     double resolution_ = 0.0;
-    std::vector<std::uint32_t> pieces_;
+    double back_ = 0.0;  // of the body along the heading, with some room
+    double front_ = 0.0;
+    std::vector<Below> pieces_;
 };
 
 }  // namespace
 
 template <int D>
 DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
-                  const Intent& intent, double horizon) {
+                  const Intent& intent, double horizon, Margins margins, const Known<D>* known) {
     DropTruth<D> truth;
-    const Decision& standing = ground<D>(level, body, intent);
+    const bool told = known != nullptr && known->ground;
+    const Decision standing = told ? *known->ground : Decision(ground<D>(level, body, intent));
     if (!standing.on && standing.decided) {
         static_cast<Decision&>(truth) = standing;
         return truth;
@@ -129,7 +152,7 @@ DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
     const Ahead<D> ahead(level, body, heading, intent);
     const double farthest = intent.ahead_drop + std::max(horizon, 2.0 * ahead.noise.distance);
     const Search<D> search(ahead, farthest);
-    const auto gap = search.first_gap(farthest);
+    const auto gap = search.first_gap(farthest, margins);
     Decision found;
     if (gap.from != infinity) {
         const PlacedBody<D> lifted = ahead.moved(intent.tallest_step * level.up());
@@ -147,7 +170,9 @@ DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
     return truth;
 }
 
-template DropTruth<2> drop<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&, double);
-template DropTruth<3> drop<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&, double);
+template DropTruth<2> drop<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&, double,
+                              Margins, const Known<2>*);
+template DropTruth<3> drop<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&, double,
+                              Margins, const Known<3>*);
 
 }  // namespace hollow_probe

@@ -84,8 +84,8 @@ struct Climb {
 
 template <int D>
 LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const HullView<D>& climber,
-                    const Vec<D>& heading, const Intent& intent, Margins margins) {
-    const Ahead<D> ahead(level, body, heading, intent, margins);
+                    const Vec<D>& heading, const Intent& intent, Margins margins, const Known<D>* known) {
+    const Ahead<D> ahead(level, body, heading, intent, margins, known);
     const Climb<D> climb{ahead, climber};
     LedgeTruth<D> truth;
     double nearest = infinity;
@@ -106,8 +106,8 @@ LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const Hull
 }
 
 template LedgeTruth<2> ledge<2>(const Level<2>&, const PlacedBody<2>&, const HullView<2>&, const Vec<2>&,
-                                const Intent&, Margins);
+                                const Intent&, Margins, const Known<2>*);
 template LedgeTruth<3> ledge<3>(const Level<3>&, const PlacedBody<3>&, const HullView<3>&, const Vec<3>&,
-                                const Intent&, Margins);
+                                const Intent&, Margins, const Known<3>*);
 
 }  // namespace hollow_probe

@@ -29,6 +29,19 @@ std::pair<Vec<D>, double> crossing(const Vec<D>& a0, const Vec<D>& a1, const Vec
     return {apart.on_a, std::abs(apart.gap)};
 }
 
+/// The highest point of what two stretches of one line share.
+[[maybe_unused]] Vec<2> highest_shared(const Vec<2>& up, const Contact<2>& contact,
+                                       const std::vector<Vec<2>>& a, const std::vector<Vec<2>>& b) {
+    const Vec<2> line(-contact.normal.y(), contact.normal.x());
+    const double rises = up.dot(line) < 0.0 ? -1.0 : 1.0;
+    const auto top_of = [&](const std::vector<Vec<2>>& points) {
+        double top = -infinity;
+        for (const Vec<2>& p : points) top = std::max(top, rises * line.dot(p - contact.point));
+        return top;
+    };
+    return contact.point + rises * std::min(top_of(a), top_of(b)) * line;
+}
+
 /// How far a point of a plane is from the convex hull of points in that plane.
 template <int D>
 double distance_to(const std::vector<Vec<D>>& corners, const Vec<D>& p) {
@@ -49,6 +62,7 @@ Vec<D> highest_of_contact(const Level<D>& level, const PlacedBody<D>& touching, 
     for (Vec<D>& p : of_body) p += touching.anchor;
     if (of_piece.size() == 1) return of_piece.front();
     if (of_body.size() == 1) return of_body.front();
+    if constexpr (D == 2) return highest_shared(level.up(), contact, of_piece, of_body);
     // Both lie in one plane. The highest point of what they share is a corner of either, or where edges
     // cross; two corners of one that are no edge cross within the share, which does no harm.
     Vec<D> highest = contact.point;
@@ -106,8 +120,8 @@ Decision Ahead<D>::can_be_stepped_on(const Contact<D>& contact, double& rise) co
 
 template <int D>
 StepTruth<D> step(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
-                  const Intent& intent, Margins margins) {
-    const Ahead<D> ahead(level, body, heading, intent, margins);
+                  const Intent& intent, Margins margins, const Known<D>* known) {
+    const Ahead<D> ahead(level, body, heading, intent, margins, known);
     StepTruth<D> truth;
     ahead.for_each_steep(intent.ahead_step, [&](const Contact<D>& contact, const Decision& steep) {
         if (ahead.granted(truth)) return;
@@ -124,8 +138,8 @@ StepTruth<D> step(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
 
 template <int D>
 WallTruth<D> wall(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
-                  const Intent& intent, Margins margins) {
-    const Ahead<D> ahead(level, body, heading, intent, margins);
+                  const Intent& intent, Margins margins, const Known<D>* known) {
+    const Ahead<D> ahead(level, body, heading, intent, margins, known);
     WallTruth<D> truth;
     ahead.for_each_steep(intent.ahead_wall, [&](const Contact<D>& contact, const Decision& steep) {
         if (ahead.granted(truth)) return;
@@ -140,13 +154,31 @@ WallTruth<D> wall(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
     return truth;
 }
 
+template <int D>
+void look_ahead(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading, const Intent& intent,
+                Known<D>& known) {
+    const Noise noise = noise_of(body.shape, level);
+    known.ahead.clear();
+    known.ahead_reach = std::max({intent.ahead_wall, intent.ahead_step, intent.ahead_ledge}) +
+                        std::max(intent.touch, 2.0 * noise.distance);
+    for_each_contact(level, body, heading, known.ahead_reach, intent.touch,
+                     [&](const Contact<D>& contact) { known.ahead.push_back(contact); });
+}
+
 template struct Ahead<2>;
 template struct Ahead<3>;
 template Vec<2> highest_of_contact<2>(const Level<2>&, const PlacedBody<2>&, const Contact<2>&);
 template Vec<3> highest_of_contact<3>(const Level<3>&, const PlacedBody<3>&, const Contact<3>&);
-template StepTruth<2> step<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&, Margins);
-template StepTruth<3> step<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&, Margins);
-template WallTruth<2> wall<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&, Margins);
-template WallTruth<3> wall<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&, Margins);
+template StepTruth<2> step<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&, Margins,
+                              const Known<2>*);
+template StepTruth<3> step<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&, Margins,
+                              const Known<3>*);
+template WallTruth<2> wall<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&, Margins,
+                              const Known<2>*);
+template WallTruth<3> wall<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&, Margins,
+                              const Known<3>*);
+
+template void look_ahead<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&, Known<2>&);
+template void look_ahead<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&, Known<3>&);
 
 }  // namespace hollow_probe

@@ -5,6 +5,7 @@
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/rest.hpp"
+#include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -494,23 +495,11 @@ std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>
     const PlacedBody<D> body{rig_here.body.view(), pose.anchor, rig_here.meets};
     const Level<D>& here = level_of(facing);
     if (clip<D>(here, body, rig.intent).on) return std::nullopt;
-    for (std::size_t signal = 0; signal < rig.signals.size(); ++signal) {
-        // Signals that claim the same have the same truth.
-        const Signal& claimed = rig.signals[signal];
-        std::size_t first = 0;
-        while (rig.signals[first].claims != claimed.claims || rig.signals[first].stance != claimed.stance)
-            ++first;
-        const auto set = [&](std::uint64_t& bits, bool on) { bits |= std::uint64_t{on} << signal; };
-        if (first < signal) {
-            set(pose.truths_on, (pose.truths_on >> first & 1U) != 0);
-            set(pose.undecided, (pose.undecided >> first & 1U) != 0);
-            continue;
-        }
-        const TruthAnswer<D> truth = answer<D>(claimed.claims, here, question(facing, signal, pose.anchor),
-                                               rig.intent, 0.0, Margins::left_out);
-        set(pose.truths_on, truth.on);
-        set(pose.undecided, !truth.decided);
-    }
+    Known<D> known;
+    const auto asked = [&](std::size_t signal) { return question(facing, signal, pose.anchor).other; };
+    const SignalTruths truths = truths_of_signals<D>(here, rig, body, rig_here.heading, asked, known);
+    pose.truths_on = truths.on;
+    pose.undecided = truths.undecided;
     const Heard heard = hear(rig_here, pose);
     pose.probes_on = heard.probes_on;
     pose.signals_on = heard.signals_on;

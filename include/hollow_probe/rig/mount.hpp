@@ -113,6 +113,8 @@ struct MountedRig {
     void replace(std::size_t number, const MountedProbe<D>& probe);
     /// Turns all probes to a situation. Allocates nothing.
     void aim(const Situation<D>& situation) noexcept;
+    /// Whether to be aimed for one situation is to be aimed for the other.
+    [[nodiscard]] bool aims_alike(const Situation<D>& a, const Situation<D>& b) const noexcept;
 
     /// Reads every probe with the anchor at `anchor`; returns the bits of the signals whose members hold,
     /// time left aside: zones as if they kept the set. `readings` has room for all probes, or is empty if

@@ -57,6 +57,8 @@ struct MountedProbe {
 
     /// Turns it to a situation. Allocates nothing.
     void aim(const Situation<D>& situation, const Vec<D>& up) noexcept;
+    /// Whether it is aimed the same in both situations.
+    [[nodiscard]] bool aims_alike(const Situation<D>& a, const Situation<D>& b) const noexcept;
 
     ProbeKind kind = ProbeKind::ray;
     RoundedHull<D> shape;             // for a ray a single point; shift: the stance less the inset

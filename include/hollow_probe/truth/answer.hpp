@@ -3,6 +3,7 @@
 
 #include "hollow_probe/level/claim.hpp"
 #include "hollow_probe/truth/ground.hpp"
+#include "hollow_probe/truth/known.hpp"
 
 namespace hollow_probe {
 
@@ -12,6 +13,7 @@ struct TruthQuestion {
     PlacedBody<D> body;
     Vec<D> heading = Vec<D>::Unit(0);
     HullView<D> other;  // in level orientation, its anchor the origin
+    const Known<D>* known = nullptr;
 };
 
 template <int D>

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "hollow_probe/body/body.hpp"
-#include "hollow_probe/truth/decision.hpp"
+#include "hollow_probe/truth/known.hpp"
 
 namespace hollow_probe {
 
@@ -21,6 +21,7 @@ struct DropTruth : Decision {
 /// next drop lies, looked for up to `horizon` beyond ahead_drop.
 template <int D>
 DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
-                  const Intent& intent, double horizon = 0.0);
+                  const Intent& intent, double horizon = 0.0, Margins margins = Margins::told,
+                  const Known<D>* known = nullptr);
 
 }  // namespace hollow_probe

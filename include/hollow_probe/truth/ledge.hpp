@@ -2,7 +2,7 @@
 #pragma once
 
 #include "hollow_probe/body/body.hpp"
-#include "hollow_probe/truth/decision.hpp"
+#include "hollow_probe/truth/known.hpp"
 
 namespace hollow_probe {
 
@@ -20,6 +20,7 @@ struct LedgeTruth : Decision {
 /// deeper than touch.
 template <int D>
 LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const HullView<D>& climber,
-                    const Vec<D>& heading, const Intent& intent, Margins margins = Margins::told);
+                    const Vec<D>& heading, const Intent& intent, Margins margins = Margins::told,
+                    const Known<D>* known = nullptr);
 
 }  // namespace hollow_probe

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "hollow_probe/body/body.hpp"
-#include "hollow_probe/truth/decision.hpp"
+#include "hollow_probe/truth/known.hpp"
 
 namespace hollow_probe {
 
@@ -22,7 +22,7 @@ struct StepTruth : Decision {
 /// `heading` is unit and perpendicular to up. All limits inclusive.
 template <int D>
 StepTruth<D> step(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
-                  const Intent& intent, Margins margins = Margins::told);
+                  const Intent& intent, Margins margins = Margins::told, const Known<D>* known = nullptr);
 
 template <int D>
 struct WallTruth : Decision {
@@ -34,7 +34,7 @@ struct WallTruth : Decision {
 /// near enough.
 template <int D>
 WallTruth<D> wall(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
-                  const Intent& intent, Margins margins = Margins::told);
+                  const Intent& intent, Margins margins = Margins::told, const Known<D>* known = nullptr);
 
 /// The highest point of a contact, the body standing where it touches. Of contacts in one point that point.
 template <int D>
