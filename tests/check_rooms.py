@@ -19,7 +19,7 @@ wrong = 0
 seen = 0
 for room in ROOMS:
     for folder in (top / "include/hollow_probe" / room, top / "src" / room):
-        for path in sorted(folder.glob("*")) if folder.is_dir() else []:
+        for path in sorted(p for p in folder.glob("*") if p.is_file()) if folder.is_dir() else []:
             for number, line in enumerate(path.read_text().splitlines(), 1):
                 match = include.match(line)
                 if not match:

@@ -8,7 +8,6 @@
 #include "drills.hpp"
 #include "hollow_probe/io/suite_file.hpp"
 #include "hollow_probe/report/junit.hpp"
-#include "hollow_probe/report/page.hpp"
 #include "hunts.hpp"
 
 namespace hollow_probe::tool {
@@ -22,15 +21,21 @@ struct Arguments {
 
 class Checking {
   public:
-    explicit Checking(const Arguments& arguments) : arguments_(arguments) {}
+    Checking(const Arguments& arguments, const std::string& name) : arguments_(arguments), page_(name) {}
 
-    std::vector<SuiteResult> run(const Suite& suite) {
+    const std::vector<SuiteResult>& run(const Suite& suite) {
         for (const SuiteSurvey& survey : suite.surveys)
             timed("survey", survey.name, [&] { return check(survey); });
         for (const SuiteDrill& drill : suite.drills) check(drill);
         for (const SuiteHunt& hunt : suite.hunts)
             timed("hunt", stem(hunt.drill), [&] { return check(hunt); });
-        return std::move(results_);
+        return results_;
+    }
+
+    /// The page with the results and the reports behind them.
+    std::string page() {
+        page_.add(results_, reports_);
+        return page_.finish();
     }
 
   private:
@@ -49,16 +54,24 @@ class Checking {
         const auto begin = std::chrono::steady_clock::now();
         const Failure failure = run();
         const std::chrono::duration<double> taken = std::chrono::steady_clock::now() - begin;
+        reports_.push_back(std::exchange(report_, std::nullopt));
         results_.push_back({kind, name, taken.count(), failure.line, failure.details});
     }
 
-    Failure check(const SuiteSurvey& entry) const {
-        const AnyLevel level = load_level(entry.level);
-        return std::visit([&](const auto& loaded) { return check(entry, loaded); }, level);
+    /// Whether one more report goes on the page: as many as it can well hold.
+    [[nodiscard]] bool reports_more() {
+        constexpr int most = 24;
+        return !arguments_.common.html.empty() && ++reported_ <= most;
+    }
+
+    Failure check(const SuiteSurvey& entry) {
+        // Kept: the page tells levels apart by where they are.
+        levels_.push_back(std::make_unique<AnyLevel>(load_level(entry.level)));
+        return std::visit([&](const auto& loaded) { return check(entry, loaded); }, *levels_.back());
     }
 
     template <int D>
-    Failure check(const SuiteSurvey& entry, const Level<D>& level) const {
+    Failure check(const SuiteSurvey& entry, const Level<D>& level) {
         const Rig<D> rig = load_rig<D>(entry.rig, level);
         SurveyOptions options;
         options.spacing = entry.spacing;
@@ -67,6 +80,7 @@ class Checking {
         options.area = entry.area;
         options.threads = arguments_.common.threads;
         const Survey<D> result = survey<D>(level, rig, options);
+        if (reports_more()) report_ = page_.add<D>(level, rig, result, {entry.level, entry.rig});
         if (exit_code_of(result, {entry.missed, entry.falsely, entry.claims}) == all_well) return {};
         std::size_t missed = 0;
         std::size_t falsely = 0;
@@ -89,8 +103,10 @@ class Checking {
                     std::string name = stem(entry.file);
                     if (!entry.tick_rates.empty()) name += fmt::format(" at {}/s", plain(drill.tick_rate));
                     if (drill.phase > 0.0) name += fmt::format(" +{}", plain(drill.phase));
-                    timed("drill", name,
-                          [&] { return failure_of(outcome_of<D>(drill, stage.play(drill, quick))); });
+                    timed("drill", name, [&] {
+                        if (reports_more()) report_ = add_to_page<D>(page_, loaded, drill, entry.file);
+                        return failure_of(outcome_of<D>(drill, stage.play(drill, quick)));
+                    });
                 }
             },
             loader_.load(entry.file));
@@ -114,6 +130,7 @@ class Checking {
                 options.threads = arguments_.common.threads;
                 const HuntResult<D> result = hunt<D>(*loaded.level, loaded.rig, loaded.drill, options);
                 if (!result.found) return {};
+                if (reports_more()) report_ = add_to_page<D>(page_, loaded, *result.found, entry.drill);
                 return {broken_sentence(outcome_of_found(result), result.broken), hunt_words(result)};
             },
             loader_.load(entry.drill));
@@ -122,6 +139,11 @@ class Checking {
     const Arguments& arguments_;
     DrillLoader loader_;
     std::vector<SuiteResult> results_;
+    Page page_;
+    std::vector<std::unique_ptr<AnyLevel>> levels_;
+    std::optional<std::size_t> report_;  // of what is being checked
+    std::vector<std::optional<std::size_t>> reports_;
+    int reported_ = 0;
 };
 
 std::string words_of(const std::vector<SuiteResult>& results, const TextOptions& options) {
@@ -154,13 +176,13 @@ std::string json_of(const std::vector<SuiteResult>& results, const std::string& 
 
 int run(const Arguments& arguments) {
     const Suite suite = load_suite(arguments.file);
-    const auto results = Checking(arguments).run(suite);
     const std::string name = std::filesystem::path(arguments.file).filename().string();
+    Checking checking(arguments, name);
+    const std::vector<SuiteResult>& results = checking.run(suite);
     Outputs outputs;
     if (!arguments.common.json.empty()) outputs.add(arguments.common.json, json_of(results, name));
     if (!arguments.junit.empty()) outputs.add(arguments.junit, junit_xml(name, results));
-    if (!arguments.common.html.empty())
-        outputs.add(arguments.common.html, figure_page(name, "", words_of(results, {})));
+    if (!arguments.common.html.empty()) outputs.add(arguments.common.html, checking.page());
     outputs.write();
     if (arguments.common.json != "-") fmt::print("{}", words_of(results, text_options()));
     const bool passed =

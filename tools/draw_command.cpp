@@ -1,11 +1,20 @@
 // hollow-probe draw: a level, a body at a pose, its probes, and a survey's verdicts.
 #include <fmt/format.h>
+#include <sys/ioctl.h>
+#include <unistd.h>
 
+#include <chrono>
+#include <cstdio>
 #include <filesystem>
+#include <map>
 #include <memory>
+#include <set>
+#include <thread>
 
 #include "common.hpp"
 #include "hollow_probe/io/readings_json.hpp"
+#include "hollow_probe/io/save_pose.hpp"
+#include "hollow_probe/report/block_view.hpp"
 #include "hollow_probe/report/figure.hpp"
 #include "hollow_probe/report/page.hpp"
 
@@ -21,6 +30,9 @@ struct Arguments {
     std::vector<double> heading;
     std::string start;
     bool verdicts = false;
+    bool text = false;
+    bool watch = false;
+    std::string model;
 };
 
 template <int D>
@@ -80,6 +92,18 @@ Pose<D> chosen_pose(const Arguments& arguments, const Level<D>& level, const Rig
     return pose;
 }
 
+/// As large as the terminal, less the lines that words need.
+BlockOptions block_options() {
+    BlockOptions options;
+    options.color = text_options().color;
+    winsize size{};
+    if (isatty(STDOUT_FILENO) != 0 && ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 0) {
+        options.columns = size.ws_col;
+        options.rows = std::max<std::size_t>(size.ws_row, 20) - 10;
+    }
+    return options;
+}
+
 template <int D>
 int run(const Arguments& arguments, const Level<D>& level) {
     Scene<D> scene;
@@ -113,13 +137,69 @@ int run(const Arguments& arguments, const Level<D>& level) {
         if (!rig) throw InputError("--json gives a rig's readings: it needs a rig file");
         outputs.add(arguments.common.json, readings_json<D>(level, *rig, *scene.pose));
     }
+    if (!arguments.model.empty()) {
+        if (!rig) throw InputError("--model shows a body and its probes: it needs a rig file");
+        outputs.add(arguments.model, saved_pose<D>(level, *rig, *scene.pose, arguments.model));
+    }
     outputs.write();
     if (arguments.common.json != "-") {
-        for (const std::string& path : {arguments.common.figure, arguments.common.html}) {
+        if (arguments.text) fmt::print("{}\n{}", scene.title, block_view<D>(scene, block_options()));
+        for (const std::string& path : {arguments.common.figure, arguments.common.html, arguments.model}) {
             if (!path.empty()) fmt::print("wrote {}\n", path);
         }
     }
     return all_well;
+}
+
+int draw_once(const Arguments& arguments) {
+    const AnyLevel level = load_level(arguments.level);
+    return std::visit([&](const auto& of_dimension) { return run(arguments, of_dimension); }, level);
+}
+
+/// When the files were last written that a picture may depend on: all beside the level and the rig, since
+/// both may name others, but for what is written here.
+std::map<std::filesystem::path, std::filesystem::file_time_type> state_of_files(const Arguments& arguments) {
+    namespace fs = std::filesystem;
+    const CommonOptions& common = arguments.common;
+    std::set<fs::path> written;
+    for (const std::string& path : {common.figure, common.html, common.json, arguments.model})
+        if (!path.empty() && path != "-") written.insert(fs::absolute(path).lexically_normal());
+    std::map<fs::path, fs::file_time_type> state;
+    for (const std::string& file : {arguments.level, arguments.rig}) {
+        if (file.empty()) continue;
+        std::error_code gone;
+        for (const auto& entry : fs::directory_iterator(fs::absolute(file).parent_path(), gone)) {
+            const fs::path path = entry.path().lexically_normal();
+            const std::string name = path.filename().string();
+            // What is being written goes by another name until it is whole.
+            const bool kept = !written.contains(path) && !name.starts_with(".") && !name.ends_with(".part") &&
+                              entry.is_regular_file(gone);
+            if (kept) state[path] = entry.last_write_time(gone);
+        }
+    }
+    return state;
+}
+
+/// Draws anew whenever a file is saved, until it is interrupted. What is wrong with a file is told, and the
+/// picture before stays.
+[[noreturn]] void watch(const Arguments& arguments) {
+    using namespace std::chrono_literals;
+    while (true) {
+        const auto drawn = state_of_files(arguments);
+        try {
+            draw_once(arguments);
+        } catch (const std::exception& error) {
+            fmt::print(stderr, "{}\n", error.what());
+        }
+        std::fflush(stdout);
+        auto seen = drawn;
+        for (auto now = seen;; now = state_of_files(arguments)) {
+            // Changed, and at rest again: what is half written is not read.
+            if (now != drawn && now == seen) break;
+            seen = now;
+            std::this_thread::sleep_for(30ms);
+        }
+    }
 }
 
 }  // namespace
@@ -146,16 +226,29 @@ void add_draw_command(CLI::App& app, int& result) {
     command->add_flag("--verdicts", arguments->verdicts,
                       "Survey the rig and mark every verdict; without --at or --start the body stands at the "
                       "worst finding");
+    command->add_flag("--text", arguments->text, "Paint it in block characters, for a terminal");
+    command->add_flag("--watch", arguments->watch,
+                      "Go on, and draw anew whenever the level, the rig or a file beside them is saved");
+    command
+        ->add_option("--model", arguments->model,
+                     "Write the body, its probes and what they hit as a model: .glb or .gltf")
+        ->type_name("FILE");
     add_survey_flags(*command, arguments->flags);
     add_common(*command, arguments->common);
     command->callback([arguments, &result] {
         const CommonOptions& common = arguments->common;
-        if (common.figure.empty() && common.html.empty() && common.json.empty()) {
-            throw InputError("draw: nothing to write; expected --figure FILE.svg or .png, --html or --json");
+        if (common.figure.empty() && common.html.empty() && common.json.empty() && arguments->model.empty() &&
+            !arguments->text) {
+            throw InputError(
+                "draw: nothing to write; expected --figure FILE.svg or .png, --text, --html, --model or "
+                "--json");
         }
-        check_outputs(common);
-        const AnyLevel level = load_level(arguments->level);
-        result = std::visit([&](const auto& of_dimension) { return run(*arguments, of_dimension); }, level);
+        const std::string& model = arguments->model;
+        if (!model.empty() && !model.ends_with(".glb") && !model.ends_with(".gltf"))
+            throw InputError("--model: '" + model + "' must end in .glb or .gltf");
+        check_outputs(common, {model});
+        if (arguments->watch) watch(*arguments);
+        result = draw_once(*arguments);
     });
 }
 

@@ -1,13 +1,13 @@
 // hollow-probe drill: a rig's body moved as a script says, tick by tick.
 #include <fmt/format.h>
 
+#include <filesystem>
 #include <optional>
 
 #include "drills.hpp"
 #include "hollow_probe/io/drill_json.hpp"
 #include "hollow_probe/io/timeline.hpp"
 #include "hollow_probe/report/drill_text.hpp"
-#include "hollow_probe/report/page.hpp"
 #include "hollow_probe/report/timeline_figure.hpp"
 
 namespace hollow_probe::tool {
@@ -25,9 +25,9 @@ struct Arguments {
 /// One variant of a drill, to be drawn and written out.
 template <int D>
 void add_outputs(const Arguments& arguments, const LoadedDrill<D>& loaded, const Drill<D>& drill,
-                 const std::vector<DrillOutcome>& outcomes, Outputs& outputs) {
+                 Outputs& outputs) {
     const CommonOptions& common = arguments.common;
-    if (common.figure.empty() && common.html.empty() && arguments.timeline.empty()) return;
+    if (common.figure.empty() && arguments.timeline.empty()) return;
     PlayOptions<D> all;
     all.keep_readings = !arguments.timeline.empty();
     const auto record = play<D>(*loaded.level, loaded.rig, drill, all);
@@ -35,18 +35,34 @@ void add_outputs(const Arguments& arguments, const LoadedDrill<D>& loaded, const
         outputs.add(common.figure,
                     timeline_figure<D>(*loaded.level, loaded.rig, drill, record, common.figure));
     }
-    if (!common.html.empty()) {
-        const std::string words = drill_text(outcomes) + "\n" + figures_text(outcome_of<D>(drill, record));
-        outputs.add(
-            common.html,
-            figure_page(drill.name, timeline_figure<D>(*loaded.level, loaded.rig, drill, record, "page.svg"),
-                        words));
-    }
     if (arguments.timeline.ends_with(".csv")) {
         outputs.add(arguments.timeline, timeline_csv<D>(loaded.rig, record));
     } else if (!arguments.timeline.empty()) {
         outputs.add(arguments.timeline, timeline_json_lines<D>(loaded.rig, record));
     }
+}
+
+/// All variants of the drills, up to as many as a page can well hold.
+std::string page_of(const Arguments& arguments, DrillLoader& loader,
+                    const std::vector<DrillOutcome>& outcomes) {
+    constexpr std::size_t most = 24;
+    Page page(arguments.files.size() == 1 ? std::filesystem::path(arguments.files[0]).filename().string()
+                                          : fmt::format("{} drills", arguments.files.size()));
+    std::size_t count = 0;
+    for (const std::string& file : arguments.files) {
+        std::visit(
+            [&]<int D>(const LoadedDrill<D>& loaded) {
+                for (const Drill<D>& drill :
+                     variants<D>(loaded.drill, arguments.tick_rates, arguments.phases)) {
+                    if (++count <= most) add_to_page<D>(page, loaded, drill, file);
+                }
+            },
+            loader.load(file));
+    }
+    if (count > 1) page.say(drill_text(outcomes));
+    if (count > most)
+        page.say(drill_text(outcomes) + fmt::format("The first {} can be played here.\n", most));
+    return page.finish();
 }
 
 int run(const Arguments& arguments) {
@@ -75,8 +91,9 @@ int run(const Arguments& arguments) {
     }
     Outputs outputs;
     if (!arguments.common.json.empty()) outputs.add(arguments.common.json, drill_json(outcomes));
-    std::visit([&](const auto& loaded) { add_outputs(arguments, loaded, loaded.drill, outcomes, outputs); },
-               *shown);
+    std::visit([&](const auto& loaded) { add_outputs(arguments, loaded, loaded.drill, outputs); }, *shown);
+    if (!arguments.common.html.empty())
+        outputs.add(arguments.common.html, page_of(arguments, loader, outcomes));
     outputs.write();
     if (arguments.common.json != "-") {
         const TextOptions text = text_options();

@@ -8,6 +8,7 @@
 #include "common.hpp"
 #include "hollow_probe/io/drill_file.hpp"
 #include "hollow_probe/motion/outcome.hpp"
+#include "hollow_probe/report/page.hpp"
 
 namespace hollow_probe::tool {
 
@@ -43,6 +44,18 @@ std::vector<Drill<D>> variants(const Drill<D>& drill, const std::vector<double>&
         }
     }
     return all;
+}
+
+/// Plays a drill for a page; returns the report's number.
+template <int D>
+std::size_t add_to_page(Page& page, const LoadedDrill<D>& loaded, const Drill<D>& drill,
+                        const std::string& file) {
+    PlayOptions<D> all;
+    all.keep_readings = true;
+    std::string command = "hollow-probe drill " + file;
+    if (drill.tick_rate != loaded.drill.tick_rate) command += " --tick-rates " + plain(drill.tick_rate);
+    return page.add<D>(*loaded.level, loaded.rig, drill, play<D>(*loaded.level, loaded.rig, drill, all),
+                       command);
 }
 
 }  // namespace hollow_probe::tool

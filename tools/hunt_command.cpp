@@ -10,7 +10,6 @@
 #include "hollow_probe/io/drill_json.hpp"
 #include "hollow_probe/motion/hunt.hpp"
 #include "hollow_probe/report/drill_text.hpp"
-#include "hollow_probe/report/page.hpp"
 #include "hollow_probe/report/timeline_figure.hpp"
 #include "hunts.hpp"
 
@@ -79,8 +78,19 @@ int run(const Arguments& arguments, const LoadedDrill<D>& loaded) {
             return timeline_figure<D>(*loaded.level, loaded.rig, *result.found, record, name);
         };
         if (!common.figure.empty()) outputs.add(common.figure, figure(common.figure));
-        if (!common.html.empty())
-            outputs.add(common.html, figure_page(loaded.drill.name, figure("page.svg"), words));
+        if (!common.html.empty()) {
+            Page page(loaded.drill.name + ", hunted");
+            page.say(words);
+            add_to_page<D>(page, loaded, *result.found, path);
+            outputs.add(common.html, page.finish());
+        }
+    }
+    if (!result.found && !arguments.common.html.empty()) {
+        // Nothing found: the drill as it is, for looking at.
+        Page page(loaded.drill.name + ", hunted");
+        page.say(words);
+        add_to_page<D>(page, loaded, loaded.drill, arguments.file);
+        outputs.add(arguments.common.html, page.finish());
     }
     outputs.write();
     if (arguments.common.json != "-") fmt::print("{}", words);

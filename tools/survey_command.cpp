@@ -22,6 +22,7 @@ struct Arguments {
     std::string level;
     std::string rig;
     std::string allow = "missed=0,false=0";
+    std::string before;
     std::string write_cure;
     std::string cure;
 };
@@ -44,6 +45,21 @@ std::string cured_rig(const Arguments& arguments, const Survey<D>& result) {
 }
 
 template <int D>
+std::string page_of(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig,
+                    const Survey<D>& result) {
+    const auto stem = [](const std::string& path) { return std::filesystem::path(path).filename().string(); };
+    Page page(stem(arguments.rig) + " on " + stem(arguments.level));
+    page.add<D>(level, rig, result, {arguments.level, arguments.rig});
+    if (!arguments.before.empty()) {
+        const Rig<D> before = load_rig<D>(arguments.before, level);
+        const Survey<D> earlier = survey<D>(level, before, survey_options(arguments.common, arguments.flags));
+        page.add<D>(level, before, earlier, {arguments.level, arguments.before});
+        page.compare();
+    }
+    return page.finish();
+}
+
+template <int D>
 int run(const Arguments& arguments, const Level<D>& level) {
     const Rig<D> rig = load_rig<D>(arguments.rig, level);
     const Survey<D> result = survey<D>(level, rig, survey_options(arguments.common, arguments.flags));
@@ -58,7 +74,7 @@ int run(const Arguments& arguments, const Level<D>& level) {
                     survey_figure<D>(level, rig, result, level_name, rig_name, arguments.common.figure));
     }
     if (!arguments.common.html.empty()) {
-        outputs.add(arguments.common.html, survey_page<D>(level, rig, result, level_name, rig_name));
+        outputs.add(arguments.common.html, page_of<D>(arguments, level, rig, result));
     }
     if (!arguments.write_cure.empty()) outputs.add(arguments.write_cure, cured_rig<D>(arguments, result));
     outputs.write();
@@ -78,6 +94,10 @@ void add_survey_command(CLI::App& app, int& result) {
     command->add_option("rig", arguments->rig, "The rig file")->required()->type_name("RIG");
     add_survey_flags(*command, arguments->flags);
     command
+        ->add_option("--before", arguments->before,
+                     "Another rig, for the page to switch to and to count differences from")
+        ->type_name("RIG");
+    command
         ->add_option("--allow", arguments->allow,
                      "How many wrong poses there may be in all before the exit code says so")
         ->type_name("missed=N,false=N,claims=N")
@@ -94,6 +114,8 @@ void add_survey_command(CLI::App& app, int& result) {
     command->callback([arguments, &result] {
         check_outputs(arguments->common, {arguments->write_cure});
         (void)allowed_from(arguments->allow);  // refused before any work
+        if (!arguments->before.empty() && arguments->common.html.empty())
+            throw InputError("--before: is for the page that --html writes");
         const AnyLevel level = load_level(arguments->level);
         result = std::visit([&](const auto& of_dimension) { return run(*arguments, of_dimension); }, level);
     });

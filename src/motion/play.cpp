@@ -60,10 +60,15 @@ class Playing {
         keeper_.begin(record.start);
         const auto ticks = static_cast<std::size_t>(std::ceil(drill_.seconds / tick_seconds_ - 1e-9));
         if (options_.keep_ticks) record.ticks.reserve(ticks);
+        record.moving = moving_solids();
         for (std::size_t number = 0; number < ticks; ++number) {
             record.last = tick(number);
             promises_.watch(record.last, keeper_.figures);
-            if (options_.keep_ticks) record.ticks.push_back(record.last);
+            if (options_.keep_ticks) {
+                record.ticks.push_back(record.last);
+                for (const std::uint32_t solid : record.moving)
+                    record.offsets.push_back(stage_.shifting->offset(solid));
+            }
             if (options_.keep_readings)
                 record.readings.insert(record.readings.end(), readings_.begin(), readings_.end());
         }
@@ -76,6 +81,19 @@ class Playing {
     }
 
   private:
+    [[nodiscard]] std::vector<std::uint32_t> moving_solids() const {
+        std::vector<std::uint32_t> moving;
+        if (!stage_.shifting) return moving;
+        const auto& solids = stage_.level.solids();
+        for (std::uint32_t i = 0; i < solids.size(); ++i) {
+            const bool loose =
+                std::any_of(drill_.loose.begin(), drill_.loose.end(),
+                            [&](const LooseSolid& thing) { return thing.solid == solids[i].name; });
+            if (loose || solids[i].path) moving.push_back(i);
+        }
+        return moving;
+    }
+
     TickRecord<D> tick(std::size_t number) {
         const double seconds = static_cast<double>(number) * tick_seconds_;
         const Told<D> told = inputs_.tell(number, seconds);

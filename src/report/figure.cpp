@@ -8,9 +8,9 @@
 #include <set>
 
 #include "hollow_probe/report/survey_text.hpp"
-#include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/truth/answer.hpp"
 #include "report/look.hpp"
+#include "report/pose_reading.hpp"
 #include "report/projection.hpp"
 
 namespace hollow_probe {
@@ -32,20 +32,9 @@ class FigureDrawer {
   public:
     FigureDrawer(const Scene<D>& scene, ImageKind kind)
         : scene_(scene), level_(*scene.level), canvas_(kind, page_width, page_height) {
-        if (scene.pose && scene.rig) {
-            const Pose<D>& pose = *scene.pose;
-            mounted_.emplace(*scene.rig, level_, pose.stance,
-                             Situation<D>{pose.heading, pose.velocity, pose.drive, pose.grounded});
-            contacts_ = touched_by<D>(level_, *mounted_, pose.anchor, scene.rig->intent.touch);
-            readings_.resize(mounted_->probes.size());
-            signals_on_ = mounted_->evaluate(level_, pose.anchor, readings_, contacts_);
-            if (scene.finding != nullptr) {
-                // What the rig says there having come as it did, not what it would say anew.
-                signals_on_ = scene.finding->worst.signals_on;
-                for (std::size_t i = 0; i < readings_.size(); ++i)
-                    readings_[i].on = (scene.finding->worst.probes_on >> i & 1U) != 0;
-            }
-        }
+        if (!scene.pose || !scene.rig) return;
+        read_.emplace(level_, *scene.rig, *scene.pose);
+        if (scene.finding != nullptr) read_->say_as(scene.finding->worst);
     }
 
     std::string draw() {
@@ -68,7 +57,7 @@ class FigureDrawer {
             draw_view(side, "side elevation, cut at the body", true);
         }
         const double lower = bottom + 34.0;
-        if (mounted_) {
+        if (read_) {
             View<D> close = side_view({20, lower, 560, page_height - lower - 26});
             fit_body(close);
             draw_view(close, D == 2 ? "close-up" : "close-up, cut at the body", false);
@@ -119,8 +108,8 @@ class FigureDrawer {
         view.up = up.cross(view.right);
         view.away = -up;
         double height = up.dot(level_.bounds().center());
-        if (scene_.pose && mounted_) {
-            const auto [low, high] = extent_along(mounted_->body.view(), up);
+        if (scene_.pose && read_) {
+            const auto [low, high] = extent_along(read_->mounted.body.view(), up);
             height = up.dot(scene_.pose->anchor) + 0.5 * (low + high);
         }
         view.cut = -height;
@@ -138,7 +127,7 @@ class FigureDrawer {
         };
         for (std::uint32_t i = 0; i < level_.piece_count(); ++i)
             include(shadow<D>(view, level_.piece(i), Vec<D>::Zero()));
-        if (mounted_) include(shadow<D>(view, mounted_->body.view(), scene_.pose->anchor));
+        if (read_) include(shadow<D>(view, read_->mounted.body.view(), scene_.pose->anchor));
         view.fit(low, high, margin);
         // Flat levels do not need the whole height.
         if constexpr (D == 2) {
@@ -153,42 +142,22 @@ class FigureDrawer {
             for (const Vec<2>& p : outline) box.grow(p);
         };
         const Vec<D>& anchor = scene_.pose->anchor;
-        include(shadow<D>(view, mounted_->body.view(), anchor));
+        include(shadow<D>(view, read_->mounted.body.view(), anchor));
         const Bounds<2> body = box;
         const double size = body.size().maxCoeff();
-        for (std::size_t i = 0; i < mounted_->probes.size(); ++i) {
-            const MountedProbe<D>& probe = mounted_->probes[i];
+        for (std::size_t i = 0; i < read_->mounted.probes.size(); ++i) {
+            const MountedProbe<D>& probe = read_->mounted.probes[i];
             if (!probe.mounted) continue;
             if (probe.kind == ProbeKind::contact) continue;
             for (std::size_t line = 0; line < probe.lines.size(); ++line) {
                 // Long rays do not shrink the body away.
-                const double shown = std::min(end_of(i, line), 1.5 * size);
-                const Vec<D> start = start_of(i, line);
+                const double shown = std::min(read_->end_of(i, line), 1.5 * size);
+                const Vec<D> start = read_->start_of(i, line);
                 include(shadow<D>(view, probe.shape.view(), start));
                 include(shadow<D>(view, probe.shape.view(), Vec<D>(start + shown * probe.lines[line].along)));
             }
         }
         view.fit(box.low - Vec<2>::Constant(0.08 * size), box.high + Vec<2>::Constant(0.08 * size), 24.0);
-    }
-
-    Vec<D> start_of(std::size_t i, std::size_t line) const {
-        return scene_.pose->anchor + mounted_->probes[i].lines[line].from;
-    }
-
-    /// What a line of probe i hit.
-    std::optional<LevelHit<D>> hit_of(std::size_t i, std::size_t line) const {
-        const MountedProbe<D>& probe = mounted_->probes[i];
-        if (!probe.is_line()) return std::nullopt;
-        if (probe.lines.size() == 1) return readings_[i].met ? std::optional(readings_[i].hit) : std::nullopt;
-        return first_hit<D>(level_, probe.cast(line, scene_.pose->anchor));
-    }
-
-    /// How far a line of probe i went: to its hit, or all its reach; what rests goes nowhere.
-    double end_of(std::size_t i, std::size_t line) const {
-        const MountedProbe<D>& probe = mounted_->probes[i];
-        if (probe.kind == ProbeKind::zone || probe.kind == ProbeKind::contact) return 0.0;
-        const auto hit = hit_of(i, line);
-        return hit ? hit->distance : probe.reach;
     }
 
     void draw_view(const View<D>& view, const std::string& caption, bool overview) {
@@ -203,7 +172,7 @@ class FigureDrawer {
                 const double room = 0.42 * scene_.survey->spacing * view.scale;
                 draw_marks(view, overview ? std::clamp(room, 2.6, 4.0) : 6.0);
             }
-            if (mounted_) draw_body(view, overview);
+            if (read_) draw_body(view, overview);
         });
         const Rect& f = view.frame;
         canvas_.stroke(
@@ -368,7 +337,7 @@ class FigureDrawer {
 
     void draw_body(const View<D>& view, bool overview) {
         const Vec<D>& anchor = scene_.pose->anchor;
-        const Outline body = view.page(shadow<D>(view, mounted_->body.view(), anchor));
+        const Outline body = view.page(shadow<D>(view, read_->mounted.body.view(), anchor));
         canvas_.fill(body, {1, 1, 1, overview ? 0.55 : 0.45});
         canvas_.stroke(body, true, body_color, overview ? 2.0 : 2.4);
         if (overview) {
@@ -399,8 +368,8 @@ class FigureDrawer {
             canvas_.line(from, to, body_color, 1.6);
             canvas_.fill({to + 7 * unit, to + 4 * side, to - 4 * side}, body_color);
         }
-        for (std::size_t i = 0; i < mounted_->probes.size(); ++i) {
-            if (mounted_->probes[i].mounted) draw_probe(view, i, overview);
+        for (std::size_t i = 0; i < read_->mounted.probes.size(); ++i) {
+            if (read_->mounted.probes[i].mounted) draw_probe(view, i, overview);
         }
         if (!overview) {
             canvas_.disc(foot, 3.0, body_color);
@@ -408,32 +377,32 @@ class FigureDrawer {
     }
 
     void draw_probe(const View<D>& view, std::size_t i, bool overview) {
-        const MountedProbe<D>& probe = mounted_->probes[i];
+        const MountedProbe<D>& probe = read_->mounted.probes[i];
         if (!probe.aimed) return;
         if (probe.kind == ProbeKind::contact) {
-            if (readings_[i].met && !overview) {
-                draw_hit(view, readings_[i].hit, readings_[i].on);
-                draw_number(view, i, readings_[i].hit.point);
+            if (read_->readings[i].met && !overview) {
+                draw_hit(view, read_->readings[i].hit, read_->readings[i].on);
+                draw_number(view, i, read_->readings[i].hit.point);
             }
             return;
         }
         for (std::size_t line = 0; line < probe.lines.size(); ++line) {
-            const auto hit = probe.is_line() ? hit_of(i, line) : std::optional<LevelHit<D>>();
+            const auto hit = probe.is_line() ? read_->hit_of(i, line) : std::optional<LevelHit<D>>();
             draw_line(view, i, line, hit, overview);
         }
-        if (!probe.is_line() && readings_[i].met && !overview)
-            draw_hit(view, readings_[i].hit, readings_[i].on);
-        if (!overview) draw_number(view, i, start_of(i, 0));
+        if (!probe.is_line() && read_->readings[i].met && !overview)
+            draw_hit(view, read_->readings[i].hit, read_->readings[i].on);
+        if (!overview) draw_number(view, i, read_->start_of(i, 0));
     }
 
     void draw_line(const View<D>& view, std::size_t i, std::size_t line,
                    const std::optional<LevelHit<D>>& hit, bool overview) {
-        const MountedProbe<D>& probe = mounted_->probes[i];
-        const Vec<D> start = start_of(i, line);
+        const MountedProbe<D>& probe = read_->mounted.probes[i];
+        const Vec<D> start = read_->start_of(i, line);
         const Vec<D>& along = probe.lines[line].along;
         const bool rests = probe.kind == ProbeKind::zone;
         const Vec<D> limit = rests ? start : Vec<D>(start + probe.reach * along);
-        const Vec<D> end = start + end_of(i, line) * along;
+        const Vec<D> end = start + read_->end_of(i, line) * along;
         canvas_.line(view.at(start), view.at(end), probe_color, overview ? 1.0 : 1.5);
         if (overview) {
             canvas_.disc(view.at(start), 1.8, probe_color);
@@ -451,14 +420,12 @@ class FigureDrawer {
                 canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), start)), true, probe_color, 1.0,
                                true);
             }
-            const bool met = probe.is_line() ? hit.has_value() : readings_[i].met;
+            const bool met = probe.is_line() ? hit.has_value() : read_->readings[i].met;
             canvas_.stroke(view.page(shadow<D>(view, probe.shape.view(), end)), true, probe_color, 1.5, !met);
         }
-        if (hit) draw_hit(view, *hit, probe.lines.size() == 1 ? readings_[i].on : line_on(i, line));
+        if (hit) draw_hit(view, *hit, read_->line_on(i, line));
         canvas_.disc(view.at(start), 3.2, probe_color);
     }
-
-    bool line_on(std::size_t i, std::size_t line) const { return (readings_[i].lines_on >> line & 1U) != 0; }
 
     void draw_hit(const View<D>& view, const LevelHit<D>& hit, bool on) {
         const Vec<2> at = view.at(hit.point);
@@ -472,9 +439,9 @@ class FigureDrawer {
         // Probes that start at one place share a line of numbers.
         int before = 0;
         for (std::size_t k = 0; k < i; ++k) {
-            const MountedProbe<D>& other = mounted_->probes[k];
+            const MountedProbe<D>& other = read_->mounted.probes[k];
             if (other.mounted && other.kind != ProbeKind::contact &&
-                (view.at(start_of(k, 0)) - view.at(start)).norm() < 12)
+                (view.at(read_->start_of(k, 0)) - view.at(start)).norm() < 12)
                 ++before;
         }
         const std::string number = std::to_string(i + 1);
@@ -502,13 +469,13 @@ class FigureDrawer {
             say(finding_sentence(*scene_.rig, *scene_.finding), 12.5, ink);
             y += 6;
         }
-        if (mounted_) {
+        if (read_) {
             say_pose(say);
             y += 4;
-            for (std::size_t i = 0; i < readings_.size(); ++i) {
+            for (std::size_t i = 0; i < read_->readings.size(); ++i) {
                 if (y > limit) break;
                 canvas_.text({rect.x, y}, std::to_string(i + 1), 12.5, probe_color, Align::left, true);
-                say(reading_words(i), 12.5, ink, 18);
+                say(read_->words(i), 12.5, ink, 18);
             }
             y += 4;
             say_signals(rect, y, limit);
@@ -560,48 +527,15 @@ class FigureDrawer {
         say(text, 12.5, body_color);
     }
 
-    std::string reading_words(std::size_t i) const {
-        const Probe<D>& probe = scene_.rig->probes[i];
-        std::string text = fmt::format("{} ({}): ", probe.name, name_of(probe.kind));
-        if (!mounted_->probes[i].mounted) return text + "not mounted in this stance";
-        const Reading<D>& reading = readings_[i];
-        const MountedProbe<D>& mounted = mounted_->probes[i];
-        if (!mounted.aimed) return text + "has no direction here";
-        const bool rests = !mounted.is_line();
-        if (!reading.met)
-            return text + (mounted.kind == ProbeKind::contact ? std::string("touches nothing there")
-                           : rests                            ? std::string("overlaps nothing")
-                                   : "hits nothing within " + plain(mounted.reach));
-        const std::string solid = reading.own_body
-                                      ? "the body itself"
-                                      : '"' + level_.solids()[level_.solid_of(reading.hit.piece)].name + '"';
-        const double angle = degrees(angle_between<D>(reading.hit.normal, level_.up()));
-        if (mounted.kind == ProbeKind::contact) {
-            text += "touches " + solid;
-        } else if (rests) {
-            text += "overlaps " + solid + " by " + plain(reading.hit.depth);
-        } else {
-            text += reading.hit.began_inside ? "starts inside " + solid
-                                             : "hits " + solid + " after " + plain(reading.hit.distance);
-        }
-        if (mounted.lines.size() > 1) {
-            text +=
-                fmt::format(" ({} of {} lines on)", std::popcount(reading.lines_on), mounted.lines.size());
-        }
-        const bool remembers = scene_.rig->probes[i].kind == ProbeKind::zone;
-        const char* const off = remembers ? "off" : "refused";
-        return text + fmt::format(", normal {}° from up: {}", plain(angle), reading.on ? "on" : off);
-    }
-
     void say_signals(const Rect& rect, double& y, double limit) {
-        const PlacedBody<D> body{mounted_->body.view(), scene_.pose->anchor, mounted_->meets};
+        const PlacedBody<D> body{read_->mounted.body.view(), scene_.pose->anchor, read_->mounted.meets};
         const bool clips = clip<D>(level_, body, scene_.rig->intent).on;
         for (std::size_t i = 0; i < scene_.rig->signals.size() && y <= limit; ++i) {
             const Signal& signal = scene_.rig->signals[i];
-            const TruthQuestion<D> question{body, mounted_->heading, mounted_->asked[i].view()};
+            const TruthQuestion<D> question{body, read_->mounted.heading, read_->mounted.asked[i].view()};
             const TruthAnswer<D> truth =
                 answer<D>(signal.claims, level_, question, scene_.rig->intent, level_.bounds().size().norm());
-            const bool on = signals_on_ >> i & 1U;
+            const bool on = read_->signals_on >> i & 1U;
             SurveyPose<D> judged;
             judged.signals_on = on ? 1U : 0U;
             judged.truths_on = truth.on ? 1U : 0U;
@@ -679,10 +613,7 @@ class FigureDrawer {
     const Scene<D>& scene_;
     const Level<D>& level_;
     Canvas canvas_;
-    std::optional<MountedRig<D>> mounted_;
-    std::vector<MoveContact<D>> contacts_;
-    std::vector<Reading<D>> readings_;
-    std::uint64_t signals_on_ = 0;
+    std::optional<PoseReading<D>> read_;
     std::set<Verdict> shown_verdicts_;
 };
 

@@ -2,23 +2,18 @@
 
 #include <fmt/format.h>
 
-#include "hollow_probe/report/figure.hpp"
-#include "hollow_probe/report/survey_text.hpp"
+#include <algorithm>
+
+#include "report/page_data.hpp"
+#include "web_files.hpp"
+#include "web_libraries.hpp"
 
 namespace hollow_probe {
 namespace {
 
-constexpr std::string_view style = R"(
-:root { color-scheme: light dark; }
-body { font: 15px/1.45 system-ui, sans-serif; max-width: 1280px; margin: 1rem auto; padding: 0 1rem; }
-figure { margin: 0; background: #fff; }
-figure svg { width: 100%; height: auto; display: block; }
-table { border-collapse: collapse; margin: 0.5rem 0; }
-th, td { padding: 0.2rem 0.7rem; text-align: right; border-bottom: 1px solid #8886; }
-th:first-child, td:first-child, .words { text-align: left; }
-details { border-bottom: 1px solid #8886; padding: 0.4rem 0; }
-code { white-space: nowrap; }
-)";
+/// In the order in which they need each other.
+constexpr std::array modules = {"dom.js",   "look.js",        "plane_view.js", "space_view.js", "filters.js",
+                                "stage.js", "survey_view.js", "strips.js",     "drill_view.js", "app.js"};
 
 std::string escaped(std::string_view text) {
     std::string result;
@@ -43,76 +38,166 @@ std::string escaped(std::string_view text) {
     return result;
 }
 
-std::string page(const std::string& title, const std::string& svg, const std::string& below) {
-    // The figure goes in without its XML declaration.
-    const std::size_t start = svg.find("<svg");
-    const std::string figure = start == std::string::npos ? "" : svg.substr(start);
-    return fmt::format(
-        "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n"
-        "<meta name=\"viewport\" "
-        "content=\"width=device-width\">\n<title>{0}</title>\n<style>{1}</style>\n</head>\n"
-        "<body>\n<h1>{0}</h1>\n<figure role=\"img\" aria-label=\"{0}\">\n{2}</figure>\n{3}</body>\n</html>\n",
-        escaped(title), style, figure, below);
+std::string_view content_of(std::span<const EmbeddedFile> files, std::string_view name) {
+    const auto found =
+        std::find_if(files.begin(), files.end(), [&](const EmbeddedFile& f) { return f.name == name; });
+    if (found == files.end()) throw InvalidInput("page: '" + std::string(name) + "' was not built in");
+    return found->content;
 }
 
-std::string cause_row(const CauseReport& cause) {
-    const std::string probe = cause.probe.empty() ? "(combination)" : cause.probe;
-    const auto words = [](const CauseReport& change) {
-        return fmt::format("<code>{}</code>: <code>{}</code> → <code>{}</code>", escaped(change.parameter),
-                           escaped(change.now), escaped(change.needs));
-    };
-    std::string change = cause.parameter.empty() ? "" : words(cause);
-    for (const CauseReport& further : cause.with)
-        change += "<br>and " + (further.probe.empty() ? "" : escaped(further.probe) + " ") + words(further);
-    return fmt::format(
-        "<tr><td>{}</td><td class=\"words\">{}</td><td "
-        "class=\"words\">{}</td><td>{}</td><td>{}</td><td>{}</td>"
-        "<td>{}</td><td>{}</td></tr>\n",
-        name_of(cause.cause), escaped(probe), change, plain(cause.by), cause.cures, cause.cures_elsewhere,
-        cause.adds_missed, cause.adds_false);
+/// A module as a part of one script: all share one scope, so imports go and exports are plain.
+std::string as_part(std::string_view module) {
+    std::string result;
+    while (!module.empty()) {
+        const std::size_t end = std::min(module.find('\n'), module.size());
+        std::string_view line = module.substr(0, end);
+        module.remove_prefix(std::min(end + 1, module.size()));
+        if (line.starts_with("import ")) continue;
+        if (line.starts_with("export ")) line.remove_prefix(7);
+        result += line;
+        result += '\n';
+    }
+    return result;
 }
+
+/// JSON within a page: no tag can begin in it.
+std::string harmless(const std::string& json) {
+    std::string result;
+    result.reserve(json.size());
+    for (const char c : json) {
+        if (c == '<') {
+            result += "\\u003c";
+        } else {
+            result += c;
+        }
+    }
+    return result;
+}
+
+constexpr std::string_view figure_style = R"(
+:root { color-scheme: light dark; }
+body { font: 15px/1.45 system-ui, sans-serif; max-width: 1280px; margin: 1rem auto; padding: 0 1rem; }
+figure { margin: 0; background: #fff; }
+figure svg { width: 100%; height: auto; display: block; }
+)";
 
 }  // namespace
 
-std::string figure_page(const std::string& title, const std::string& svg, const std::string& words) {
-    return page(title, svg, words.empty() ? "" : "<pre>" + escaped(words) + "</pre>\n");
+struct Page::Data {
+    PageJson json;
+    std::vector<const void*> levels;  // by scene
+    bool in_space = false;
+
+    template <int D>
+    std::size_t scene_of(const Level<D>& level, const Bounds<D>& near) {
+        const auto known = std::find(levels.begin(), levels.end(), &level);
+        if (known != levels.end()) return static_cast<std::size_t>(known - levels.begin());
+        levels.push_back(&level);
+        json["scenes"].push_back(scene_data<D>(level, near));
+        in_space = in_space || D == 3;
+        return levels.size() - 1;
+    }
+
+    std::size_t add(PageJson report, std::size_t scene) {
+        report["scene"] = scene;
+        json["reports"].push_back(std::move(report));
+        return json["reports"].size() - 1;
+    }
+};
+
+Page::Page(std::string title) : data_(std::make_unique<Data>()) {
+    data_->json = {{"format", "hollow-probe page 1"},
+                   {"title", std::move(title)},
+                   {"words", nullptr},
+                   {"suite", nullptr},
+                   {"compares", false},
+                   {"scenes", PageJson::array()},
+                   {"reports", PageJson::array()}};
+}
+Page::~Page() = default;
+Page::Page(Page&&) noexcept = default;
+Page& Page::operator=(Page&&) noexcept = default;
+
+template <int D>
+std::size_t Page::add(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
+                      const SurveyNames& names) {
+    Bounds<D> near;
+    for (const SurveyPose<D>& pose : survey.poses) near.grow(pose.anchor);
+    return data_->add(survey_data<D>(level, rig, survey, names), data_->scene_of<D>(level, near));
 }
 
 template <int D>
-std::string survey_page(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
-                        const std::string& level_name, const std::string& rig_name) {
-    std::string below = fmt::format(
-        "<p>{} poses judged: {} on a grid of spacing {}, {} along borders between verdicts; {} left out "
-        "because the "
-        "body would clip.</p>\n<h2>Verdicts</h2>\n<table>\n<tr><th>signal</th><th>claims</th><th>true "
-        "contact</th>"
-        "<th>missed</th><th>false</th><th>true "
-        "clear</th><th>undecided</th><th>precision</th><th>recall</th></tr>\n",
-        survey.judged, survey.grid_poses, plain(survey.spacing), survey.border_poses, survey.clipped);
-    for (const SignalVerdicts& signal : survey.signals) {
-        below += fmt::format("<tr><td>{}</td><td>{}</td>", escaped(signal.name), name_of(signal.claims));
-        for (const std::size_t poses : signal.poses) below += fmt::format("<td>{}</td>", poses);
-        below += fmt::format("<td>{:.4f}</td><td>{:.4f}</td></tr>\n", signal.precision(), signal.recall());
-    }
-    below += fmt::format("</table>\n<h2>{} findings, worst first</h2>\n", survey.findings.size());
-    for (const Finding<D>& finding : survey.findings) {
-        below += fmt::format("<details{}><summary><b>{}</b> {}</summary>\n<table>\n",
-                             &finding == &survey.findings[0] ? " open" : "", escaped(finding.id),
-                             escaped(finding_sentence(rig, finding)));
-        below +=
-            "<tr><th>cause</th><th class=\"words\">probe</th><th "
-            "class=\"words\">change</th><th>by</th><th>cures here</th><th>elsewhere</th>"
-            "<th>adds missed</th><th>adds false</th></tr>\n";
-        for (const CauseReport& cause : finding.causes) below += cause_row(cause);
-        below += "</table></details>\n";
-    }
-    const std::string svg = survey_figure<D>(level, rig, survey, level_name, rig_name, "page.svg");
-    return page(rig_name + " on " + level_name, svg, below);
+std::size_t Page::add(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
+                      const DrillRecord<D>& record, const std::string& command) {
+    if (record.readings.size() != record.ticks.size() * rig.probes.size() || record.ticks.empty())
+        throw InvalidInput("page: the drill's record was made without its ticks and readings");
+    Bounds<D> near;
+    for (const TickRecord<D>& tick : record.ticks) near.grow(tick.anchor);
+    const std::size_t scene = data_->scene_of<D>(level, near);
+    for (const std::uint32_t solid : record.moving)
+        data_->json["scenes"][scene]["solids"][solid]["moves"] = true;
+    return data_->add(drill_data<D>(level, rig, drill, record, command), scene);
 }
 
-template std::string survey_page<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const std::string&,
-                                    const std::string&);
-template std::string survey_page<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const std::string&,
-                                    const std::string&);
+void Page::compare() {
+    data_->json["compares"] = true;
+}
+
+void Page::add(const std::vector<SuiteResult>& results,
+               const std::vector<std::optional<std::size_t>>& reports) {
+    PageJson list = PageJson::array();
+    for (std::size_t i = 0; i < results.size(); ++i) {
+        const bool shown = i < reports.size() && reports[i];
+        list.push_back({{"kind", results[i].kind},
+                        {"name", results[i].name},
+                        {"passed", results[i].failure.empty()},
+                        {"failure", results[i].failure},
+                        {"report", shown ? PageJson(*reports[i]) : PageJson(nullptr)}});
+    }
+    data_->json["suite"] = {{"results", std::move(list)}};
+}
+
+void Page::say(const std::string& words) {
+    data_->json["words"] = words;
+}
+
+std::string Page::finish() const {
+    const std::string title = escaped(data_->json["title"].get<std::string>());
+    std::string page = fmt::format(
+        "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n"
+        "<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n"
+        "<link rel=\"icon\" href=\"data:,\">\n<title>{}</title>\n<style>\n{}</style>\n</head>\n<body>\n"
+        "<noscript>This page needs scripts to be allowed; they are all in it.</noscript>\n",
+        title, content_of(web_files(), "page.css"));
+    // Libraries under the MIT license: what is not drawn in three dimensions does without the larger one.
+    std::vector<std::string_view> libraries = {"chart.min.js"};
+    if (data_->in_space) libraries.insert(libraries.end(), {"three.min.js", "OrbitControls.js"});
+    for (const std::string_view name : libraries)
+        page += fmt::format("<script>\n{}\n</script>\n", content_of(web_libraries(), name));
+    page += "<script type=\"application/json\" id=\"data\">" +
+            harmless(data_->json.dump(-1, ' ', false, PageJson::error_handler_t::replace)) + "</script>\n";
+    page += "<script>\n\"use strict\";\n(() => {\n";
+    for (const char* const name : modules) page += as_part(content_of(web_files(), name));
+    return page + "})();\n</script>\n</body>\n</html>\n";
+}
+
+std::string figure_page(const std::string& title, const std::string& svg, const std::string& words) {
+    // The figure goes in without its XML declaration.
+    const std::size_t start = svg.find("<svg");
+    const std::string figure = start == std::string::npos ? "" : svg.substr(start);
+    const std::string below = words.empty() ? "" : "<pre>" + escaped(words) + "</pre>\n";
+    return fmt::format(
+        "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<meta name=\"viewport\" "
+        "content=\"width=device-width\">\n<title>{0}</title>\n<style>{1}</style>\n</head>\n"
+        "<body>\n<h1>{0}</h1>\n<figure role=\"img\" aria-label=\"{0}\">\n{2}</figure>\n{3}</body>\n</html>\n",
+        escaped(title), figure_style, figure, below);
+}
+
+template std::size_t Page::add<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const SurveyNames&);
+template std::size_t Page::add<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const SurveyNames&);
+template std::size_t Page::add<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const DrillRecord<2>&,
+                                  const std::string&);
+template std::size_t Page::add<3>(const Level<3>&, const Rig<3>&, const Drill<3>&, const DrillRecord<3>&,
+                                  const std::string&);
 
 }  // namespace hollow_probe

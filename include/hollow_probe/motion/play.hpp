@@ -46,12 +46,14 @@ struct Broken {
 template <int D>
 struct DrillRecord {
     DrillFigures figures;
-    std::vector<Broken> broken;        // by number
-    std::vector<double> nearness;      // by expectation: 0 far from broken, 1 at the limit, more beyond
-    std::vector<std::string> keys;     // that cues press
-    std::vector<TickRecord<D>> ticks;  // if they were to be kept
-    std::vector<Reading<D>> readings;  // if they were to be kept: all probes of each tick
-    TickRecord<D> start;               // before the first tick
+    std::vector<Broken> broken;         // by number
+    std::vector<double> nearness;       // by expectation: 0 far from broken, 1 at the limit, more beyond
+    std::vector<std::string> keys;      // that cues press
+    std::vector<TickRecord<D>> ticks;   // if they were to be kept
+    std::vector<Reading<D>> readings;   // if they were to be kept: all probes of each tick
+    std::vector<std::uint32_t> moving;  // solids that can move
+    std::vector<Vec<D>> offsets;        // if ticks were kept: theirs, from where the level has them, of each
+    TickRecord<D> start;                // before the first tick
     TickRecord<D> last;
     [[nodiscard]] bool kept() const { return broken.empty(); }
 };

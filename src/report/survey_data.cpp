@@ -1,0 +1,286 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "hollow_probe/report/survey_text.hpp"
+#include "hollow_probe/truth/answer.hpp"
+#include "report/page_data.hpp"
+#include "report/page_shapes.hpp"
+#include "report/pose_reading.hpp"
+
+namespace hollow_probe {
+namespace {
+
+constexpr std::size_t most_wrong = 150'000;
+constexpr std::size_t most_marks = 200'000;
+
+/// A word for a shell.
+std::string quoted(const std::string& word) {
+    const auto harmless = [](char c) {
+        return std::isalnum(static_cast<unsigned char>(c)) != 0 ||
+               std::string_view("._-/,+=:").find(c) != std::string_view::npos;
+    };
+    if (!word.empty() && std::all_of(word.begin(), word.end(), harmless)) return word;
+    std::string result = "'";
+    for (const char c : word) result += c == '\'' ? std::string("'\\''") : std::string(1, c);
+    return result + "'";
+}
+
+template <int D>
+std::string comma_list(const Vec<D>& v) {
+    std::string text;
+    for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? "," : "") + fmt::format("{:.9g}", v[axis]);
+    return text;
+}
+
+template <int D>
+std::string draw_command(const SurveyNames& names, const Rig<D>& rig, const Pose<D>& pose) {
+    return fmt::format("hollow-probe draw {} {} --at={} --heading={} --stance {} --figure pose.png",
+                       quoted(names.level), quoted(names.rig), comma_list<D>(pose.anchor),
+                       comma_list<D>(pose.heading), quoted(rig.body.stances[pose.stance].name));
+}
+
+template <int D>
+class PoseData {
+  public:
+    explicit PoseData(const PoseReading<D>& reading) : reading_(reading) {
+        const HullView<D> body = reading.mounted.body.view();
+        around_.grow(bounds_of(body).moved(reading.pose.anchor));
+        size_ = around_.size().maxCoeff();
+        json_ = {{"anchor", numbers_of<D>(reading.pose.anchor)},
+                 {"heading", numbers_of<D>(reading.pose.heading)},
+                 {"size", size_},
+                 {"body", shape_data<D>(body)},
+                 {"probes", PageJson::array()}};
+        for (std::size_t i = 0; i < reading.mounted.probes.size(); ++i) add_probe(i);
+        json_["around"] = PageJson::array({numbers_of<D>(around_.low), numbers_of<D>(around_.high)});
+    }
+
+    [[nodiscard]] PageJson take() { return std::move(json_); }
+
+  private:
+    void add_probe(std::size_t i) {
+        const MountedProbe<D>& probe = reading_.mounted.probes[i];
+        PageJson one = {{"name", reading_.rig.probes[i].name},
+                        {"words", reading_.words(i)},
+                        {"on", reading_.readings[i].on},
+                        {"numbered", true},
+                        {"place", 0},
+                        {"shape", nullptr},
+                        {"lines", PageJson::array()}};
+        if (probe.mounted && probe.aimed) {
+            if (probe.kind == ProbeKind::contact) {
+                add_contact(i, one);
+            } else {
+                if (probe.kind != ProbeKind::ray) one["shape"] = shape_data<D>(probe.shape.view());
+                for (std::size_t line = 0; line < probe.lines.size(); ++line) add_line(i, line, one);
+            }
+        }
+        json_["probes"].push_back(std::move(one));
+    }
+
+    void add_contact(std::size_t i, PageJson& one) const {
+        const Reading<D>& reading = reading_.readings[i];
+        if (!reading.met) return;
+        const PageJson at = numbers_of<D>(reading.hit.point);
+        one["lines"].push_back(
+            {{"from", at}, {"to", at}, {"limit", at}, {"hit", hit_data(reading.hit, reading.on)}});
+    }
+
+    void add_line(std::size_t i, std::size_t line, PageJson& one) {
+        const MountedProbe<D>& probe = reading_.mounted.probes[i];
+        const Vec<D> start = reading_.start_of(i, line);
+        // Of a zone's direction nothing is seen.
+        const double reach = probe.kind == ProbeKind::zone ? 0.0 : probe.reach;
+        const Vec<D> limit = start + reach * probe.lines[line].along;
+        const Vec<D> end = start + reading_.end_of(i, line) * probe.lines[line].along;
+        auto hit = reading_.hit_of(i, line);
+        if (!probe.is_line() && reading_.readings[i].met) hit = reading_.readings[i].hit;
+        one["lines"].push_back(
+            {{"from", numbers_of<D>(start)},
+             {"to", numbers_of<D>(end)},
+             {"limit", numbers_of<D>(limit)},
+             {"hit", hit ? hit_data(*hit, reading_.line_on(i, line)) : PageJson(nullptr)}});
+        const Bounds<D> shape = probe.shape.bounds();
+        around_.grow(shape.moved(start));
+        // Long rays do not shrink the body away.
+        const double shown = std::min((end - start).norm(), 1.5 * size_);
+        around_.grow(shape.moved(start + shown * probe.lines[line].along));
+        if (line > 0) return;
+        // Probes that start at one place share a line of numbers.
+        int place = 0;
+        for (const Vec<D>& other : starts_) place += (other - start).norm() < 0.08 * size_ ? 1 : 0;
+        starts_.push_back(start);
+        one["place"] = place;
+    }
+
+    static PageJson hit_data(const LevelHit<D>& hit, bool on) {
+        return {{"point", numbers_of<D>(hit.point)}, {"normal", numbers_of<D>(hit.normal)}, {"on", on}};
+    }
+
+    const PoseReading<D>& reading_;
+    Bounds<D> around_;
+    double size_ = 1.0;
+    std::vector<Vec<D>> starts_;
+    PageJson json_;
+};
+
+/// What truth says at a finding's worst pose, and where.
+template <int D>
+void add_truth(const Finding<D>& finding, const PoseReading<D>& reading, PageJson& pose) {
+    const Signal& signal = reading.rig.signals[finding.signal];
+    const PlacedBody<D> body{reading.mounted.body.view(), reading.pose.anchor, reading.mounted.meets};
+    const TruthAnswer<D> truth = answer<D>(
+        signal.claims, reading.level,
+        {body, reading.mounted.heading, reading.mounted.asked[finding.signal].view()}, reading.rig.intent);
+    const char* const claim = name_of(signal.claims);
+    std::string words;
+    if (finding.verdict == Verdict::missed_contact) {
+        words = fmt::format("Truth: {}", claim);
+        if (truth.piece)
+            words +=
+                fmt::format(", \"{}\"", reading.level.solids()[reading.level.solid_of(*truth.piece)].name);
+        words += fmt::format("; \"{}\" says nothing and should be on here.", signal.name);
+    } else {
+        words = fmt::format("Truth: no {} here; \"{}\" is on and should be off.", claim, signal.name);
+    }
+    pose["truth_words"] = words;
+    pose["truth"] = {{"at", numbers_of<D>(truth.on ? truth.point : reading.pose.anchor)},
+                     {"verdict", static_cast<int>(finding.verdict)}};
+}
+
+PageJson cause_data(const CauseReport& cause) {
+    PageJson json = {{"cause", name_of(cause.cause)},
+                     {"probe", cause.probe},
+                     {"parameter", cause.parameter},
+                     {"now", cause.now},
+                     {"needs", cause.needs},
+                     {"by", cause.by},
+                     {"cures", cause.cures},
+                     {"cures_elsewhere", cause.cures_elsewhere},
+                     {"adds_missed", cause.adds_missed},
+                     {"adds_false", cause.adds_false},
+                     {"with", PageJson::array()}};
+    for (const CauseReport& further : cause.with) json["with"].push_back(cause_data(further));
+    return json;
+}
+
+template <int D>
+PageJson finding_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
+                      const Finding<D>& finding, const SurveyNames& names) {
+    const Facing<D>& facing = survey.facings[finding.worst.facing];
+    std::optional<Level<D>> moved;
+    if (level.has_paths()) moved = level.at(facing.seconds);
+    PoseReading<D> reading(moved ? *moved : level, rig, facing.pose(finding.worst.anchor));
+    reading.say_as(finding.worst);
+    PageJson pose = PoseData<D>(reading).take();
+    std::string at;
+    std::string way;
+    for (int axis = 0; axis < D; ++axis) {
+        at += (axis > 0 ? ", " : "") + plain(finding.worst.anchor[axis]);
+        way += (axis > 0 ? ", " : "") + plain(facing.heading[axis]);
+    }
+    pose["words"] = fmt::format("Body at ({}), heading ({}), {}{}", at, way,
+                                rig.body.stances[facing.stance].name, state_words<D>(survey.facings, facing));
+    add_truth<D>(finding, reading, pose);
+    PageJson json = {
+        {"id", finding.id},
+        {"signal", finding.signal},
+        {"verdict", name_of(finding.verdict)},
+        {"stance", finding.stance},
+        {"solid", finding.solid},
+        {"count", finding.count},
+        {"bounds", PageJson::array({numbers_of<D>(finding.bounds.low), numbers_of<D>(finding.bounds.high)})},
+        {"sentence", finding_sentence(rig, finding)},
+        {"command", draw_command<D>(names, rig, reading.pose)},
+        {"causes", PageJson::array()},
+        {"pose", std::move(pose)}};
+    for (const CauseReport& cause : finding.causes) json["causes"].push_back(cause_data(cause));
+    return json;
+}
+
+/// The poses that get a mark: all wrong ones, or of many every so many, then right ones.
+template <int D>
+std::vector<const SurveyPose<D>*> marked_poses(const Survey<D>& survey, std::size_t& right_kept_of) {
+    std::vector<const SurveyPose<D>*> wrong;
+    std::vector<const SurveyPose<D>*> right;
+    for (const SurveyPose<D>& pose : survey.poses) {
+        bool is_wrong = false;
+        for (std::size_t s = 0; s < survey.signals.size(); ++s) {
+            const Verdict verdict = pose.verdict(s);
+            is_wrong = is_wrong || (verdict != Verdict::true_clear && verdict != Verdict::true_contact);
+        }
+        (is_wrong ? wrong : right).push_back(&pose);
+    }
+    const auto thin = [](std::vector<const SurveyPose<D>*>& poses, std::size_t most) {
+        const std::size_t step = most == 0 ? poses.size() + 1 : (poses.size() + most - 1) / most;
+        if (step <= 1) return std::size_t{1};
+        std::size_t kept = 0;
+        for (std::size_t i = 0; i < poses.size(); i += step) poses[kept++] = poses[i];
+        poses.resize(kept);
+        return step;
+    };
+    thin(wrong, most_wrong);
+    right_kept_of = survey.right_kept_of * thin(right, most_marks - wrong.size());
+    right.insert(right.end(), wrong.begin(), wrong.end());
+    return right;
+}
+
+}  // namespace
+
+template <int D>
+PageJson survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
+                     const SurveyNames& names) {
+    PageJson json = {
+        {"kind", "survey"},
+        {"name", names.rig.substr(names.rig.find_last_of('/') + 1)},
+        {"command",
+         fmt::format("hollow-probe survey {} {}{}", quoted(names.level), quoted(names.rig), names.options)},
+        {"dimensions", D},
+        {"spacing", survey.spacing},
+        {"summary", fmt::format("{} poses judged: {} on a grid of spacing {}, {} along borders between "
+                                "verdicts; {} left out because the body would clip.",
+                                survey.judged, survey.grid_poses, plain(survey.spacing), survey.border_poses,
+                                survey.clipped)},
+        {"stances", PageJson::array()},
+        {"facings", PageJson::array()},
+        {"signals", PageJson::array()},
+        {"findings", PageJson::array()}};
+    for (const Stance<D>& stance : rig.body.stances) json["stances"].push_back(stance.name);
+    for (const Facing<D>& facing : survey.facings) {
+        json["facings"].push_back({{"stance", facing.stance},
+                                   {"heading", numbers_of<D>(facing.heading)},
+                                   {"words", state_words<D>(survey.facings, facing)}});
+    }
+    for (const SignalVerdicts& signal : survey.signals) {
+        json["signals"].push_back({{"name", signal.name},
+                                   {"claims", name_of(signal.claims)},
+                                   {"poses", signal.poses},
+                                   {"precision", signal.precision()},
+                                   {"recall", signal.recall()}});
+    }
+    for (const Finding<D>& finding : survey.findings)
+        json["findings"].push_back(finding_data<D>(level, rig, survey, finding, names));
+    std::size_t right_kept_of = 1;
+    Packed anchors;
+    Packed facings;
+    Packed verdicts;
+    const auto marked = marked_poses<D>(survey, right_kept_of);
+    for (const SurveyPose<D>* pose : marked) {
+        anchors.add<D>(pose->anchor);
+        facings.add(pose->facing);
+        for (std::size_t s = 0; s < survey.signals.size(); ++s)
+            verdicts.add(static_cast<std::uint8_t>(pose->verdict(s)));
+    }
+    json["poses"] = {{"count", marked.size()},
+                     {"kept_of", right_kept_of},
+                     {"anchors", anchors.text()},
+                     {"facings", facings.text()},
+                     {"verdicts", verdicts.text()}};
+    return json;
+}
+
+template PageJson survey_data<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const SurveyNames&);
+template PageJson survey_data<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const SurveyNames&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,417 @@
+// The level in two dimensions, on a canvas: pan, zoom, layers, verdict marks, and a body with its probes.
+import { make, onceAFrame, plain, roundStep } from "./dom.js";
+import { colors, drawMark, gravity, layerPattern, markStamp, paintOrder } from "./look.js";
+
+export class PlaneView {
+  constructor(scene) {
+    this.scene = scene;
+    this.up = scene.up;
+    this.right = [scene.up[1], -scene.up[0]];
+    this.canvas = make("canvas", { tabindex: 0, role: "img", class: "view",
+      "aria-label": "Side view of the level. Arrow keys pan, plus and minus zoom, 0 shows all." });
+    this.element = make("div", { class: "stage" }, this.canvas);
+    this.hidden = new Set();
+    this.moved = new Map();
+    this.marks = null;
+    this.pose = null;
+    this.center = [0, 0];
+    this.scale = 1;
+    this.onpick = null;
+    this.redraw = onceAFrame(() => this.draw());
+    this.lay();
+    this.listen();
+    new ResizeObserver(() => this.resize()).observe(this.element);
+  }
+
+  flat(p) {
+    return [p[0] * this.right[0] + p[1] * this.right[1], p[0] * this.up[0] + p[1] * this.up[1]];
+  }
+
+  /** Where a point of the level is on the canvas, in CSS pixels. */
+  screenOf(p) {
+    const [x, y] = this.flat(p);
+    return [this.width / 2 + this.scale * (x - this.center[0]), this.height / 2 - this.scale * (y - this.center[1])];
+  }
+
+  /** Outlines once, as paths of the level's own coordinates: those that stand still in one path a layer. */
+  lay() {
+    this.still = new Map();
+    this.moving = new Map();
+    const low = [Infinity, Infinity];
+    const high = [-Infinity, -Infinity];
+    const extended = (list, layer, thin) => {
+      if (!list.has(layer)) list.set(layer, { areas: new Path2D(), lines: new Path2D() });
+      return list.get(layer)[thin ? "lines" : "areas"];
+    };
+    this.scene.solids.forEach((solid, number) => {
+      for (const outline of solid.outlines) {
+        const list = solid.moves ? this.movingOf(number) : this.still;
+        const path = extended(list, solid.layer, !solid.closed);
+        outline.forEach((point, i) => {
+          const [x, y] = this.flat(point);
+          if (i === 0) path.moveTo(x, y);
+          else path.lineTo(x, y);
+          [low[0], low[1]] = [Math.min(low[0], x), Math.min(low[1], y)];
+          [high[0], high[1]] = [Math.max(high[0], x), Math.max(high[1], y)];
+        });
+        if (solid.closed) path.closePath();
+      }
+    });
+    this.low = low[0] <= high[0] ? low : [-1, -1];
+    this.high = low[0] <= high[0] ? high : [1, 1];
+  }
+
+  movingOf(number) {
+    if (!this.moving.has(number)) this.moving.set(number, new Map());
+    return this.moving.get(number);
+  }
+
+  listen() {
+    const canvas = this.canvas;
+    let held = null;
+    let travelled = 0;
+    canvas.addEventListener("pointerdown", (event) => {
+      held = [event.clientX, event.clientY];
+      travelled = 0;
+      canvas.setPointerCapture(event.pointerId);
+    });
+    canvas.addEventListener("pointermove", (event) => {
+      if (!held) return;
+      const by = [event.clientX - held[0], event.clientY - held[1]];
+      travelled += Math.abs(by[0]) + Math.abs(by[1]);
+      held = [event.clientX, event.clientY];
+      this.pan(by[0], by[1]);
+    });
+    canvas.addEventListener("pointerup", (event) => {
+      held = null;
+      if (travelled < 4) this.pick(event.offsetX, event.offsetY);
+    });
+    canvas.addEventListener("wheel", (event) => {
+      event.preventDefault();
+      this.zoom(Math.exp(-0.0015 * event.deltaY), event.offsetX, event.offsetY);
+    }, { passive: false });
+    canvas.addEventListener("dblclick", () => this.fit());
+    canvas.addEventListener("keydown", (event) => {
+      const step = 60;
+      const act = { ArrowLeft: () => this.pan(step, 0), ArrowRight: () => this.pan(-step, 0),
+                    ArrowUp: () => this.pan(0, step), ArrowDown: () => this.pan(0, -step),
+                    "+": () => this.zoom(1.25), "=": () => this.zoom(1.25), "-": () => this.zoom(0.8),
+                    0: () => this.fit() }[event.key];
+      if (!act) return;
+      event.preventDefault();
+      act();
+    });
+  }
+
+  pan(x, y) {
+    this.center = [this.center[0] - x / this.scale, this.center[1] + y / this.scale];
+    this.redraw();
+  }
+
+  zoom(factor, x = this.width / 2, y = this.height / 2) {
+    const scale = Math.min(Math.max(this.scale * factor, 1e-6), 1e7);
+    const part = 1 / this.scale - 1 / scale;
+    this.center = [this.center[0] + (x - this.width / 2) * part, this.center[1] - (y - this.height / 2) * part];
+    this.scale = scale;
+    this.redraw();
+  }
+
+  /** Shows all of the level. */
+  fit() {
+    this.show(this.low, this.high, 0.94);
+  }
+
+  /** Shows a box of the level's coordinates, `part` of the view filled by it. */
+  flyTo(low, high, part = 0.4) {
+    const corners = [this.flat(low), this.flat(high)];
+    const min = [0, 1].map((i) => Math.min(corners[0][i], corners[1][i]));
+    const max = [0, 1].map((i) => Math.max(corners[0][i], corners[1][i]));
+    this.show(min, max, part);
+  }
+
+  show(low, high, part) {
+    if (!this.width) {
+      this.wanted = [low, high, part];
+      return;
+    }
+    this.center = [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2];
+    const size = [Math.max(high[0] - low[0], 1e-6), Math.max(high[1] - low[1], 1e-6)];
+    this.scale = part * Math.min(this.width / size[0], this.height / size[1]);
+    this.shown = true;
+    this.redraw();
+  }
+
+  resize() {
+    const ratio = window.devicePixelRatio || 1;
+    const before = this.width;
+    this.width = Math.max(this.element.clientWidth, 10);
+    this.height = Math.max(this.element.clientHeight, 10);
+    this.canvas.width = this.width * ratio;
+    this.canvas.height = this.height * ratio;
+    this.ratio = ratio;
+    if (this.wanted) this.show(...this.wanted);
+    else if (!this.shown) this.fit();
+    else if (before) this.scale *= this.width / before;
+    this.wanted = null;
+    this.redraw();
+  }
+
+  /** Layers by number that are not to be seen. */
+  setHidden(layers) {
+    this.hidden = layers;
+    this.redraw();
+  }
+
+  /** { positions: Float32Array, verdicts: Uint8Array, shown: which, in any order } */
+  setMarks(marks) {
+    this.marks = marks;
+    if (marks) {
+      const { positions, shown } = marks;
+      this.across = new Float64Array(shown.length);
+      this.heights = new Float64Array(shown.length);
+      shown.forEach((i, k) => {
+        [this.across[k], this.heights[k]] = this.flat([positions[2 * i], positions[2 * i + 1]]);
+      });
+    }
+    this.redraw();
+  }
+
+  setPose(pose) {
+    this.pose = pose;
+    this.redraw();
+  }
+
+  /** Offsets of solids that have moved, by number. */
+  setMoved(moved) {
+    this.moved = moved;
+    this.redraw();
+  }
+
+  pick(x, y) {
+    if (!this.onpick || !this.marks) return;
+    let best = null;
+    let nearest = 144;
+    for (const i of this.marks.shown) {
+      const [u, v] = this.screenOf([this.marks.positions[2 * i], this.marks.positions[2 * i + 1]]);
+      const squared = (u - x) ** 2 + (v - y) ** 2;
+      if (squared < nearest) [nearest, best] = [squared, i];
+    }
+    if (best !== null) this.onpick(best);
+  }
+
+  draw() {
+    if (!this.width) return;
+    const context = this.canvas.getContext("2d");
+    context.setTransform(this.ratio, 0, 0, this.ratio, 0, 0);
+    context.fillStyle = colors().ground;
+    context.fillRect(0, 0, this.width, this.height);
+    this.drawSolids(context, this.still, [0, 0]);
+    for (const [number, paths] of this.moving) this.drawSolids(context, paths, this.flat(this.moved.get(number) ?? [0, 0]));
+    context.setTransform(this.ratio, 0, 0, this.ratio, 0, 0);
+    if (this.marks) this.drawMarks(context);
+    if (this.pose) this.drawPose(context);
+    this.drawScale(context);
+  }
+
+  drawSolids(context, paths, offset) {
+    const s = this.scale * this.ratio;
+    const x = this.ratio * (this.width / 2 - this.scale * (this.center[0] - offset[0]));
+    const y = this.ratio * (this.height / 2 + this.scale * (this.center[1] - offset[1]));
+    context.setTransform(s, 0, 0, -s, x, y);
+    for (const [layer, { areas, lines }] of paths) {
+      if (this.hidden.has(layer)) continue;
+      const pattern = layerPattern(context, layer, this.ratio);
+      pattern.setTransform(new DOMMatrix().scale(1 / s, -1 / s));
+      context.fillStyle = pattern;
+      context.fill(areas, "evenodd");
+      context.strokeStyle = colors().edge;
+      context.lineWidth = 1.2 / this.scale;
+      context.stroke(areas);
+      context.lineWidth = 2.2 / this.scale;
+      context.stroke(lines);
+    }
+  }
+
+  /** One mark a few pixels, the gravest of those that fall there. */
+  drawMarks(context) {
+    const { positions, verdicts, shown, spacing } = this.marks;
+    const size = Math.min(Math.max(0.42 * spacing * this.scale, 2.6), 6);
+    const cell = 1.6 * size;
+    const columns = Math.ceil(this.width / cell) + 1;
+    const rows = Math.ceil(this.height / cell) + 1;
+    const chosen = new Int32Array(columns * rows).fill(-1);
+    // Hundreds of thousands of them: nothing in here but numbers.
+    const { width, height, scale, across, heights } = this;
+    const left = width / 2 - scale * this.center[0];
+    const top = height / 2 + scale * this.center[1];
+    const perCell = 1 / cell;
+    for (let k = 0; k < shown.length; ++k) {
+      const x = left + scale * across[k];
+      const y = top - scale * heights[k];
+      if (!(x >= 0 && y >= 0 && x < width && y < height)) continue;
+      const place = ((y * perCell) | 0) * columns + ((x * perCell) | 0);
+      const other = chosen[place];
+      if (other < 0 || gravity[verdicts[shown[k]]] > gravity[verdicts[other]]) chosen[place] = shown[k];
+    }
+    const byVerdict = [[], [], [], [], []];
+    for (const i of chosen) {
+      if (i >= 0) byVerdict[verdicts[i]].push(i);
+    }
+    for (const verdict of paintOrder) {
+      if (byVerdict[verdict].length === 0) continue;
+      const stamp = markStamp(verdict, size, this.ratio);
+      const half = stamp.width / (2 * this.ratio);
+      for (const i of byVerdict[verdict]) {
+        const [x, y] = this.screenOf([positions[2 * i], positions[2 * i + 1]]);
+        context.drawImage(stamp, x - half, y - half, 2 * half, 2 * half);
+      }
+    }
+    this.drawnMarks = byVerdict.reduce((sum, list) => sum + list.length, 0);
+  }
+
+  outline(context, points, offset = [0, 0]) {
+    context.beginPath();
+    points.forEach((p, i) => {
+      const [x, y] = this.screenOf([p[0] + offset[0], p[1] + offset[1]]);
+      if (i === 0) context.moveTo(x, y);
+      else context.lineTo(x, y);
+    });
+    context.closePath();
+  }
+
+  drawPose(context) {
+    const pose = this.pose;
+    const look = colors();
+    this.outline(context, pose.body, pose.anchor);
+    context.globalAlpha = 0.45;
+    context.fillStyle = look.ground;
+    context.fill();
+    context.globalAlpha = 1;
+    context.strokeStyle = look.body;
+    context.lineWidth = 2.2;
+    context.stroke();
+    this.drawHeading(context, pose);
+    pose.probes.forEach((probe, number) => this.drawProbe(context, probe, number));
+    if (pose.truth) this.drawTruth(context, pose.truth);
+    const [x, y] = this.screenOf(pose.anchor);
+    context.fillStyle = look.body;
+    context.beginPath();
+    context.arc(x, y, 3, 0, 2 * Math.PI);
+    context.fill();
+  }
+
+  drawHeading(context, pose) {
+    const top = Math.max(...pose.body.map((p) => p[0] * this.up[0] + p[1] * this.up[1]));
+    const width = Math.max(...pose.body.map((p) => Math.abs(p[0] * this.right[0] + p[1] * this.right[1])));
+    const side = pose.heading[0] * this.right[0] + pose.heading[1] * this.right[1] < 0 ? -1 : 1;
+    const from = this.screenOf([0, 1].map((i) => pose.anchor[i] + 0.8 * top * this.up[i] + side * width * this.right[i]));
+    const x = from[0] + 5 * side;
+    context.strokeStyle = context.fillStyle = colors().body;
+    context.lineWidth = 1.6;
+    context.beginPath();
+    context.moveTo(x, from[1]);
+    context.lineTo(x + 16 * side, from[1]);
+    context.stroke();
+    context.beginPath();
+    context.moveTo(x + 23 * side, from[1]);
+    context.lineTo(x + 15 * side, from[1] - 4.5);
+    context.lineTo(x + 15 * side, from[1] + 4.5);
+    context.fill();
+  }
+
+  drawProbe(context, probe, number) {
+    const look = colors();
+    context.strokeStyle = context.fillStyle = look.probe;
+    for (const line of probe.lines) {
+      const start = this.screenOf(line.from);
+      const end = this.screenOf(line.to);
+      const limit = this.screenOf(line.limit);
+      context.lineWidth = 1.6;
+      context.setLineDash([]);
+      context.beginPath();
+      context.moveTo(...start);
+      context.lineTo(...end);
+      context.stroke();
+      context.lineWidth = 1;
+      context.setLineDash([4, 3]);
+      context.beginPath();
+      context.moveTo(...end);
+      context.lineTo(...limit);
+      context.stroke();
+      if (probe.shape) {
+        this.outline(context, probe.shape, line.from);
+        context.stroke();
+        context.setLineDash(line.hit ? [] : [4, 3]);
+        context.lineWidth = 1.5;
+        this.outline(context, probe.shape, line.to);
+        context.stroke();
+      }
+      context.setLineDash([]);
+      if (line.hit) this.drawHit(context, line.hit);
+      context.beginPath();
+      context.arc(...start, 3.2, 0, 2 * Math.PI);
+      context.fill();
+    }
+    if (probe.lines.length > 0 && probe.numbered) this.drawNumber(context, this.screenOf(probe.lines[0].from), probe.place, number + 1);
+  }
+
+  drawNumber(context, [x, y], place, number) {
+    context.font = "bold 12px system-ui, sans-serif";
+    context.textAlign = "left";
+    const left = x + 7 + 14 * place;
+    context.fillStyle = colors().ground;
+    context.beginPath();
+    context.arc(left + 4, y - 10, 7.5, 0, 2 * Math.PI);
+    context.fill();
+    context.fillStyle = colors().probe;
+    context.fillText(String(number), left, y - 6);
+  }
+
+  drawHit(context, hit) {
+    const at = this.screenOf(hit.point);
+    const tip = this.screenOf([hit.point[0] + hit.normal[0], hit.point[1] + hit.normal[1]]);
+    const length = Math.hypot(tip[0] - at[0], tip[1] - at[1]);
+    context.strokeStyle = colors().probe;
+    context.lineWidth = 2.2;
+    if (length > 1e-6) {
+      context.beginPath();
+      context.moveTo(...at);
+      context.lineTo(at[0] + (22 * (tip[0] - at[0])) / length, at[1] + (22 * (tip[1] - at[1])) / length);
+      context.stroke();
+    }
+    context.beginPath();
+    context.arc(...at, 3, 0, 2 * Math.PI);
+    context.fillStyle = hit.on ? colors().probe : colors().ground;
+    context.fill();
+    context.lineWidth = 1.3;
+    context.stroke();
+    context.fillStyle = colors().probe;
+  }
+
+  /** What the truth is about: the verdict's mark, with a leader. */
+  drawTruth(context, truth) {
+    const [x, y] = this.screenOf(truth.at);
+    drawMark(context, truth.verdict, x, y, 9);
+  }
+
+  drawScale(context) {
+    const step = roundStep(90 / this.scale);
+    if (!Number.isFinite(step)) return;
+    const length = step * this.scale;
+    const y = this.height - 12;
+    const x = this.width - 14 - length;
+    context.fillStyle = colors().ground;
+    context.globalAlpha = 0.85;
+    context.fillRect(x - 6, y - 18, length + 12, 26);
+    context.globalAlpha = 1;
+    context.strokeStyle = context.fillStyle = colors().ink;
+    context.lineWidth = 2;
+    context.beginPath();
+    context.moveTo(x, y);
+    context.lineTo(x + length, y);
+    context.stroke();
+    context.font = "11px system-ui, sans-serif";
+    context.textAlign = "center";
+    context.fillText(plain(step), x + length / 2, y - 5);
+  }
+}

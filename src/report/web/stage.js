@@ -1,0 +1,57 @@
+// A view of a level with the controls that both surveys and drills have: layers, the cut, showing all.
+import { make, toggle } from "./dom.js";
+import { layerFill } from "./look.js";
+import { PlaneView } from "./plane_view.js";
+import { SpaceView } from "./space_view.js";
+
+function canDrawSpace() {
+  try {
+    return Boolean(document.createElement("canvas").getContext("webgl"));
+  } catch {
+    return false;
+  }
+}
+
+/** { view, element, bar }: bar is a toolbar that more may be put in. */
+export function makeStage(scene) {
+  if (scene.dimensions === 3 && !canDrawSpace()) {
+    const words = "This browser draws nothing in three dimensions (WebGL is missing or off); everything else on this page works.";
+    return { view: null, element: make("div", { class: "stage notice", role: "alert" }, words), bar: make("div") };
+  }
+  const view = scene.dimensions === 2 ? new PlaneView(scene) : new SpaceView(scene);
+  const hidden = new Set();
+  const used = [...new Set(scene.solids.map((solid) => solid.layer))].sort((a, b) => a - b);
+  const layers = used.map((layer) => {
+    const swatch = make("span", { class: "swatch", style: `background:${layerFill(layer)}`, "data-layer-number": layer });
+    return toggle([swatch, scene.layers[layer]], true, (pressed) => {
+      if (pressed) hidden.delete(layer);
+      else hidden.add(layer);
+      view.setHidden(hidden);
+    }, { "data-layer": scene.layers[layer] });
+  });
+  const bar = make("div", { class: "bar", role: "toolbar", "aria-label": "View" },
+    make("button", { type: "button", onclick: () => view.fit(), title: "Show the whole level (0)" }, "Whole level"),
+    make("button", { type: "button", onclick: () => view.zoom(1.4), "aria-label": "Zoom in" }, "+"),
+    make("button", { type: "button", onclick: () => view.zoom(1 / 1.4), "aria-label": "Zoom out" }, "−"),
+    layers);
+  if (scene.dimensions === 3) {
+    const slider = make("input", { type: "range", min: 0, max: 1, step: 0.005, value: 1, id: "cut",
+      oninput: () => view.setCut(Number(slider.value)) });
+    view.oncut = (by) => {
+      slider.value = Number(slider.value) + by;
+      view.setCut(Number(slider.value));
+    };
+    bar.append(make("label", { class: "check" }, "cut at height", slider));
+  }
+  if (scene.left_out > 0)
+    bar.append(make("span", { class: "hint" }, `${scene.left_out} pieces far from what was judged are not drawn`));
+  return { view, element: view.element, bar };
+}
+
+/** What colours a theme gives to a stage. */
+export function repaint(stage, scene) {
+  for (const swatch of stage.bar.querySelectorAll(".swatch")) swatch.style.background = layerFill(Number(swatch.dataset.layerNumber));
+  if (!stage.view) return;
+  if (scene.dimensions === 3) stage.view.paint();
+  else stage.view.redraw();
+}

@@ -1,0 +1,180 @@
+// A survey: the verdict table, the level with its marks, and the findings, worst first.
+import { bytes, floats, make, plain, shorts, spaced } from "./dom.js";
+import { Filters } from "./filters.js";
+import { markElement, verdicts } from "./look.js";
+import { makeStage, repaint } from "./stage.js";
+
+const verdictOf = (name) => verdicts.indexOf(name);
+
+function verdictTable(report, before) {
+  const head = ["signal", "true", "missed", "false", "clear", "undecided", "precision", "recall"];
+  const rows = report.signals.map((signal, number) => {
+    const other = before?.signals.find((s) => s.name === signal.name);
+    const cells = signal.poses.map((count, v) => {
+      const delta = other ? count - other.poses[v] : 0;
+      return make("td", { class: (v === 1 || v === 2) && count > 0 ? "wrong" : "" }, String(count),
+        delta === 0 ? null : make("small", {}, ` ${delta > 0 ? "+" : "−"}${Math.abs(delta)}`));
+    });
+    return make("tr", { "data-signal": number }, make("th", { scope: "row" }, signal.name, make("small", {}, ` ${signal.claims}`)), cells,
+      make("td", {}, signal.precision.toFixed(3)), make("td", {}, signal.recall.toFixed(3)));
+  });
+  const heads = head.map((words, i) => make("th", { scope: "col" }, i > 0 && i < 6 ? [markElement(i - 1), make("br")] : null, words));
+  return make("div", { class: "scroll" }, make("table", { class: "verdicts" }, make("thead", {}, make("tr", {}, heads)), make("tbody", {}, rows)));
+}
+
+/** One bar a signal of missed and false poses. */
+function wrongChart(report) {
+  const holder = make("div", { class: "chart" }, make("canvas", { role: "img", "aria-label": "Missed and false contacts by signal" }));
+  const style = getComputedStyle(document.documentElement);
+  const ink = style.getPropertyValue("--ink");
+  holder.style.height = `${60 + 26 * report.signals.length}px`;
+  requestAnimationFrame(() => {
+    const colors = [["--missed", 1, "missed contact"], ["--false", 2, "false contact"]];
+    new Chart(holder.firstChild, {
+      type: "bar",
+      data: { labels: report.signals.map((s) => s.name),
+        datasets: colors.map(([name, verdict, label]) => ({ label, data: report.signals.map((s) => s.poses[verdict]),
+          backgroundColor: style.getPropertyValue(name) })) },
+      options: { indexAxis: "y", animation: false, maintainAspectRatio: false, color: ink,
+        scales: { x: { stacked: true, ticks: { color: ink, precision: 0 }, title: { display: true, text: "poses", color: ink } },
+                  y: { stacked: true, ticks: { color: ink } } },
+        plugins: { legend: { labels: { color: ink, boxWidth: 12 } } } },
+    });
+  });
+  return holder;
+}
+
+function causeRow(cause) {
+  const changes = [cause, ...cause.with].filter((c) => c.parameter);
+  const change = changes.map((c) => [make("code", {}, `${c.probe ? c.probe + " · " : ""}${c.parameter}: ${c.now} → ${c.needs}`), make("br")]);
+  const count = (n) => make("td", {}, String(n ?? ""));
+  return make("tr", {}, make("td", {}, spaced(cause.cause)), make("td", { class: "words" }, change), count(cause.by > 0 ? plain(cause.by) : ""),
+    count(cause.cures), count(cause.cures_elsewhere), count(cause.adds_missed), count(cause.adds_false));
+}
+
+export class SurveyView {
+  /** `report` is of the rig asked about, `before` of another on the same level, if one was given. */
+  constructor(report, scene, before) {
+    this.report = report;
+    this.scene = scene;
+    this.stage = makeStage(scene);
+    this.view = this.stage.view;
+    this.poses = { count: report.poses.count, positions: floats(report.poses.anchors), facings: shorts(report.poses.facings),
+                   verdicts: bytes(report.poses.verdicts) };
+    this.filters = new Filters(report, () => this.refilter());
+    this.list = make("ol", { class: "findings", "aria-label": "Findings, worst first" });
+    this.detail = make("section", { class: "detail", "aria-live": "polite", id: "detail" });
+    this.count = make("p", { class: "hint", id: "shown" });
+    const overview = make("details", { class: "overview", open: true }, make("summary", {}, "Verdicts"),
+      verdictTable(report, before), make("p", { class: "hint" }, report.summary),
+      report.signals.some((s) => s.poses[1] + s.poses[2] > 0) ? wrongChart(report) : null);
+    this.element = make("div", { class: "report" },
+      make("div", { class: "side" }, overview, this.filters.element, this.count, this.list),
+      make("div", { class: "main" }, this.stage.bar, this.stage.element, this.detail));
+    if (this.view) this.view.onpick = (i) => this.showMark(i);
+    this.refilter();
+    this.welcome();
+  }
+
+  repaint() {
+    repaint(this.stage, this.scene);
+    for (const old of this.element.querySelectorAll("canvas.mark")) old.replaceWith(markElement(Number(old.dataset.verdict)));
+  }
+
+  welcome() {
+    const { findings } = this.report;
+    const words = findings.length === 0
+      ? "No finding: every signal agrees with truth at every pose judged."
+      : "Choose a finding to fly there, or click a mark. The drawn body and probes are as the rig read them at the worst pose.";
+    this.detail.replaceChildren(make("p", {}, words));
+  }
+
+  refilter() {
+    const marks = this.filters.marks(this.poses);
+    this.marks = marks;
+    this.view?.setMarks(marks);
+    const shown = this.report.findings.filter((finding) => this.filters.shows(finding));
+    const { kept_of: keptOf, count } = this.report.poses;
+    this.count.textContent = `${marks.shown.length} of ${count} marks, ${shown.length} of ${this.report.findings.length} findings` +
+      (keptOf > 1 ? `; of poses that are right one in ${keptOf} is drawn` : "");
+    this.list.replaceChildren(...shown.map((finding) => this.entry(finding)));
+  }
+
+  entry(finding) {
+    const signal = this.report.signals[finding.signal].name;
+    return make("li", {}, make("button", { type: "button", "data-finding": finding.id, "aria-pressed": String(finding === this.chosen),
+      onclick: () => this.choose(finding) },
+      markElement(verdictOf(finding.verdict)), make("b", {}, finding.id), ` ${finding.count} poses, `,
+      spaced(finding.causes[0].cause), finding.solid ? ` “${finding.solid}”` : "", make("span", { class: "hint" }, ` ${signal}`)));
+  }
+
+  choose(finding) {
+    this.chosen = finding;
+    for (const button of this.list.querySelectorAll("button"))
+      button.setAttribute("aria-pressed", String(button.dataset.finding === finding.id));
+    if (this.view) {
+      this.view.setPose(finding.pose);
+      this.view.flyTo(...finding.pose.around, 0.8);
+    }
+    this.detail.replaceChildren(...this.tell(finding));
+  }
+
+  tell(finding) {
+    const { pose } = finding;
+    const signal = this.report.signals[finding.signal];
+    const heads = ["cause", "change that cures it", "by", "cures here", "elsewhere", "adds missed", "adds false"];
+    const more = this.report.findings.length;
+    return [
+      make("h3", {}, markElement(verdictOf(finding.verdict)), `${finding.id}: ${spaced(finding.verdict)} of “${signal.name}”`),
+      make("p", {}, finding.sentence),
+      make("p", { class: "hint" }, pose.words),
+      make("p", {}, pose.truth_words),
+      make("ol", { class: "readings", "aria-label": "Readings" }, pose.probes.map((probe) => make("li", { class: probe.on ? "on" : "" }, probe.words))),
+      make("div", { class: "scroll" }, make("table", { class: "causes" }, make("thead", {}, make("tr", {}, heads.map((h) => make("th", { scope: "col" }, h)))),
+        make("tbody", {}, finding.causes.map(causeRow)))),
+      this.commandLine(finding.command),
+      make("div", { class: "bar" },
+        make("button", { type: "button", onclick: () => this.step(-1), disabled: more < 2 }, "Previous finding"),
+        make("button", { type: "button", onclick: () => this.step(1), disabled: more < 2 }, "Next finding")),
+    ];
+  }
+
+  commandLine(command) {
+    const said = make("span", { role: "status" });
+    const copy = make("button", { type: "button", onclick: async () => {
+      try {
+        await navigator.clipboard.writeText(command);
+        said.textContent = " copied";
+      } catch {
+        said.textContent = " cannot copy here: select it instead";
+      }
+    } }, "Copy");
+    return make("p", { class: "command" }, "Reproduce: ", make("code", {}, command), " ", copy, said);
+  }
+
+  step(by) {
+    const shown = this.report.findings.filter((finding) => this.filters.shows(finding));
+    const at = shown.indexOf(this.chosen);
+    const next = shown[(at + by + shown.length) % shown.length];
+    if (next) this.choose(next);
+  }
+
+  /** A mark clicked: what every signal says there, and the finding it may belong to. */
+  showMark(i) {
+    const D = this.report.dimensions;
+    const at = [...this.poses.positions.subarray(D * i, D * i + D)];
+    const facing = this.report.facings[this.poses.facings[i]];
+    const inside = (finding) => finding.bounds[0].every((low, axis) => at[axis] >= low - 1e-4 && at[axis] <= finding.bounds[1][axis] + 1e-4);
+    const rows = this.report.signals.map((signal, s) => {
+      const verdict = this.poses.verdicts[i * this.report.signals.length + s];
+      return make("li", {}, markElement(verdict), `${signal.name}: ${spaced(verdicts[verdict])}`);
+    });
+    const near = this.report.findings.filter((finding) => inside(finding) && this.filters.shows(finding));
+    this.detail.replaceChildren(
+      make("h3", {}, `Pose at (${at.map(plain).join(", ")})`),
+      make("p", { class: "hint" }, `${this.report.stances[facing.stance]}, heading (${facing.heading.map(plain).join(", ")})${facing.words}`),
+      make("ul", { class: "plain" }, rows),
+      near.length ? make("div", { class: "bar" }, "Findings here: ", near.slice(0, 6).map((finding) =>
+        make("button", { type: "button", onclick: () => this.choose(finding) }, finding.id))) : null);
+  }
+}

@@ -1,0 +1,376 @@
+"""Interactive pages, used in a headless browser as people would: python3 page_test.py HOLLOW_PROBE DEMO_FOLDER"""
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+
+import browser
+
+PROBE, DEMO = os.path.abspath(sys.argv[1]), sys.argv[2]
+SKIPPED = 77
+
+
+def tool(*arguments):
+    """Runs the tool on the demo's files; wrong verdicts are no failure here."""
+    made = subprocess.run([PROBE, *arguments], cwd=DEMO, capture_output=True, text=True)
+    assert made.returncode in (0, 1), made.stderr
+    return made.stdout
+
+
+class Pages(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.folder = tempfile.TemporaryDirectory()
+        path = lambda name: os.path.join(cls.folder.name, name)
+        cls.path = staticmethod(path)
+        survey = ["survey", "culvert.level.toml", "keeper-first-try.rig.toml"]
+        tool(*survey, "--html", path("plane.html"), "--json", path("plane.json"))
+        tool("survey", "culvert.level.toml", "keeper.rig.toml", "--before", "keeper-first-try.rig.toml",
+             "--html", path("both.html"))
+        tool("survey", "pumphouse.level.toml", "keeper-first-try-3d.rig.toml", "--spacing", "0.5",
+             "--html", path("space.html"), "--json", path("space.json"))
+        tool("drill", "crossing-first-try.drill.toml", "crossing.drill.toml", "--html", path("drill.html"),
+             "--json", path("drill.json"))
+        tool("check", "station.suite.toml", "--html", path("check.html"))
+        cls.browser = browser.Browser()
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.browser.close()
+        cls.folder.cleanup()
+
+    def setUp(self):
+        self.browser.complaints.clear()
+        self.browser.resize(1280, 800)
+
+    def tearDown(self):
+        self.assertEqual(self.browser.complaints, [])
+
+    def open(self, name):
+        self.browser.open(self.path(name))
+
+    def json(self, name):
+        with open(self.path(name), encoding="utf-8") as file:
+            return json.load(file)
+
+    def run_js(self, expression):
+        return self.browser.run(expression)
+
+    def pixels(self, at, reach=0):
+        """The colours around a point of the view's canvas, in CSS pixels."""
+        x, y = (round(c) for c in at)
+        return self.run_js(f"""(() => {{
+            const from = hollowProbe.view.canvas;
+            const copy = document.createElement("canvas");
+            [copy.width, copy.height] = [from.width, from.height];
+            const context = copy.getContext("2d");
+            hollowProbe.view.draw();
+            context.drawImage(from, 0, 0);
+            const data = context.getImageData({x - reach}, {y - reach}, {2 * reach + 1}, {2 * reach + 1}).data;
+            const list = [];
+            for (let i = 0; i < data.length; i += 4) list.push([data[i], data[i + 1], data[i + 2]]);
+            return list; }})()""")
+
+    def view_at(self, at):
+        """A point of the view's canvas on the page."""
+        x, y = self.run_js("(r => [r.x, r.y])(hollowProbe.view.canvas.getBoundingClientRect())")
+        return [x + at[0], y + at[1]]
+
+    def screen_of(self, point):
+        return self.run_js(f"hollowProbe.view.screenOf({json.dumps(point)})")
+
+    @staticmethod
+    def is_orange(color):
+        red, green, blue = color
+        return red > 170 and 90 < green < 190 and blue < 90
+
+    def colours_of_all(self):
+        size = self.run_js("[hollowProbe.view.width, hollowProbe.view.height]")
+        return self.run_js(f"""(() => {{
+            hollowProbe.view.draw();
+            const copy = document.createElement("canvas");
+            [copy.width, copy.height] = [{size[0]}, {size[1]}];
+            const context = copy.getContext("2d");
+            context.drawImage(hollowProbe.view.canvas, 0, 0, {size[0]}, {size[1]});
+            const data = context.getImageData(0, 0, {size[0]}, {size[1]}).data;
+            const seen = new Map();
+            for (let i = 0; i < data.length; i += 4) {{
+                const key = [data[i] >> 4, data[i + 1] >> 4, data[i + 2] >> 4].join();
+                seen.set(key, (seen.get(key) ?? 0) + 1);
+            }}
+            return [...seen.values()].sort((a, b) => b - a); }})()""")
+
+    # A survey in the plane.
+
+    def test_table_and_findings_are_those_of_the_survey(self):
+        self.open("plane.html")
+        result = self.json("plane.json")
+        for signal, row in zip(result["signals"].values(), self.run_js(
+                "[...document.querySelectorAll('.verdicts tbody tr')].map(r => [...r.querySelectorAll('td')].map(c => c.firstChild.textContent))")):
+            names = ("true_contact", "missed_contact", "false_contact", "true_clear", "undecided")
+            self.assertEqual([int(cell) for cell in row[:5]], [signal[name] for name in names])
+        shown = self.run_js("[...document.querySelectorAll('[data-finding]')].map(b => b.dataset.finding)")
+        self.assertEqual(shown, [finding["id"] for finding in result["findings"]])
+
+    def test_a_finding_is_drawn_where_it_is(self):
+        self.open("plane.html")
+        for finding in self.json("plane.json")["findings"][:4]:
+            self.browser.click_on(f"[data-finding='{finding['id']}']")
+            anchor = finding["worst"]["anchor"]
+            at = self.screen_of(anchor)
+            width, height = self.run_js("[hollowProbe.view.width, hollowProbe.view.height]")
+            self.assertTrue(0 < at[0] < width and 0 < at[1] < height)
+            # The anchor's dot is of the body's colour, dark; the ring of the missed contact lies around what is missed.
+            self.assertTrue(any(sum(c) < 160 for c in self.pixels(at, 2)), finding["id"])
+            truth = self.run_js("hollowProbe.view.pose.truth.at")
+            self.assertTrue(any(self.is_orange(c) for c in self.pixels(self.screen_of(truth), 11)), finding["id"])
+            # The truth is met where the body is, within its size.
+            self.assertLess(sum((a - b) ** 2 for a, b in zip(truth, anchor)) ** 0.5, 0.7)
+            told = self.run_js("document.getElementById('detail').textContent")
+            for words in (finding["id"], finding["causes"][0]["cause"].replace("_", " "), "hollow-probe draw", "foot ray"):
+                self.assertIn(words, told)
+
+    def test_the_command_shown_reproduces_the_finding(self):
+        self.open("plane.html")
+        self.browser.click_on("[data-finding]")
+        command = self.run_js("document.querySelector('.detail .command code').textContent").split()
+        self.assertEqual(command[0], "hollow-probe")
+        readings = json.loads(tool(*command[1:-2], "--json", "-"))
+        self.assertTrue(readings["signals"]["grounded"]["truth"])
+        self.assertFalse(readings["signals"]["grounded"]["on"])
+
+    def test_filters(self):
+        self.open("plane.html")
+        result = self.json("plane.json")
+        every = len(result["findings"])
+        marks = lambda: int(self.run_js("document.getElementById('shown').textContent").split()[0])
+        findings = lambda: self.run_js("document.querySelectorAll('[data-finding]').length")
+        poses = sum(result["signals"]["grounded"][v] for v in ("true_contact", "missed_contact", "false_contact", "true_clear", "undecided"))
+        self.assertEqual((marks(), findings()), (poses, every))
+        self.browser.click_on("[data-verdict='true_clear']")
+        self.assertEqual(marks(), poses - result["signals"]["grounded"]["true_clear"])
+        self.browser.click_on("[data-verdict='missed_contact']")
+        self.assertEqual((marks(), findings()), (result["signals"]["grounded"]["true_contact"], 0))
+        self.browser.click_on("[data-verdict='missed_contact']")
+        choose = "(s => { s.value = '%s'; s.dispatchEvent(new Event('change')); })([...document.querySelectorAll('.filters select')].find(s => [...s.options].some(o => o.value === '%s')))"
+        self.run_js(choose % ("layer_unseen", "layer_unseen"))
+        some = [f for f in result["findings"] if any(c["cause"] == "layer_unseen" for c in f["causes"])]
+        self.assertTrue(0 < len(some) < every)
+        self.assertEqual(findings(), len(some))
+
+    def test_pan_zoom_and_keys(self):
+        self.open("plane.html")
+        before = self.screen_of([0, 0])
+        self.browser.drag(self.view_at([300, 100]), self.view_at([360, 130]))
+        after = self.screen_of([0, 0])
+        self.assertAlmostEqual(after[0] - before[0], 60, delta=1)
+        self.assertAlmostEqual(after[1] - before[1], 30, delta=1)
+        scale = self.run_js("hollowProbe.view.scale")
+        self.browser.wheel(*self.view_at(self.screen_of([0, 0])), -300)
+        self.assertGreater(self.run_js("hollowProbe.view.scale"), 1.3 * scale)
+        # What is under the pointer stays there.
+        self.assertAlmostEqual(self.screen_of([0, 0])[0], after[0], delta=2)
+        self.run_js("hollowProbe.view.canvas.focus()")
+        x = self.screen_of([0, 0])[0]
+        self.browser.key("ArrowLeft")
+        self.assertGreater(self.screen_of([0, 0])[0], x + 20)
+        self.browser.key("0")
+        self.assertAlmostEqual(self.run_js("hollowProbe.view.scale"), scale, delta=1e-6)
+
+    def test_a_click_on_a_mark_tells_its_verdicts(self):
+        self.open("plane.html")
+        self.browser.click_on("[data-finding]")
+        at = self.screen_of(self.json("plane.json")["findings"][0]["worst"]["anchor"])
+        self.run_js("hollowProbe.view.canvas.scrollIntoView()")
+        self.browser.click(*self.view_at(at))
+        told = self.run_js("document.getElementById('detail').textContent")
+        self.assertIn("Pose at", told)
+        self.assertIn("missed contact", told)
+
+    def test_layers_go_and_come_back(self):
+        self.open("plane.html")
+        self.run_js("hollowProbe.view.flyTo([8.6, 1.8], [9.4, 2.1], 0.9); hollowProbe.view.setMarks(null)")
+        walk = self.screen_of([9.0, 1.95])
+        ground = self.run_js("getComputedStyle(document.documentElement).getPropertyValue('--ground')")
+        self.assertEqual(ground, "#fff")
+        seen = self.pixels(walk, 3)
+        self.browser.click_on("[data-layer='grating']")
+        hidden = self.pixels(walk, 3)
+        self.assertTrue(all(c == [255, 255, 255] for c in hidden))
+        self.assertFalse(any(c == [255, 255, 255] for c in seen))
+        self.browser.click_on("[data-layer='grating']")
+        self.assertEqual(self.pixels(walk, 3), seen)
+
+    def test_keyboard_alone_reaches_a_finding(self):
+        self.open("plane.html")
+        self.run_js("document.querySelector('[data-finding]').focus()")
+        self.browser.key("Enter")
+        self.assertEqual(self.run_js("document.querySelector('[data-finding]').getAttribute('aria-pressed')"), "true")
+        nameless = self.run_js("""[...document.querySelectorAll('button, select, input, canvas:not([aria-hidden])')].filter(e =>
+            !(e.textContent.trim() || e.getAttribute('aria-label') || e.closest('label'))).length""")
+        self.assertEqual(nameless, 0)
+
+    def test_light_and_dark(self):
+        self.open("plane.html")
+        light = self.pixels([5, 5])[0]
+        self.browser.click_on("#theme")
+        dark = self.pixels([5, 5])[0]
+        self.assertGreater(min(light), 230)
+        self.assertLess(max(dark), 60)
+        self.browser.resize(1280, 800, dark=True)
+        self.open("plane.html")
+        self.assertLess(max(self.pixels([5, 5])[0]), 60)
+
+    def test_narrow_windows_need_no_scrolling_sideways(self):
+        for name in ("plane.html", "space.html", "drill.html", "check.html", "both.html"):
+            self.browser.resize(480, 900)
+            self.open(name)
+            self.assertLessEqual(self.run_js("document.documentElement.scrollWidth"), 480, name)
+
+    def test_the_switch_between_rigs(self):
+        self.open("both.html")
+        missed = "document.querySelector('.verdicts tbody tr').children[2].firstChild.textContent"
+        self.assertEqual(self.run_js(missed), "0")
+        self.run_js("hollowProbe.view.zoom(3)")
+        scale, center = self.run_js("[hollowProbe.view.scale, hollowProbe.view.center]")
+        self.browser.click_on("[data-report='1']")
+        self.assertEqual(int(self.run_js(missed)), self.json("plane.json")["signals"]["grounded"]["missed_contact"])
+        self.assertEqual(self.run_js("[hollowProbe.view.scale, hollowProbe.view.center]"), [scale, center])
+        self.assertIn("before", self.run_js("document.querySelector('[data-report=\"1\"]').textContent"))
+
+    def test_errors_in_the_data_show_a_message(self):
+        with open(self.path("plane.html"), encoding="utf-8") as file:
+            page = file.read()
+        start = page.index('id="data">') + len('id="data">')
+        for name, data in (("cut.html", page[start:start + 5000]), ("other.html", '{"format": "something else"}'), ("empty.html", "")):
+            with open(self.path(name), "w", encoding="utf-8") as file:
+                file.write(page[:start] + data + page[page.index("</script>", start):])
+            self.open(name)
+            self.assertIn("cannot be shown", self.run_js("document.querySelector('[role=alert]').textContent"))
+
+    # A survey in space.
+
+    def test_space_is_drawn_and_turns(self):
+        self.open("space.html")
+        shades = self.colours_of_all()
+        self.assertGreater(len(shades), 12)
+        at = self.run_js("hollowProbe.view.camera.position.toArray()")
+        self.browser.drag(self.view_at([300, 200]), self.view_at([420, 220]))
+        turned = self.run_js("hollowProbe.view.camera.position.toArray()")
+        self.assertGreater(max(abs(a - b) for a, b in zip(at, turned)), 1.0)
+        distance = "hollowProbe.view.camera.position.distanceTo(hollowProbe.view.controls.target)"
+        before = self.run_js(distance)
+        self.browser.wheel(*self.view_at([300, 200]), -300)
+        self.assertLess(self.run_js(distance), before)
+        self.run_js("hollowProbe.view.canvas.focus()")
+        at = self.run_js("hollowProbe.view.camera.position.toArray()")
+        self.browser.key("ArrowLeft")
+        self.assertNotEqual(self.run_js("hollowProbe.view.camera.position.toArray()"), at)
+
+    def test_space_flies_to_a_finding(self):
+        self.open("space.html")
+        for finding in self.json("space.json")["findings"][:3]:
+            self.browser.click_on(f"[data-finding='{finding['id']}']")
+            truth = self.run_js("hollowProbe.view.pose.truth.at")
+            at = self.screen_of(truth)
+            self.assertTrue(any(self.is_orange(c) for c in self.pixels(at, 5)), finding["id"])
+            self.assertIn(finding["id"], self.run_js("document.getElementById('detail').textContent"))
+
+    def test_space_layers_and_cut(self):
+        self.open("space.html")
+        shown = "hollowProbe.view.solids.filter(s => s.visible).length"
+        every = self.run_js(shown)
+        self.browser.click_on("[data-layer='machinery']")
+        self.assertLess(self.run_js(shown), every)
+        self.run_js("hollowProbe.view.setMarks({ ...hollowProbe.report.marks, shown: [] })")
+        before = self.colours_of_all()
+        self.run_js("(s => { s.value = 0.3; s.dispatchEvent(new Event('input')); })(document.getElementById('cut'))")
+        self.assertNotEqual(self.colours_of_all(), before)
+        self.run_js("hollowProbe.view.canvas.focus()")
+        self.browser.key("PageUp")
+        self.assertGreater(self.run_js("Number(document.getElementById('cut').value)"), 0.32)
+
+    # Drills.
+
+    def test_the_player(self):
+        self.open("drill.html")
+        now = "hollowProbe.report.now"
+        self.browser.click_on("#forth")
+        self.assertEqual(self.run_js(now), 1)
+        self.browser.click_on("#back")
+        self.assertEqual(self.run_js(now), 0)
+        where = "hollowProbe.view.pose.anchor[0]"
+        start = self.run_js(where)
+        self.browser.click_on("#play")
+        self.run_js("new Promise(done => setTimeout(done, 400))")
+        self.browser.click_on("#play")
+        self.assertGreater(self.run_js(now), 5)
+        self.assertGreater(self.run_js(where), start)
+        stopped = self.run_js(now)
+        self.run_js("new Promise(done => setTimeout(done, 150))")
+        self.assertEqual(self.run_js(now), stopped)
+        # Scrubbing: a click on the strips, then the keys.
+        last = self.run_js("hollowProbe.report.ticks.count - 1")
+        self.run_js("document.querySelector('.strips').scrollIntoView({block: 'center'})")
+        x, y = self.run_js("(r => [r.x + hollowProbe.report.strips.x(180), r.y + 20])(document.querySelector('.strips').getBoundingClientRect())")
+        self.browser.click(x, y)
+        self.assertAlmostEqual(self.run_js(now), 180, delta=1)
+        self.run_js("document.querySelector('.strips').focus()")
+        self.browser.key("ArrowRight")
+        self.assertAlmostEqual(self.run_js(now), 181, delta=1)
+        self.browser.key("End")
+        self.assertEqual(self.run_js(now), last)
+
+    def test_the_body_is_drawn_where_the_drill_has_it(self):
+        self.open("drill.html")
+        rows = [json.loads(line) for line in self.timeline().splitlines()]
+        for tick in (0, 100, 359):
+            self.run_js(f"hollowProbe.report.seek({tick})")
+            for mine, theirs in zip(self.run_js("hollowProbe.view.pose.anchor"), rows[tick]["anchor"]):
+                self.assertAlmostEqual(mine, theirs, delta=1e-5)
+            at = self.screen_of(rows[tick]["anchor"])
+            self.assertTrue(any(sum(c) < 160 for c in self.pixels(at, 2)))
+
+    def timeline(self):
+        tool("drill", "crossing-first-try.drill.toml", "--timeline", self.path("ticks.jsonl"))
+        with open(self.path("ticks.jsonl"), encoding="utf-8") as file:
+            return file.read()
+
+    def test_strips_mark_the_wrong_ticks(self):
+        self.open("drill.html")
+        rows = [json.loads(line) for line in self.timeline().splitlines()]
+        wrong = [i for i, row in enumerate(rows) if row["signals"]["grounded"]["verdict"] == "missed_contact"]
+        self.assertGreater(len(wrong), 50)
+        self.browser.click_on("#forth")
+        self.run_js("[...document.querySelectorAll('button')].find(b => b.textContent === 'wrong ›').click()")
+        self.assertEqual(self.run_js("hollowProbe.report.now"), wrong[0])
+        shown = self.run_js("""(() => { const { ticks } = hollowProbe.report; const list = [];
+            for (let t = 0; t < ticks.count; ++t) if ((ticks.signals[t] & 7) === 2) list.push(t);
+            return list; })()""")
+        self.assertEqual(shown, wrong)
+
+    def test_broken_expectations_lead_to_their_tick(self):
+        self.open("drill.html")
+        broken = self.json("drill.json")["drills"][0]["broken"]
+        self.assertEqual(self.run_js("document.querySelectorAll('.expectations .broken').length"), len(broken))
+        self.browser.click_on(".expectations .broken button")
+        self.assertGreater(self.run_js("hollowProbe.report.now"), 10)
+        self.browser.click_on("[data-report='1']")
+        self.assertEqual(self.run_js("document.querySelectorAll('.expectations .broken').length"), 0)
+
+    # Suites.
+
+    def test_a_suite_leads_to_its_reports(self):
+        self.open("check.html")
+        self.assertEqual(self.run_js("document.querySelectorAll('.suite tbody tr').length"), 4)
+        self.browser.click_on(".suite tbody tr:nth-child(3) button")
+        self.assertTrue(self.run_js("document.querySelector('.strips') !== null"))
+
+
+if __name__ == "__main__":
+    if browser.find() is None:
+        print("skipped: no chromium is installed here to look at pages with")
+        sys.exit(SKIPPED)
+    unittest.main(argv=sys.argv[:1] + sys.argv[3:], verbosity=1)
