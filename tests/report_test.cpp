@@ -112,6 +112,24 @@ TEST_CASE("a figure shows the body, the probe's hit and the verdict marks that t
     CHECK_THROWS_WITH(draw_figure<2>(scene, "x.jpg"), Catch::Contains("must end in .svg or .png"));
 }
 
+TEST_CASE("hidden solids are dashed, and only where something is hidden") {
+    // Seen along +z from the body at z = 1: a screen at -1 and a crate that is behind it, or beside.
+    const auto dashes_with_crate_at = [](double x) {
+        LevelBuilder<3> builder({"m"});
+        builder.add("floor", "m", RoundedHull<3>::box({0, -0.5, 0}, {12, 1, 12}));
+        builder.add("screen", "m", RoundedHull<3>::box({0, 1, -1}, {4, 2, 0.2}));
+        builder.add("crate", "m", RoundedHull<3>::box({x, 0.5, -3}, {1, 1, 1}));
+        const Level<3> level = builder.build();
+        const Rig<3> rig = rig_with<3>(foot_ray<3>(0.1), {"m"});
+        Scene<3> scene;
+        scene.level = &level;
+        scene.rig = &rig;
+        scene.pose = Pose<3>{{0, 0, 1}, {1, 0, 0}, 0};
+        return occurrences(draw_figure<3>(scene, "x.svg"), "stroke-dasharray");
+    };
+    CHECK(dashes_with_crate_at(0.0) > dashes_with_crate_at(4.0));
+}
+
 TEST_CASE("a figure is the same every time and survives odd scenes") {
     LevelBuilder<3> builder({"m"}, {0, 0, -1});
     builder.add("ball", "m", RoundedHull<3>::ball({0, 0, 0}, 1e-6));

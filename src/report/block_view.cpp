@@ -33,7 +33,7 @@ struct MarkLook {
 constexpr std::array<MarkLook, verdict_count> mark_looks = {
     {{"●", 32, 1}, {"○", 33, 4}, {"×", 35, 3}, {"·", 90, 0}, {"□", 37, 2}}};
 constexpr int probe_ansi = 36;
-constexpr int body_ansi = 97;
+constexpr int body_ansi = 1;  // bold in whatever the terminal writes with: light or dark
 
 template <int D>
 class BlockDrawer {
@@ -136,7 +136,7 @@ class BlockDrawer {
     Cell& cell(std::size_t column, std::size_t row) { return cells_[row * columns_ + column]; }
 
     void draw_level() {
-        static constexpr std::array layer_colors = {37, 33, 90, 34, 35, 36};
+        static constexpr std::array layer_colors = {90, 34, 37, 36, 32, 94};
         for (std::size_t row = 0; row < rows_; ++row) {
             for (std::size_t column = 0; column < columns_; ++column) {
                 unsigned filled = 0;
@@ -267,8 +267,11 @@ class BlockDrawer {
         std::string text = fmt::format("{} wide, {} high", plain(view_.frame.width / view_.scale),
                                        plain(view_.frame.height / view_.scale));
         if (read_) {
-            text += "; " + painted("▒", body_ansi) + " body, " + painted("▲", body_ansi) + " anchor, " +
-                    painted("•", probe_ansi) + " probe starts";
+            text += "; " + painted("▒", body_ansi) + " body";
+            // A hit may lie on it.
+            if (std::any_of(cells_.begin(), cells_.end(), [](const Cell& c) { return c.text == "▲"; }))
+                text += ", " + painted("▲", body_ansi) + " anchor";
+            text += ", " + painted("•", probe_ansi) + " probe starts";
             if (any_on_) text += ", " + painted("◆", probe_ansi) + " on";
             if (any_refused_) text += ", " + painted("◇", probe_ansi) + " hit but refused";
             if (any_empty_) text += ", " + painted("┴", probe_ansi) + " hit nothing";

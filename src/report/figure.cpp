@@ -41,20 +41,26 @@ class FigureDrawer {
         canvas_.text({20, 30}, canvas_.fitted(scene_.title, 18, page_width - 40, true), 18, ink, Align::left,
                      true);
         const double top = 46.0;
+        // Without a body there is no close-up: all the page is the level's.
+        const double height = read_ ? (D == 2 ? 340.0 : 372.0) : 660.0;
         double bottom = 0.0;
         if constexpr (D == 2) {
-            View<2> view = side_view({20, top, page_width - 40, 340});
+            View<2> view = side_view({20, top, page_width - 40, height});
             fit_level(view, 34.0);
             bottom = top + view.frame.height;
             draw_view(view, "side view" + whose_marks(), true);
         } else {
-            View<3> plan = plan_view({20, top, 612, 372});
+            View<3> plan = plan_view({20, top, 612, height});
             fit_level(plan, 34.0);
-            draw_view(plan, "plan, cut at the body's middle, seen from above" + whose_marks(), true);
-            View<3> side = side_view({648, top, 612, 372});
+            draw_view(plan,
+                      std::string(read_ ? "plan, cut at the body's middle" : "plan, cut at half its height") +
+                          ", seen from above" + whose_marks(),
+                      true);
+            View<3> side = side_view({648, top, 612, height});
             fit_level(side, 34.0);
-            bottom = top + 372;
-            draw_view(side, "side elevation, cut at the body", true);
+            bottom = top + height;
+            draw_view(side, read_ ? "side elevation, cut at the body" : "side elevation, cut in the middle",
+                      true);
         }
         const double lower = bottom + 34.0;
         if (read_) {
@@ -173,6 +179,7 @@ class FigureDrawer {
                 draw_marks(view, overview ? std::clamp(room, 2.6, 4.0) : 6.0);
             }
             if (read_) draw_body(view, overview);
+            if (overview && scene_.survey) label_findings(view);
         });
         const Rect& f = view.frame;
         canvas_.stroke(
@@ -277,8 +284,11 @@ class FigureDrawer {
             const Color fill =
                 paler(look_of(level_.layer_of(b.piece)).fill, 0.95 - 0.5 * std::clamp(distance, 0.0, 1.0));
             const Outline page = view.page(flat);
-            canvas_.fill(page, fill);
-            canvas_.stroke(page, true, darker(fill, 0.72), overview ? 0.6 : 0.8);
+            const Color line = darker(fill, 0.72);
+            canvas_.fill(page, shaded(fill, facing(view, hull, b.piece)));
+            const auto [near, far] = extent_along(hull, view.away);
+            if (hull.radius == 0.0 && near >= view.cut) draw_faces(view, hull, fill);
+            canvas_.stroke(page, true, line, overview ? 0.6 : 0.8);
         }
         for (std::uint32_t i = 0; i < level_.piece_count(); ++i) {
             const Outline cut = section(view, level_.piece(i));
@@ -290,6 +300,64 @@ class FigureDrawer {
                 canvas_.stroke(page, false, darker(look_of(level_.layer_of(i)).fill, 0.45), 1.6);
             }
         }
+        for (const Beyond& b : beyond) {
+            if (!is_hidden(view, b.piece)) continue;
+            const Outline page = view.page(shadow<3>(view, level_.piece(b.piece), Vec<3>::Zero()));
+            canvas_.stroke(page, true, darker(look_of(level_.layer_of(b.piece)).fill, 0.5), 0.9, true);
+            any_hidden_ = true;
+        }
+    }
+
+    /// How much light a surface with outward normal n gets, 0 to 1: from above the beholder's left shoulder.
+    static double lit(const View<3>& view, const Vec<3>& n) requires(D == 3) {
+        const Vec<3> light = (-0.75 * view.away + 0.55 * view.up - 0.35 * view.right).normalized();
+        return 0.5 + 0.5 * n.dot(light);
+    }
+
+    static Color shaded(const Color& fill, double light) { return darker(fill, 0.76 + 0.26 * light); }
+
+    /// The light on the side of a facet that is seen; of anything round, or of several sides, a middling one.
+    double facing(const View<3>& view, const HullView<3>& hull, std::uint32_t piece) const requires(D == 3) {
+        if (!level_.pieces().is_facet(piece)) return 0.75;
+        const Vec<3> n = facet_normals<3>(hull.points.data()).at[0];
+        return lit(view, n.dot(view.away) < 0.0 ? n : Vec<3>(-n));
+    }
+
+    /// The sides of a polyhedron that face the beholder, each in its own light.
+    void draw_faces(const View<3>& view, const HullView<3>& hull, const Color& fill) requires(D == 3) {
+        for (std::size_t i = 0; i < hull.topology->facets.size() && i < hull.normals.size(); ++i) {
+            if (hull.normals[i].dot(view.away) > -1e-6) continue;
+            Outline face;
+            for (const std::uint16_t corner : hull.topology->facets[i])
+                face.push_back(view.flat(hull.points[corner]));
+            const Outline page = view.page(face);
+            canvas_.fill(page, shaded(fill, lit(view, hull.normals[i])));
+            canvas_.stroke(page, true, darker(fill, 0.72), 0.5);
+        }
+    }
+
+    /// Whether a convex piece beyond the cut cannot be seen: nothing of what lies between lets its corners
+    /// and its middle through. Not asked of meshes, whose triangles hide each other by the thousand.
+    bool is_hidden(const View<3>& view, std::uint32_t piece) const requires(D == 3) {
+        if (level_.pieces().is_facet(piece)) return false;
+        const HullView<3> hull = level_.piece(piece);
+        const auto [near, far] = extent_along(hull, view.away);
+        if (near - hull.radius < view.cut) return false;
+        const auto dot = RoundedHull<3>::ball(Vec<3>::Zero(), 1.0).with_radius(0.0);
+        const Vec<3> middle = bounds_of(hull).center();
+        const auto seen_at = [&](const Vec<3>& p) {
+            // A little inwards, or it would be what lies beside that hides it or not.
+            const Vec<3> inwards = p + 0.02 * (middle - p);
+            const double depth = view.depth(inwards) - view.cut;
+            const LevelCast<3> ray{dot.view(),    inwards - depth * view.away,
+                                   view.away,     depth,
+                                   ~LayerSet{0},  false,
+                                   Seams::passed, OneWay::always};
+            const auto hit = first_hit<3>(level_, ray);
+            return !hit || hit->piece == piece;
+        };
+        if (seen_at(middle)) return false;
+        return std::none_of(hull.points.begin(), hull.points.end(), seen_at);
     }
 
     /// Of several signals, the marks are those of the finding shown: of all together nothing could be read.
@@ -303,6 +371,12 @@ class FigureDrawer {
         return worst;
     }
 
+    /// An elevation shows the poses in its plane, any other view all of them.
+    bool is_in_view(const View<D>& view, const SurveyPose<D>& pose) const {
+        const bool elevation = D == 3 && view.away.dot(level_.up()) > -0.5;
+        return !elevation || std::abs(view.depth(pose.anchor) - view.cut) <= 0.75 * scene_.survey->spacing;
+    }
+
     /// One mark a few pixels, the gravest of those that fall there, so that wrong ones are never painted
     /// over.
     void draw_marks(const View<D>& view, double size) {
@@ -314,10 +388,7 @@ class FigureDrawer {
         const double cell = 1.6 * size;
         const Rect& f = view.frame;
         for (const SurveyPose<D>& pose : scene_.survey->poses) {
-            if (D == 3 && view.away.dot(level_.up()) > -0.5 &&
-                std::abs(view.depth(pose.anchor) - view.cut) > 0.75 * scene_.survey->spacing) {
-                continue;  // an elevation shows the poses in its plane
-            }
+            if (!is_in_view(view, pose)) continue;
             const Vec<2> at = view.at(pose.anchor);
             if (at.x() < f.x || at.x() > f.x + f.width || at.y() < f.y || at.y() > f.y + f.height) continue;
             const std::pair key(static_cast<int>(at.x() / cell), static_cast<int>(at.y() / cell));
@@ -331,6 +402,48 @@ class FigureDrawer {
                 if (mark.verdict != layer) continue;
                 shown_verdicts_.insert(layer);
                 draw_mark(canvas_, layer, mark.at, size);
+            }
+        }
+    }
+
+    /// Names of findings, the worst first, each beside its place; where there is no room for one, none.
+    void label_findings(const View<D>& view) {
+        constexpr std::size_t most = 16;
+        std::vector<Rect> taken;
+        if (read_) {
+            Bounds<2> box;
+            for (const Vec<2>& p :
+                 view.page(shadow<D>(view, read_->mounted.body.view(), scene_.pose->anchor)))
+                box.grow(p);
+            // The body, and its name above or below.
+            taken.push_back(
+                {box.low.x() - 22.0, box.low.y() - 30.0, box.size().x() + 44.0, box.size().y() + 60.0});
+        }
+        const auto collides = [&](const Rect& a) {
+            return std::any_of(taken.begin(), taken.end(), [&](const Rect& b) {
+                return a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height &&
+                       b.y < a.y + a.height;
+            });
+        };
+        std::size_t count = 0;
+        for (const Finding<D>& finding : scene_.survey->findings) {
+            if (++count > most) return;
+            if (!is_in_view(view, finding.worst)) continue;
+            const Vec<2> at = view.at(finding.worst.anchor);
+            const double width = canvas_.text_width(finding.id, 9.5) + 6.0;
+            for (const double away : {-16.0, -30.0, 20.0, 34.0, -44.0, 48.0}) {
+                const Rect box{at.x() - 0.5 * width, at.y() + away - 7.0, width, 13.0};
+                const Rect& f = view.frame;
+                const bool inside = box.x > f.x + 2.0 && box.y > f.y + 20.0 &&
+                                    box.x + box.width < f.x + f.width - 2.0 &&
+                                    box.y + box.height < f.y + f.height - 2.0;
+                if (!inside || collides(box)) continue;
+                taken.push_back(box);
+                canvas_.line({at.x(), at.y() + (away < 0.0 ? -5.0 : 5.0)},
+                             {at.x(), at.y() + away + (away < 0.0 ? 6.0 : -7.0)}, faint, 0.8);
+                canvas_.rectangle(box, {1, 1, 1, 0.9});
+                canvas_.text({at.x(), box.y + 10.0}, finding.id, 9.5, ink, Align::middle);
+                break;
             }
         }
     }
@@ -599,6 +712,15 @@ class FigureDrawer {
             canvas_.text({x + 26, y}, name, 11.5, ink);
             x += width;
         }
+        if (any_hidden_) {
+            const std::string words = "hidden";
+            const double width = 28 + canvas_.text_width(words, 11.5) + 16;
+            room_for(width);
+            canvas_.stroke({{x, y - 10}, {x + 20, y - 10}, {x + 20, y + 2}, {x, y + 2}}, true, faint, 0.9,
+                           true);
+            canvas_.text({x + 26, y}, words, 11.5, ink);
+            x += width;
+        }
         for (const Verdict verdict : {Verdict::missed_contact, Verdict::false_contact, Verdict::undecided,
                                       Verdict::true_contact, Verdict::true_clear}) {
             if (!shown_verdicts_.contains(verdict)) continue;
@@ -615,6 +737,7 @@ class FigureDrawer {
     Canvas canvas_;
     std::optional<PoseReading<D>> read_;
     std::set<Verdict> shown_verdicts_;
+    bool any_hidden_ = false;
 };
 
 }  // namespace

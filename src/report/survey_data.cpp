@@ -188,6 +188,7 @@ PageJson finding_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>&
         {"signal", finding.signal},
         {"verdict", name_of(finding.verdict)},
         {"stance", finding.stance},
+        {"facing", finding.worst.facing},
         {"solid", finding.solid},
         {"count", finding.count},
         {"bounds", PageJson::array({numbers_of<D>(finding.bounds.low), numbers_of<D>(finding.bounds.high)})},
@@ -248,9 +249,16 @@ PageJson survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& 
         {"findings", PageJson::array()}};
     for (const Stance<D>& stance : rig.body.stances) json["stances"].push_back(stance.name);
     for (const Facing<D>& facing : survey.facings) {
+        // Where things that move are then.
+        PageJson moved = PageJson::array();
+        for (std::size_t i = 0; i < level.solids().size(); ++i) {
+            if (const auto& path = level.solids()[i].path)
+                moved.push_back(PageJson::array({i, numbers_of<D>(path->at(facing.seconds))}));
+        }
         json["facings"].push_back({{"stance", facing.stance},
                                    {"heading", numbers_of<D>(facing.heading)},
-                                   {"words", state_words<D>(survey.facings, facing)}});
+                                   {"words", state_words<D>(survey.facings, facing)},
+                                   {"moved", moved}});
     }
     for (const SignalVerdicts& signal : survey.signals) {
         json["signals"].push_back({{"name", signal.name},

@@ -37,7 +37,7 @@ export class DrillView {
       make("button", { type: "button", onclick: () => this.toWrong(1) }, "wrong ›"),
       speed, follow, this.place);
     const curves = make("div", { class: "chart", style: "height:170px" }, make("canvas", { role: "img", "aria-label": "Height and speed over time" }));
-    this.element = make("div", { class: "report" },
+    this.element = make("div", { class: "report drill" },
       make("div", { class: "side" }, this.expectations(), this.figures()),
       make("div", { class: "main" }, this.stage.bar, this.stage.element, controls, this.strips.element, curves));
     this.element.addEventListener("keydown", (event) => {

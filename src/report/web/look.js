@@ -91,6 +91,19 @@ export function markElement(verdict) {
   return canvas;
 }
 
+/** A layer's fill and hatching as an element. */
+export function layerSwatch(layer) {
+  const canvas = document.createElement("canvas");
+  [canvas.width, canvas.height] = [36, 26];
+  canvas.className = "swatch";
+  canvas.setAttribute("aria-hidden", "true");
+  canvas.dataset.layerNumber = layer;
+  const context = canvas.getContext("2d");
+  context.fillStyle = layerPattern(context, layer, 2);
+  context.fillRect(0, 0, 36, 26);
+  return canvas;
+}
+
 /** Fill and hatching of a layer, as a pattern that does not zoom. */
 export function layerPattern(context, layer, ratio) {
   const side = Math.round(8 * ratio);

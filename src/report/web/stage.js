@@ -1,6 +1,6 @@
 // A view of a level with the controls that both surveys and drills have: layers, the cut, showing all.
 import { make, toggle } from "./dom.js";
-import { layerFill } from "./look.js";
+import { layerSwatch } from "./look.js";
 import { PlaneView } from "./plane_view.js";
 import { SpaceView } from "./space_view.js";
 
@@ -22,8 +22,7 @@ export function makeStage(scene) {
   const hidden = new Set();
   const used = [...new Set(scene.solids.map((solid) => solid.layer))].sort((a, b) => a - b);
   const layers = used.map((layer) => {
-    const swatch = make("span", { class: "swatch", style: `background:${layerFill(layer)}`, "data-layer-number": layer });
-    return toggle([swatch, scene.layers[layer]], true, (pressed) => {
+    return toggle([layerSwatch(layer), scene.layers[layer]], true, (pressed) => {
       if (pressed) hidden.delete(layer);
       else hidden.add(layer);
       view.setHidden(hidden);
@@ -50,7 +49,7 @@ export function makeStage(scene) {
 
 /** What colours a theme gives to a stage. */
 export function repaint(stage, scene) {
-  for (const swatch of stage.bar.querySelectorAll(".swatch")) swatch.style.background = layerFill(Number(swatch.dataset.layerNumber));
+  for (const old of stage.bar.querySelectorAll(".swatch")) old.replaceWith(layerSwatch(Number(old.dataset.layerNumber)));
   if (!stage.view) return;
   if (scene.dimensions === 3) stage.view.paint();
   else stage.view.redraw();

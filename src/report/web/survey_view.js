@@ -113,6 +113,7 @@ export class SurveyView {
     for (const button of this.list.querySelectorAll("button"))
       button.setAttribute("aria-pressed", String(button.dataset.finding === finding.id));
     if (this.view) {
+      this.view.setMoved(new Map(this.report.facings[finding.facing].moved));
       this.view.setPose(finding.pose);
       this.view.flyTo(...finding.pose.around, 0.8);
     }
@@ -165,6 +166,7 @@ export class SurveyView {
     const at = [...this.poses.positions.subarray(D * i, D * i + D)];
     const facing = this.report.facings[this.poses.facings[i]];
     const inside = (finding) => finding.bounds[0].every((low, axis) => at[axis] >= low - 1e-4 && at[axis] <= finding.bounds[1][axis] + 1e-4);
+    this.view.setMoved(new Map(facing.moved));
     const rows = this.report.signals.map((signal, s) => {
       const verdict = this.poses.verdicts[i * this.report.signals.length + s];
       return make("li", {}, markElement(verdict), `${signal.name}: ${spaced(verdicts[verdict])}`);
