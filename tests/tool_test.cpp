@@ -381,15 +381,24 @@ TEST_CASE("--html writes a page that needs nothing else, with names made harmles
     CHECK(content(bench.path("pose.html")).find("<svg") != std::string::npos);
 }
 
+TEST_CASE("a shape written as a list is told how it is written") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("slope", "polygon = [[0.0, 0.0], [2.0, 0.0], [2.0, 1.0]]")));
+    const Run run = bench.run("level level.toml");
+    CHECK(run.code == 2);
+    CHECK_THAT(run.err, Catch::Contains("expected a table, e.g. polygon = { points = [["));
+}
+
 TEST_CASE("demo makes its folder and says in one closing line what it made") {
     Bench bench;
     const Run demo = bench.run("demo --out made");
     CHECK(demo.code == 0);
     const std::size_t last = demo.out.rfind('\n', demo.out.size() - 2) + 1;
-    CHECK(demo.out.substr(last).starts_with("Made 26 files in made:"));
+    CHECK_THAT(demo.out, Catch::Contains("Made 31 files in made:"));
+    CHECK(demo.out.substr(last).starts_with("To look at first: made/keeper-first-try-on-culvert.html"));
     std::size_t files = 0;
     for ([[maybe_unused]] const auto& entry : fs::directory_iterator(bench.path("made"))) ++files;
-    CHECK(files == 26);
+    CHECK(files == 31);
     for (const char* sound : {"keeper-on-culvert.json", "keeper-3d-on-pumphouse.json"}) {
         const Json json = Json::parse(content(bench.path(std::string("made/") + sound)));
         CHECK(json["findings"].empty());

@@ -39,6 +39,9 @@ void run(const Arguments& arguments, const Level<D>& level, const std::string& l
     write_file(figure, survey_figure<D>(level, rig, result, level_name, rig_name, figure));
     write_file((folder / (stem + ".json")).string(),
                survey_json<D>(level, rig, result, level_name, rig_name));
+    Page page(rig_name + " on " + level_name);
+    page.add<D>(level, rig, result, {level_name, rig_name, D == 3 ? " --spacing 0.3" : ""});
+    write_file((folder / (stem + ".html")).string(), page.finish());
     TextOptions text = text_options();
     text.most_findings = 4;
     fmt::print("── {} on {}\n\n{}\n", rig_name, level_name, survey_text<D>(rig, result, text));
@@ -94,19 +97,25 @@ void add_demo_command(CLI::App& app, int& result) {
             const AnyLevel level = load_level((folder / pair.level).string());
             std::visit([&](const auto& of_dimension) { run(*arguments, of_dimension, pair.level, pair.rig); },
                        level);
-            files += 2;
+            files += 3;
         }
         DrillLoader loader;
         std::vector<DrillOutcome> drills;
+        Page page("the two rigs in motion");
         for (const char* name : {"crossing-first-try.drill.toml", "crossing.drill.toml"}) {
             drills.push_back(play_drill(loader, folder, name));
+            std::visit(
+                [&](const auto& loaded) { add_to_page(page, loaded, loaded.drill, std::string(name)); },
+                loader.load((folder / name).string()));
             files += 2;
         }
+        write_file((folder / "crossing.html").string(), page.finish());
+        ++files;
         fmt::print("── the two rigs in motion\n\n{}\n", drill_text(drills, text_options()));
         fmt::print(
-            "Made {} files in {}: levels, rigs, drills, a figure (.png) and a result (.json) for each of 4 "
-            "surveys and 2 drills.\n",
-            files, folder.string());
+            "Made {} files in {}: levels, rigs, drills, a figure (.png), a page (.html) and a result (.json) "
+            "for each of 4 surveys and 2 drills.\nTo look at first: {}\n",
+            files, folder.string(), (folder / "keeper-first-try-on-culvert.html").string());
         result = all_well;
     });
 }

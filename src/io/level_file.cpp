@@ -163,11 +163,27 @@ class LevelReader {
                     LevelBuilder<D>& builder) {
         static constexpr std::array<std::string_view, 10> shapes = {
             "box", "ball", "capsule", "hull", "polygon", "polyline", "mesh", "tiles", "image", "heights"};
+        static constexpr std::array<std::string_view, 10> examples = {
+            D == 2 ? "{ center = [0.0, -0.5], size = [10.0, 1.0] }"
+                   : "{ center = [0.0, -0.5, 0.0], size = [10.0, 1.0, 10.0] }",
+            D == 2 ? "{ center = [0.0, 1.0], radius = 0.5 }" : "{ center = [0.0, 1.0, 0.0], radius = 0.5 }",
+            D == 2 ? "{ from = [0.0, 3.0], to = [4.0, 3.0], radius = 0.2 }"
+                   : "{ from = [0.0, 3.0, 0.0], to = [4.0, 3.0, 0.0], radius = 0.2 }",
+            D == 2 ? "{ points = [[0.0, 0.0], [2.0, 0.0], [2.0, 1.0]] }"
+                   : "{ points = [[0.0, 0.0, 0.0], [2.0, 0.0, 0.0], [0.0, 2.0, 0.0], [0.0, 0.0, 2.0]] }",
+            "{ points = [[4.0, 0.0], [8.0, 0.0], [8.0, 2.0]] }",
+            "{ points = [[0.0, 0.0], [4.0, 0.5], [8.0, 0.0]] }",
+            "{ file = \"yard.glb\" }",
+            "{ cell = 0.2, rows = [\"####\", \"#..#\"] }",
+            "{ file = \"bed.png\", pixel = 0.1 }",
+            "{ file = \"flat.png\", spacing = 0.5, low = 0.0, high = 2.0 }"};
         const std::string name = table.text("name");
         const std::string layer = table.text("layer");
         check_layer(table, layer, layers);
         const std::string kind = table.one_of(shapes);
-        const TableReader shape = table.table(kind);
+        const TableReader shape =
+            table.table(kind, examples[static_cast<std::size_t>(
+                                  std::find(shapes.begin(), shapes.end(), kind) - shapes.begin())]);
         const bool flat = kind == "polygon" || kind == "polyline" || kind == "tiles" || kind == "image";
         if (D != 2 && flat) {
             table.fail(kind, "'" + kind + "' is a 2D shape but the level has dimensions = 3");

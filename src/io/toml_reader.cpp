@@ -315,10 +315,14 @@ std::vector<Vec<D>> TableReader::vectors(std::string_view key) const {
     return result;
 }
 
-TableReader TableReader::table(std::string_view key) const {
+TableReader TableReader::table(std::string_view key, std::string_view example) const {
     const toml::node& node = need(key, "a table");
     const toml::table* table = node.as_table();
-    if (table == nullptr) fail(key, quoted(key) + " is " + a_type(node) + ", expected a table");
+    if (table == nullptr) {
+        std::string message = quoted(key) + " is " + a_type(node) + ", expected a table";
+        if (!example.empty()) message += fmt::format(", e.g. {} = {}", key, example);
+        fail(key, message);
+    }
     return TableReader(*file_, keys_, *table, path_ + std::string(key) + ".");
 }
 

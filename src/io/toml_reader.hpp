@@ -73,7 +73,8 @@ class TableReader {
     [[nodiscard]] TableReader table_at(std::string_view key, std::size_t index, std::string path,
                                        const char* expected) const;
 
-    [[nodiscard]] TableReader table(std::string_view key) const;
+    /// `example` goes into the message where there is something else.
+    [[nodiscard]] TableReader table(std::string_view key, std::string_view example = {}) const;
     /// The elements of an array of tables; empty when the key is not there.
     [[nodiscard]] std::vector<TableReader> tables(std::string_view key) const;
 
