@@ -178,8 +178,9 @@ class FigureDrawer {
                 const double room = 0.42 * scene_.survey->spacing * view.scale;
                 draw_marks(view, overview ? std::clamp(room, 2.6, 4.0) : 6.0);
             }
-            if (read_) draw_body(view, overview);
+            // The body's own name covers what leads to the others.
             if (overview && scene_.survey) label_findings(view);
+            if (read_) draw_body(view, overview);
         });
         const Rect& f = view.frame;
         canvas_.stroke(
@@ -432,17 +433,17 @@ class FigureDrawer {
             const Vec<2> at = view.at(finding.worst.anchor);
             const double width = canvas_.text_width(finding.id, 9.5) + 6.0;
             for (const double away : {-16.0, -30.0, 20.0, 34.0, -44.0, 48.0}) {
-                const Rect box{at.x() - 0.5 * width, at.y() + away - 7.0, width, 13.0};
                 const Rect& f = view.frame;
-                const bool inside = box.x > f.x + 2.0 && box.y > f.y + 20.0 &&
-                                    box.x + box.width < f.x + f.width - 2.0 &&
+                const double left = std::clamp(at.x() - 0.5 * width, f.x + 3.0, f.x + f.width - width - 3.0);
+                const Rect box{left, at.y() + away - 7.0, width, 13.0};
+                const bool inside = at.x() > f.x && at.x() < f.x + f.width && box.y > f.y + 20.0 &&
                                     box.y + box.height < f.y + f.height - 2.0;
                 if (!inside || collides(box)) continue;
                 taken.push_back(box);
                 canvas_.line({at.x(), at.y() + (away < 0.0 ? -5.0 : 5.0)},
                              {at.x(), at.y() + away + (away < 0.0 ? 6.0 : -7.0)}, faint, 0.8);
                 canvas_.rectangle(box, {1, 1, 1, 0.9});
-                canvas_.text({at.x(), box.y + 10.0}, finding.id, 9.5, ink, Align::middle);
+                canvas_.text({box.x + 0.5 * width, box.y + 10.0}, finding.id, 9.5, ink, Align::middle);
                 break;
             }
         }
