@@ -89,7 +89,7 @@ struct Page::Data {
     bool in_space = false;
 
     template <int D>
-    std::size_t scene_of(const Level<D>& level, const Bounds<D>& near) {
+    std::size_t scene_of(const Level<D>& level, const std::vector<Bounds<D>>& near) {
         const auto known = std::find(levels.begin(), levels.end(), &level);
         if (known != levels.end()) return static_cast<std::size_t>(known - levels.begin());
         levels.push_back(&level);
@@ -121,8 +121,18 @@ Page& Page::operator=(Page&&) noexcept = default;
 template <int D>
 std::size_t Page::add(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
                       const SurveyNames& names) {
-    Bounds<D> near;
-    for (const SurveyPose<D>& pose : survey.poses) near.grow(pose.anchor);
+    constexpr std::size_t most_places = 64;
+    std::vector<Bounds<D>> near;
+    for (const Finding<D>& finding : survey.findings) {
+        Bounds<D> worst;
+        worst.grow(finding.worst.anchor);
+        near.push_back(worst);
+        if (near.size() == most_places) break;
+    }
+    if (near.empty()) {
+        near.emplace_back();
+        for (const SurveyPose<D>& pose : survey.poses) near.front().grow(pose.anchor);
+    }
     return data_->add(survey_data<D>(level, rig, survey, names), data_->scene_of<D>(level, near));
 }
 
@@ -131,8 +141,8 @@ std::size_t Page::add(const Level<D>& level, const Rig<D>& rig, const Drill<D>& 
                       const DrillRecord<D>& record, const std::string& command) {
     if (record.readings.size() != record.ticks.size() * rig.probes.size() || record.ticks.empty())
         throw InvalidInput("page: the drill's record was made without its ticks and readings");
-    Bounds<D> near;
-    for (const TickRecord<D>& tick : record.ticks) near.grow(tick.anchor);
+    std::vector<Bounds<D>> near(1);
+    for (const TickRecord<D>& tick : record.ticks) near.front().grow(tick.anchor);
     const std::size_t scene = data_->scene_of<D>(level, near);
     for (const std::uint32_t solid : record.moving)
         data_->json["scenes"][scene]["solids"][solid]["moves"] = true;

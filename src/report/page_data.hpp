@@ -11,9 +11,9 @@ namespace hollow_probe {
 
 using PageJson = nlohmann::ordered_json;
 
-/// A level's geometry. `near` is what was judged: of large levels only what lies around it is given.
+/// A level's geometry. `near` is what will be looked at: of large levels only what lies nearest is given.
 template <int D>
-PageJson scene_data(const Level<D>& level, const Bounds<D>& near);
+PageJson scene_data(const Level<D>& level, const std::vector<Bounds<D>>& near);
 
 template <int D>
 PageJson survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,

@@ -15,21 +15,26 @@ double apart(const Bounds<D>& a, const Bounds<D>& b) {
     return (a.low - b.high).cwiseMax(b.low - a.high).cwiseMax(0.0).norm();
 }
 
-/// Which pieces are drawn: all, or of large levels those nearest to `near`.
+/// Which pieces are drawn: all, or of large levels those nearest to any of `near`.
 template <int D>
-std::vector<bool> drawn_pieces(const Level<D>& level, const Bounds<D>& near) {
+std::vector<bool> drawn_pieces(const Level<D>& level, const std::vector<Bounds<D>>& near) {
     std::vector<bool> drawn(level.piece_count(), true);
     const auto corners = [&](std::uint32_t i) {
         const HullView<D> hull = level.piece(i);
         if constexpr (D == 2) return hull.points.size() + (hull.radius > 0.0 ? 40 : 0);
-        return hull.radius > 0.0 ? std::size_t{1100} : 3 * (2 * hull.points.size());
+        if (level.pieces().is_facet(i)) return std::size_t{3};
+        return hull.radius > 0.0 ? std::size_t{1100} : 6 * hull.points.size();
     };
     std::size_t all = 0;
     for (std::uint32_t i = 0; i < level.piece_count(); ++i) all += corners(i);
     if (all <= most_corners) return drawn;
     std::vector<std::pair<double, std::uint32_t>> order;
-    for (std::uint32_t i = 0; i < level.piece_count(); ++i)
-        order.emplace_back(apart<D>(bounds_of(level.piece(i)), near), i);
+    for (std::uint32_t i = 0; i < level.piece_count(); ++i) {
+        const Bounds<D> box = bounds_of(level.piece(i));
+        double nearest = infinity;
+        for (const Bounds<D>& place : near) nearest = std::min(nearest, apart<D>(box, place));
+        order.emplace_back(nearest, i);
+    }
     std::sort(order.begin(), order.end());
     std::size_t taken = 0;
     for (const auto& [distance, piece] : order) {
@@ -104,7 +109,7 @@ void add_geometry(const Level<3>& level, const Solid<3>& solid, const std::vecto
 }  // namespace
 
 template <int D>
-PageJson scene_data(const Level<D>& level, const Bounds<D>& near) {
+PageJson scene_data(const Level<D>& level, const std::vector<Bounds<D>>& near) {
     const std::vector<bool> drawn = drawn_pieces<D>(level, near);
     Bounds<D> box;
     for (std::uint32_t i = 0; i < level.piece_count(); ++i) {
@@ -125,7 +130,7 @@ PageJson scene_data(const Level<D>& level, const Bounds<D>& near) {
     return json;
 }
 
-template PageJson scene_data<2>(const Level<2>&, const Bounds<2>&);
-template PageJson scene_data<3>(const Level<3>&, const Bounds<3>&);
+template PageJson scene_data<2>(const Level<2>&, const std::vector<Bounds<2>>&);
+template PageJson scene_data<3>(const Level<3>&, const std::vector<Bounds<3>>&);
 
 }  // namespace hollow_probe

@@ -25,7 +25,7 @@ struct SurveyNames {
 ///     const std::string html = page.finish();
 ///
 /// Of a survey all wrong poses are in it, up to 150 000, and so many right ones that there are 200 000 in
-/// all; of a level 400 000 triangles (2D: outline corners) at most, those nearest to what was judged.
+/// all; of a level 400 000 triangles (2D: outline corners) at most, those nearest to the findings.
 class Page {
   public:
     explicit Page(std::string title);

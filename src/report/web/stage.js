@@ -43,7 +43,7 @@ export function makeStage(scene) {
     bar.append(make("label", { class: "check" }, "cut at height", slider));
   }
   if (scene.left_out > 0)
-    bar.append(make("span", { class: "hint" }, `${scene.left_out} pieces far from what was judged are not drawn`));
+    bar.append(make("span", { class: "hint" }, `${scene.left_out} pieces far from the findings are not drawn`));
   return { view, element: view.element, bar };
 }
 
