@@ -360,7 +360,89 @@ class Pages(unittest.TestCase):
         self.browser.click_on("[data-report='1']")
         self.assertEqual(self.run_js("document.querySelectorAll('.expectations .broken').length"), 0)
 
+    # What moves.
+
+    def story(self, name):
+        return os.path.join("..", "..", "examples", "stories", name)
+
+    def test_a_pushed_crate_is_drawn_where_it_was_pushed(self):
+        drill = os.path.join(self.story("32-pushing-a-crate"), "first.drill.toml")
+        tool("drill", drill, "--html", self.path("crate.html"))
+        self.open("crate.html")
+        solids = self.run_js("hollowProbe.data.scenes[0].solids")
+        moving = self.run_js("hollowProbe.report.moving.map(m => m.solid)")
+        self.assertEqual(len(moving), 1)
+        self.assertTrue(solids[moving[0]]["moves"])
+        offset = f"hollowProbe.view.moved.get({moving[0]})[0]"
+        self.run_js("hollowProbe.report.seek(0)")
+        self.assertAlmostEqual(self.run_js(offset), 0.0, delta=0.05)
+        self.run_js("hollowProbe.report.seek(hollowProbe.report.ticks.count - 1)")
+        pushed = self.run_js(offset)
+        self.assertGreater(pushed, 0.3)
+        # The crate is there, and no longer where it was; the body stands behind it.
+        outline = solids[moving[0]]["outlines"][0]
+        middle = [sum(p[axis] for p in outline) / len(outline) for axis in (0, 1)]
+        self.assertLess(self.run_js("hollowProbe.view.pose.anchor[0]"), middle[0] + pushed)
+        there = self.pixels(self.screen_of([middle[0] + pushed, middle[1]]), 2)
+        self.assertFalse(any(c == [255, 255, 255] for c in there))
+
+    def test_a_lift_is_drawn_where_its_path_has_it(self):
+        folder = next(name for name in sorted(os.listdir(os.path.join(DEMO, self.story("")))) if name.startswith("28-"))
+        drill = os.path.join(self.story(folder), "first.drill.toml")
+        tool("drill", drill, "--html", self.path("lift.html"))
+        self.open("lift.html")
+        heights = self.run_js("""(() => { const r = hollowProbe.report; const m = r.moving[0]; const list = [];
+            for (let t = 0; t < r.ticks.count; ++t) list.push(m.offsets[2 * t + 1]);
+            return list; })()""")
+        self.assertGreater(max(heights) - min(heights), 0.5)
+        # It moves at one pace or not at all.
+        steps = {round(abs(b - a), 3) for a, b in zip(heights, heights[1:])}
+        self.assertLessEqual(len([s for s in steps if s > 0.004]), 3, steps)
+        # The body rides on it: their heights go together while it is true that it stands.
+        apart = self.run_js("""(() => { const r = hollowProbe.report; const list = [];
+            for (let t = 0; t < r.ticks.count; ++t) list.push(r.ticks.anchors[2 * t + 1] - r.moving[0].offsets[2 * t + 1]);
+            return list; })()""")
+        middle = sorted(apart)[len(apart) // 2]
+        self.assertGreater(sum(abs(a - middle) < 0.1 for a in apart), len(apart) // 2)
+
+    def test_a_hunt_plays_what_it_found(self):
+        folder = self.story("35-climbing-by-running")
+        drills = [name for name in sorted(os.listdir(os.path.join(DEMO, folder))) if name.endswith(".drill.toml")]
+        found = None
+        for drill in drills:
+            words = tool("hunt", os.path.join(folder, drill), "--ticks", "200000", "--write", self.path("found.drill.toml"),
+                         "--html", self.path("hunt.html"))
+            self.open("hunt.html")
+            self.assertIn("drills played", self.run_js("document.querySelector('.suite pre').textContent"))
+            if "found one" in words:
+                found = drill
+                self.assertGreater(self.run_js("document.querySelectorAll('.expectations .broken').length"), 0)
+                self.assertIn("found.drill.toml", self.run_js("document.querySelector('.command code').textContent"))
+            else:
+                self.assertEqual(self.run_js("document.querySelectorAll('.expectations .broken').length"), 0)
+        self.assertIsNotNone(found)
+
     # Suites.
+
+    def test_a_failing_suite_opens_at_what_fails(self):
+        with open(os.path.join(DEMO, "station.suite.toml"), encoding="utf-8") as file:
+            text = file.read()
+        self.assertIn("missed = ", text)
+        suite = os.path.join(DEMO, "station.suite.toml")
+        strict = "\n".join("missed = 0" if line.startswith("missed = ") else line for line in text.splitlines())
+        for name in os.listdir(DEMO):
+            if not os.path.exists(self.path(name)):
+                os.symlink(os.path.abspath(os.path.join(DEMO, name)), self.path(name))
+        os.remove(self.path(os.path.basename(suite)))
+        with open(self.path(os.path.basename(suite)), "w", encoding="utf-8") as file:
+            file.write(strict)
+        made = subprocess.run([PROBE, "check", "station.suite.toml", "--html", "failing.html"], cwd=self.folder.name,
+                              capture_output=True, text=True)
+        self.assertEqual(made.returncode, 1, made.stderr)
+        self.open("failing.html")
+        self.assertEqual(self.run_js("document.querySelectorAll('.suite tr.broken').length"), 1)
+        self.assertIn("1 of 4 fail", self.run_js("document.querySelector('.suite summary').textContent"))
+        self.assertGreater(self.run_js("document.querySelectorAll('[data-finding]').length"), 5)
 
     def test_a_suite_leads_to_its_reports(self):
         self.open("check.html")

@@ -381,6 +381,70 @@ TEST_CASE("--html writes a page that needs nothing else, with names made harmles
     CHECK(content(bench.path("pose.html")).find("<svg") != std::string::npos);
 }
 
+namespace {
+
+/// What a page shows, as its modules read it.
+Json data_of_page(const std::string& html) {
+    const std::size_t start = html.find("id=\"data\">") + 10;
+    return Json::parse(html.substr(start, html.find("</script>", start) - start));
+}
+
+}  // namespace
+
+TEST_CASE("--before puts a second rig on the page, surveyed alike") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("floor", floor_box)));
+    const std::string probe = "kind = \"ray\"\nfrom = [0, 0.4]\nsees = [\"m\"]\nreach = ";
+    bench.file("short.toml", rig_2d(probe + "0.3"));
+    bench.file("long.toml", rig_2d(probe + "0.42"));
+    CHECK(bench.run("survey level.toml long.toml --before short.toml --spacing 0.3 --html page.html").code ==
+          1);
+    const Json page = data_of_page(content(bench.path("page.html")));
+    CHECK(page["compares"] == true);
+    REQUIRE(page["reports"].size() == 2);
+    CHECK(page["reports"][0]["name"] == "long.toml");
+    CHECK(page["reports"][1]["name"] == "short.toml");
+    CHECK(page["scenes"].size() == 1);
+    // The too short one misses everything; each is as its own survey has it.
+    for (const auto& [number, rig] : {std::pair{0, "long"}, {1, "short"}}) {
+        const Run run = bench.run(std::string("survey level.toml ") + rig + ".toml --spacing 0.3 --json -");
+        const Json alone = Json::parse(run.out)["signals"].begin().value();
+        const Json& there = page["reports"][static_cast<std::size_t>(number)]["signals"][0]["poses"];
+        CHECK(there[0] == alone["true_contact"]);
+        CHECK(there[1] == alone["missed_contact"]);
+        CHECK(there[2] == alone["false_contact"]);
+    }
+    CHECK(page["reports"][1]["signals"][0]["poses"][0] == 0);
+    const Run without = bench.run("survey level.toml long.toml --before short.toml");
+    CHECK(without.code == 2);
+    CHECK_THAT(without.err, Catch::Contains("--html"));
+}
+
+TEST_CASE("draw paints blocks and writes models, and says what it cannot") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("floor", floor_box)));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.42\nsees = [\"m\"]"));
+    const Run text = bench.run("draw level.toml rig.toml --at 0,0 --text");
+    CHECK(text.code == 0);
+    CHECK_THAT(text.out, Catch::Contains("▒") && Catch::Contains("█") && Catch::Contains("hits \"floor\""));
+    CHECK_THAT(text.out, !Catch::Contains("\x1b["));  // no terminal, no colours
+    CHECK(bench.run("draw level.toml rig.toml --at 0,0 --model pose.gltf").code == 0);
+    const Json model = Json::parse(content(bench.path("pose.gltf")));
+    CHECK(model["nodes"][0]["name"] == "body");
+    CHECK(bench.run("draw level.toml rig.toml --at 0,0 --model pose.glb").code == 0);
+    // What it writes it can read.
+    CHECK(bench.run("level pose.glb").code == 0);
+    for (const char* wrong : {"draw level.toml rig.toml --at 0,0 --model pose.obj",
+                              "draw level.toml --model pose.glb", "draw level.toml rig.toml --at 0,0"}) {
+        const Run run = bench.run(wrong);
+        INFO(wrong);
+        CHECK(run.code == 2);
+        CHECK_THAT(run.err, Catch::Contains("expected") || Catch::Contains("must end in") ||
+                                Catch::Contains("needs a rig file"));
+    }
+    CHECK_FALSE(fs::exists(bench.path("pose.obj")));
+}
+
 TEST_CASE("a shape written as a list is told how it is written") {
     Bench bench;
     bench.file("level.toml", level_2d(solid("slope", "polygon = [[0.0, 0.0], [2.0, 0.0], [2.0, 1.0]]")));

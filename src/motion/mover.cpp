@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <array>
 
+#include "hollow_probe/geometry/separation.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -129,11 +131,15 @@ template <int D>
 bool is_inside(const Mover<D>& mover, const Vec<D>& at, double deeper_than) {
     for (const HullView<D>& part : mover.parts) {
         bool inside = false;
-        for_each_neighbour<D>(*mover.level, {part, at, mover.meets}, -deeper_than,
-                              [&](const LevelNeighbour<D>& piece) -> bool {
-                                  inside = !mover.level->is_one_way(piece.piece) && piece.gap < -deeper_than;
-                                  return !inside;
-                              });
+        // What overlaps the part's box along some axis by less than that is parted from it by less.
+        const Bounds<D> box = bounds_of(part).moved(at);
+        const double inwards = std::min(deeper_than, 0.49 * box.size().minCoeff());
+        mover.level->tree().overlapping(
+            box.inflated(-inwards), mover.meets, [&](std::uint32_t piece) -> bool {
+                inside = !mover.level->is_one_way(piece) &&
+                         separation<D>(part, at, mover.level->piece(piece)).gap < -deeper_than;
+                return !inside;
+            });
         if (inside) return true;
     }
     return false;

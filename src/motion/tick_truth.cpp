@@ -14,7 +14,7 @@ void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
     ground_ = truth_of_ground();
     record.on_ground = ground_.on;
     record.clip = clip<D>(actor_.level(), actor_.placed(), actor_.intent()).depth;
-    known_.ground = ground_;
+    known_.ground = static_cast<const Decision&>(ground_);
     const auto asked = [&](std::size_t signal) { return actor_.mounted().asked[signal].view(); };
     const SignalTruths truths = truths_of_signals<D>(actor_.level(), actor_.stage.rig, actor_.placed(),
                                                      actor_.heading, asked, known_);
@@ -29,7 +29,8 @@ void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
 template <int D>
 typename TickTruth<D>::Ground TickTruth<D>::truth_of_ground() const {
     const auto truth = hollow_probe::ground<D>(actor_.level(), actor_.placed(), actor_.intent());
-    return {truth, truth.on && truth.contact ? std::optional(truth.contact->piece) : std::nullopt};
+    return {static_cast<const Decision&>(truth),
+            truth.on && truth.contact ? std::optional(truth.contact->piece) : std::nullopt};
 }
 
 template <int D>

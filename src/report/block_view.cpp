@@ -174,7 +174,7 @@ class BlockDrawer {
             const double row = std::floor(0.5 * at.y());
             if (at.x() < 0.0 || row < 0.0 || at.x() >= view_.frame.width || row >= static_cast<double>(rows_))
                 continue;
-            std::size_t gravest = static_cast<std::size_t>(Verdict::true_clear);
+            auto gravest = static_cast<std::size_t>(Verdict::true_clear);
             for (std::size_t s = 0; s < scene_.survey->signals.size(); ++s) {
                 if (scene_.finding != nullptr && s != scene_.finding->signal) continue;
                 const auto verdict = static_cast<std::size_t>(pose.verdict(s));

@@ -27,7 +27,7 @@ class DrillData {
             const std::size_t lines = std::max<std::size_t>(mounted_.front().probes[i].lines.size(), 1);
             for (std::size_t line = 0; line < lines; ++line) {
                 json["lines"].push_back({{"probe", i}});
-                lines_.push_back({i, line});
+                lines_.emplace_back(i, line);
             }
         }
         for (std::size_t t = 0; t < record_.ticks.size(); ++t) add_tick(t);

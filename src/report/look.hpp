@@ -22,7 +22,7 @@ inline constexpr Color clear_grey{0.62, 0.61, 0.60};
 
 struct LayerLook {
     Color fill;
-    double hatch_angle;
+    double hatch_angle = 0.0;
 };
 
 LayerLook look_of(std::uint32_t layer);

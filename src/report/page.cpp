@@ -83,6 +83,8 @@ figure svg { width: 100%; height: auto; display: block; }
 
 }  // namespace
 
+// An empty JSON value throws nothing, whatever its library admits to.
+// NOLINTNEXTLINE(bugprone-exception-escape)
 struct Page::Data {
     PageJson json;
     std::vector<const void*> levels;  // by scene

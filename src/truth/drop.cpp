@@ -143,8 +143,12 @@ template <int D>
 DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
                   const Intent& intent, double horizon, Margins margins, const Known<D>* known) {
     DropTruth<D> truth;
-    const bool told = known != nullptr && known->ground;
-    const Decision standing = told ? *known->ground : Decision(ground<D>(level, body, intent));
+    Decision standing;
+    if (known != nullptr && known->ground) {
+        standing = *known->ground;
+    } else {
+        standing = static_cast<const Decision&>(ground<D>(level, body, intent));
+    }
     if (!standing.on && standing.decided) {
         static_cast<Decision&>(truth) = standing;
         return truth;

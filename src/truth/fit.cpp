@@ -32,17 +32,23 @@ TunnelTruth<D> tunnel(const Level<D>& level, const PlacedBody<D>& body, const Ve
     const Vec<D> direction = move / way;
     const Noise noise = noise_of(body.shape, level);
     Bounds<D> swept = bounds_of(body.shape).moved(body.anchor);
+    // What overlaps the body's box along some axis by less than touch, all the way, is never deeper than
+    // that.
+    const double inwards =
+        std::min(std::max(intent.touch - noise.distance, 0.0), 0.49 * swept.size().minCoeff());
     swept.grow(swept.moved(move));
-    level.tree().overlapping(swept, body.meets, [&](std::uint32_t piece) {
+    level.tree().overlapping(swept.inflated(-inwards), body.meets, [&](std::uint32_t piece) {
         if (!level.faces(piece, direction)) return;
         const auto at = [&](double t) {
             return separation<D>(body.shape, Vec<D>(body.anchor + t * direction), level.piece(piece));
         };
         const Separation<D> start = at(0.0);
-        const Separation<D> end = at(way);
-        if (-start.gap > intent.touch || -end.gap > intent.touch) return;
+        if (-start.gap > intent.touch) return;
         // A concave function lies below its tangents, and so below where those at both ends meet.
         const double deepens = -start.normal.dot(direction);
+        if (-start.gap + way * std::max(deepens, 0.0) < intent.touch - noise.distance) return;
+        const Separation<D> end = at(way);
+        if (-end.gap > intent.touch) return;
         const double rises = end.normal.dot(direction);
         double bound =
             std::min(-start.gap + way * std::max(deepens, 0.0), -end.gap + way * std::max(rises, 0.0));

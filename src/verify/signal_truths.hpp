@@ -48,7 +48,7 @@ SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const P
                                                rig.intent, 0.0, Margins::left_out);
         set(truths.on, truth.on);
         set(truths.undecided, !truth.decided);
-        if (signal.claims == Claim::ground) known.ground = truth;
+        if (signal.claims == Claim::ground) known.ground = static_cast<const Decision&>(truth);
     }
     return truths;
 }
