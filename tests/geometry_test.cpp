@@ -5,6 +5,7 @@
 
 #include "hollow_probe/geometry/bounds_tree.hpp"
 #include "hollow_probe/geometry/cast.hpp"
+#include "hollow_probe/geometry/hull_wire.hpp"
 #include "hollow_probe/geometry/polygon.hpp"
 #include "hollow_probe/geometry/separation.hpp"
 #include "scenes.hpp"
@@ -405,4 +406,24 @@ TEMPLATE_TEST_CASE_SIG("the deepest points of an overlap are its depth apart, on
         REQUIRE(separation<D>(dot.view(), Vec<D>(s.gap * s.normal), a.view()).gap <= 1e-6);
     }
     CHECK(overlaps > 50);
+}
+
+TEMPLATE_TEST_CASE_SIG("the wires of a shape lie on its surface and span it", "", ((int D), D), 2, 3) {
+    Random random(31);
+    for (int i = 0; i < 60; ++i) {
+        const RoundedHull<D> hull = random_shape<D>(random, random.point<D>(3.0), random.between(0.1, 2.0));
+        Bounds<D> spanned;
+        for_each_wire<D>(hull.view(), 48, [&](const Vec<D>& a, const Vec<D>& b) {
+            for (const Vec<D>& p : {a, b}) {
+                const RoundedHull<D> dot = RoundedHull<D>::ball(p, 1.0).with_radius(0.0);
+                CHECK(std::abs(separation<D>(dot.view(), hull.view()).gap) < 1e-9);
+                spanned.grow(p);
+            }
+        });
+        // Round parts are drawn by corners on the surface: they may fall short by what a chord does.
+        const double short_by = hull.radius() * (1.0 - std::cos(2.0 * std::numbers::pi / 48.0)) + 1e-9;
+        if (hull.points().size() > 2 && hull.radius() > 0.0) continue;  // outlines alone, not every corner
+        CHECK((hull.bounds().high - spanned.high).cwiseAbs().maxCoeff() <= short_by + hull.radius());
+        CHECK((hull.bounds().low - spanned.low).cwiseAbs().maxCoeff() <= short_by + hull.radius());
+    }
 }
