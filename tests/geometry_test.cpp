@@ -423,7 +423,10 @@ TEMPLATE_TEST_CASE_SIG("the wires of a shape lie on its surface and span it", ""
         // Round parts are drawn by corners on the surface: they may fall short by what a chord does.
         const double short_by = hull.radius() * (1.0 - std::cos(2.0 * std::numbers::pi / 48.0)) + 1e-9;
         if (hull.points().size() > 2 && hull.radius() > 0.0) continue;  // outlines alone, not every corner
-        CHECK((hull.bounds().high - spanned.high).cwiseAbs().maxCoeff() <= short_by + hull.radius());
-        CHECK((hull.bounds().low - spanned.low).cwiseAbs().maxCoeff() <= short_by + hull.radius());
+        // In space the outlines go round the axis a quarter turn apart: between them a cap is seen from
+        // askew.
+        const double limit = D == 2 ? short_by : short_by + (1.0 - std::sqrt(0.5)) * hull.radius();
+        CHECK((hull.bounds().high - spanned.high).cwiseAbs().maxCoeff() <= limit);
+        CHECK((hull.bounds().low - spanned.low).cwiseAbs().maxCoeff() <= limit);
     }
 }

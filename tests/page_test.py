@@ -240,6 +240,18 @@ class Pages(unittest.TestCase):
         self.assertEqual(self.run_js("[hollowProbe.view.scale, hollowProbe.view.center]"), [scale, center])
         self.assertIn("before", self.run_js("document.querySelector('[data-report=\"1\"]').textContent"))
 
+    def test_the_switch_keeps_the_place_in_space_too(self):
+        tool("survey", "pumphouse.level.toml", "keeper-3d.rig.toml", "--before", "keeper-first-try-3d.rig.toml",
+             "--spacing", "1.0", "--html", self.path("both3.html"))
+        self.open("both3.html")
+        self.browser.drag(self.view_at([300, 200]), self.view_at([420, 220]))
+        eye = "[...hollowProbe.view.camera.position.toArray(), ...hollowProbe.view.controls.target.toArray()]"
+        before = self.run_js(eye)
+        self.browser.click_on("[data-report='1']")
+        for a, b in zip(self.run_js(eye), before):
+            self.assertAlmostEqual(a, b, delta=1e-6)
+        self.assertGreater(len(self.colours_of_all()), 12)
+
     def test_errors_in_the_data_show_a_message(self):
         with open(self.path("plane.html"), encoding="utf-8") as file:
             page = file.read()

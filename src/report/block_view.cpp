@@ -125,12 +125,18 @@ class BlockDrawer {
         return found;
     }
 
-    [[nodiscard]] bool something_behind(const Vec<D>& point) const {
-        if constexpr (D == 2) return false;
+    /// How far behind the cut the first thing lies, as a part of what lies behind it; nothing if there is
+    /// none.
+    [[nodiscard]] std::optional<double> behind(const Vec<D>& point) const {
+        if constexpr (D == 2) return std::nullopt;
         const auto dot = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
-        LevelCast<D> ray{dot.view(), point, view_.away, level_.bounds().size().norm(), ~LayerSet{0}};
+        const Bounds<D>& box = level_.bounds();
+        const double farthest = view_.depth(box.center()) + 0.5 * view_.away.cwiseAbs().dot(box.size());
+        LevelCast<D> ray{dot.view(), point, view_.away, box.size().norm(), ~LayerSet{0}};
         ray.one_way = OneWay::always;
-        return first_hit<D>(level_, ray).has_value();
+        const auto hit = first_hit<D>(level_, ray);
+        if (!hit) return std::nullopt;
+        return hit->distance / std::max(farthest - view_.cut, 1e-12);
     }
 
     Cell& cell(std::size_t column, std::size_t row) { return cells_[row * columns_ + column]; }
@@ -150,8 +156,9 @@ class BlockDrawer {
                 Cell& there = cell(column, row);
                 if (filled != 0) {
                     there = {quarters[filled], layer_colors[static_cast<std::size_t>(layer) % 6]};
-                } else if (something_behind(point_at(2 * column, 2 * row))) {
-                    there = {"░", 90};
+                } else if (const auto far = behind(point_at(2 * column, 2 * row))) {
+                    // What is farther is paler, or a wall at the back would hide all that stands before it.
+                    there = {*far < 0.8 ? "▓" : "░", 90};
                 }
             }
         }

@@ -16,7 +16,8 @@ struct BlockOptions {
 /// Solids in quarter blocks, the body shaded, probes' ends and hits, and verdict marks told by their form
 /// (○ missed, × false, ● true contact, □ undecided, · true clear); below it what they are, and how wide the
 /// view is. With a pose the view is of the body and twice its size around it, else of the whole level. 3D: a
-/// side elevation, cut at the body, what lies behind in light shade. UTF-8.
+/// side elevation, cut at the body, what lies behind in dark shade, and in light shade the farthest fifth.
+/// UTF-8.
 template <int D>
 std::string block_view(const Scene<D>& scene, const BlockOptions& options = {});
 

@@ -39,12 +39,8 @@ function start(data) {
     holder.replaceChildren(current.element);
     tabs.forEach((tab, i) => tab.setAttribute("aria-selected", String(i === number)));
     current.repaint();
-    if (data.compares && from && current.view && data.reports[number].dimensions === 2) {
-      // The switch shows the same place with the other rig.
-      current.view.center = from.center;
-      current.view.scale = from.scale;
-      current.view.shown = true;
-    }
+    // The switch shows the same place with the other rig.
+    if (data.compares && from && current.view) current.view.standAs(from);
     window.hollowProbe = { data, view: current.view, report: current };
   }
   const lights = make("button", { type: "button", id: "theme", onclick: () => {

@@ -141,6 +141,14 @@ export class PlaneView {
     this.redraw();
   }
 
+  /** Shows what another view of the same level shows. */
+  standAs(other) {
+    this.center = other.center;
+    this.scale = other.scale;
+    this.shown = true;
+    this.redraw();
+  }
+
   resize() {
     const ratio = window.devicePixelRatio || 1;
     const before = this.width;

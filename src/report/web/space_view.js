@@ -177,6 +177,18 @@ export class SpaceView {
     this.redraw();
   }
 
+  /** Shows what another view of the same level shows. */
+  standAs(other) {
+    this.wanted = null;
+    this.controls.target.copy(other.controls.target);
+    this.camera.position.copy(other.camera.position);
+    this.camera.near = other.camera.near;
+    this.camera.far = other.camera.far;
+    this.placed = this.shown = true;
+    this.controls.update();
+    this.redraw();
+  }
+
   resize() {
     this.width = Math.max(this.element.clientWidth, 10);
     this.height = Math.max(this.element.clientHeight, 10);
