@@ -1,6 +1,7 @@
 // The truths about what lies overhead and ahead, against closed forms, at and beside each limit.
 #include <catch2/catch.hpp>
 
+#include "hollow_probe/truth/blocked.hpp"
 #include "hollow_probe/truth/drop.hpp"
 #include "hollow_probe/truth/fit.hpp"
 #include "hollow_probe/truth/ground.hpp"
@@ -30,6 +31,20 @@ Level<D> level_of(const std::vector<RoundedHull<D>>& blocks) {
         builder.add("block " + std::to_string(i + 1), "m", blocks[i]);
     }
     return builder.build();
+}
+
+/// What lies under a slope that begins at `from` and falls by `angle`.
+template <int D>
+RoundedHull<D> falling(const Vec<D>& from, double angle) {
+    std::vector<Vec<D>> corners;
+    const double fall = 3.0 * std::tan(radians(angle));
+    for (const double z : {-10.0, 10.0}) {
+        for (const Vec<D>& p : {Vec<D>(from), Vec<D>(from - at<D>(0.0, fall + 1.0)), Vec<D>(from + at<D>(3.0, -fall - 1.0)),
+                                Vec<D>(from + at<D>(3.0, -fall))})
+            corners.push_back(p + (D == 3 ? z : 0.0) * Vec<D>::Unit(D - 1));
+        if (D == 2) break;
+    }
+    return RoundedHull<D>::hull(corners);
 }
 
 /// A half space whose face goes through `through`, at `degrees_from_floor`: 90 is a wall met when going
@@ -170,7 +185,7 @@ TEMPLATE_TEST_CASE_SIG("stairs: a rise from lowest_step to tallest_step is a ste
     const Bodies<D> bodies;
     Intent intent;
     for (const bool round : {true, false}) {
-        for (const double rise : {0.02, 0.05 - 1e-4, 0.05 + 1e-4, 0.2, 0.35 - 1e-4, 0.35 + 1e-4, 0.6, 1.0}) {
+        for (const double rise : {0.03, 0.05 - 1e-4, 0.05 + 1e-4, 0.2, 0.35 - 1e-4, 0.35 + 1e-4, 0.6, 1.0}) {
             // Where a round sole meets the nose it is that far from its side.
             const double in = round && rise < 0.3 ? 0.3 - std::sqrt(0.09 - (0.3 - rise) * (0.3 - rise)) : 0.0;
             const double nose = 0.3 - in + 0.01;
@@ -250,11 +265,11 @@ TEST_CASE("where two faces share a part without corners of either, the highest c
     CHECK(highest.y() == Approx(0.9 + 0.2 / std::cos(tilt) + 0.3 * std::tan(tilt)).margin(1e-9));
 }
 
-TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, lips within ahead_drop", "",
+TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, edges within ahead_drop", "",
                        ((int D), D), 2, 3) {
     const Bodies<D> bodies;
     Intent intent;
-    intent.ahead_drop = 1.0;
+    intent.ahead_drop = 0.5;
     for (const bool round : {true, false}) {
         // A box stands until its back leaves the lip; a round sole until its slope is 45°.
         const double overhang = round ? 0.3 * std::sin(radians(45.0)) : 0.3;
@@ -264,20 +279,30 @@ TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, lips with
             const auto truth = drop<D>(level, body, forward<D>(), intent);
             CAPTURE(round, width);
             CHECK(truth.on == (width > 2.0 * overhang));
-            if (truth.on) CHECK(truth.ahead == Approx(0.4 + overhang).margin(1e-7));
+            if (!truth.on) continue;
+            CHECK(truth.ahead == Approx(0.4 + overhang).margin(1e-7));
+            CHECK(truth.edge_distance == Approx(0.4).margin(1e-7));
+            CHECK((truth.edge - at<D>(0.4, 0.0)).norm() < 0.31);  // in 3D anywhere along the lip
         }
-        for (const double off : {-1e-5, 1e-5}) {
-            const auto level = level_of<D>({block<D>(-5, -1, 1.0 - overhang + off, 0)});
-            CHECK(drop<D>(level, body, forward<D>(), intent).on == (off < 0.0));
+        // It is the lip that counts, not where the body falls; also one that the body already hangs over.
+        for (const double lip : {-0.15, 0.0, 0.5 - 1e-5, 0.5 + 1e-5}) {
+            const auto level = level_of<D>({block<D>(-5, -1, lip, 0)});
+            if (round && lip < 0.0) continue;  // it has slid off
+            CAPTURE(round, lip);
+            CHECK(drop<D>(level, body, forward<D>(), intent).on == (lip <= 0.5));
+            CHECK_FALSE(drop<D>(level, body, Vec<D>(-forward<D>()), intent).on);
+            if (lip < 0.4) continue;
             CHECK(drop<D>(level, body, forward<D>(), intent, 1.0).margin.distance ==
                   Approx(1e-5).margin(1e-7));
-            CHECK_FALSE(drop<D>(level, body, Vec<D>(-forward<D>()), intent).on);
         }
     }
-    // Lower ground: 0.6 below the anchor still counts as ground.
+    // Lower ground: down to 0.6 below the present footing counts as ground, wherever the body hovers.
     for (const double depth : {0.6 - hair, 0.6 + hair}) {
         const auto level = level_of<D>({block<D>(-5, -1, 0.4, 0), block<D>(0.4, -2, 9, -depth)});
-        CHECK(drop<D>(level, placed<D>(bodies.box, at<D>(0, 0)), forward<D>(), intent).on == (depth > 0.6));
+        for (const double hover : {0.0, 0.01}) {
+            CHECK(drop<D>(level, placed<D>(bodies.box, at<D>(0, hover)), forward<D>(), intent).on ==
+                  (depth > 0.6));
+        }
     }
     // Not before one stands; not behind a railing too tall to step over.
     const auto lip = block<D>(-5, -1, 0.4, 0);
@@ -290,18 +315,89 @@ TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, lips with
               .on);
 }
 
-TEMPLATE_TEST_CASE_SIG("a ledge: height at both ends of ledge_between, near enough, with room", "",
+TEMPLATE_TEST_CASE_SIG("a walkable slope is no drop, what is steeper is one", "", ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    const Intent intent;
+    for (const double angle : {-44.0, -20.0, 20.0, 44.0}) {
+        // Standing in the middle of a long slope.
+        const auto level = level_of<D>({slope<D>(at<D>(0, 0), angle)});
+        const double float_height = 0.3 / std::cos(radians(angle)) - 0.3;
+        CAPTURE(angle);
+        CHECK_FALSE(
+            drop<D>(level, placed<D>(bodies.capsule, at<D>(0, float_height)), forward<D>(), intent).on);
+    }
+    // A flat that goes over into a slope down.
+    for (const double angle : {44.0, 46.0, 70.0}) {
+        const auto level = level_of<D>({block<D>(-5, -1, 0.2, 0), falling<D>(at<D>(0.2, 0), angle)});
+        CAPTURE(angle);
+        const auto truth = drop<D>(level, placed<D>(bodies.capsule, at<D>(0, 0)), forward<D>(), intent);
+        CHECK(truth.on == (angle > 45.0));
+        if (truth.on) CHECK(truth.edge_distance == Approx(0.2).margin(1e-7));
+    }
+    // The floor below goes on inside a steep bank: what is met first counts.
+    const auto bank = level_of<D>(
+        {block<D>(-5, -1, 0.2, 0), falling<D>(at<D>(0.2, -0.01), 60.0), block<D>(0.2, -2, 9, -0.55)});
+    CHECK(drop<D>(bank, placed<D>(bodies.capsule, at<D>(0, 0)), forward<D>(), intent).on);
+    // Down a stair one step after the other.
+    std::vector<RoundedHull<D>> stair;
+    for (int i = 0; i < 8; ++i) stair.push_back(block<D>(0.3 * i, -4, 0.3 * i + 0.3, -0.2 * i));
+    stair.push_back(block<D>(-5, -4, 0.0, 0.2));
+    for (const double along : {-0.3, 0.05, 0.15}) {
+        CAPTURE(along);
+        const double height = along < 0.0 ? 0.2 : along + 0.2 > 0.2 && along < 0.25 ? 0.2 : 0.0;
+        const auto body = placed<D>(bodies.box, at<D>(along, height));
+        CHECK_FALSE(drop<D>(level_of<D>(stair), body, forward<D>(), intent).on);
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("a kerb is as tall on a ramp as on the flat", "", ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    Intent intent;
+    intent.lowest_step = 0.05;
+    for (const double angle : {0.0, 10.0, 20.0}) {
+        for (const double rise : {0.35 - 1e-4, 0.35 + 1e-4}) {
+            const double c = std::cos(radians(angle));
+            const double t = std::tan(radians(angle));
+            // The body stands at the riser: the capsule's side, at its anchor's height on the ramp.
+            const double anchor = 0.3 / c - 0.3;
+            const double x = 0.3 + 0.01;
+            // A kerb with an upright face, its top parallel to the ramp, rising so much above the anchor.
+            const double top = anchor + 0.01 * t + rise;
+            std::vector<Vec<D>> corners;
+            for (const double z : {-10.0, 10.0}) {
+                for (const auto& [px, py] : {std::pair{x, top}, {x + 5.0, top + 5.0 * t},
+                                             {x, top - 3.0}, {x + 5.0, top + 5.0 * t - 3.0}}) {
+                    Vec<D> p = at<D>(px, py);
+                    if (D == 3) p[D - 1] = z;
+                    corners.push_back(p);
+                }
+                if (D == 2) break;
+            }
+            if (D == 2) std::swap(corners[2], corners[3]);
+            const auto level = level_of<D>({slope<D>(at<D>(0, 0), angle), RoundedHull<D>::hull(corners)});
+            const auto body = placed<D>(bodies.capsule, at<D>(0, anchor));
+            CAPTURE(angle, rise);
+            CHECK(step<D>(level, body, forward<D>(), intent).on == (rise < 0.35));
+            CHECK(wall<D>(level, body, forward<D>(), intent).on == (rise > 0.35));
+        }
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("a ledge: edge at both ends of ledge_between, near enough, with room", "",
                        ((int D), D), 2, 3) {
     const Bodies<D> bodies;
     Intent intent;
     intent.ledge_between = {0.8, 1.6};
     intent.ahead_ledge = 0.4;
     const auto crouched = Stance<D>::capsule("crouched", 0.3, 1.0);
-    const auto look = [&](double top, double gap, double roof) {
-        const auto level = level_of<D>({block<D>(-5, -1, 5, 0), block<D>(0.3 + gap, 0, 5, top),
-                                        block<D>(0.3 + gap, roof, 5, roof + 1.0)});
-        return ledge<D>(level, placed<D>(bodies.capsule, at<D>(0, 0.001)), crouched.shape.view(),
+    const auto asked = [&](const Level<D>& level, const Stance<D>& stance) {
+        return ledge<D>(level, placed<D>(bodies.capsule, at<D>(0, 0.001)), stance.shape.view(),
                         forward<D>(), intent);
+    };
+    const auto look = [&](double top, double gap, double roof) {
+        return asked(level_of<D>({block<D>(-5, -1, 5, 0), block<D>(0.3 + gap, 0, 5, top),
+                                  block<D>(0.3 + gap, roof, 5, roof + 1.0)}),
+                     crouched);
     };
     for (const double top : {0.801 - hair, 0.801 + hair, 1.2, 1.601 - hair, 1.601 + hair}) {
         const auto truth = look(top, 0.2, 9.0);
@@ -317,11 +413,42 @@ TEMPLATE_TEST_CASE_SIG("a ledge: height at both ends of ledge_between, near enou
     CHECK(look(1.2, 0.2, 2.2 - 0.019).on);
     CHECK_FALSE(look(1.2, 0.2, 2.2 - 0.021).on);
     // A top too steep to walk is none.
-    const auto peak =
-        level_of<D>({block<D>(-5, -1, 5, 0), slope<D>(at<D>(0.6, 1.2), 50.0), block<D>(0.5, 0, 0.6, 1.2)});
-    CHECK_FALSE(
-        ledge<D>(peak, placed<D>(bodies.capsule, at<D>(0, 0)), crouched.shape.view(), forward<D>(), intent)
-            .on);
+    CHECK_FALSE(asked(level_of<D>({block<D>(-5, -1, 5, 0), slope<D>(at<D>(0.6, 1.2), 50.0),
+                                   block<D>(0.5, 0, 0.6, 1.2)}),
+                      crouched)
+                    .on);
+    // Taller climbers than the ledge is high find the same edge.
+    for (const double height : {1.0, 1.31, 1.8, 2.5}) {
+        const auto truth = asked(level_of<D>({block<D>(-5, -1, 5, 0), block<D>(0.5, 0, 5, 1.2)}),
+                                 Stance<D>::capsule("climber", 0.3, height));
+        CAPTURE(height);
+        REQUIRE(truth.on);
+        CHECK((truth.edge - at<D>(0.5, 1.2)).norm() <= 1e-6);
+    }
+    // Nothing is seen through a fence, tall or low; nor beyond a kerb.
+    const auto floor = block<D>(-5, -1, 5, 0);
+    const auto top = block<D>(0.6, 0, 5, 1.2);
+    CHECK(asked(level_of<D>({floor, top}), crouched).on);
+    CHECK_FALSE(asked(level_of<D>({floor, top, block<D>(0.45, 0, 0.46, 2.5)}), crouched).on);
+    CHECK_FALSE(asked(level_of<D>({floor, top, block<D>(0.45, 0, 0.46, 0.2)}), crouched).on);
+    // The highest rest has no room: a lower one that has counts.
+    const auto shelf = block<D>(0.5, 1.55, 5, 1.58);
+    const auto crawling = Stance<D>::box("crawling", at<D>(0.6, 0.3) + (at<D>(0.6, 0.6) - at<D>(0.6, 0.6)) +
+                                                         (D == 3 ? 0.6 * Vec<D>::Unit(D - 1) : Vec<D>(Vec<D>::Zero())));
+    const auto niche = asked(level_of<D>({floor, block<D>(0.5, 0, 5, 1.2), shelf, block<D>(0.5, 1.7, 5, 3)}), crawling);
+    REQUIRE(niche.on);
+    CHECK(niche.height == Approx(1.199).margin(1e-9));
+    // A sloped top counts by its edge, not by where the climber would stand.
+    std::vector<Vec<D>> wedge;
+    for (const double z : {-10.0, 10.0}) {
+        for (const auto& p : {at<D>(0.5, 0.0), at<D>(5.0, 0.0), at<D>(5.0, 1.55 + 4.5 * std::tan(radians(30.0))),
+                              at<D>(0.5, 1.55)})
+            wedge.push_back(p + (D == 3 ? z : 0.0) * Vec<D>::Unit(D - 1));
+        if (D == 2) break;
+    }
+    const auto sloped = asked(level_of<D>({floor, RoundedHull<D>::hull(wedge)}), crouched);
+    REQUIRE(sloped.on);
+    CHECK((sloped.edge - at<D>(0.5, 1.55)).norm() <= 1e-6);
 }
 
 TEMPLATE_TEST_CASE_SIG("headroom: a stance fits with a millimetre to spare and not with one to lack", "",
@@ -330,13 +457,112 @@ TEMPLATE_TEST_CASE_SIG("headroom: a stance fits with a millimetre to spare and n
     const Intent intent;
     for (const double roof : {1.781, 1.779, 1.9}) {
         const auto level = level_of<D>({block<D>(-5, -1, 5, 0), block<D>(-5, roof, 5, 3)});
-        const auto truth = headroom<D>(level, placed<D>(bodies.box, at<D>(0, 0)), intent, 1.0);
+        const auto truth = headroom<D>(level, placed<D>(bodies.box, at<D>(0, 0)), bodies.box.shape.view(), intent, 1.0);
         CHECK(truth.on == (roof > 1.78));
         // On the floor touch is all there is to spare.
         CHECK(truth.margin.distance ==
               Approx(std::min(std::abs(roof - 1.78), 0.02)).margin(1e-9).epsilon(0.0));
         CHECK(truth.piece.has_value() == (roof < 1.78));
     }
+}
+
+TEMPLATE_TEST_CASE_SIG("headroom minds one-way solids that standing up runs against", "", ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    const Intent intent;
+    const auto low = Stance<D>::capsule("crouched", 0.3, 0.8);
+    for (const double side : {-1.0, 1.0}) {
+        LevelBuilder<D> builder({"m"});
+        builder.add("plate", "m", block<D>(-5, 1.2, 5, 1.3));
+        builder.one_way(Vec<D>(side * Vec<D>::Unit(1)));
+        const auto level = builder.build();
+        // Solid to what comes from below; passed by what comes from there, or stands in it already.
+        CHECK(headroom<D>(level, placed<D>(low, at<D>(0, 0)), bodies.capsule.shape.view(), intent).on == (side > 0.0));
+        CHECK(headroom<D>(level, placed<D>(low, at<D>(0, 0.6)), bodies.capsule.shape.view(), intent).on);
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("blocked: the planned move meets something, but nothing flush with the feet", "",
+                       ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    const Intent intent;
+    for (const bool round : {true, false}) {
+        const auto level = level_of<D>({block<D>(-5, -1, 0.31, 0), block<D>(0.31, -1, 5, 0.0), block<D>(0.5, 0, 1, 3)});
+        for (const double sunk : {0.0, 1e-15, 0.01}) {
+            const auto body = placed<D>(bodies.get(round), at<D>(0, -sunk));
+            CAPTURE(round, sunk);
+            CHECK(blocked<D>(level, body, forward<D>(), 0.2 + hair, intent).on);
+            CHECK_FALSE(blocked<D>(level, body, forward<D>(), 0.2 - hair, intent).on);
+            CHECK_FALSE(blocked<D>(level, body, Vec<D>(-forward<D>()), 2.0, intent).on);
+            CHECK(blocked<D>(level, body, Vec<D>(-Vec<D>::Unit(1)), 0.0, intent).on);
+        }
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("however a solid is cut into pieces, walls and steps are the same", "", ((int D), D), 2, 3) {
+    // A stair and a wall of boxes as one solid, and the same cut into tiles, over many places and rises.
+    const Bodies<D> bodies;
+    Intent intent;
+    intent.ahead_wall = 0.1;
+    intent.ahead_step = 0.1;
+    Random random(5);
+    int steps = 0;
+    int walls = 0;
+    for (int i = 0; i < 100; ++i) {
+        const double rise = random.between(0.03, 0.5);
+        const double top = random.below(2) == 0 ? rise : random.between(0.5, 2.5);
+        const double tile = random.between(0.06, 0.4);
+        std::vector<RoundedHull<D>> tiles;
+        const int across = D == 3 ? 6 : 1;
+        const int rows = static_cast<int>(std::ceil(top / tile));
+        for (int row = 0; row < rows; ++row) {
+            for (int column = 0; column < 4; ++column) {
+                for (int k = 0; k < across; ++k) {
+                    const double low = top - (row + 1) * tile;
+                    Vec<D> size = Vec<D>::Constant(tile);
+                    size[0] = 0.4;
+                    if (D == 3) size[D - 1] = 0.5;
+                    Vec<D> center = at<D>(0.3 + 0.2 + 0.4 * column, low + 0.5 * tile);
+                    if (D == 3) center[D - 1] = 0.5 * k - 1.25 + 0.1;
+                    tiles.push_back(RoundedHull<D>::box(center, size));
+                }
+            }
+        }
+        Vec<D> size = at<D>(1.6, rows * tile);
+        Vec<D> center = at<D>(0.3 + 0.8, top - 0.5 * rows * tile);
+        if (D == 3) {
+            size[D - 1] = 3.0;
+            center[D - 1] = 0.1;
+        }
+        const auto build = [&](const std::vector<RoundedHull<D>>& parts) {
+            LevelBuilder<D> builder({"m"});
+            builder.add("floor", "m", block<D>(-5, -9, 5, 0));
+            builder.add_parts("block", "m", parts);
+            return builder.build();
+        };
+        const auto cut = build(tiles);
+        const auto whole = build({RoundedHull<D>::box(center, size)});
+        const double gap = random.below(3) == 0 ? -random.between(0.0, 0.02) : random.between(0.0, 0.1);
+        Vec<D> anchor = at<D>(-gap, random.between(-0.01, 0.02));
+        if (D == 3) anchor[D - 1] = random.between(-0.5, 0.5);
+        for (const bool round : {true, false}) {
+            const auto body = placed<D>(bodies.get(round), anchor);
+            const auto a = step<D>(cut, body, forward<D>(), intent);
+            const auto b = step<D>(whole, body, forward<D>(), intent);
+            const auto c = wall<D>(cut, body, forward<D>(), intent);
+            const auto d = wall<D>(whole, body, forward<D>(), intent);
+            CAPTURE(i, round, rise, top, tile, gap, anchor.transpose(), a.rise, b.rise);
+            CHECK(a.on == b.on);
+            CHECK(c.on == d.on);
+            CHECK_FALSE((a.on && c.on));
+            if (a.on && b.on) CHECK(a.rise == Approx(b.rise).margin(1e-7));
+            steps += b.on ? 1 : 0;
+            walls += d.on ? 1 : 0;
+            const bool under = ground<D>(cut, body, intent).on;
+            CHECK(under == ground<D>(whole, body, intent).on);
+        }
+    }
+    CHECK(steps > 25);
+    CHECK(walls > 50);
 }
 
 TEMPLATE_TEST_CASE_SIG("a tunnel is what both ends of a move do not see", "", ((int D), D), 2, 3) {

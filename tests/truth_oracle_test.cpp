@@ -4,6 +4,9 @@
 // The case tagged [.long] is left out of an ordinary run: ./run long.
 #include <catch2/catch.hpp>
 
+#include <algorithm>
+#include <optional>
+
 #include "hollow_probe/truth/answer.hpp"
 #include "hollow_probe/truth/drop.hpp"
 #include "hollow_probe/truth/fit.hpp"
@@ -62,12 +65,14 @@ struct Walker {
     }
 };
 
+template <int D>
 struct Touch {
     std::size_t stone = 0;
     double way = 0.0;
     double angle_from_up = 0.0;   // of the normal, degrees
     double angle_from_way = 0.0;  // … from the direction moved in
-    double height = 0.0;          // of the point of touch
+    Vec<D> normal;
+    Vec<D> point;
 };
 
 template <int D>
@@ -84,8 +89,8 @@ struct Oracle {
 
     /// Going by the gap each time never passes a touch. What is overlapped deeper than touch at the start
     /// does not count.
-    std::vector<Touch> touches(const Vec<D>& anchor, const Vec<D>& way, double reach) const {
-        std::vector<Touch> result;
+    std::vector<Touch<D>> touches(const Vec<D>& anchor, const Vec<D>& way, double reach) const {
+        std::vector<Touch<D>> result;
         for (std::size_t i = 0; i < stones.size(); ++i) {
             double t = 0.0;
             if (walker.nearest(stones[i], anchor).first < -intent.touch) continue;
@@ -100,7 +105,7 @@ struct Oracle {
                     return degrees(std::acos(std::clamp(n.dot(axis), -1.0, 1.0)));
                 };
                 const Vec<D> at = where - walker.radius * n;
-                if (n.dot(way) < -1e-6) result.push_back({i, t, angle(Vec<D>::Unit(1)), angle(way), at[1]});
+                if (n.dot(way) < -1e-6) result.push_back({i, t, angle(Vec<D>::Unit(1)), angle(way), n, at});
                 break;
             }
         }
@@ -109,59 +114,185 @@ struct Oracle {
 
     bool ground(const Vec<D>& anchor) const {
         const auto below = touches(anchor, Vec<D>(-Vec<D>::Unit(1)), intent.touch);
-        return std::any_of(below.begin(), below.end(), [&](const Touch& t) {
+        return std::any_of(below.begin(), below.end(), [&](const Touch<D>& t) {
             return t.angle_from_up <= intent.steepest_footing_degrees;
         });
     }
     bool ceiling(const Vec<D>& anchor) const {
         const auto above = touches(anchor, Vec<D>::Unit(1), intent.touch);
-        return std::any_of(above.begin(), above.end(), [&](const Touch& t) {
+        return std::any_of(above.begin(), above.end(), [&](const Touch<D>& t) {
             return 180.0 - t.angle_from_up <= intent.ceiling_within_degrees;
         });
     }
-    bool can_be_stepped_on(const Vec<D>& anchor, const Vec<D>& heading, const Touch& riser) const {
-        const double rise = riser.height - anchor[1];
-        if (rise < intent.lowest_step || rise > intent.tallest_step) return false;
-        const Vec<D> lifted = anchor + intent.tallest_step * Vec<D>::Unit(1);
-        if (least_gap(lifted) < -intent.touch) return false;
-        const double way = riser.way + walker.radius;
-        if (!touches(lifted, heading, way).empty()) return false;
-        const Vec<D> over = lifted + way * heading;
-        double fall = infinity;
-        for (const Touch& t : touches(over, Vec<D>(-Vec<D>::Unit(1)), intent.tallest_step + intent.touch)) {
-            fall = std::min(fall, t.way);
+    bool is_steep(const Touch<D>& t) const { return t.angle_from_up > intent.steepest_footing_degrees; }
+
+    /// The highest point of the face, edge or corner touched, as far as the body is wide across its normal.
+    double top(const Touch<D>& t, const Vec<D>& anchor) const {
+        const Stone<D>& stone = stones[t.stone];
+        if (stone.half.isZero(0.0)) return t.point[1];
+        const Vec<D> n = stone.turn.transpose() * t.normal;
+        constexpr int parts = 60;
+        double highest = t.point[1];
+        for (int i = 0; i <= parts; ++i) {
+            for (int k = 0; k <= (D == 3 ? parts : 0); ++k) {
+                const std::array<double, 2> along = {2.0 * i / parts - 1.0, 2.0 * k / parts - 1.0};
+                Vec<D> q;
+                std::size_t used = 0;
+                for (int axis = 0; axis < D; ++axis) {
+                    const bool fixed = std::abs(n[axis]) > 1e-4 || used == D - 1;
+                    q[axis] = stone.half[axis] * (fixed ? (n[axis] < 0.0 ? -1.0 : 1.0) : along[used++]);
+                }
+                const Vec<D> p = stone.center + stone.turn * q;
+                // In the plane across the normal, from the body's axis.
+                const auto flat = [&](const Vec<D>& v) { return Vec<D>(v - v.dot(t.normal) * t.normal); };
+                const Vec<D> low = flat(anchor + walker.point(0));
+                const Vec<D> axis = flat(walker.point(Walker<D>::count - 1) - walker.point(0));
+                const double length = axis.squaredNorm();
+                const double at =
+                    length > 0.0 ? std::clamp(axis.dot(flat(p) - low) / length, 0.0, 1.0) : 0.0;
+                if ((low + at * axis - flat(p)).norm() <= walker.radius) highest = std::max(highest, p[1]);
+            }
         }
-        return fall < infinity && ground(over - (fall - 1e-5) * Vec<D>::Unit(1));
+        return highest;
+    }
+    double rise(const Touch<D>& t, const Vec<D>& anchor, const Vec<D>& heading) const {
+        return top(t, anchor + t.way * heading) - anchor[1];
+    }
+    bool stops(const Touch<D>& t, const Vec<D>& anchor, const Vec<D>& heading) const {
+        return is_steep(t) && rise(t, anchor, heading) > intent.touch;
+    }
+
+    struct Rest {
+        double height = 0.0;
+        Touch<D> touch;
+    };
+    /// On each stone alone, let down from far above.
+    std::vector<Rest> rests(const Vec<D>& anchor) const {
+        std::vector<Rest> result;
+        for (const Touch<D>& t : touches(anchor + 6.0 * Vec<D>::Unit(1), Vec<D>(-Vec<D>::Unit(1)), 12.0))
+            result.push_back({6.0 - t.way, t});
+        std::sort(result.begin(), result.end(),
+                  [](const Rest& a, const Rest& b) { return a.height > b.height; });
+        return result;
+    }
+    double ride(double way) const { return way * std::tan(radians(intent.steepest_footing_degrees)); }
+
+    /// How much higher it stands there than here.
+    double higher_after(const Vec<D>& anchor, const Vec<D>& heading, double way) const {
+        const auto stands = [&](const Vec<D>& at, double spare) {
+            for (const Rest& rest : rests(at)) {
+                if (rest.height <= (is_steep(rest.touch) ? 0.0 : spare))
+                    return !is_steep(rest.touch) && rest.height >= -spare ? rest.height : infinity;
+            }
+            return infinity;
+        };
+        if (way < 1e-9) return 0.0;
+        const double most = ride(way) + intent.touch;
+        const double now = stands(anchor, intent.touch);
+        const double then = stands(anchor + way * heading, most);
+        return now < infinity && then < infinity ? then - now : 0.0;
+    }
+    bool can_be_stepped_on(const Vec<D>& anchor, const Vec<D>& heading, const Touch<D>& riser) const {
+        const double stands = higher_after(anchor, heading, riser.way);
+        const double high = rise(riser, anchor, heading) - stands;
+        if (high < intent.lowest_step || high > intent.tallest_step) return false;
+        const Vec<D> lifted =
+            anchor + riser.way * heading + (stands + intent.tallest_step) * Vec<D>::Unit(1);
+        if (least_gap(lifted) < -intent.touch) return false;
+        for (const Touch<D>& t : touches(lifted, heading, walker.radius)) {
+            if (stops(t, lifted, heading)) return false;
+        }
+        const Vec<D> over = lifted + walker.radius * heading;
+        for (const Rest& rest : rests(over)) {
+            if (rest.height > (is_steep(rest.touch) ? 0.0 : ride(walker.radius))) continue;
+            return rest.height >= -intent.tallest_step - intent.touch && !is_steep(rest.touch) &&
+                   least_gap(over + rest.height * Vec<D>::Unit(1)) >= -intent.touch;
+        }
+        return false;
     }
     bool step(const Vec<D>& anchor, const Vec<D>& heading) const {
+        const Touch<D>* nearest = nullptr;
         const auto ahead = touches(anchor, heading, intent.ahead_step);
-        return std::any_of(ahead.begin(), ahead.end(), [&](const Touch& t) {
-            return t.angle_from_up > intent.steepest_footing_degrees && can_be_stepped_on(anchor, heading, t);
-        });
+        for (const Touch<D>& t : ahead) {
+            if (stops(t, anchor, heading) && (nearest == nullptr || t.way < nearest->way)) nearest = &t;
+        }
+        return nearest != nullptr && can_be_stepped_on(anchor, heading, *nearest);
+    }
+    bool is_wall(const Vec<D>& anchor, const Vec<D>& heading, const Touch<D>& t) const {
+        return stops(t, anchor, heading) && 180.0 - t.angle_from_up > intent.ceiling_within_degrees &&
+               std::cos(radians(t.angle_from_way)) < -0.1 && !can_be_stepped_on(anchor, heading, t);
     }
     bool wall(const Vec<D>& anchor, const Vec<D>& heading) const {
         const auto ahead = touches(anchor, heading, intent.ahead_wall);
-        return std::any_of(ahead.begin(), ahead.end(), [&](const Touch& t) {
-            return t.angle_from_up > intent.steepest_footing_degrees &&
-                   180.0 - t.angle_from_up > intent.ceiling_within_degrees &&
-                   std::cos(radians(t.angle_from_way)) < -0.1 && !can_be_stepped_on(anchor, heading, t);
-        });
+        return std::any_of(ahead.begin(), ahead.end(),
+                           [&](const Touch<D>& t) { return is_wall(anchor, heading, t); });
+    }
+    /// Whether a touch is with a side, not an edge or corner.
+    bool is_side(const Touch<D>& t) const {
+        const Stone<D>& stone = stones[t.stone];
+        return stone.half.isZero(0.0) || (stone.turn.transpose() * t.normal).cwiseAbs().maxCoeff() > 1.0 - 1e-6;
+    }
+    /// How the footing under the body falls or rises along the heading.
+    double slope_here(const Vec<D>& anchor, const Vec<D>& heading) const {
+        Vec<D> flattest = Vec<D>::Unit(1);
+        double best = infinity;
+        for (const Touch<D>& t : touches(anchor, Vec<D>(-Vec<D>::Unit(1)), intent.touch)) {
+            if (is_steep(t) || t.angle_from_up > best) continue;
+            best = t.angle_from_up;
+            flattest = t.normal;
+            const Stone<D>& stone = stones[t.stone];
+            if (stone.half.isZero(0.0)) continue;
+            double most = std::cos(radians(intent.steepest_footing_degrees));
+            for (int axis = 0; axis < D; ++axis) {
+                for (const double sign : {-1.0, 1.0}) {
+                    const Vec<D> side = sign * stone.turn.col(axis);
+                    const double depth = stone.half[axis] - side.dot(t.point - stone.center);
+                    if (std::abs(depth) > 1e-4 || side[1] < most) continue;
+                    most = side[1];
+                    flattest = side;
+                }
+            }
+        }
+        return -flattest.dot(heading) / flattest[1];
+    }
+    /// The footing that the body comes down on there, if it does.
+    std::optional<Touch<D>> footing(const Vec<D>& anchor, double highest, double lowest) const {
+        bool hidden = false;
+        for (const Rest& rest : rests(anchor)) {
+            if (is_steep(rest.touch)) {
+                hidden = hidden || (rest.height <= intent.tallest_step && is_side(rest.touch));
+                continue;
+            }
+            if (rest.height > highest || rest.height < lowest || hidden) continue;
+            const bool inside = std::any_of(stones.begin(), stones.end(), [&](const Stone<D>& stone) {
+                return stone.distance(rest.touch.point) < -intent.touch;
+            });
+            if (!inside) return rest.touch;
+        }
+        return std::nullopt;
     }
     bool drop(const Vec<D>& anchor, const Vec<D>& heading) const {
         if (!ground(anchor)) return false;
         const Vec<D> lifted = anchor + intent.tallest_step * Vec<D>::Unit(1);
-        double free = intent.ahead_drop;
-        for (const Touch& t : touches(lifted, heading, free)) free = std::min(free, t.way);
-        for (int i = 0; i <= 50; ++i) {
-            const double a = intent.ahead_drop * i / 50.0;
+        const double farthest = intent.ahead_drop + walker.radius;
+        double free = infinity;
+        for (const Touch<D>& t : touches(lifted, heading, farthest)) {
+            if (stops(t, lifted, heading)) free = std::min(free, t.way);
+        }
+        double down = 0.0;
+        for (const Rest& rest : rests(anchor)) {
+            if (std::abs(rest.height) <= intent.touch && !is_steep(rest.touch)) down = rest.height;
+        }
+        const double slope = slope_here(anchor, heading);
+        double edge = 0.0;
+        constexpr int steps = 200;
+        for (int i = 0; i <= steps; ++i) {
+            const double a = farthest * i / steps;
             if (a > free) break;
-            const auto below = touches(lifted + a * heading, Vec<D>(-Vec<D>::Unit(1)),
-                                       intent.tallest_step + intent.deepest_drop);
-            if (std::none_of(below.begin(), below.end(), [&](const Touch& t) {
-                    return t.angle_from_up <= intent.steepest_footing_degrees;
-                })) {
-                return true;
-            }
+            const auto under = footing(anchor + a * heading, intent.tallest_step + ride(a),
+                                       down + a * slope - intent.deepest_drop);
+            if (!under) return edge <= intent.ahead_drop;
+            edge = heading.dot(under->point - anchor);
         }
         return false;
     }

@@ -79,17 +79,18 @@ class Checking {
         options.stances = entry.stances;
         options.area = entry.area;
         options.threads = arguments_.common.threads;
-        const Survey<D> result = survey<D>(level, rig, options);
-        if (reports_more()) report_ = page_.add<D>(level, rig, result, {entry.level, entry.rig});
-        if (exit_code_of(result, {entry.missed, entry.falsely, entry.claims}) == all_well) return {};
-        std::size_t missed = 0;
-        std::size_t falsely = 0;
-        for (const SignalVerdicts& signal : result.signals) {
-            missed += signal.poses[static_cast<std::size_t>(Verdict::missed_contact)];
-            falsely += signal.poses[static_cast<std::size_t>(Verdict::false_contact)];
+        Survey<D> result;
+        try {
+            result = survey<D>(level, rig, options);
+        } catch (const InvalidInput& nothing) {
+            return {nothing.what(), {}};  // nothing was judged: that is no clean result
         }
-        return {fmt::format("{} missed and {} false contacts of {} poses, allowed {} and {}", missed, falsely,
-                            result.judged, entry.missed, entry.falsely),
+        if (reports_more()) report_ = page_.add<D>(level, rig, result, {entry.level, entry.rig});
+        const WrongInAll found = wrong_in<D>(result);
+        if (within(found, entry.allowed)) return {};
+        return {fmt::format("{} missed contacts ({:.3g} %) and {} false ones ({:.3g} %) of {} poses, allowed {} and {}",
+                            found.missed, 100.0 * found.missed_share, found.falsely, 100.0 * found.false_share,
+                            result.judged, entry.allowed.missed.text(), entry.allowed.falsely.text()),
                 survey_text<D>(rig, result)};
     }
 

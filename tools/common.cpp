@@ -47,7 +47,7 @@ void add_survey_flags(CLI::App& command, SurveyFlags& flags) {
         ->type_name("N");
     command.add_option("--stance", flags.stances, "Survey only this stance; may be given again")
         ->type_name("NAME");
-    command.add_option("--budget", flags.budget, "About how many grid poses to judge: chooses the spacing")
+    command.add_option("--budget", flags.budget, "About how many poses to ask on the grid: chooses the spacing")
         ->check(CLI::PositiveNumber)
         ->type_name("N");
     command.add_option("--area", flags.area, "Judge only anchors in this area of the level")
@@ -73,8 +73,6 @@ void add_survey_flags(CLI::App& command, SurveyFlags& flags) {
         ->check(CLI::Range(1.0, 10000.0))
         ->capture_default_str()
         ->type_name("HZ");
-    command.add_flag("--near-features", flags.near_features,
-                     "Judge also beside every corner of the level and where the body's rim passes it");
 }
 
 void Outputs::add(const std::string& path, std::string content) {
@@ -120,7 +118,6 @@ SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& fla
     options.speeds = flags.speeds;
     options.times = flags.times;
     options.tick_seconds = 1.0 / flags.tick_rate;
-    options.near_features = flags.near_features;
     options.seed = common.seed;
     options.threads = common.threads;
     options.progress = progress_bar("surveying");
@@ -157,8 +154,8 @@ TextOptions text_options() {
 Allowed allowed_from(const std::string& text) {
     Allowed allowed;
     const auto refuse = [&] {
-        throw CLI::ValidationError("--allow",
-                                   "'" + text + "' is not understood, expected e.g. missed=0,false=0");
+        throw CLI::ValidationError(
+            "--allow", "'" + text + "' is not understood, expected e.g. missed=0,false=0 or missed=0.5%");
     };
     std::size_t at = 0;
     while (at < text.size()) {
@@ -166,12 +163,17 @@ Allowed allowed_from(const std::string& text) {
         const std::size_t end = std::min(text.find(',', at), text.size());
         if (equals == std::string::npos || equals > end || end == at || end + 1 == text.size()) refuse();
         const std::string word = text.substr(at, equals - at);
-        if (word != "missed" && word != "false" && word != "claims") refuse();
-        std::size_t& count = word == "missed"  ? allowed.missed
-                             : word == "false" ? allowed.falsely
-                                               : allowed.claims;
-        const auto [last, error] = std::from_chars(text.data() + equals + 1, text.data() + end, count);
-        if (error != std::errc() || last != text.data() + end) refuse();
+        const auto allowance = allowance_from(text.substr(equals + 1, end - equals - 1));
+        if (!allowance) refuse();
+        if (word == "missed") {
+            allowed.missed = *allowance;
+        } else if (word == "false") {
+            allowed.falsely = *allowance;
+        } else if (word == "claims" && !allowance->share) {
+            allowed.claims = allowance->poses;
+        } else {
+            refuse();
+        }
         at = end + 1;
     }
     if (text.empty()) refuse();

@@ -10,6 +10,7 @@
 #include <utility>
 #include <vector>
 
+#include "hollow_probe/io/allowance.hpp"
 #include "hollow_probe/io/level_file.hpp"
 #include "hollow_probe/io/rig_file.hpp"
 #include "hollow_probe/report/survey_text.hpp"
@@ -38,7 +39,6 @@ struct SurveyFlags {
     std::vector<double> speeds;
     std::vector<double> times;
     double tick_rate = 60.0;
-    bool near_features = false;
 };
 
 void add_common(CLI::App& command, CommonOptions& options);
@@ -66,29 +66,13 @@ std::function<void(double)> progress_bar(const std::string& what);
 
 TextOptions text_options();
 
-/// How many wrong poses there may be, over all signals.
-struct Allowed {
-    std::size_t missed = 0;
-    std::size_t falsely = 0;
-    std::size_t claims = 0;  // poses at which geometry or signals contradict a truth stated by hand
-};
-
-/// Reads "missed=12,false=3,claims=0"; what is not named is 0. Throws CLI::ValidationError for anything else.
+/// Reads "missed=12,false=0.5%,claims=0"; what is not named is 0. Throws CLI::ValidationError for anything else.
 Allowed allowed_from(const std::string& text);
 
-/// 1 if more poses are wrong than are allowed, else 0.
+/// 1 if more is wrong than is allowed, else 0.
 template <int D>
 int exit_code_of(const Survey<D>& survey, const Allowed& allowed) {
-    Allowed found;
-    for (const SignalVerdicts& signal : survey.signals) {
-        found.missed += signal.poses[static_cast<std::size_t>(Verdict::missed_contact)];
-        found.falsely += signal.poses[static_cast<std::size_t>(Verdict::false_contact)];
-    }
-    for (const ClaimReport<D>& claim : survey.claims)
-        found.claims += std::max(claim.against_geometry, claim.against_signals);
-    const bool well =
-        found.missed <= allowed.missed && found.falsely <= allowed.falsely && found.claims <= allowed.claims;
-    return well ? all_well : wrong_verdicts;
+    return within(wrong_in<D>(survey), allowed) ? all_well : wrong_verdicts;
 }
 
 /// Each command adds itself and, when chosen, puts its exit code into `result`.

@@ -4,6 +4,7 @@
 
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/rig/value.hpp"
+#include "verify/signal_truths.hpp"
 #include "hollow_probe/truth/answer.hpp"
 
 namespace hollow_probe {
@@ -25,7 +26,8 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
     std::vector<Reading<D>> readings(mounted.probes.size());
     const auto contacts = touched_by<D>(level, mounted, pose.anchor, rig.intent.touch);
     const std::uint64_t signals = mounted.evaluate(level, pose.anchor, readings, contacts);
-    const PlacedBody<D> body{mounted.body.view(), pose.anchor, mounted.meets};
+    const PlacedBody<D> body = placed_body<D>(mounted, pose.anchor);
+    const Situation<D> situation{pose.heading, pose.velocity, pose.drive, pose.grounded};
     Json json = {{"format", "hollow-probe readings 1"},
                  {"anchor", numbers<D>(pose.anchor)},
                  {"heading", numbers<D>(pose.heading)},
@@ -52,11 +54,11 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
         json["probes"][rig.probes[i].name] = reading;
     }
     for (std::size_t i = 0; i < rig.signals.size(); ++i) {
-        const Claim claim = rig.signals[i].claims;
-        const TruthQuestion<D> question{body, mounted.heading, mounted.asked[i].view()};
-        json["signals"][rig.signals[i].name] = {{"on", (signals >> i & 1U) != 0},
-                                                {"claims", name_of(claim)},
-                                                {"truth", answer<D>(claim, level, question, rig.intent).on}};
+        Json& signal = json["signals"][rig.signals[i].name] = {{"on", (signals >> i & 1U) != 0}};
+        if (!rig.signals[i].claims) continue;
+        const auto question = question_of<D>(rig, mounted, i, situation, pose.anchor, level.up());
+        signal["claims"] = name_of(rig.signals[i].claims);
+        signal["truth"] = answer<D>(*rig.signals[i].claims, level, question, rig.intent).on;
         if (rig.signals[i].gives == Value::none) continue;
         for (std::size_t k = 0; k < readings.size(); ++k) {
             if (rig.probes[k].name != rig.signals[i].gives_from) continue;

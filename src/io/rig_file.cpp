@@ -8,6 +8,7 @@
 namespace hollow_probe {
 namespace {
 
+constexpr std::array<std::string_view, 2> face_words = {"both", "front"};
 constexpr std::array<std::string_view, 4> shape_kinds = {"capsule", "box", "ball", "hull"};
 
 template <class Named>
@@ -212,7 +213,7 @@ void refuse_foreign_keys(const TableReader& table, ProbeKind kind) {
         Use{"accept", "rc"},    Use{"take", "rc"},         Use{"if_inside", "rc"}, Use{"spread", "rc"},
         Use{"one_way", "rczs"}, Use{"ignores_body", "rc"}, Use{"keeps", "z"},      Use{"used_by", "z"},
         Use{"axes", "s"},       Use{"inset", "s"},         Use{"side", "t"},       Use{"match", "t"},
-        Use{"within", "t"}};
+        Use{"within", "t"},     Use{"reads", "rczs"},      Use{"faces", "rc"}};
     constexpr std::string_view letters = "rczst";
     const char letter = letters[static_cast<std::size_t>(kind)];
     for (const Use& use : uses) {
@@ -233,6 +234,7 @@ Probe<D> read_probe(const TableReader& table, const std::vector<std::string>& la
     static constexpr std::array<std::string_view, 3> axes = {"both", "across_up", "along_up"};
     static constexpr std::array<std::string_view, 3> sides = {"below", "above", "beside"};
     static constexpr std::array<std::string_view, 2> matches = {"includes", "only"};
+    static constexpr std::array<std::string_view, 2> readings = {"after_move", "before_move"};
     Probe<D> probe;
     probe.name = table.text("name");
     probe.kind = static_cast<ProbeKind>(table.choice("kind", kinds));
@@ -271,6 +273,8 @@ Probe<D> read_probe(const TableReader& table, const std::vector<std::string>& la
         probe.side_within_degrees = table.positive("within");
         if (probe.side_within_degrees > 90.0) table.fail("within", "'within' is more than 90 degrees");
     }
+    if (table.has("reads")) probe.reads = static_cast<Reads>(table.choice("reads", readings));
+    if (table.has("faces")) probe.faces = static_cast<Faces>(table.choice("faces", face_words));
     if (table.has("stances")) {
         probe.stances = table.texts("stances");
         require_known(table, "stances", probe.stances, stances, "stance");
@@ -278,6 +282,16 @@ Probe<D> read_probe(const TableReader& table, const std::vector<std::string>& la
             table.fail("stances", "'stances' is empty: the probe would never be mounted");
     }
     return probe;
+}
+
+/// A length, or seconds of the present speed.
+void read_planned_move(const TableReader& table, Intent& intent) {
+    if (!table.is_table("ahead_move")) {
+        intent.ahead_move = table.positive("ahead_move");
+        return;
+    }
+    intent.ahead_move = 0.0;
+    intent.ahead_move_seconds = table.table("ahead_move").positive("seconds");
 }
 
 /// Keys not given are left as they are.
@@ -316,6 +330,21 @@ Intent read_intent(const TableReader& table, Intent intent) {
                                    between[1]));
         }
         intent.ledge_between = {between[0], between[1]};
+    }
+    if (table.has("ahead_move")) read_planned_move(table, intent);
+    if (table.has("forgive")) {
+        const TableReader forgive = table.table("forgive");
+        const auto amount = [&](std::string_view key, double& value) {
+            value = forgive.number(key, value);
+            if (value < 0.0) forgive.fail(key, fmt::format("'{}' is {}, expected 0 or more", key, value));
+        };
+        amount("late", intent.forgive.late);
+        amount("early", intent.forgive.early);
+        amount("hold", intent.forgive.hold);
+        amount("after_take_off", intent.forgive.after_take_off);
+        if (intent.forgive.hold > 0.0 && intent.forgive.hold <= intent.touch)
+            forgive.fail("hold", fmt::format("'hold' is {}, expected more than touch, {}", intent.forgive.hold,
+                                             intent.touch));
     }
     return intent;
 }
@@ -416,9 +445,26 @@ Signal read_signal(const TableReader& table, const Known& known, const std::vect
     std::array<std::string_view, all_claims.size()> claims;
     std::transform(all_claims.begin(), all_claims.end(), claims.begin(),
                    [](Claim claim) { return name_of(claim); });
+    static constexpr std::array<std::string_view, 3> ways = {"heading", "drive", "velocity"};
     Signal signal;
     signal.name = table.text("name");
-    signal.claims = all_claims[table.choice("claims", claims)];
+    signal.claims.reset();
+    if (table.has("claims")) signal.claims = all_claims[table.choice("claims", claims)];
+    for (const std::string_view key : {"stance", "of", "toward", "gives"}) {
+        if (table.has(key) && !signal.claims)
+            table.fail(key, fmt::format("'{}' is for signals that claim a truth, this one has no 'claims'", key));
+    }
+    if (table.has("of")) {
+        signal.of = table.texts("of");
+        require_known(table, "of", signal.of, known.layers, "layer");
+        if (signal.of.empty()) table.fail("of", "'of' is empty: no truth would be left");
+    }
+    if (table.has("toward")) {
+        signal.toward = static_cast<Toward>(table.choice("toward", ways));
+        if (!is_toward(*signal.claims))
+            table.fail("toward", fmt::format("'toward' is for claims about a direction, not for {}",
+                                             name_of(signal.claims)));
+    }
     if (table.has("stance")) {
         signal.stance = table.text("stance");
         require_known(table, "stance", {signal.stance}, stances, "stance");
@@ -549,6 +595,8 @@ Rig<D> rig_of(const std::string& text, const std::string& name, const Level<D>& 
             rig.body.layer = body.text("layer");
             require_known(body, "layer", {rig.body.layer}, level.layers(), "layer");
         }
+        rig.body.turns = body.flag("turns", rig.body.turns);
+        if (body.has("faces")) rig.body.faces = static_cast<Faces>(body.choice("faces", face_words));
         std::vector<Stance<D>> own;
         for (const TableReader& stance : body.tables("stance")) {
             require_new_name(stance, own, "stance");

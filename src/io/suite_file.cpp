@@ -23,6 +23,17 @@ std::size_t count_of(const TableReader& table, std::string_view key, std::size_t
     return static_cast<std::size_t>(count);
 }
 
+/// A number of poses, or a share as text.
+Allowance allowance_of(const TableReader& table, std::string_view key) {
+    if (!table.has(key)) return {};
+    if (!table.is_text(key)) return {count_of(table, key, 0, 0)};
+    const auto allowance = allowance_from(table.text(key));
+    if (!allowance)
+        table.fail(key, fmt::format("'{}' is \"{}\", expected a number of poses or a share like \"0.5 %\"", key,
+                                    table.text(key)));
+    return *allowance;
+}
+
 }  // namespace
 
 Suite load_suite(const std::string& path) {
@@ -36,9 +47,9 @@ Suite load_suite(const std::string& path) {
         const std::string names =
             fs::path(survey.rig).filename().string() + " on " + fs::path(survey.level).filename().string();
         survey.name = table.text("name", names);
-        survey.missed = count_of(table, "missed", 0, 0);
-        survey.falsely = count_of(table, "false", 0, 0);
-        survey.claims = count_of(table, "claims", 0, 0);
+        survey.allowed.missed = allowance_of(table, "missed");
+        survey.allowed.falsely = allowance_of(table, "false");
+        survey.allowed.claims = count_of(table, "claims", 0, 0);
         survey.headings = static_cast<int>(std::min<std::size_t>(count_of(table, "headings", 4, 1), 360));
         if (table.has("spacing")) survey.spacing = table.positive("spacing");
         if (table.has("stances")) survey.stances = table.texts("stances");

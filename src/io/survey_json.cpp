@@ -25,7 +25,8 @@ Json pose_json(const Rig<D>& rig, const Survey<D>& survey, const SurveyPose<D>& 
     Json json = {{"anchor", to_json<D>(pose.anchor)},
                  {"heading", to_json<D>(facing.heading)},
                  {"stance", rig.body.stances[facing.stance].name},
-                 {"above_rest", pose.above_rest}};
+                 {"above_rest", number_or_null(pose.above_rest)},
+                 {"holds", {number_or_null(-pose.down), number_or_null(pose.up)}}};
     if (facing.arrival != Arrival::stood) {
         json["arrival"] = name_of(facing.arrival);
         json["velocity"] = to_json<D>(facing.velocity);
@@ -34,6 +35,17 @@ Json pose_json(const Rig<D>& rig, const Survey<D>& survey, const SurveyPose<D>& 
     if (facing.grounded) json["remembers_ground"] = true;
     if (facing.seconds != 0.0) json["seconds"] = facing.seconds;
     return json;
+}
+
+Json scope_json(const SurveyScope& scope) {
+    return {{"columns",
+             {{"grid", scope.grid_columns}, {"borders", scope.border_columns}, {"corners", scope.corner_columns}}},
+            {"heights", {scope.lowest, scope.highest}},
+            {"corners_left_out", scope.corners_left_out},
+            {"insides_left_out", scope.enclosed},
+            {"insides_surveyed", scope.entered},
+            {"probes_never_on", scope.never_on},
+            {"probes_never_off", scope.never_off}};
 }
 
 Json cause_json(const CauseReport& cause) {
@@ -82,7 +94,8 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
                  {"poses", survey.judged},
                  {"grid_poses", survey.grid_poses},
                  {"border_poses", survey.border_poses},
-                 {"clipped", survey.clipped},
+                 {"asked", survey.asked},
+                 {"looked_at", scope_json(survey.scope)},
                  {"signals", Json::object()},
                  {"findings", Json::array()}};
     for (const Facing<D>& facing : survey.facings) {
@@ -95,7 +108,11 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
     if (survey.wrong_kept_of > 1) json["wrong_kept_of"] = survey.wrong_kept_of;
     for (std::size_t i = 0; i < survey.signals.size(); ++i) {
         const SignalVerdicts& signal = survey.signals[i];
-        Json verdicts = {{"claims", name_of(signal.claims)}};
+        if (!signal.claims) {
+            json["helpers"].push_back(signal.name);
+            continue;
+        }
+        Json verdicts = {{"claims", name_of(signal.claims)}, {"put_to_test", signal.put_to_test()}};
         Json measure = Json::object();
         for (std::size_t v = 0; v < verdict_count; ++v) {
             verdicts[name_of(static_cast<Verdict>(v))] = signal.poses[v];
@@ -136,7 +153,8 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
              {"stance", rig.body.stances[finding.stance].name},
              {"solid", finding.solid},
              {"count", finding.count},
-             {"grid_count", finding.grid_count},
+             {"measure", finding.measure},
+             {"severity", number_or_null(finding.severity)},
              {"bounds", {{"low", to_json<D>(finding.bounds.low)}, {"high", to_json<D>(finding.bounds.high)}}},
              {"worst", pose_json(rig, survey, finding.worst)},
              {"causes", causes}});

@@ -26,6 +26,12 @@ bool heeds(const Level<D>& level, std::uint32_t piece, OneWay one_way, const Vec
     return one_way == OneWay::always || !level.is_one_way(piece);
 }
 
+/// Whether what meets a facet with this normal, from the facet to itself, comes from behind.
+template <int D>
+bool is_back(const Vec<D>* corners, const Vec<D>& normal) {
+    return facet_normals<D>(corners).at[0].dot(normal) < 0.0;
+}
+
 /// A cast on its way through the candidates.
 template <int D>
 struct CastQuery {
@@ -40,6 +46,7 @@ struct CastQuery {
     Seams seams;
     const RayFrame<D>* frame;  // of a ray, else null
     OneWay one_way;
+    Faces faces;
 
     /// Takes a piece into account; returns how far it is worth to look on.
     double consider(std::uint32_t piece, double limit, BestHit<D>& best) const {
@@ -51,6 +58,7 @@ struct CastQuery {
             if (meets == Meets::no) return limit;
             if (meets == Meets::yes) {
                 if (!is_better(t, piece, best)) return limit;
+                if (faces == Faces::front && is_back<D>(corners, Vec<D>(-direction))) return limit;
                 if (!angles.everything() &&
                     !within<D>(angles, normal_against<D>(corners, direction), level.up())) {
                     return limit;
@@ -77,6 +85,9 @@ struct CastQuery {
 
     /// Whether a hit counts; where a face and an edge both explain it, it gets the normal of the face.
     bool counts(std::uint32_t piece, std::optional<CastHit<D>>& hit) const {
+        if (faces == Faces::front && level.pieces().is_facet(piece) &&
+            is_back<D>(level.pieces().corners(piece), hit->normal))
+            return false;
         if (hit->began_inside) {
             if (skip_inside || (one_way == OneWay::as_body && level.is_one_way(piece))) return false;
         } else if (seams == Seams::passed && mover.radius == 0.0 && level.piece(piece).radius == 0.0) {
@@ -148,7 +159,8 @@ CastQuery<D> query_of(const Level<D>& level, const BoundsTree<D>& tree, const Le
             request.layers,
             request.seams,
             frame,
-            request.one_way};
+            request.one_way,
+            request.faces};
 }
 
 /// Whether it is quicker to find the first hit of all and then ask whether it counts.
@@ -163,7 +175,8 @@ template <int D>
 CastQuery<D> hasty(const CastQuery<D>& query) {
     static constexpr AngleRange all;
     return {query.level,       query.tree,   query.mover,     query.start, query.direction, all,
-            query.skip_inside, query.layers, Seams::reported, query.frame, query.one_way};
+            query.skip_inside, query.layers, Seams::reported, query.frame, query.one_way,
+            query.faces};
 }
 
 /// The best of all hits that `look(query, best)` passes to consider(). To tell whether a hit lies on a seam

@@ -18,8 +18,14 @@ const char* name_of(Claim claim) {
             return "ledge";
         case Claim::headroom:
             return "headroom";
+        case Claim::blocked:
+            return "blocked";
     }
     return "";
+}
+
+const char* name_of(const std::optional<Claim>& claim) {
+    return claim ? name_of(*claim) : "helper";
 }
 
 }  // namespace hollow_probe

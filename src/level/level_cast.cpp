@@ -31,6 +31,7 @@ PreparedCast<D>::PreparedCast(RoundedHull<D> shape, const LevelCast<D>& cast)
       skip_inside(cast.skip_inside),
       seams(cast.seams),
       one_way(cast.one_way),
+      faces(cast.faces),
       is_ray(hollow_probe::is_ray(cast)),
       frame(cast.direction) {
     const Sweep<D> all = sweep_of_cast(cast);
@@ -48,6 +49,7 @@ void PreparedCast<D>::aim(const RoundedHull<D>& shape, const LevelCast<D>& cast)
     skip_inside = cast.skip_inside;
     seams = cast.seams;
     one_way = cast.one_way;
+    faces = cast.faces;
     is_ray = hollow_probe::is_ray(cast);
     frame = RayFrame<D>(cast.direction);
     const Sweep<D> all = sweep_of_cast(cast);
@@ -89,6 +91,7 @@ Meets first_ray_hit(const Level<D>& level, const Gathered<D>& gathered, std::spa
         if (meets != Meets::yes) return meets == Meets::no;
         if (any && (t > nearest || (t == nearest && piece > best))) return true;
         if (!heeds<D>(level, piece, cast.one_way, cast.direction)) return true;
+        if (cast.faces == Faces::front && is_back<D>(corners, Vec<D>(-cast.direction))) return true;
         if (!angles.everything() &&
             !within<D>(angles, normal_against<D>(corners, cast.direction), level.up())) {
             return true;
@@ -131,7 +134,8 @@ bool first_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<con
                              cast.layers,
                              cast.seams,
                              cast.is_ray ? &cast.frame : nullptr,
-                             cast.one_way};
+                             cast.one_way,
+                             cast.faces};
     BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
         double limit = cast.reach;
         for_each_lane(gathered, lanes, cast.layers, [&](std::uint32_t piece) {

@@ -102,7 +102,7 @@ class Playing {
         facts.ground_before = truth_.ground().on;
         hear(told);
         reactions_.plan(signals_on_);
-        const bool before_move = stage_.rig.reads == Reads::before_move;
+        const bool before_move = actor_.mounted().reads_before_move();
         if (before_move) read(actor_.anchor, told.events(actor_.mounted()), tick_seconds_);
         const bool asked = told.pressed("jump");
         bool jump = asked && !stage_.gates_jumps;
@@ -161,7 +161,7 @@ class Playing {
             rig.aim(now);
             aimed = now;
         }
-        if (rig.reads == Reads::after_move) contacts_ = felt();
+        if (!rig.reads_before_move()) contacts_ = felt();
         const Tick<D> tick{actor_.anchor, before, seconds, events | late_events_, contacts_};
         signals_on_ = rig.tick(actor_.level(), tick, memory_, readings_);
         late_events_ = 0;

@@ -5,7 +5,7 @@
 
 #include "hollow_probe/level/shifting_level.hpp"
 #include "hollow_probe/rig/mount.hpp"
-#include "hollow_probe/truth/contact.hpp"
+#include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
 
@@ -59,7 +59,8 @@ struct Actor {
     [[nodiscard]] const Intent& intent() const { return stage.rig.intent; }
     [[nodiscard]] const Vec<D>& up() const { return stage.level.up(); }
     [[nodiscard]] MountedRig<D>& mounted() const { return stage.mounted[stance]; }
-    [[nodiscard]] PlacedBody<D> placed() const { return {mounted().body.view(), anchor, mounted().meets}; }
+    [[nodiscard]] PlacedBody<D> placed() const { return placed_body<D>(mounted(), anchor); }
+    [[nodiscard]] Situation<D> situation() const { return {heading, velocity, drive, false}; }
     [[nodiscard]] Vec<D> across_up(const Vec<D>& v) const { return v - v.dot(up()) * up(); }
 };
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "hollow_probe/rig/value.hpp"
+#include "hollow_probe/truth/doubt.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/value.hpp"
 #include "verify/signal_truths.hpp"
@@ -15,15 +16,32 @@ void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
     record.on_ground = ground_.on;
     record.clip = clip<D>(actor_.level(), actor_.placed(), actor_.intent()).depth;
     known_.ground = static_cast<const Decision&>(ground_);
-    const auto asked = [&](std::size_t signal) { return actor_.mounted().asked[signal].view(); };
-    const SignalTruths truths = truths_of_signals<D>(actor_.level(), actor_.stage.rig, actor_.placed(),
-                                                     actor_.heading, asked, known_);
-    record.truths_on = truths.on;
+    const SignalTruths truths = truths_of_signals<D>(actor_.level(), actor_.stage.rig, actor_.mounted(),
+                                                     actor_.situation(), actor_.anchor, known_);
+    const std::uint64_t helpers = helpers_of<D>(actor_.stage.rig);
+    record.truths_on = truths.on | (record.signals_on & helpers);
     record.undecided = truths.undecided;
+    for (std::size_t i = 0; i < actor_.stage.rig.signals.size(); ++i) {
+        if (((record.truths_on ^ record.signals_on) & ~record.undecided) >> i & 1U) doubt(i, record);
+    }
     facts.on_steep = touches_steep(record.contacts);
     if (!ground_.on) record.under_ceiling = ceiling<D>(actor_.level(), actor_.placed(), actor_.intent()).on;
     facts.value_errors = value_errors(record);
     if (facts.stood_still && !actor_.drive.isZero(0.0)) facts.wall_gap = gap_ahead();
+}
+
+template <int D>
+TruthQuestion<D> TickTruth<D>::question(std::size_t signal) const {
+    return question_of<D>(actor_.stage.rig, actor_.mounted(), signal, actor_.situation(), actor_.anchor,
+                          actor_.up());
+}
+
+/// A wrong verdict that a shift by rounding flips is none.
+template <int D>
+void TickTruth<D>::doubt(std::size_t signal, TickRecord<D>& record) const {
+    const Claim claim = *actor_.stage.rig.signals[signal].claims;
+    if (in_doubt<D>(claim, actor_.level(), question(signal), actor_.intent()))
+        record.undecided |= std::uint64_t{1} << signal;
 }
 
 template <int D>
@@ -40,13 +58,11 @@ std::vector<double> TickTruth<D>::value_errors(const TickRecord<D>& record) cons
         const Signal& signal = actor_.stage.rig.signals[i];
         if (signal.gives == Value::none) continue;
         errors.resize(i + 1, -1.0);
-        if ((record.signals_on & record.truths_on & ~record.undecided) >> i == 0) continue;
+        if (((record.signals_on & record.truths_on & ~record.undecided) >> i & 1U) == 0) continue;
         const std::size_t probe = actor_.stage.value_probes[i];
         const auto read = read_value<D>(signal.gives, actor_.mounted().probes[probe], readings_[probe],
                                         actor_.anchor, actor_.up());
-        const auto truth = true_value<D>(signal.gives, signal.claims, actor_.level(),
-                                         {actor_.placed(), actor_.heading, actor_.mounted().asked[i].view()},
-                                         actor_.intent());
+        const auto truth = true_value<D>(signal.gives, *signal.claims, actor_.level(), question(i), actor_.intent());
         if (read && truth) errors[i] = value_error<D>(signal.gives, *read, *truth);
     }
     return errors;

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "hollow_probe/motion/play.hpp"
-#include "hollow_probe/truth/known.hpp"
+#include "hollow_probe/truth/answer.hpp"
 #include "motion/figure_keeper.hpp"
 #include "motion/stage_parts.hpp"
 
@@ -25,6 +25,8 @@ class TickTruth {
     void look(TickRecord<D>& record, TickFacts& facts);
 
   private:
+    [[nodiscard]] TruthQuestion<D> question(std::size_t signal) const;
+    void doubt(std::size_t signal, TickRecord<D>& record) const;
     [[nodiscard]] Ground truth_of_ground() const;
     /// How far the values that signals give are from truth, where they are rightly on.
     [[nodiscard]] std::vector<double> value_errors(const TickRecord<D>& record) const;

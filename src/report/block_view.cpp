@@ -31,7 +31,7 @@ struct MarkLook {
     int weight;
 };
 constexpr std::array<MarkLook, verdict_count> mark_looks = {
-    {{"●", 32, 1}, {"○", 33, 4}, {"×", 35, 3}, {"·", 90, 0}, {"□", 37, 2}}};
+    {{"●", 32, 1}, {"○", 33, 4}, {"×", 35, 3}, {"·", 90, 0}, {"□", 37, 2}, {"◈", 32, 1}}};
 constexpr int probe_ansi = 36;
 constexpr int body_ansi = 1;  // bold in whatever the terminal writes with: light or dark
 

@@ -8,6 +8,7 @@
 #include <set>
 
 #include "hollow_probe/report/survey_text.hpp"
+#include "verify/signal_truths.hpp"
 #include "hollow_probe/truth/answer.hpp"
 #include "report/look.hpp"
 #include "report/pose_reading.hpp"
@@ -23,7 +24,7 @@ std::string words_for(CauseKind cause) {
 }
 
 int weight(Verdict verdict) {
-    constexpr std::array<int, verdict_count> weights = {1, 4, 3, 0, 2};
+    constexpr std::array<int, verdict_count> weights = {1, 4, 3, 0, 2, 1};
     return weights[static_cast<std::size_t>(verdict)];
 }
 
@@ -397,7 +398,7 @@ class FigureDrawer {
             const auto [place, fresh] = cells.try_emplace(key, mark);
             if (!fresh && weight(mark.verdict) > weight(place->second.verdict)) place->second = mark;
         }
-        for (const Verdict layer : {Verdict::true_clear, Verdict::true_contact, Verdict::undecided,
+        for (const Verdict layer : {Verdict::true_clear, Verdict::true_contact, Verdict::forgiven, Verdict::undecided,
                                     Verdict::false_contact, Verdict::missed_contact}) {
             for (const auto& [key, mark] : cells) {
                 if (mark.verdict != layer) continue;
@@ -642,13 +643,17 @@ class FigureDrawer {
     }
 
     void say_signals(const Rect& rect, double& y, double limit) {
-        const PlacedBody<D> body{read_->mounted.body.view(), scene_.pose->anchor, read_->mounted.meets};
+        const PlacedBody<D> body = placed_body<D>(read_->mounted, scene_.pose->anchor);
         const bool clips = clip<D>(level_, body, scene_.rig->intent).on;
         for (std::size_t i = 0; i < scene_.rig->signals.size() && y <= limit; ++i) {
             const Signal& signal = scene_.rig->signals[i];
-            const TruthQuestion<D> question{body, read_->mounted.heading, read_->mounted.asked[i].view()};
-            const TruthAnswer<D> truth =
-                answer<D>(signal.claims, level_, question, scene_.rig->intent, level_.bounds().size().norm());
+            if (!signal.claims) continue;
+            const Pose<D>& pose = *scene_.pose;
+            const auto question =
+                question_of<D>(*scene_.rig, read_->mounted, i,
+                               {pose.heading, pose.velocity, pose.drive, pose.grounded}, pose.anchor, level_.up());
+            const TruthAnswer<D> truth = answer<D>(*signal.claims, level_, question, scene_.rig->intent,
+                                                   level_.bounds().size().norm());
             const bool on = read_->signals_on >> i & 1U;
             SurveyPose<D> judged;
             judged.signals_on = on ? 1U : 0U;
@@ -723,7 +728,7 @@ class FigureDrawer {
             x += width;
         }
         for (const Verdict verdict : {Verdict::missed_contact, Verdict::false_contact, Verdict::undecided,
-                                      Verdict::true_contact, Verdict::true_clear}) {
+                                      Verdict::forgiven, Verdict::true_contact, Verdict::true_clear}) {
             if (!shown_verdicts_.contains(verdict)) continue;
             const double width = 20 + canvas_.text_width(words_for(verdict), 11.5) + 16;
             room_for(width);

@@ -42,6 +42,10 @@ void draw_mark(Canvas& canvas, Verdict verdict, const Vec<2>& at, double size) {
         case Verdict::undecided:
             canvas.square(at, 0.8 * size, ink, 1.0);
             break;
+        case Verdict::forgiven:
+            canvas.disc(at, 0.45 * size, bluish_green);
+            canvas.square(at, 0.8 * size, bluish_green, 1.0);
+            break;
     }
 }
 
@@ -57,6 +61,8 @@ const char* words_for(Verdict verdict) {
             return "true clear";
         case Verdict::undecided:
             return "undecided";
+        case Verdict::forgiven:
+            return "forgiven";
     }
     return "";
 }

@@ -5,6 +5,7 @@
 #include "hollow_probe/report/survey_text.hpp"
 #include "hollow_probe/truth/answer.hpp"
 #include "report/page_data.hpp"
+#include "verify/signal_truths.hpp"
 #include "report/page_shapes.hpp"
 #include "report/pose_reading.hpp"
 
@@ -129,10 +130,11 @@ class PoseData {
 template <int D>
 void add_truth(const Finding<D>& finding, const PoseReading<D>& reading, PageJson& pose) {
     const Signal& signal = reading.rig.signals[finding.signal];
-    const PlacedBody<D> body{reading.mounted.body.view(), reading.pose.anchor, reading.mounted.meets};
-    const TruthAnswer<D> truth = answer<D>(
-        signal.claims, reading.level,
-        {body, reading.mounted.heading, reading.mounted.asked[finding.signal].view()}, reading.rig.intent);
+    const Pose<D>& at = reading.pose;
+    const auto question = question_of<D>(reading.rig, reading.mounted, finding.signal,
+                                         {at.heading, at.velocity, at.drive, at.grounded}, at.anchor,
+                                         reading.level.up());
+    const TruthAnswer<D> truth = answer<D>(*signal.claims, reading.level, question, reading.rig.intent);
     const char* const claim = name_of(signal.claims);
     std::string words;
     if (finding.verdict == Verdict::missed_contact) {
@@ -239,10 +241,9 @@ PageJson survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& 
          fmt::format("hollow-probe survey {} {}{}", quoted(names.level), quoted(names.rig), names.options)},
         {"dimensions", D},
         {"spacing", survey.spacing},
-        {"summary", fmt::format("{} poses judged: {} on a grid of spacing {}, {} along borders between "
-                                "verdicts; {} left out because the body would clip.",
-                                survey.judged, survey.grid_poses, plain(survey.spacing), survey.border_poses,
-                                survey.clipped)},
+        {"summary", scope_text<D>(rig, survey)},
+        {"untested", untested<D>(survey)},
+        {"measured", D == 2 ? "area" : "volume"},
         {"stances", PageJson::array()},
         {"facings", PageJson::array()},
         {"signals", PageJson::array()},
@@ -264,6 +265,8 @@ PageJson survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& 
         json["signals"].push_back({{"name", signal.name},
                                    {"claims", name_of(signal.claims)},
                                    {"poses", signal.poses},
+                                   {"measure", signal.measure},
+                                   {"helper", !signal.claims},
                                    {"precision", signal.precision()},
                                    {"recall", signal.recall()}});
     }

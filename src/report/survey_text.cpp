@@ -247,9 +247,18 @@ const char* where(Claim claim) {
         case Claim::wall:
         case Claim::step:
         case Claim::ledge:
+        case Claim::blocked:
             return "before";
     }
     return "";
+}
+
+/// How far from right it is at worst.
+template <int D>
+std::string severity_text(const Finding<D>& finding) {
+    const bool missed = finding.verdict == Verdict::missed_contact;
+    if (!std::isfinite(finding.severity)) return missed ? ", everywhere" : ", far from any";
+    return fmt::format(", up to {} {} where it is true", plain(finding.severity), missed ? "inside" : "beyond");
 }
 
 template <int D>
@@ -259,10 +268,10 @@ std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding) {
     const bool missed = finding.verdict == Verdict::missed_contact;
     std::string text = missed ? "Misses " + claim : "Falsely signals " + claim;
     if (!finding.solid.empty()) {
-        text += std::string(" ") + where(rig.signals[finding.signal].claims) + " \"" + finding.solid + "\"";
+        text += std::string(" ") + where(*rig.signals[finding.signal].claims) + " \"" + finding.solid + "\"";
     }
-    text += " at " + poses(finding.count) + ": " +
-            reason(leading, kind_of_probe(rig, leading.probe), rig.signals[finding.signal].claims);
+    text += " at " + poses(finding.count) + severity_text(finding) + ": " +
+            reason(leading, kind_of_probe(rig, leading.probe), *rig.signals[finding.signal].claims);
     if (leading.cause == CauseKind::unexplained) return text + ".";
     text += "; " + changes(leading) + " " + effect(leading, finding.count) + ".";
     const auto best = std::max_element(finding.causes.begin(), finding.causes.end(),
@@ -278,6 +287,93 @@ std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding) {
     return text;
 }
 
+namespace {
+
+/// Anchor space: areas in 2D, volumes in 3D.
+std::string measure_text(double measure) {
+    return measure > 0.0 && measure < 1e-4 ? "<0.0001" : plain(measure);
+}
+
+std::string names_text(const std::vector<std::string>& names) {
+    std::string text;
+    for (const std::string& name : names) text += (text.empty() ? "\"" : ", \"") + name + "\"";
+    return text;
+}
+
+}  // namespace
+
+/// What was looked at, and what was left out and why.
+template <int D>
+std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
+    const SurveyScope& scope = survey.scope;
+    std::string text = fmt::format(
+        "Judged whole columns from {} to {} along up: {} on a grid of spacing {}, {} at borders, {} beside corners "
+        "and edges.",
+        plain(scope.lowest), plain(scope.highest), grouped(scope.grid_columns), plain(survey.spacing),
+        grouped(scope.border_columns), grouped(scope.corner_columns));
+    std::vector<std::string> stances;
+    std::vector<std::string> states;
+    std::vector<double> times;
+    std::size_t headings = 0;
+    for (const Facing<D>& facing : survey.facings) {
+        const auto add = [](auto& list, const auto& value) {
+            if (std::find(list.begin(), list.end(), value) == list.end()) list.push_back(value);
+        };
+        add(stances, rig.body.stances[facing.stance].name);
+        add(states, std::string(name_of(facing.arrival)));
+        add(times, facing.seconds);
+        headings = std::max(headings, static_cast<std::size_t>(std::count_if(
+                                          survey.facings.begin(), survey.facings.end(), [&](const Facing<D>& f) {
+                                              return f.stance == facing.stance && f.arrival == facing.arrival &&
+                                                     f.seconds == facing.seconds && f.drive == facing.drive &&
+                                                     f.grounded == facing.grounded;
+                                          })));
+    }
+    text += fmt::format(" In {}, {} headings", names_text(stances), D == 2 ? 2 : headings);
+    if (states.size() > 1) {
+        text += ", having ";
+        for (std::size_t i = 0; i < states.size(); ++i)
+            text += (i == 0 ? "" : i + 1 == states.size() ? " or " : ", ") + states[i];
+    }
+    if (times.size() > 1) text += fmt::format(", at {} times", times.size());
+    text += fmt::format(": {} heights of one verdict, found by {}.", grouped(survey.judged), poses(survey.asked));
+    std::vector<std::string> left_out;
+    for (const Stance<D>& stance : rig.body.stances) {
+        if (std::find(stances.begin(), stances.end(), stance.name) == stances.end())
+            left_out.push_back(stance.name);
+    }
+    if (!left_out.empty()) text += " Left out: stance " + names_text(left_out) + ", not asked for.";
+    if (!scope.enclosed.empty())
+        text += fmt::format(" Left out: the inside of {}, closed, with no start in it.", names_text(scope.enclosed));
+    if (!scope.entered.empty())
+        text += fmt::format(" The inside of {} is surveyed: a start lies in it.", names_text(scope.entered));
+    if (scope.corners_left_out > 0)
+        text += fmt::format(" {} corners and edges have no columns of their own: there are too many.",
+                            grouped(scope.corners_left_out));
+    if (survey.wrong_kept_of > 1 || survey.right_kept_of > 1) {
+        text += fmt::format(
+            " For findings and cures 1 in {} of the wrong poses was kept and 1 in {} of the others.",
+            survey.wrong_kept_of, survey.right_kept_of);
+    }
+    return text;
+}
+
+/// What was never put to the test, and probes that tell nothing.
+template <int D>
+std::vector<std::string> untested(const Survey<D>& survey) {
+    std::vector<std::string> lines;
+    for (const SignalVerdicts& signal : survey.signals) {
+        if (signal.claims && !signal.put_to_test())
+            lines.push_back(fmt::format("\"{}\" was never put to the test: nowhere was there a true {}.",
+                                        signal.name, name_of(signal.claims)));
+    }
+    for (const std::string& probe : survey.scope.never_on)
+        lines.push_back(fmt::format("Probe \"{}\" was on nowhere.", probe));
+    for (const std::string& probe : survey.scope.never_off)
+        lines.push_back(fmt::format("Probe \"{}\" was on everywhere it was read.", probe));
+    return lines;
+}
+
 template <int D>
 std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOptions& options) {
     const std::size_t width = std::max<std::size_t>(options.width, 60);
@@ -285,42 +381,55 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
         return options.color ? fmt::format("\x1b[{}m{}\x1b[0m", code, text) : text;
     };
     constexpr const char* bold = "1";
+    constexpr const char* pale = "2";
     constexpr const char* orange = "38;5;208";
     constexpr const char* purple = "38;5;175";
     std::string out;
-    std::string head = fmt::format(
-        "{} judged: {} on a grid of spacing {}, {} along borders between verdicts.", poses(survey.judged),
-        grouped(survey.grid_poses), plain(survey.spacing), grouped(survey.border_poses));
-    if (survey.clipped > 0) head += " " + poses(survey.clipped) + " left out because the body would clip.";
-    if (survey.wrong_kept_of > 1 || survey.right_kept_of > 1) {
-        head += fmt::format(
-            " For findings and cures 1 in {} of the wrong poses was kept and 1 in {} of the others.",
-            survey.wrong_kept_of, survey.right_kept_of);
-    }
-    for (const std::string& line : wrapped(head, width)) out += line + "\n";
+    for (const std::string& line : wrapped(scope_text<D>(rig, survey), width)) out += line + "\n";
     std::size_t name_width = 6;
-    for (const SignalVerdicts& signal : survey.signals)
+    bool forgives = false;
+    for (const SignalVerdicts& signal : survey.signals) {
         name_width = std::max(name_width, shown_width(signal.name));
+        forgives = forgives || signal.count(Verdict::forgiven) > 0;
+    }
     name_width = std::min<std::size_t>(name_width, 14);
     out += "\n" +
-           painted(fmt::format("{:<{}}  {:<8} {:>12} {:>9} {:>9} {:>11} {:>10} {:>10} {:>7}", "signal",
-                               name_width, "claims", "true contact", "missed", "false", "true clear",
-                               "undecided", "precision", "recall"),
+           painted(fmt::format("{:<{}}  {:<8} {:>12} {:>9} {:>9} {:>11} {:>10}{} {:>9} {:>6}",
+                               D == 2 ? "area" : "volume", name_width, "claims", "true contact", "missed", "false",
+                               "true clear", "undecided", forgives ? "  forgiven" : "", "precision", "recall"),
                    bold) +
            "\n";
     for (const SignalVerdicts& signal : survey.signals) {
-        const auto count = [&](Verdict v) { return grouped(signal.poses[static_cast<std::size_t>(v)]); };
-        const auto wrong = [&](Verdict v, std::size_t column, const char* code) {
-            const std::string text = fmt::format("{:>{}}", count(v), column);
-            return signal.poses[static_cast<std::size_t>(v)] > 0 ? painted(text, code) : text;
-        };
         std::string name = signal.name;
         if (shown_width(name) > name_width) name = name.substr(0, name_width - 1) + "…";
-        out += fmt::format("{:<{}}  {:<8} {:>12} {} {} {:>11} {:>10} {:>10} {:>7}\n", name, name_width,
-                           name_of(signal.claims), count(Verdict::true_contact),
-                           wrong(Verdict::missed_contact, 9, orange),
-                           wrong(Verdict::false_contact, 9, purple), count(Verdict::true_clear),
-                           count(Verdict::undecided), ratio(signal.precision()), ratio(signal.recall()));
+        if (!signal.claims) {
+            out += fmt::format("{:<{}}  helper\n", name, name_width);
+            continue;
+        }
+        const auto area = [&](Verdict v) { return measure_text(signal.of(v)); };
+        const auto wrong = [&](Verdict v, std::size_t column, const char* code) {
+            const std::string text = fmt::format("{:>{}}", area(v), column);
+            return signal.count(v) > 0 ? painted(text, code) : text;
+        };
+        out += fmt::format("{:<{}}  {:<8} {:>12} {} {} {:>11} {:>10}{} {:>9} {:>6}\n", name, name_width,
+                           name_of(signal.claims), area(Verdict::true_contact),
+                           wrong(Verdict::missed_contact, 9, orange), wrong(Verdict::false_contact, 9, purple),
+                           area(Verdict::true_clear), area(Verdict::undecided),
+                           forgives ? fmt::format(" {:>9}", area(Verdict::forgiven)) : "",
+                           ratio(signal.precision()), ratio(signal.recall()));
+        const auto count = [&](Verdict v) { return grouped(signal.count(v)); };
+        out += painted(fmt::format("{:<{}}  {:<8} {:>12} {:>9} {:>9} {:>11} {:>10}{}", "", name_width, "poses",
+                                   count(Verdict::true_contact), count(Verdict::missed_contact),
+                                   count(Verdict::false_contact), count(Verdict::true_clear),
+                                   count(Verdict::undecided),
+                                   forgives ? fmt::format(" {:>9}", count(Verdict::forgiven)) : ""),
+                       pale) +
+               "\n";
+    }
+    const std::vector<std::string> warnings = untested<D>(survey);
+    if (!warnings.empty()) out += "\n";
+    for (const std::string& warning : warnings) {
+        for (const std::string& line : wrapped(warning, width)) out += line + "\n";
     }
     const bool gives = std::any_of(survey.values.begin(), survey.values.end(),
                                    [](const ValueErrors<D>& v) { return v.value != Value::none; });
@@ -358,7 +467,7 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
     out += "\n";
     if (survey.findings.empty()) {
         out += survey.signals.empty() ? ""
-                                      : "No finding: every signal agrees with truth at every pose judged.\n";
+                                      : "No finding: every signal agrees with truth wherever the survey looked.\n";
         return out;
     }
     out += survey.findings.size() == 1 ? "1 finding:\n"
@@ -391,6 +500,10 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
     return out;
 }
 
+template std::string scope_text<2>(const Rig<2>&, const Survey<2>&);
+template std::string scope_text<3>(const Rig<3>&, const Survey<3>&);
+template std::vector<std::string> untested<2>(const Survey<2>&);
+template std::vector<std::string> untested<3>(const Survey<3>&);
 template std::string state_words<2>(const std::vector<Facing<2>>&, const Facing<2>&);
 template std::string state_words<3>(const std::vector<Facing<3>>&, const Facing<3>&);
 template std::string survey_text<2>(const Rig<2>&, const Survey<2>&, const TextOptions&);

@@ -10,7 +10,7 @@ MountedRig<D>::MountedRig(const Rig<D>& rig, const Vec<D>& up, std::size_t stanc
                           const Situation<D>& situation)
     : body((check(rig), rig.body.stances.at(stance).shape.placed(body_frame<D>(situation.heading, up)))),
       heading(situation.heading),
-      reads(rig.reads),
+      faces(rig.body.faces),
       up_(up),
       stance_(rig.body.stances[stance].shape) {
     for (const Signal& signal : rig.signals) {
@@ -18,6 +18,8 @@ MountedRig<D>::MountedRig(const Rig<D>& rig, const Vec<D>& up, std::size_t stanc
                                         [&](const Stance<D>& s) { return s.name == signal.stance; });
         stances_asked_.emplace_back(named == rig.body.stances.end() ? stance_.upright : named->shape);
         asked.push_back(stances_asked_.back().upright.placed(body_frame<D>(heading, up)));
+        of.push_back(all_layers);
+        toward.push_back(toward_of<D>(rig, signal));
     }
 }
 
@@ -26,6 +28,9 @@ MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t 
                           const Situation<D>& situation)
     : MountedRig(rig, level.up(), stance, situation) {
     meets = level.mask_of(rig.body.meets, Role::reference);
+    for (std::size_t i = 0; i < rig.signals.size(); ++i) {
+        if (!rig.signals[i].of.empty()) of[i] = level.mask_of(rig.signals[i].of, Role::reference);
+    }
     for (const Probe<D>& probe : rig.probes) probes.emplace_back(probe, rig, level, stance, situation);
     mount_signals(rig, level.layers());
     prepare_casts();
@@ -53,9 +58,13 @@ MountedRig<D>::MountedRig(const Rig<D>& rig, const LayerBits<D>& world, std::siz
     const std::string& name = rig.body.stances[stance].name;
     for (const Probe<D>& probe : rig.probes) {
         probes.emplace_back(probe, stance_.upright, SeenLayers{mask(probe.sees), {}}, own);
+        probes.back().reads = probe.reads.value_or(rig.reads);
         probes.back().mounted = probe.stances.empty() || std::find(probe.stances.begin(), probe.stances.end(),
                                                                    name) != probe.stances.end();
         probes.back().aim(Situation<D>{facing}, world.up);
+    }
+    for (std::size_t i = 0; i < rig.signals.size(); ++i) {
+        if (!rig.signals[i].of.empty()) of[i] = mask(rig.signals[i].of);
     }
     mount_signals(rig, world.layers);
     prepare_casts();
@@ -171,6 +180,13 @@ void MountedRig<D>::mount_signals(const Rig<D>& rig, const std::vector<std::stri
 }
 
 template <int D>
+bool MountedRig<D>::reads_before_move() const noexcept {
+    return !probes.empty() && std::all_of(probes.begin(), probes.end(), [](const MountedProbe<D>& probe) {
+        return probe.reads == Reads::before_move;
+    });
+}
+
+template <int D>
 void MountedRig<D>::replace(std::size_t number, const MountedProbe<D>& probe) {
     probes[number] = probe;
     prepare_casts();
@@ -201,7 +217,7 @@ void MountedRig<D>::find_joint() noexcept {
     std::size_t lines = 0;
     for (std::size_t i = 0; i < probes.size(); ++i) {
         const MountedProbe<D>& probe = probes[i];
-        if (!probe.mounted || !probe.is_line() || !probe.aimed) continue;
+        if (!probe.mounted || !probe.is_line() || !probe.aimed || probe.reads == Reads::before_move) continue;
         const Bounds<D> box = probe.bounds();
         const bool is_near = (box.low - middle).cwiseAbs().maxCoeff() <= farthest &&
                              (box.high - middle).cwiseAbs().maxCoeff() <= farthest;
@@ -262,7 +278,7 @@ std::uint64_t MountedRig<D>::bits_about(std::size_t probe) const noexcept {
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor,
+std::uint64_t MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor, const Vec<D>& before,
                                         std::span<Reading<D>> readings,
                                         std::span<const MoveContact<D>> contacts, RigMemory* memory,
                                         std::uint64_t happened) const noexcept {
@@ -294,7 +310,8 @@ std::uint64_t MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anc
             reading.met = false;
             if (!probe.mounted) continue;
             const bool is_zone = probe.kind == ProbeKind::zone && memory != nullptr;
-            reading = probe.read(LevelBackEnd<D>(level), up_, body, anchor, contacts,
+            const Vec<D>& at = probe.reads == Reads::before_move ? before : anchor;
+            reading = probe.read(LevelBackEnd<D>(level), up_, body, at, contacts,
                                  is_zone ? &memory->zones[probe.zone] : nullptr, happened);
         } else {
             // Not made anew: most of a reading is left as it is.
@@ -321,7 +338,7 @@ template <int D>
 std::uint64_t MountedRig<D>::probes_on(const Level<D>& level, const Vec<D>& anchor,
                                        std::span<Reading<D>> readings,
                                        std::span<const MoveContact<D>> contacts) const noexcept {
-    return read_level(level, anchor, readings, contacts, nullptr, 0);
+    return read_level(level, anchor, anchor, readings, contacts, nullptr, 0);
 }
 
 template <int D>
@@ -394,8 +411,8 @@ std::uint64_t MountedRig<D>::remember(std::uint64_t on, const Tick<D>& now,
 template <int D>
 std::uint64_t MountedRig<D>::tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory,
                                   std::span<Reading<D>> readings) const noexcept {
-    const Vec<D>& anchor = reads == Reads::before_move ? now.before : now.anchor;
-    return remember(read_level(level, anchor, readings, now.contacts, &memory, now.events), now, memory);
+    return remember(
+        read_level(level, now.anchor, now.before, readings, now.contacts, &memory, now.events), now, memory);
 }
 
 template struct MountedRig<2>;

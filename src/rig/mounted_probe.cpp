@@ -52,6 +52,8 @@ MountedProbe<D>::MountedProbe(const Probe<D>& probe, const RoundedHull<D>& stanc
       shape(shape_of<D>(probe, stance)),
       accept{radians(probe.accept_least_degrees), radians(probe.accept_most_degrees)},
       take(probe.take),
+      reads(probe.reads.value_or(Reads::after_move)),
+      faces(probe.faces),
       if_inside(probe.if_inside),
       one_way(probe.one_way),
       keeps(probe.keeps),
@@ -73,6 +75,7 @@ MountedProbe<D>::MountedProbe(const Probe<D>& probe, const Rig<D>& rig, const Le
                    {level.mask_of(probe.sees, Role::sensed),
                     level.speed_gates(probe.sees, rig.body.stances[stance].name)},
                    rig.body.layer.empty() ? 0 : level.mask_of({rig.body.layer}, Role::both)) {
+    reads = probe.reads.value_or(rig.reads);
     const std::string& name = rig.body.stances[stance].name;
     mounted = probe.stances.empty() ||
               std::find(probe.stances.begin(), probe.stances.end(), name) != probe.stances.end();
@@ -195,17 +198,26 @@ void MountedProbe<D>::read_zone(std::span<const LevelNeighbour<D>> found, std::s
 }
 
 template <int D>
+bool MountedProbe<D>::is_of_side(const MoveContact<D>& contact, Side asked, const Vec<D>& up) const noexcept {
+    const double from_up = angle_between<D>(contact.normal, up);
+    const Side is = from_up <= side_within + angle_slack                      ? Side::below
+                    : from_up >= std::numbers::pi - side_within - angle_slack ? Side::above
+                                                                              : Side::beside;
+    return is == asked;
+}
+
+template <int D>
 void MountedProbe<D>::read_contacts(std::span<const MoveContact<D>> contacts, const Vec<D>& up,
                                     Reading<D>& reading) const noexcept {
     bool others = false;
     double best = -infinity;
     for (const MoveContact<D>& contact : contacts) {
         if ((contact.layer & sees) == 0) continue;
-        const double from_up = angle_between<D>(contact.normal, up);
-        const Side is = from_up <= side_within + angle_slack                      ? Side::below
-                        : from_up >= std::numbers::pi - side_within - angle_slack ? Side::above
-                                                                                  : Side::beside;
-        if (is != side) {
+        if (contact.found_along && *contact.found_along != side) {
+            others = others || is_of_side(contact, *contact.found_along, up);
+            continue;
+        }
+        if (!is_of_side(contact, side, up)) {
             others = true;
             continue;
         }

@@ -203,6 +203,11 @@ const char* name_of(ReflexKind kind) {
     return names[static_cast<std::size_t>(kind)];
 }
 
+const char* name_of(Toward toward) {
+    static constexpr std::array names = {"heading", "drive", "velocity"};
+    return names[static_cast<std::size_t>(toward)];
+}
+
 const char* name_of(Side side) {
     static constexpr std::array names = {"below", "above", "beside"};
     return names[static_cast<std::size_t>(side)];
@@ -242,6 +247,8 @@ void check(const Rig<D>& rig) {
         if (!seconds(signal.mute_after.seconds)) refuse("mute_after.seconds must be 0 or more");
         if (signal.gives != Value::none && !has(rig.probes, signal.gives_from))
             refuse("it gives a value from '" + signal.gives_from + "', which is no probe");
+        if (!signal.claims && (signal.gives != Value::none || !signal.of.empty() || signal.toward))
+            refuse("it claims nothing: gives, of and toward are for signals that claim a truth");
     }
     for (const Reflex& reflex : rig.reflexes) check(reflex, rig);
     if (rig.probes.size() + conditions > most_probes)
@@ -250,10 +257,42 @@ void check(const Rig<D>& rig) {
         throw InvalidInput("a rig has at most 64 signals and nested groups in all");
 }
 
+namespace {
+
+/// What the probes of a group aim by, if one of them does not aim as it is mounted.
+template <int D, class Members>
+std::optional<Toward> aimed_by(const Rig<D>& rig, const Members& group) {
+    for (const auto* members : {&group.any, &group.all, &group.at_least.of, &group.none}) {
+        for (const Member& member : *members) {
+            if (member.name.empty()) {
+                if (const auto toward = aimed_by<D>(rig, member.group.front())) return toward;
+                continue;
+            }
+            for (const Probe<D>& probe : rig.probes) {
+                if (probe.name == member.name && probe.aim != Aim::fixed)
+                    return probe.aim == Aim::drive ? Toward::drive : Toward::velocity;
+            }
+            for (const Signal& signal : rig.signals) {
+                if (signal.name != member.name) continue;
+                if (const auto toward = aimed_by<D>(rig, signal)) return toward;
+            }
+        }
+    }
+    return std::nullopt;
+}
+
+}  // namespace
+
+template <int D>
+Toward toward_of(const Rig<D>& rig, const Signal& signal) {
+    return signal.toward.value_or(aimed_by<D>(rig, signal).value_or(Toward::heading));
+}
+
 template <int D>
 bool has_memory(const Rig<D>& rig) {
     const bool remembers = std::any_of(rig.probes.begin(), rig.probes.end(), [](const Probe<D>& probe) {
-        return probe.kind == ProbeKind::zone && probe.keeps != Keeps::set;
+        return (probe.kind == ProbeKind::zone && probe.keeps != Keeps::set) ||
+               probe.reads == Reads::before_move;
     });
     return remembers || rig.reads == Reads::before_move ||
            std::any_of(rig.signals.begin(), rig.signals.end(), [](const Signal& signal) {
@@ -261,6 +300,8 @@ bool has_memory(const Rig<D>& rig) {
            });
 }
 
+template Toward toward_of<2>(const Rig<2>&, const Signal&);
+template Toward toward_of<3>(const Rig<3>&, const Signal&);
 template void check<2>(const Rig<2>&);
 template void check<3>(const Rig<3>&);
 template bool has_memory<2>(const Rig<2>&);

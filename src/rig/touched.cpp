@@ -7,13 +7,24 @@ namespace hollow_probe {
 template <int D>
 std::vector<MoveContact<D>> touched_by(const Level<D>& level, const MountedRig<D>& rig, const Vec<D>& anchor,
                                        double touch) {
+    const std::array<std::pair<Side, Vec<D>>, 3> sides = {{{Side::below, Vec<D>(-level.up())},
+                                                           {Side::above, level.up()},
+                                                           {Side::beside, rig.heading}}};
     std::vector<MoveContact<D>> found;
-    for_each_neighbour<D>(
-        level, {rig.body.view(), anchor, rig.meets}, touch, [&](const LevelNeighbour<D>& piece) {
-            found.push_back({piece.normal, piece.on_level, LayerSet{1} << level.layer_of(piece.piece),
-                             piece.solid, piece.piece});
-        });
-    std::sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.piece < b.piece; });
+    for (const auto& [side, direction] : sides) {
+        LevelCast<D> cast{rig.body.view(), anchor, direction, touch, rig.meets};
+        // Limits are inclusive, and what lies at one must not hang on rounding.
+        cast.reach = touch * (1.0 + 1e-9);
+        cast.faces = rig.faces;
+        const std::size_t first = found.size();
+        for (const LevelHit<D>& hit : all_hits<D>(level, cast)) {
+            if (hit.began_inside && hit.depth > touch) continue;
+            if (hit.normal.dot(direction) >= -1e-6) continue;
+            found.push_back({hit.normal, hit.point, LayerSet{1} << hit.layer, hit.solid, hit.piece, side});
+        }
+        std::sort(found.begin() + static_cast<std::ptrdiff_t>(first), found.end(),
+                  [](const auto& a, const auto& b) { return a.piece < b.piece; });
+    }
     return found;
 }
 

@@ -1,5 +1,6 @@
 #include "hollow_probe/truth/answer.hpp"
 
+#include "hollow_probe/truth/blocked.hpp"
 #include "hollow_probe/truth/drop.hpp"
 #include "hollow_probe/truth/fit.hpp"
 #include "hollow_probe/truth/ledge.hpp"
@@ -33,6 +34,8 @@ template <int D>
 TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>& question,
                       const Intent& intent, double horizon, Margins margins) {
     const PlacedBody<D>& body = question.body;
+    if (is_toward(claim) && question.toward.isZero(0.0)) return {};
+    const Vec<D>& toward = question.toward;
     switch (claim) {
         case Claim::ground: {
             const auto truth = ground<D>(level, body, intent, horizon);
@@ -43,27 +46,29 @@ TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>
             return with_contact<D>(truth, truth.contact);
         }
         case Claim::wall: {
-            const auto truth = wall<D>(level, body, question.heading, intent, margins, question.known);
+            const auto truth = wall<D>(level, body, toward, intent, margins, question.known);
             return with_contact<D>(truth, truth.contact);
         }
         case Claim::step: {
-            const auto truth = step<D>(level, body, question.heading, intent, margins, question.known);
+            const auto truth = step<D>(level, body, toward, intent, margins, question.known);
             return with_contact<D>(truth, truth.riser);
         }
         case Claim::drop: {
-            const auto truth =
-                drop<D>(level, body, question.heading, intent, horizon, margins, question.known);
-            return with_place<D>(truth, {}, body.anchor + (truth.on ? truth.ahead : 0.0) * question.heading);
+            const auto truth = drop<D>(level, body, toward, intent, horizon, margins, question.known);
+            return with_place<D>(truth, {}, truth.on ? truth.edge : body.anchor);
         }
         case Claim::ledge: {
             const auto truth =
-                ledge<D>(level, body, question.other, question.heading, intent, margins, question.known);
+                ledge<D>(level, body, question.other, toward, intent, margins, question.known);
             return with_place<D>(truth, truth.on ? std::optional(truth.piece) : std::nullopt, truth.edge);
         }
         case Claim::headroom: {
-            const PlacedBody<D> fitting{question.other, body.anchor, body.meets};
-            const auto truth = headroom<D>(level, fitting, intent, horizon);
+            const auto truth = headroom<D>(level, body, question.other, intent, horizon);
             return with_place<D>(truth, truth.piece, body.anchor);
+        }
+        case Claim::blocked: {
+            const auto truth = blocked<D>(level, body, toward, question.move, intent, horizon);
+            return with_contact<D>(truth, truth.contact);
         }
     }
     return {};

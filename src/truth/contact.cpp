@@ -11,6 +11,29 @@ Noise noise_of(const HullView<D>& body, const Level<D>& level) {
     return noise;
 }
 
+namespace {
+
+/// Whether a contact is with the back of a surface without thickness.
+template <int D>
+bool from_behind(const Level<D>& level, std::uint32_t piece, const Vec<D>& normal) {
+    const HullView<D> target = level.piece(piece);
+    if (!target.normals.empty()) return false;  // it has an inside
+    return facet_normals<D>(target.points.data()).at[0].dot(normal) < -1e-9;
+}
+
+/// How a body that touches a piece within rounding lies to it, seen from a hair before; nothing where it
+/// overlaps it there, too.
+template <int D>
+std::optional<Separation<D>> just_before(const PlacedBody<D>& body, const Vec<D>& direction, double hair,
+                                         const HullView<D>& target) {
+    const Separation<D> before =
+        separation<D>(body.shape, Vec<D>(body.anchor - hair * direction), target);
+    if (before.gap <= 0.0 || before.cores_meet) return std::nullopt;
+    return before;
+}
+
+}  // namespace
+
 template <int D>
 std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
                                    double touch, const Level<D>& level, std::uint32_t piece) {
@@ -18,29 +41,67 @@ std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& dire
     constexpr double approaches = 1e-6;
     if (!level.faces(piece, direction)) return std::nullopt;
     const HullView<D> target = level.piece(piece);
-    Separation<D> now = separation<D>(body.shape, body.anchor, target);
-    if (now.gap <= 0.0) {
-        if (-now.gap > touch || !(now.normal.dot(direction) < -approaches)) return std::nullopt;
-        return Contact<D>{piece, now.gap, now.normal, now.on_b};
-    }
     const double size = bounds_of(body.shape).size().norm();
     const double slack = 1e-12 * size + 1e-15 * magnitude(level.bounds());
+    Separation<D> now = separation<D>(body.shape, body.anchor, target);
+    const auto counts = [&](const Vec<D>& normal) {
+        return normal.dot(direction) < -approaches &&
+               !(body.front_faces && from_behind<D>(level, piece, normal));
+    };
+    if (now.gap <= slack) {
+        if (-now.gap > touch) return std::nullopt;
+        if (std::abs(now.gap) <= slack) {
+            if (const auto before = just_before<D>(body, direction, 1e3 * slack, target)) {
+                if (!counts(before->normal)) return std::nullopt;
+                return Contact<D>{piece, now.gap, before->normal, before->on_b};
+            }
+        }
+        if (!counts(now.normal)) return std::nullopt;
+        return Contact<D>{piece, now.gap, now.normal, now.on_b};
+    }
     double travelled = 0.0;
+    Vec<D> normal = now.normal;  // of the separating direction, as long as there is one
     for (int round = 0; round < most_rounds && now.gap > slack; ++round) {
         const double speed = -now.normal.dot(direction);
         if (speed <= 1e-12) return std::nullopt;  // the gap no longer shrinks, and never will again
         travelled += now.gap / speed;
         if (travelled > reach + slack) return std::nullopt;
         now = separation<D>(body.shape, Vec<D>(body.anchor + travelled * direction), target);
+        if (!now.cores_meet) normal = now.normal;
     }
-    if (now.gap > 10.0 * slack || !(now.normal.dot(direction) < -approaches)) return std::nullopt;
-    return Contact<D>{piece, travelled, now.normal, now.on_b};
+    if (now.gap > 10.0 * slack || !counts(normal)) return std::nullopt;
+    return Contact<D>{piece, travelled, normal, now.on_b};
+}
+
+template <int D>
+bool inside_solid(const Level<D>& level, const PlacedBody<D>& body, std::uint32_t piece, double touch) {
+    const std::uint32_t solid = level.solid_of(piece);
+    bool inside = false;
+    level.tree().overlapping(bounds_of(body.shape).moved(body.anchor), body.meets,
+                             [&](std::uint32_t other) -> bool {
+                                 inside = level.solid_of(other) == solid &&
+                                          -separation<D>(body.shape, body.anchor, level.piece(other)).gap > touch;
+                                 return !inside;
+                             });
+    return inside;
+}
+
+template <int D>
+std::optional<Contact<D>> approach_surface(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
+                                           double touch, const Level<D>& level, std::uint32_t piece) {
+    auto contact = approach<D>(body, direction, reach, touch, level, piece);
+    if (!contact || level.solids()[level.solid_of(piece)].piece_count == 1) return contact;
+    if (level.is_one_way(piece) && inside_solid<D>(level, body, piece, touch)) return std::nullopt;
+    const PlacedBody<D> touching = body.moved(std::max(contact->gap, 0.0) * direction);
+    if (!on_surface<D>(level, touching, *contact)) return std::nullopt;
+    return contact;
 }
 
 template <int D>
 double deepest_overlap(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& direction, double from,
                        double to, std::uint32_t piece) {
     constexpr double golden = 0.6180339887498949;
+    constexpr int most_rounds = 48;  // golden to the power of 44 is less than 1e-9
     const auto depth_at = [&](double t) {
         return -separation<D>(body.shape, Vec<D>(body.anchor + t * direction), level.piece(piece)).gap;
     };
@@ -51,7 +112,7 @@ double deepest_overlap(const Level<D>& level, const PlacedBody<D>& body, const V
     double depth_left = depth_at(left);
     double depth_right = depth_at(right);
     double deepest = std::max({depth_at(from), depth_at(to), depth_left, depth_right});
-    while (high - low > 1e-9 * (to - from)) {
+    for (int round = 0; round < most_rounds && high - low > 1e-9 * (to - from); ++round) {
         if (depth_left < depth_right) {
             low = left;
             left = right;
@@ -77,8 +138,14 @@ template std::optional<Contact<2>> approach<2>(const PlacedBody<2>&, const Vec<2
 template std::optional<Contact<3>> approach<3>(const PlacedBody<3>&, const Vec<3>&, double, double,
                                                const Level<3>&, std::uint32_t);
 
+template bool inside_solid<2>(const Level<2>&, const PlacedBody<2>&, std::uint32_t, double);
+template std::optional<Contact<2>> approach_surface<2>(const PlacedBody<2>&, const Vec<2>&, double, double,
+                                                       const Level<2>&, std::uint32_t);
 template double deepest_overlap<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, double, double,
                                    std::uint32_t);
+template bool inside_solid<3>(const Level<3>&, const PlacedBody<3>&, std::uint32_t, double);
+template std::optional<Contact<3>> approach_surface<3>(const PlacedBody<3>&, const Vec<3>&, double, double,
+                                                       const Level<3>&, std::uint32_t);
 template double deepest_overlap<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, double, double,
                                    std::uint32_t);
 

@@ -2,34 +2,62 @@
 
 #include "hollow_probe/truth/ground.hpp"
 #include "truth/ahead.hpp"
+#include "truth/landing.hpp"
 
 namespace hollow_probe {
 namespace {
 
+/// The footing a body stands on: how high it rests, and how its ground falls along the heading.
+struct Standing {
+    double height = 0.0;  // of the anchor at rest, above where it is
+    double rise = 0.0;    // of the footing for each unit of way along the heading
+};
+
+/// The normal of the surface that a body rests on: of an edge that of the flattest side beside it.
+template <int D>
+Vec<D> footing_normal(const Level<D>& level, const Contact<D>& contact, const Intent& intent) {
+    const HullView<D> piece = level.piece(contact.piece);
+    Vec<D> flattest = contact.normal;
+    if (piece.radius > 0.0) return flattest;
+    double most = std::cos(radians(intent.steepest_footing_degrees)) - 1e-9;
+    for_each_normal(piece, [&](const Vec<D>& n) {
+        const double spare = extent_along(piece, n)[1] - n.dot(contact.point);
+        if (n.dot(level.up()) <= most || std::abs(spare) > 1e-9 * (1.0 + contact.point.norm())) return;
+        most = n.dot(level.up());
+        flattest = n;
+    });
+    return flattest;
+}
+
 template <int D>
 class Search {
   public:
-    Search(const Ahead<D>& ahead, double farthest)
-        : ahead_(ahead), lifted_(ahead.moved(ahead.intent.tallest_step * ahead.level.up())) {
+    Search(const Ahead<D>& ahead, const Standing& standing, double farthest)
+        : ahead_(ahead), standing_(standing) {
         // Every piece that could be footing somewhere on the way.
         const Intent& intent = ahead.intent;
-        depth_ = intent.tallest_step + intent.deepest_drop;
-        Bounds<D> way = bounds_of(lifted_.shape).moved(lifted_.anchor);
+        const Vec<D>& up = ahead.level.up();
+        const double fall = std::max(-standing.rise, 0.0) * farthest;
+        const double ride = highest_ride(intent, farthest);
+        Bounds<D> way = bounds_of(ahead.body.shape).moved(ahead.body.anchor);
         way.grow(way.moved(farthest * ahead.heading));
-        way.grow(way.moved(-depth_ * ahead.level.up()));
+        way.grow(way.moved((intent.tallest_step + ride) * up));
+        way.grow(way.moved(-(intent.deepest_drop + fall + intent.touch) * up));
         const double beyond = 2.0 * ahead.noise.distance;
-        ahead.level.tree().overlapping(way.inflated(beyond), lifted_.meets,
+        ahead.level.tree().overlapping(way.inflated(beyond), ahead.body.meets,
                                        [&](std::uint32_t piece) { add(piece); });
-        const auto [back, front] = extent_along(lifted_.shape, ahead.heading);
-        const double beside = lifted_.shape.radius + beyond;
-        back_ = back + ahead.heading.dot(lifted_.anchor) - beside;
-        front_ = front + ahead.heading.dot(lifted_.anchor) + beside;
-        resolution_ = 1e-9 * bounds_of(lifted_.shape).size().norm();
+        const auto [back, front] = extent_along(ahead.body.shape, ahead.heading);
+        const double beside = ahead.body.shape.radius + beyond;
+        back_ = back + ahead.heading.dot(ahead.body.anchor) - beside;
+        front_ = front + ahead.heading.dot(ahead.body.anchor) + beside;
+        resolution_ = 1e-9 * bounds_of(ahead.body.shape).size().norm();
     }
 
     struct Gap {
         double from = infinity;
         double to = infinity;
+        std::optional<Contact<D>> last;  // of the footing that is left
+        double last_way = 0.0;           // and where
     };
 
     /// The first way within `farthest` at which no piece is footing, and where footing begins again: infinite
@@ -37,10 +65,14 @@ class Search {
     Gap first_gap(double farthest, Margins margins) const {
         Gap gap;
         double at = 0.0;
+        double held = 0.0;
+        const Below* last = nullptr;
         const Below* footing = any_footing(at);
-        while (footing != nullptr) {
+        for (std::size_t round = 0; footing != nullptr && round < 4 * pieces_.size() + 64; ++round) {
+            last = footing;
             const Reached reached = follow(footing, at, farthest);
             if (reached.way >= farthest) return gap;
+            held = reached.held;
             footing = reached.next;
             at = reached.way;
             if (footing != nullptr) continue;
@@ -48,6 +80,10 @@ class Search {
             footing = any_footing(at);
         }
         gap.from = at;
+        if (last != nullptr) {
+            gap.last_way = held;
+            if (const auto landing = landing_at(*last, held)) gap.last = landing->contact;
+        }
         if (margins == Margins::told) gap.to = next_footing(at, farthest);
         return gap;
     }
@@ -58,23 +94,73 @@ class Search {
         std::uint32_t piece = 0;
         double from = 0.0;
         double to = 0.0;
+        bool has_steep_side = false;  // that a body could come down on
     };
 
     void add(std::uint32_t piece) {
         const HullView<D> hull = ahead_.level.piece(piece);
         const auto [from, to] = extent_along(hull, ahead_.heading);
-        pieces_.push_back({piece, from - hull.radius, to + hull.radius});
+        bool steep = hull.radius > 0.0;
+        const double flat = std::cos(radians(ahead_.intent.steepest_footing_degrees)) - 1e-9;
+        for_each_normal(hull, [&](const Vec<D>& n) {
+            const double upwards = n.dot(ahead_.level.up());
+            steep = steep || (upwards > 1e-6 && upwards < flat);
+        });
+        pieces_.push_back({piece, from - hull.radius, to + hull.radius, steep});
+        any_steep_ = any_steep_ || steep;
+    }
+
+    bool beside(const Below& below, double way) const {
+        return front_ + way < below.from || back_ + way > below.to;
+    }
+
+    std::optional<Landing<D>> landing_at(const Below& below, double way) const {
+        if (beside(below, way)) return std::nullopt;  // what falls straight down comes down beside it
+        return landing_on<D>(ahead_.level, ahead_.body.moved(way * ahead_.heading), ahead_.intent, ahead_.noise,
+                             below.piece);
     }
 
     bool is_footing(const Below& below, double way) const {
-        // What falls straight down comes down beside it.
-        if (front_ + way < below.from || back_ + way > below.to) return false;
-        const PlacedBody<D> there{lifted_.shape, lifted_.anchor + way * ahead_.heading, lifted_.meets};
-        const auto contact = approach<D>(there, Vec<D>(-ahead_.level.up()), depth_, ahead_.intent.touch,
-                                         ahead_.level, below.piece);
-        if (!contact) return false;
-        const double slope = degrees(angle_between<D>(contact->normal, ahead_.level.up()));
-        return angle_at_most(slope, ahead_.intent.steepest_footing_degrees, ahead_.noise).on;
+        const auto landing = landing_at(below, way);
+        if (!landing || !landing->footing.on) return false;
+        const Intent& intent = ahead_.intent;
+        const double lowest = standing_.height + way * standing_.rise - intent.deepest_drop;
+        const double highest = intent.tallest_step + highest_ride(intent, way);
+        if (landing->height < lowest - ahead_.noise.distance || landing->height > highest + ahead_.noise.distance)
+            return false;
+        return !is_hidden(below, *landing, way);
+    }
+
+    /// Whether something steep is met before the footing, or the footing lies inside a solid.
+    bool is_hidden(const Below& footing, const Landing<D>& landing, double way) const {
+        const double noise = ahead_.noise.distance;
+        const Vec<D>& up = ahead_.level.up();
+        const Vec<D> origin = Vec<D>::Zero();
+        const HullTopology none;
+        const HullView<D> dot{{&origin, 1}, 0.0, {}, &none};
+        for (const Below& other : pieces_) {
+            if (&other == &footing) continue;
+            const HullView<D> hull = ahead_.level.piece(other.piece);
+            if (!hull.normals.empty() && !beside(other, way)) {
+                const double highest = extent_along(hull, up)[1] + hull.radius;
+                const bool above = highest > up.dot(landing.contact.point) + ahead_.intent.touch;
+                if (above && separation<D>(dot, landing.contact.point, hull).gap < -ahead_.intent.touch)
+                    return true;
+            }
+            if (!other.has_steep_side || beside(other, way)) continue;
+            const auto steep = landing_at(other, way);
+            if (!steep || steep->footing.on || steep->height <= landing.height + noise) continue;
+            if (steep->height > ahead_.intent.tallest_step + noise) continue;
+            if (is_side(hull, steep->contact.normal)) return true;
+        }
+        return false;
+    }
+
+    /// Whether a normal is that of a side, not of an edge or corner.
+    static bool is_side(const HullView<D>& hull, const Vec<D>& normal) {
+        bool side = hull.radius > 0.0;
+        for_each_normal(hull, [&](const Vec<D>& n) { side = side || n.dot(normal) > 1.0 - 1e-12; });
+        return side;
     }
 
     const Below* any_footing(double way) const {
@@ -84,30 +170,42 @@ class Search {
         return nullptr;
     }
 
-    /// How far footing goes on, and the piece that is footing there if it is known.
+    /// How far footing goes on, the last place at which it was seen, and the piece that is footing from there
+    /// on if it is known.
     struct Reached {
         double way = 0.0;
+        double held = 0.0;
         const Below* next = nullptr;
     };
 
     /// The places from which one convex piece is footing follow one another without gaps: a piece that is
-    /// footing at two of them is so in between. Where this one's end is looked for by halving, another that
-    /// is footing on both sides of it saves the rest of the search.
+    /// footing at two of them is so in between, unless something steep stands on it: then the places between
+    /// are looked at, too. Where this one's end is looked for by halving, another that is footing on both
+    /// sides of it saves the rest of the search.
     Reached follow(const Below* footing, double from, double farthest) const {
         constexpr int rounds_with_others = 4;
-        if (is_footing(*footing, farthest)) return {farthest};
-        double low = from;
+        constexpr int most_rounds = 64;
         double high = farthest;
-        for (int round = 0; high - low > resolution_; ++round) {
-            const double middle = 0.5 * (low + high);
-            (is_footing(*footing, middle) ? low : high) = middle;
-            if (round >= rounds_with_others) continue;
-            for (const Below& other : pieces_) {
-                if (&other != footing && is_footing(other, high) && is_footing(other, low))
-                    return {high, &other};
+        if (any_steep_) {
+            constexpr int steps = 32;
+            const double end = std::min(farthest, footing->to - back_);
+            for (int i = 1; i < steps && high == farthest; ++i) {
+                const double at = from + (end - from) * i / steps;
+                if (at > from && !is_footing(*footing, at)) high = at;
             }
         }
-        return {low};
+        if (high == farthest && is_footing(*footing, farthest)) return {farthest, farthest};
+        double low = from;
+        for (int round = 0; round < most_rounds && high - low > resolution_; ++round) {
+            const double middle = 0.5 * (low + high);
+            (is_footing(*footing, middle) ? low : high) = middle;
+            if (round >= rounds_with_others || any_steep_) continue;
+            for (const Below& other : pieces_) {
+                if (&other != footing && is_footing(other, high) && is_footing(other, low))
+                    return {high, low, &other};
+            }
+        }
+        return {low, low};
     }
 
     /// Within a thousandth of the way: for the margin only.
@@ -119,7 +217,7 @@ class Search {
             if (any_footing(at) == nullptr) continue;
             double low = from + way * (i - 1) / steps;
             double high = at;
-            while (high - low > std::max(resolution_, 1e-3 * way)) {
+            for (int round = 0; round < 10; ++round) {
                 const double middle = 0.5 * (low + high);
                 (any_footing(middle) != nullptr ? high : low) = middle;
             }
@@ -129,13 +227,28 @@ class Search {
     }
 
     const Ahead<D>& ahead_;
-    PlacedBody<D> lifted_;
-    double depth_ = 0.0;
+    Standing standing_;
     double resolution_ = 0.0;
     double back_ = 0.0;  // of the body along the heading, with some room
     double front_ = 0.0;
     std::vector<Below> pieces_;
+    bool any_steep_ = false;
 };
+
+/// How far the lifted body gets before something steep stops it.
+template <int D>
+double way_until_stopped(const Ahead<D>& ahead, double farthest) {
+    const PlacedBody<D> lifted = ahead.body.moved(ahead.intent.tallest_step * ahead.level.up());
+    const Ahead<D> of_lifted(ahead.level, lifted, ahead.heading, ahead.intent);
+    double way = infinity;
+    for_each_contact(ahead.level, lifted, ahead.heading, farthest, ahead.intent.touch,
+                     [&](const Contact<D>& contact) {
+                         const double gap = std::max(contact.gap, 0.0);
+                         if (gap >= way || !ahead.steep(contact).on) return;
+                         if (of_lifted.stops(of_lifted.rise_of(contact)).on) way = gap;
+                     });
+    return way;
+}
 
 }  // namespace
 
@@ -143,30 +256,41 @@ template <int D>
 DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
                   const Intent& intent, double horizon, Margins margins, const Known<D>* known) {
     DropTruth<D> truth;
-    Decision standing;
-    if (known != nullptr && known->ground) {
-        standing = *known->ground;
-    } else {
-        standing = static_cast<const Decision&>(ground<D>(level, body, intent));
+    if (known != nullptr && known->ground && !known->ground->on && known->ground->decided) {
+        static_cast<Decision&>(truth) = *known->ground;
+        return truth;
     }
-    if (!standing.on && standing.decided) {
+    const ContactTruth<D> standing_on = ground<D>(level, body, intent);
+    const auto& standing = static_cast<const Decision&>(standing_on);
+    if (!standing_on.contact) {
         static_cast<Decision&>(truth) = standing;
+        truth.on = false;
         return truth;
     }
     const Ahead<D> ahead(level, body, heading, intent);
-    const double farthest = intent.ahead_drop + std::max(horizon, 2.0 * ahead.noise.distance);
-    const Search<D> search(ahead, farthest);
+    const Vec<D> footing = footing_normal<D>(level, *standing_on.contact, intent);
+    const Standing stands{-standing_on.contact->gap, -footing.dot(heading) / footing.dot(level.up())};
+    // The body leaves an edge when its back does.
+    const double half = ahead.half_width();
+    const double back = body.shape.radius - extent_along(body.shape, heading)[0];
+    const double farthest = intent.ahead_drop + std::max(back, half) + std::max(horizon, 2.0 * ahead.noise.distance);
+    const Search<D> search(ahead, stands, farthest);
     const auto gap = search.first_gap(farthest, margins);
     Decision found;
     if (gap.from != infinity) {
-        const PlacedBody<D> lifted = ahead.moved(intent.tallest_step * level.up());
-        double way = infinity;  // until something is in it
-        for_each_contact(level, lifted, heading, farthest, intent.touch,
-                         [&](const Contact<D>& contact) { way = std::min(way, std::max(contact.gap, 0.0)); });
+        Vec<D> edge = body.anchor + gap.from * heading;
+        if (gap.last) {
+            const PlacedBody<D> leaving = body.moved(gap.last_way * heading);
+            edge = foremost_of_contact<D>(level, leaving, *gap.last, heading);
+            if (!level.on_layers(gap.last->piece, body.of)) return truth;
+        }
+        truth.edge = edge;
+        truth.edge_distance = (edge - body.anchor).dot(heading);
         // Where footing ends is known to within the search's resolution.
         Noise noise = ahead.noise;
-        noise.distance = std::max(noise.distance, 4e-9 * bounds_of(body.shape).size().norm());
-        found = both(at_most(gap.from, intent.ahead_drop, noise), at_most(gap.from, way, noise));
+        noise.distance = std::max(noise.distance, 8e-9 * bounds_of(body.shape).size().norm());
+        found = both(at_most(truth.edge_distance, intent.ahead_drop, noise),
+                     at_most(gap.from, way_until_stopped<D>(ahead, farthest), noise));
         if (found.on) found.margin.distance = std::min(found.margin.distance, gap.to - gap.from);
     }
     static_cast<Decision&>(truth) = both(standing, found);

@@ -5,15 +5,21 @@
 namespace hollow_probe {
 
 template <int D>
-HeadroomTruth<D> headroom(const Level<D>& level, const PlacedBody<D>& stance, const Intent& intent,
-                          double horizon) {
-    const Noise noise = noise_of(stance.shape, level);
+HeadroomTruth<D> headroom(const Level<D>& level, const PlacedBody<D>& body, const HullView<D>& stance,
+                          const Intent& intent, double horizon) {
+    const Noise noise = noise_of(stance, level);
     HeadroomTruth<D> truth;
     double deepest = -infinity;
-    const Bounds<D> around = bounds_of(stance.shape).moved(stance.anchor);
-    level.tree().overlapping(around.inflated(horizon), stance.meets, [&](std::uint32_t piece) {
-        if (level.is_one_way(piece)) return;  // a body may pass through it
-        const double depth = -separation<D>(stance.shape, stance.anchor, level.piece(piece)).gap;
+    const Vec<D> way = bounds_of(stance).center() - bounds_of(body.shape).center();
+    const auto stops = [&](std::uint32_t piece) {
+        if (!level.is_one_way(piece)) return true;
+        return way.norm() > noise.distance && level.faces(piece, Vec<D>(way.normalized())) &&
+               !inside_solid<D>(level, body, piece, intent.touch);
+    };
+    const Bounds<D> around = bounds_of(stance).moved(body.anchor);
+    level.tree().overlapping(around.inflated(horizon), body.meets, [&](std::uint32_t piece) {
+        if (!level.on_layers(piece, body.of) || !stops(piece)) return;
+        const double depth = -separation<D>(stance, body.anchor, level.piece(piece)).gap;
         if (depth < deepest || (depth == deepest && truth.piece && piece > *truth.piece)) return;
         deepest = depth;
         truth.piece = piece;
@@ -44,6 +50,7 @@ TunnelTruth<D> tunnel(const Level<D>& level, const PlacedBody<D>& body, const Ve
         };
         const Separation<D> start = at(0.0);
         if (-start.gap > intent.touch) return;
+        if (level.is_one_way(piece) && inside_solid<D>(level, body, piece, intent.touch)) return;
         // A concave function lies below its tangents, and so below where those at both ends meet.
         const double deepens = -start.normal.dot(direction);
         if (-start.gap + way * std::max(deepens, 0.0) < intent.touch - noise.distance) return;
@@ -66,8 +73,10 @@ TunnelTruth<D> tunnel(const Level<D>& level, const PlacedBody<D>& body, const Ve
     return truth;
 }
 
-template HeadroomTruth<2> headroom<2>(const Level<2>&, const PlacedBody<2>&, const Intent&, double);
-template HeadroomTruth<3> headroom<3>(const Level<3>&, const PlacedBody<3>&, const Intent&, double);
+template HeadroomTruth<2> headroom<2>(const Level<2>&, const PlacedBody<2>&, const HullView<2>&,
+                                       const Intent&, double);
+template HeadroomTruth<3> headroom<3>(const Level<3>&, const PlacedBody<3>&, const HullView<3>&,
+                                       const Intent&, double);
 template TunnelTruth<2> tunnel<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&);
 template TunnelTruth<3> tunnel<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&);
 

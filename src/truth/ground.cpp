@@ -16,6 +16,7 @@ ContactTruth<D> touched(const Level<D>& level, const PlacedBody<D>& body, const 
     double squarest = infinity;
     const double reach = touch + std::max(horizon, 2.0 * noise.distance);
     for_each_contact(level, body, direction, reach, touch, [&](const Contact<D>& contact) {
+        if (!level.on_layers(contact.piece, body.of)) return;
         const double angle = degrees(angle_between<D>(contact.normal, Vec<D>(-direction)));
         const Decision counts = both(at_most(contact.gap, touch, noise), angle_at_most(angle, widest, noise));
         static_cast<Decision&>(truth) = either(truth, counts);
@@ -52,7 +53,11 @@ ClipTruth<D> clip(const Level<D>& level, const PlacedBody<D>& body, const Intent
     const Bounds<D> around = bounds_of(body.shape).moved(body.anchor);
     level.tree().overlapping(around, body.meets, [&](std::uint32_t piece) {
         if (level.is_one_way(piece)) return;  // a body may pass through it
-        const Separation<D> now = separation<D>(body.shape, body.anchor, level.piece(piece));
+        const HullView<D> hull = level.piece(piece);
+        const Separation<D> now = separation<D>(body.shape, body.anchor, hull);
+        if (body.front_faces && hull.normals.empty() &&
+            facet_normals<D>(hull.points.data()).at[0].dot(now.normal) < 0.0)
+            return;  // it comes from behind
         truth.lifted = truth.lifted || (now.gap < -noise.distance && now.normal.dot(level.up()) > 1e-6);
         truth.lowered = truth.lowered || (now.gap < -noise.distance && now.normal.dot(level.up()) < -1e-6);
         const bool deeper =

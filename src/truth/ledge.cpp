@@ -1,83 +1,152 @@
 #include "hollow_probe/truth/ledge.hpp"
 
 #include "hollow_probe/truth/ground.hpp"
+#include "hollow_probe/truth/rest.hpp"
 #include "truth/ahead.hpp"
+#include "truth/landing.hpp"
 
 namespace hollow_probe {
 namespace {
 
+/// The way up over one wall.
 template <int D>
-struct Climb {
-    const Ahead<D>& ahead;
-    const HullView<D>& climber;
+class Climb {
+  public:
+    Climb(const Ahead<D>& ahead, const HullView<D>& climber, const Contact<D>& wall)
+        : ahead_(ahead),
+          climber_{climber, ahead.body.anchor, ahead.body.meets, all_layers, ahead.body.front_faces},
+          face_(ahead.heading.dot(wall.point - ahead.body.anchor)),
+          wall_top_(ahead.rise_of(wall)) {
+        const Ahead<D> of_climber(ahead.level, climber_, ahead.heading, ahead.intent);
+        const double back = climber.radius - extent_along(climber, ahead.heading)[0];
+        at_ = face_ + of_climber.tread() + back;
+        steepest_ = highest_ride(ahead.intent, 1.0);
+    }
 
-    /// Whether the climber has room on top of what a contact meets, and at which height above the anchor.
-    Decision onto(const Contact<D>& contact, double& height) const {
-        const Level<D>& level = ahead.level;
-        const Intent& intent = ahead.intent;
-        const Noise& noise = ahead.noise;
+    /// Whether the climber has a rest with room whose top's edge is within ledge_between.
+    Decision found(Vec<D>& edge) const {
+        const Level<D>& level = ahead_.level;
+        const Intent& intent = ahead_.intent;
         const auto [lowest, highest] = intent.ledge_between;
-        const PlacedBody<D> own{climber, ahead.body.anchor, ahead.body.meets};
-        const Ahead<D> of_climber(level, own, ahead.heading, intent);
-        const double way = face(contact) + of_climber.tread();
-        const PlacedBody<D> above{
-            climber, ahead.body.anchor + way * ahead.heading + (highest + intent.touch) * level.up(),
-            ahead.body.meets};
-        const double reach = highest - lowest + 2.0 * intent.touch;
-        double gap = infinity;
-        for_each_contact(level, above, Vec<D>(-level.up()), reach, 0.0,
-                         [&](const Contact<D>& below) { gap = std::min(gap, below.gap); });
-        if (gap == infinity) return {};
-        height = highest + intent.touch - gap;
-        const PlacedBody<D> resting{climber, above.anchor - gap * level.up(), ahead.body.meets};
-        Decision result = both(at_most(height, highest, noise), at_most(lowest, height, noise));
-        if (ahead.refused(result)) return result;
-        result = both(result, ground<D>(level, resting, intent));
-        if (ahead.refused(result)) return result;
-        return both(result, at_most(clip<D>(level, resting, intent).depth, intent.touch, noise));
+        // A top may rise, or fall, from its edge to where the climber stands.
+        const double slope = (at_ - face_ + ahead_.half_width()) * steepest_ + intent.touch;
+        const PlacedBody<D> column = climber_.moved(at_ * ahead_.heading);
+        std::vector<double> rests;
+        find_rests<D>(level, column, intent, rests, nullptr, Held::from_below,
+                      {lowest - slope, highest + slope});
+        Decision result;
+        for (auto height = rests.rbegin(); height != rests.rend(); ++height) {
+            const PlacedBody<D> resting = column.moved(*height * level.up());
+            Decision is_top = ground<D>(level, resting, intent);
+            is_top = both(is_top, at_most(clip<D>(level, resting, intent).depth, intent.touch, ahead_.noise));
+            if (!is_top.on && is_top.decided) {
+                result = either(result, is_top);
+                continue;
+            }
+            const auto begins = edge_of(resting);
+            if (!begins) continue;
+            const double at = level.up().dot(*begins - ahead_.body.anchor);
+            Noise noise = ahead_.noise;
+            noise.distance *= 20.0;  // of edges
+            is_top = both(is_top, both(at_most(lowest, at, noise), at_most(at, highest, noise)));
+            result = either(result, is_top);
+            if (!is_top.on) continue;
+            edge = *begins;
+            return result;
+        }
+        return result;
     }
 
-    /// How far ahead of the anchor the face is that a contact meets.
-    double face(const Contact<D>& contact) const {
-        return ahead.heading.dot(contact.point - ahead.body.anchor);
-    }
-
-    /// Where the top begins: the first place past the face at which a point, lowered, finds footing at the
-    /// height of the climber's rest.
-    Vec<D> edge(const Contact<D>& contact, double height) const {
-        const Level<D>& level = ahead.level;
+  private:
+    /// The surface straight beneath a place ahead of the anchor, between two heights above it.
+    std::optional<Contact<D>> surface(double way, double highest, double lowest) const {
         const Vec<D> origin = Vec<D>::Zero();
         const HullTopology none;
         const HullView<D> dot{{&origin, 1}, 0.0, {}, &none};
-        // Round soles stand a little above or below what they stand on the edge of.
-        const double spare = ahead.intent.touch + extent_along(climber, level.up())[1];
-        const auto top_at = [&](double way) -> std::optional<Vec<D>> {
-            const PlacedBody<D> above{dot,
-                                      ahead.body.anchor + way * ahead.heading + (height + spare) * level.up(),
-                                      ahead.body.meets};
-            std::optional<Contact<D>> first;
-            for_each_contact(level, above, Vec<D>(-level.up()), 2.0 * spare, 0.0, [&](const Contact<D>& c) {
-                if (!first || c.gap < first->gap) first = c;
-            });
-            if (!first) return std::nullopt;
-            return first->point;
-        };
-        const PlacedBody<D> own{climber, ahead.body.anchor, ahead.body.meets};
-        double high = face(contact) + Ahead<D>(level, own, ahead.heading, ahead.intent).tread();
-        double low = face(contact) - ahead.intent.touch;
-        std::optional<Vec<D>> top = top_at(high);
-        if (!top) return ahead.body.anchor + face(contact) * ahead.heading + height * level.up();
-        while (high - low > 1e-9 * (1.0 + std::abs(high))) {
-            const double middle = 0.5 * (low + high);
-            if (const auto there = top_at(middle)) {
-                top = there;
-                high = middle;
-            } else {
-                low = middle;
-            }
-        }
-        return *top;
+        const PlacedBody<D> above{
+            dot, ahead_.body.anchor + way * ahead_.heading + highest * ahead_.level.up(), ahead_.body.meets};
+        std::optional<Contact<D>> first;
+        for_each_contact(ahead_.level, above, Vec<D>(-ahead_.level.up()), highest - lowest, 0.0,
+                         [&](const Contact<D>& c) {
+                             if (!first || c.gap < first->gap) first = c;
+                         });
+        return first;
     }
+
+    /// Where the walkable top begins that the climber rests on: the foremost place from which it goes on to
+    /// there. Nothing where something higher stands before it.
+    std::optional<Vec<D>> edge_of(const PlacedBody<D>& resting) const {
+        const Level<D>& level = ahead_.level;
+        const Intent& intent = ahead_.intent;
+        const auto under = ground<D>(level, resting, intent);
+        if (!under.contact) return std::nullopt;
+        // From the foremost of what it stands on there back to the face, as seen by a dot let down from just
+        // above the top known so far: what hangs over it is not met.
+        const Vec<D>& up = level.up();
+        double high = std::max(ahead_.heading.dot(under.contact->point - ahead_.body.anchor), face_);
+        double low = face_ - intent.touch;
+        Vec<D> edge = under.contact->point;
+        const auto walkable_at = [&](double way) -> std::optional<Vec<D>> {
+            const double known = up.dot(edge - ahead_.body.anchor);
+            const double range = (high - way) * steepest_ + intent.touch;
+            const auto c = surface(way, known + range, known - range);
+            if (!c || ahead_.steep(*c).on) return std::nullopt;
+            return c->point;
+        };
+        constexpr int steps = 16;
+        constexpr int most_rounds = 60;
+        const double step = (high - low) / steps;
+        for (int i = 1; i <= steps; ++i) {
+            const double way = high - step;
+            const auto top = walkable_at(way);
+            if (!top) {
+                low = way;
+                break;
+            }
+            high = way;
+            edge = *top;
+        }
+        for (int round = 0; round < most_rounds && high - low > 1e-10 * (1.0 + std::abs(high)); ++round) {
+            const double middle = 0.5 * (low + high);
+            const auto top = walkable_at(middle);
+            (top ? high : low) = middle;
+            if (top) edge = *top;
+        }
+        if (!belongs_to_face(high, up.dot(edge - ahead_.body.anchor))) return std::nullopt;
+        return edge;
+    }
+
+    /// Whether a top that begins so far ahead and so high belongs to what was met: nothing on the way from the
+    /// face is higher, and nothing falls off behind it.
+    bool belongs_to_face(double edge, double top) const {
+        const Level<D>& level = ahead_.level;
+        const double touch = ahead_.intent.touch;
+        if (edge - face_ <= touch) return true;
+        const RoundedHull<D> bar =
+            RoundedHull<D>::capsule(Vec<D>(face_ * ahead_.heading), Vec<D>(edge * ahead_.heading), 1.0)
+                .with_radius(0.0);
+        const Vec<D> over = ahead_.body.anchor + (top + 2.0 * touch) * level.up();
+        bool higher = false;
+        level.tree().overlapping(bounds_of(bar.view()).moved(over).inflated(ahead_.noise.distance),
+                                 ahead_.body.meets, [&](std::uint32_t piece) -> bool {
+                                     higher = separation<D>(bar.view(), over, level.piece(piece)).gap <= 0.0;
+                                     return !higher;
+                                 });
+        if (higher) return false;
+        constexpr int steps = 8;
+        for (int i = 1; i < steps; ++i) {
+            const double way = face_ + (edge - face_) * i / steps;
+            if (!surface(way, top + 2.0 * touch, std::min(wall_top_, top) - touch)) return false;
+        }
+        return true;
+    }
+
+    const Ahead<D>& ahead_;
+    PlacedBody<D> climber_;
+    double face_;
+    double wall_top_;
+    double at_ = 0.0;
+    double steepest_ = 1.0;
 };
 
 }  // namespace
@@ -86,22 +155,28 @@ template <int D>
 LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const HullView<D>& climber,
                     const Vec<D>& heading, const Intent& intent, Margins margins, const Known<D>* known) {
     const Ahead<D> ahead(level, body, heading, intent, margins, known);
-    const Climb<D> climb{ahead, climber};
-    LedgeTruth<D> truth;
+    // The first thing that stops the body or that it would walk up on.
     double nearest = infinity;
+    std::vector<std::pair<Contact<D>, Decision>> met;
     ahead.for_each_steep(intent.ahead_ledge, [&](const Contact<D>& contact, const Decision& steep) {
-        if (ahead.granted(truth)) return;
-        double height = 0.0;
-        Decision is_ledge =
-            both(both(steep, ahead.faces(contact)), at_most(contact.gap, intent.ahead_ledge, ahead.noise));
-        if (!ahead.refused(is_ledge)) is_ledge = both(is_ledge, climb.onto(contact, height));
-        static_cast<Decision&>(truth) = either(truth, is_ledge);
-        if (!is_ledge.on || contact.gap >= nearest || margins == Margins::left_out) return;
-        nearest = contact.gap;
-        truth.height = height;
-        truth.piece = contact.piece;
-        truth.edge = climb.edge(contact, height);
+        if (steep.on && !ahead.stops(ahead.rise_of(contact)).on) return;
+        nearest = std::min(nearest, contact.gap);
+        met.emplace_back(contact, steep);
     });
+    LedgeTruth<D> truth;
+    for (const auto& [contact, steep] : met) {
+        if (contact.gap > nearest + ahead.noise.distance || ahead.granted(truth)) continue;
+        if (!level.on_layers(contact.piece, body.of)) continue;
+        Decision is_ledge = both(steep, at_most(contact.gap, intent.ahead_ledge, ahead.noise));
+        if (!ahead.refused(is_ledge)) is_ledge = both(is_ledge, ahead.is_wall(contact, steep));
+        Vec<D> edge = Vec<D>::Zero();
+        if (!ahead.refused(is_ledge)) is_ledge = both(is_ledge, Climb<D>(ahead, climber, contact).found(edge));
+        static_cast<Decision&>(truth) = either(truth, is_ledge);
+        if (!is_ledge.on) continue;
+        truth.height = level.up().dot(edge - body.anchor);
+        truth.piece = contact.piece;
+        truth.edge = edge;
+    }
     return truth;
 }
 

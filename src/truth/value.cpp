@@ -38,27 +38,27 @@ std::optional<GivenValue<D>> true_value(Value value, Claim claim, const Level<D>
         }
         case Value::wall_normal: {
             if (claim == Claim::step) {
-                const auto truth = step<D>(level, body, question.heading, intent);
+                const auto truth = step<D>(level, body, question.toward, intent);
                 if (truth.riser) return GivenValue<D>{0.0, truth.riser->normal};
                 break;
             }
-            const auto truth = wall<D>(level, body, question.heading, intent);
+            const auto truth = wall<D>(level, body, question.toward, intent);
             if (truth.contact) return GivenValue<D>{0.0, truth.contact->normal};
             break;
         }
         case Value::step_rise: {
-            const auto truth = step<D>(level, body, question.heading, intent);
+            const auto truth = step<D>(level, body, question.toward, intent);
             if (truth.on) return GivenValue<D>{truth.rise};
             break;
         }
         case Value::edge_distance: {
             if (claim == Claim::ledge) {
-                const auto truth = ledge<D>(level, body, question.other, question.heading, intent);
-                if (truth.on) return GivenValue<D>{(truth.edge - body.anchor).dot(question.heading)};
+                const auto truth = ledge<D>(level, body, question.other, question.toward, intent);
+                if (truth.on) return GivenValue<D>{(truth.edge - body.anchor).dot(question.toward)};
                 break;
             }
-            const auto truth = drop<D>(level, body, question.heading, intent);
-            if (truth.on) return GivenValue<D>{truth.ahead};
+            const auto truth = drop<D>(level, body, question.toward, intent);
+            if (truth.on) return GivenValue<D>{truth.edge_distance};
             break;
         }
     }

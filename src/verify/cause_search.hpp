@@ -59,6 +59,7 @@ class CauseSearch {
 
     void combination();
     void memory();
+    [[nodiscard]] bool reads_early() const;
 
     /// Changes as bold as can be, for combining.
     std::vector<ProvenCause<D>> bold();

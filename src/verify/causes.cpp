@@ -15,7 +15,7 @@ CauseSearch<D>::CauseSearch(const Surveyed<D>& surveyed, const SurveyPose<D>& po
       mounted_(surveyed.mounted[pose.facing]),
       level_(surveyed.level_of(pose.facing)),
       signal_(signal),
-      claim_(surveyed.rig.signals[signal].claims),
+      claim_(*surveyed.rig.signals[signal].claims),
       missed_(pose.verdict(signal) == Verdict::missed_contact),
       stance_(s_.rig.body.stances[facing_.stance].shape.bounds()),
       unit_(s_.body_size),
@@ -532,12 +532,18 @@ void CauseSearch<D>::combination() {
     }
 }
 
+template <int D>
+bool CauseSearch<D>::reads_early() const {
+    return std::any_of(mounted_.probes.begin(), mounted_.probes.end(),
+                       [](const MountedProbe<D>& probe) { return probe.reads == Reads::before_move; });
+}
+
 /// What the ticks before left behind.
 template <int D>
 void CauseSearch<D>::memory() {
     if (s_.ticks_before == 0) return;
     const Signal& given = s_.rig.signals[signal_];
-    if (s_.rig.reads == Reads::before_move) offer(cause(CauseKind::stale, Change::read_after, -1.1));
+    if (reads_early()) offer(cause(CauseKind::stale, Change::read_after, -1.1));
     if (missed_) {
         offer_least(given.settle, [&](double amount) {
             return cause(CauseKind::settling, Change::settle, -1.0, given.settle - amount, amount);

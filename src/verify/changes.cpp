@@ -221,7 +221,8 @@ void Alternative<D>::apply(const ProvenCause<D>& cause) {
     }
     MountedRig<D>& rig = own_rig();
     if (cause.change == Change::read_after) {
-        rig.reads = Reads::after_move;
+        for (MountedProbe<D>& probe : rig.probes) probe.reads = Reads::after_move;
+        reads_changed_ = true;
     } else if (is_to_condition(cause.change)) {
         conditions_changed_ = true;
         change_condition(rig.conditions[static_cast<std::size_t>(cause.detail)], cause.change, cause.amount);
@@ -240,7 +241,7 @@ template <int D>
 bool Alternative<D>::signal_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const {
     if (surveyed_.ticks_before > 0) {
         const bool read_alike =
-            probes_.empty() && !conditions_changed_ && rig_->reads == surveyed_.rig.reads && !way.on.empty();
+            probes_.empty() && !conditions_changed_ && !reads_changed_ && !way.on.empty();
         const std::uint64_t signals =
             read_alike ? surveyed_.signals_after(*rig_, way) : surveyed_.hear(*rig_, way).signals_on;
         return (signals >> signal_ & 1U) != 0;

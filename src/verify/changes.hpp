@@ -85,6 +85,7 @@ class Alternative {
     std::size_t signal_;
     std::vector<std::pair<std::size_t, MountedProbe<D>>> probes_;  // changed
     bool conditions_changed_ = false;
+    bool reads_changed_ = false;
     std::optional<MountedRig<D>> rig_;  // where more than probes are changed, or the rig remembers
 };
 

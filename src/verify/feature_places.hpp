@@ -1,13 +1,15 @@
-// Columns that a grid misses: beside corners of the level, and where the body's rim passes them.
+// Columns that a grid misses: beside the corners of the level, and where what a rig feels with passes them.
 #pragma once
 
-#include "verify/surveyed.hpp"
+#include "verify/column.hpp"
 
 namespace hollow_probe {
 
-/// Lips, seams, step noses and wall feet are all corners of pieces. At most about `most_columns`: of more
-/// corners every so many are taken.
+/// Places beside every corner and (3D) along every edge of what a facing can meet, and where the rim of the
+/// body, or an end of a probe, passes them: just before and just after. Sorted; in 2D by place. At most about
+/// `most`: of more corners every so many are taken; `left_out` is increased by the rest.
 template <int D>
-std::vector<Place<D>> feature_places(const Surveyed<D>& surveyed, std::size_t most_columns);
+std::vector<Place<D>> feature_places(const Surveyed<D>& surveyed, std::size_t facing,
+                                     const ColumnJudge<D>& judge, std::size_t most, std::size_t& left_out);
 
 }  // namespace hollow_probe

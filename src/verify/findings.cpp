@@ -8,6 +8,7 @@
 #include "verify/causes.hpp"
 #include "verify/cures.hpp"
 #include "verify/parallel.hpp"
+#include "verify/severity.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -62,7 +63,7 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
     const double across =
         std::max(1.01 * s.grid.spacing, 0.5 * s.narrowest_width) * (D == 2 ? kept_of : std::sqrt(kept_of));
     const double along_up =
-        std::max({across, 4.0 * s.rig.intent.touch, 1.01 * (s.heights[3] - s.heights[2])});
+        std::max({across, 4.0 * s.rig.intent.touch});
     const auto& axes = s.grid.axes;
     using Cell = std::array<std::int64_t, D>;
     const auto coordinates = [&](std::size_t i) {
@@ -170,7 +171,8 @@ class Reporter {
         : s_(surveyed),
           samples_(samples),
           wrongs_(std::move(wrongs)),
-          cures_(surveyed, samples, finding_count * most_causes_reported) {
+          cures_(surveyed, samples, finding_count * most_causes_reported),
+          gravity_(surveyed, samples) {
         for (const BorderPoint<D>& border : samples.borders) borders_[border.pose].push_back(border.at);
     }
 
@@ -183,41 +185,29 @@ class Reporter {
         finding.count = members.size() * samples_.wrong_step;
         for (const std::size_t member : members) {
             const std::size_t pose = wrongs_[member].pose;
-            finding.bounds.grow(samples_.poses[pose].anchor);
-            if (!samples_.poses[pose].border) finding.grid_count += samples_.wrong_step;
+            const SurveyPose<D>& judged = samples_.poses[pose];
+            finding.bounds.grow(Vec<D>(judged.anchor - judged.down * s_.level.up()));
+            finding.bounds.grow(Vec<D>(judged.anchor + judged.up * s_.level.up()));
+            finding.measure += judged.measure * static_cast<double>(samples_.wrong_step);
             const auto located = borders_.find(pose);
             if (located == borders_.end()) continue;
             for (const Vec<D>& at : located->second) finding.bounds.grow(at);
         }
-        finding.worst = samples_.poses[wrongs_[worst_of(members, finding.verdict)].pose];
+        std::vector<std::size_t> poses;
+        for (const std::size_t member : members) poses.push_back(wrongs_[member].pose);
+        finding.worst = samples_.poses[gravity_.worst(poses, finding.signal, finding.severity)];
         finding.solid = solid_at(finding);
         finding.causes = causes_of(members, finding);
         return finding;
     }
 
   private:
-    /// The wrong pose farthest from right: the largest change needed, or the falsest contact highest in the
-    /// air.
-    std::size_t worst_of(const std::vector<std::size_t>& members, Verdict verdict) const {
-        std::size_t worst = members.front();
-        const auto badness = [&](std::size_t member) {
-            const ProvenCause<D>& cause = wrongs_[member].causes.front();
-            const SurveyPose<D>& pose = samples_.poses[wrongs_[member].pose];
-            const bool in_air = verdict == Verdict::false_contact && cause.kind == CauseKind::reach_long;
-            return in_air ? pose.above_rest : cause.by;
-        };
-        for (const std::size_t member : members) {
-            if (badness(member) > badness(worst) + 1e-9 * s_.body_size) worst = member;
-        }
-        return worst;
-    }
-
     /// Missed: the solid really stood on. False: the one the first probe that is on hit.
     std::string solid_at(const Finding<D>& finding) const {
         const MountedRig<D>& mounted = s_.mounted[finding.worst.facing];
         if (finding.verdict == Verdict::missed_contact) {
             const auto truth = answer<D>(
-                s_.rig.signals[finding.signal].claims, s_.level_of(finding.worst.facing),
+                *s_.rig.signals[finding.signal].claims, s_.level_of(finding.worst.facing),
                 s_.question(finding.worst.facing, finding.signal, finding.worst.anchor), s_.rig.intent);
             if (truth.piece) return s_.level.solids()[s_.level.solid_of(*truth.piece)].name;
             return {};
@@ -283,6 +273,7 @@ class Reporter {
     const Samples<D>& samples_;
     std::vector<Wrong<D>> wrongs_;
     Cures<D> cures_;
+    Gravity<D> gravity_;
     std::map<std::size_t, std::vector<Vec<D>>> borders_;
 };
 
@@ -384,7 +375,7 @@ std::vector<Finding<D>> find_findings(const Surveyed<D>& surveyed, const Samples
     }
     name_findings<D>(surveyed, findings);
     std::stable_sort(findings.begin(), findings.end(), [](const Finding<D>& a, const Finding<D>& b) {
-        const auto harm = [](const Finding<D>& f) { return std::pair(f.grid_count, f.count); };
+        const auto harm = [](const Finding<D>& f) { return std::pair(f.measure, f.count); };
         return harm(a) != harm(b) ? harm(a) > harm(b) : a.id < b.id;
     });
     return findings;

@@ -3,138 +3,44 @@
 #include <algorithm>
 #include <deque>
 
-#include "hollow_probe/truth/rest.hpp"
+#include "verify/between_columns.hpp"
 #include "verify/feature_places.hpp"
 #include "verify/parallel.hpp"
-#include "verify/stretch.hpp"
 
 namespace hollow_probe {
 namespace {
 
-/// Where the body rests on one column in one facing, and what was judged there.
 template <int D>
-struct ColumnRest {
-    double height = 0.0;
-    bool hanging = false;  // held from above: where the body, raised, meets a ceiling
-    std::array<std::optional<SurveyPose<D>>, 4> poses;  // by height above rest; none where the body clips
-    std::array<std::uint64_t, 4> numbers{};             // of those poses
-    /// The lengths around each pose with each verdict: by height, then axis, then signal.
-    std::vector<Measure> shares = {};
-};
-
-template <int D>
-struct Column {
-    std::vector<ColumnRest<D>> rests;
-    std::size_t clipped = 0;
-};
-
-/// Pairs the rests of two neighbouring columns that belong to one surface: each other's nearest, not too
-/// steep apart.
-template <int D>
-std::vector<std::pair<int, int>> matched_rests(const std::vector<ColumnRest<D>>& a,
-                                               const std::vector<ColumnRest<D>>& b, double most_apart) {
-    const auto nearest = [&](const ColumnRest<D>& rest, const std::vector<ColumnRest<D>>& rests) {
-        const double height = rest.height;
-        int best = -1;
-        for (std::size_t i = 0; i < rests.size(); ++i) {
-            const double apart = std::abs(rests[i].height - height);
-            if (apart > most_apart || rests[i].hanging != rest.hanging) continue;
-            if (best < 0 || apart < std::abs(rests[static_cast<std::size_t>(best)].height - height)) {
-                best = static_cast<int>(i);
-            }
-        }
-        return best;
-    };
-    std::vector<std::pair<int, int>> pairs;
-    std::vector<bool> taken(b.size(), false);
-    for (std::size_t i = 0; i < a.size(); ++i) {
-        const int other = nearest(a[i], b);
-        const bool mutual =
-            other >= 0 && nearest(b[static_cast<std::size_t>(other)], a) == static_cast<int>(i);
-        pairs.emplace_back(static_cast<int>(i), mutual ? other : -1);
-        if (mutual) taken[static_cast<std::size_t>(other)] = true;
-    }
-    for (std::size_t i = 0; i < b.size(); ++i) {
-        if (!taken[i]) pairs.emplace_back(-1, static_cast<int>(i));
-    }
-    return pairs;
+bool is_wrong(const SurveyPose<D>& pose) {
+    return (pose.signals_on ^ pose.truths_on) != 0;
 }
 
-/// Walks over the columns of one facing after the other, and keeps no more of them than are needed to see
-/// the next ones' borders.
+/// A column on the grid on its way through the survey.
 template <int D>
-class Sampling {
+struct GridColumn {
+    DecidedColumn<D> decided;
+    std::vector<Measure> lengths;               // by signal
+    std::vector<std::vector<Measure>> shares;   // by axis, then signal: the area or length around it
+    double width = 0.0;                         // to half way to its neighbours, along the first axis
+    /// Poses of columns before it that belong together with one of its intervals, once that has numbers.
+    std::vector<std::pair<std::uint64_t, std::size_t>> waiting;
+};
+
+/// Takes poses and keeps no more than there is room for.
+template <int D>
+class Keeper {
   public:
-    explicit Sampling(const Surveyed<D>& surveyed)
-        : s_(surveyed), columns_(surveyed.grid.column_count()), signals_(surveyed.rig.signals.size()) {
-        samples_.measure.resize(signals_);
-        samples_.counts.resize(signals_);
-    }
-
-    Samples<D> run(const std::function<void(double)>& progress) {
-        for (std::size_t facing = 0; facing < s_.facings.size(); ++facing) {
-            facing_ = facing;
-            walk([&](double done) {
-                if (progress)
-                    progress(0.6 * (static_cast<double>(facing) + done) /
-                             static_cast<double>(s_.facings.size()));
-            });
-        }
-        if (s_.near_features) judge_features();
-        finish();
-        return std::move(samples_);
-    }
-
-  private:
-    template <class Told>
-    void walk(Told told) {
-        constexpr std::size_t batch = 8192;
-        const std::size_t ahead = s_.grid.stride(D - 2);  // the farthest neighbour
-        window_.clear();
-        first_ = 0;
-        for (std::size_t begin = 0; begin < columns_; begin += batch) {
-            const std::size_t end = std::min(begin + batch, columns_);
-            judge_until(std::min(end + ahead, columns_));
-            std::vector<std::vector<Searched>> found(end - begin);
-            for_each_index(found.size(), [&](std::size_t i) {
-                for (std::size_t axis = 0; axis + 1 < D; ++axis) across(begin + i, axis, found[i]);
-                upwards(begin + i, found[i]);
-            });
-            for (const auto& of_column : found) {
-                for (const Searched& searched : of_column) gather(searched);
-            }
-            // No later column adds to these.
-            for (; first_ < end; ++first_, window_.pop_front()) add_shares(window_.front());
-            told(static_cast<double>(end) / static_cast<double>(columns_));
-        }
-    }
-
-    Column<D>& column(std::size_t number) { return window_[number - first_]; }
-    const Column<D>& column(std::size_t number) const { return window_[number - first_]; }
-
-    /// Judges the columns not judged yet, in parallel, and takes their poses in order, so that the number of
-    /// threads does not show.
-    void judge_until(std::size_t end) {
-        const std::size_t begin = first_ + window_.size();
-        if (begin >= end) return;
-        window_.resize(end - first_);
-        for_each_index(end - begin, [&](std::size_t i) { judge_column(begin + i, column(begin + i)); });
-        for (std::size_t i = begin; i < end; ++i) {
-            samples_.clipped += column(i).clipped;
-            for (ColumnRest<D>& rest : column(i).rests) {
-                for (std::size_t k = 0; k < rest.poses.size(); ++k) {
-                    if (!rest.poses[k]) continue;
-                    rest.numbers[k] = take(*rest.poses[k]);
-                    ++samples_.grid_poses;
-                }
-            }
-        }
+    Keeper(const Surveyed<D>& s, Samples<D>& samples) : s_(s), samples_(samples) {
+        samples_.measure.resize(s.rig.signals.size());
+        samples_.counts.resize(s.rig.signals.size());
     }
 
     /// Counts a pose, and keeps it while there is room. Returns its number.
     std::uint64_t take(const SurveyPose<D>& pose) {
-        for (std::size_t signal = 0; signal < signals_; ++signal)
+        for (std::size_t signal = 0; signal < samples_.counts.size(); ++signal)
             ++samples_.counts[signal][static_cast<std::size_t>(pose.verdict(signal))];
+        samples_.ever_on |= pose.probes_on;
+        samples_.ever_off |= ~pose.probes_on & mounted_bits(pose.facing);
         const std::uint64_t number = samples_.judged++;
         const bool wrong = is_wrong(pose);
         if (!is_kept(number, wrong ? samples_.wrong_step : samples_.right_step)) return number;
@@ -146,14 +52,45 @@ class Sampling {
         return number;
     }
 
-    /// Of a power of two of poses one is kept, by chance that is the same everywhere: every so many would be
-    /// all of one height.
+    void border(std::uint64_t number, const Vec<D>& at) {
+        if (is_kept(number, samples_.wrong_step)) borders_.emplace_back(number, at);
+    }
+    void link(std::uint64_t a, std::uint64_t b) {
+        if (is_kept(a, samples_.wrong_step) && is_kept(b, samples_.wrong_step)) links_.emplace_back(a, b);
+    }
+
+    /// Turns the numbers of poses into their places among those kept.
+    void finish() {
+        const auto place_of = [&](std::uint64_t number) {
+            const auto found = std::lower_bound(numbers_.begin(), numbers_.end(), number);
+            const bool kept = found != numbers_.end() && *found == number;
+            return kept ? std::optional<std::size_t>(static_cast<std::size_t>(found - numbers_.begin()))
+                        : std::nullopt;
+        };
+        for (const auto& [number, at] : borders_) {
+            if (const auto place = place_of(number)) samples_.borders.push_back({*place, at});
+        }
+        for (const auto& [a, b] : links_) {
+            const auto first = place_of(a);
+            const auto second = place_of(b);
+            if (first && second) samples_.links.emplace_back(*first, *second);
+        }
+    }
+
+  private:
+    std::uint64_t mounted_bits(std::size_t facing) const {
+        std::uint64_t bits = 0;
+        const auto& probes = s_.mounted[facing].probes;
+        for (std::size_t i = 0; i < probes.size(); ++i)
+            bits |= std::uint64_t{probes[i].mounted && probes[i].aimed} << i;
+        return bits;
+    }
+
+    /// Of a power of two of poses one is kept, by chance that is the same everywhere.
     static bool is_kept(std::uint64_t number, std::size_t step) {
         std::uint64_t state = number;
         return step == 1 || (next_random(state) & (step - 1)) == 0;
     }
-
-    static bool is_wrong(const SurveyPose<D>& pose) { return (pose.signals_on ^ pose.truths_on) != 0; }
 
     /// Lets go of every other pose of the wrong or the right ones.
     void thin(bool of_wrong) {
@@ -177,211 +114,274 @@ class Sampling {
         });
     }
 
-    /// Turns the numbers of poses into their places among those kept.
-    void finish() {
-        const auto place_of = [&](std::uint64_t number) {
-            const auto found = std::lower_bound(numbers_.begin(), numbers_.end(), number);
-            const bool kept = found != numbers_.end() && *found == number;
-            return kept ? std::optional<std::size_t>(static_cast<std::size_t>(found - numbers_.begin()))
-                        : std::nullopt;
-        };
-        for (const auto& [number, at] : borders_) {
-            if (const auto place = place_of(number)) samples_.borders.push_back({*place, at});
+    const Surveyed<D>& s_;
+    Samples<D>& samples_;
+    std::vector<std::uint64_t> numbers_;  // of the poses kept, ascending
+    std::size_t wrong_kept_ = 0;
+    std::size_t right_kept_ = 0;
+    std::vector<std::pair<std::uint64_t, Vec<D>>> borders_;
+    std::vector<std::pair<std::uint64_t, std::uint64_t>> links_;
+};
+
+/// The numbers of the poses of a column, by interval.
+using Numbers = std::vector<std::vector<std::uint64_t>>;
+
+/// Walks over the columns of one facing after the other, and keeps no more of them than are needed to see
+/// the next ones' borders.
+template <int D>
+class Sampling {
+  public:
+    explicit Sampling(const Surveyed<D>& surveyed)
+        : s_(surveyed), signals_(surveyed.rig.signals.size()), keeper_(surveyed, samples_) {}
+
+    Samples<D> run(const std::function<void(double)>& progress) {
+        std::size_t moment = ~std::size_t{0};
+        std::optional<Enclosed<D>> enclosed;
+        SurveyScope& scope = samples_.scope;
+        for (std::size_t facing = 0; facing < s_.facings.size(); ++facing) {
+            facing_ = facing;
+            if (s_.facings[facing].moment != moment || !enclosed) {
+                moment = s_.facings[facing].moment;
+                enclosed.emplace(s_.level_of(facing));
+            }
+            for (const std::uint32_t solid : enclosed->left_out())
+                scope.enclosed.push_back(s_.level.solids()[solid].name);
+            for (const std::uint32_t solid : enclosed->entered())
+                scope.entered.push_back(s_.level.solids()[solid].name);
+            const ColumnJudge<D> judge(s_, facing, *enclosed);
+            judge_ = &judge;
+            scope.lowest = std::min(scope.lowest, judge.whole().low);
+            scope.highest = std::max(scope.highest, judge.whole().high);
+            lay_out();
+            walk([&](double done) {
+                if (progress)
+                    progress(0.6 * (static_cast<double>(facing) + done) /
+                             static_cast<double>(s_.facings.size()));
+            });
+            if constexpr (D == 3) judge_features();
         }
-        for (const auto& [a, b] : links_) {
-            const auto first = place_of(a);
-            const auto second = place_of(b);
-            if (first && second) samples_.links.emplace_back(*first, *second);
+        for (auto* names : {&scope.enclosed, &scope.entered}) {
+            std::sort(names->begin(), names->end());
+            names->erase(std::unique(names->begin(), names->end()), names->end());
+        }
+        keeper_.finish();
+        return std::move(samples_);
+    }
+
+  private:
+    /// Where columns stand. In 2D those at features stand among those of the grid; in 3D they are looked at
+    /// by themselves.
+    void lay_out() {
+        const std::size_t grid = s_.grid.column_count();
+        const std::size_t most = D == 2 ? std::max<std::size_t>(20'000, 4 * grid) : std::max<std::size_t>(grid / 2, 64);
+        features_ = feature_places<D>(s_, facing_, *judge_, most, samples_.scope.corners_left_out);
+        places_.clear();
+        on_grid_.clear();
+        if constexpr (D == 2) {
+            std::size_t next = 0;
+            const auto push = [&](const Place<2>& place, bool grid_place) {
+                if (!places_.empty() && place[0] - places_.back()[0] < 1e-9 * s_.grid.spacing) return;
+                places_.push_back(place);
+                on_grid_.push_back(grid_place);
+            };
+            for (std::size_t i = 0; i < grid; ++i) {
+                const Place<2> place = s_.grid.place(i);
+                while (next < features_.size() && features_[next][0] < place[0]) push(features_[next++], false);
+                push(place, true);
+            }
+        }
+        columns_ = D == 2 ? places_.size() : grid;
+    }
+
+    Place<D> place(std::size_t number) const { return D == 2 ? places_[number] : s_.grid.place(number); }
+    bool has_next(std::size_t number, std::size_t axis) const {
+        return D == 2 ? number + 1 < columns_ : s_.grid.has_next(number, axis);
+    }
+    std::size_t stride(std::size_t axis) const { return D == 2 ? 1 : s_.grid.stride(axis); }
+
+    template <class Told>
+    void walk(Told told) {
+        constexpr std::size_t batch = 4096;
+        const std::size_t ahead = stride(D - 2);  // the farthest neighbour
+        window_.clear();
+        first_ = 0;
+        for (std::size_t begin = 0; begin < columns_; begin += batch) {
+            const std::size_t end = std::min(begin + batch, columns_);
+            decide_until(std::min(end + ahead, columns_));
+            std::vector<std::array<Between<D>, D - 1>> found(end - begin);
+            for_each_index(found.size(), [&](std::size_t i) {
+                for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+                    if (!has_next(begin + i, axis)) continue;
+                    found[i][axis] = search_between<D>(*judge_, s_.border_width, s_.rig.intent.touch,
+                                                       column(begin + i).decided,
+                                                       column(begin + i + stride(axis)).decided);
+                }
+            });
+            for (std::size_t i = begin; i < end; ++i) {
+                for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+                    if (has_next(i, axis)) share(i, axis, found[i - begin][axis]);
+                }
+                finish(i, found[i - begin]);
+                window_.pop_front();
+                ++first_;
+            }
+            told(static_cast<double>(end) / static_cast<double>(columns_));
         }
     }
 
-    void judge_column(std::size_t number, Column<D>& judged) const {
-        const Place<D> place = s_.grid.place(number);
-        const MountedRig<D>& mounted = s_.mounted[facing_];
-        std::vector<double> heights;
-        const auto judge_all = [&](Held held) {
-            std::size_t clipped_rests = 0;
-            find_rests<D>(s_.level_of(facing_),
-                          {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets}, s_.rig.intent,
-                          heights, &clipped_rests, held);
-            judged.clipped += clipped_rests * s_.heights.size();
-            for (const double height : heights) {
-                // Under a ceiling only where there is a floor to have come from.
-                if (held == Held::from_above && height < judged.rests.front().height) continue;
-                if (!s_.contains(s_.grid.point(place, height))) continue;
-                ColumnRest<D> rest;
-                rest.height = height;
-                rest.hanging = held == Held::from_above;
-                for (std::size_t k = 0; k < s_.heights.size(); ++k) {
-                    const double above = rest.hanging ? -s_.heights[k] : s_.heights[k];
-                    rest.poses[k] = s_.judge(facing_, s_.grid.point(place, height), above);
-                    if (!rest.poses[k]) ++judged.clipped;
+    GridColumn<D>& column(std::size_t number) { return window_[number - first_]; }
+    const GridColumn<D>& column(std::size_t number) const { return window_[number - first_]; }
+
+    void decide_until(std::size_t end) {
+        const std::size_t begin = first_ + window_.size();
+        if (begin >= end) return;
+        window_.resize(end - first_);
+        for_each_index(end - begin, [&](std::size_t i) {
+            GridColumn<D>& made = column(begin + i);
+            made.decided = judge_->decide(place(begin + i));
+            made.lengths = lengths_of<D>(made.decided, signals_);
+            made.shares.assign(D - 1, std::vector<Measure>(signals_, Measure{}));
+        });
+    }
+
+    /// Gives the ground between two columns to them, and to those between.
+    void share(std::size_t number, std::size_t axis, const Between<D>& between) {
+        GridColumn<D>& from = column(number);
+        GridColumn<D>& to = column(number + stride(axis));
+        const auto give = [&](const std::vector<Measure>& lengths, double low, double high) {
+            for (std::size_t half = 0; half < 2; ++half) {
+                const double part = half == 0 ? std::min(high, 0.5) - low : high - std::max(low, 0.5);
+                if (part <= 0.0) continue;
+                auto& shares = (half == 0 ? from : to).shares[axis];
+                for (std::size_t signal = 0; signal < signals_; ++signal) {
+                    for (std::size_t v = 0; v < verdict_count; ++v)
+                        shares[signal][v] += part * between.length * lengths[signal][v];
                 }
-                rest.shares.resize(s_.heights.size() * (D - 1) * signals_);
-                judged.rests.push_back(std::move(rest));
             }
         };
-        judge_all(Held::from_below);
-        if (s_.looks_up && !judged.rests.empty()) judge_all(Held::from_above);
+        const std::size_t count = between.found.size();
+        const double first_end = count == 0 ? 0.5 : 0.5 * between.along.front();
+        const double last_begin = count == 0 ? 0.5 : 0.5 * (between.along.back() + 1.0);
+        give(from.lengths, 0.0, first_end);
+        give(to.lengths, last_begin, 1.0);
+        for (std::size_t i = 0; i < count; ++i) {
+            const double low = 0.5 * ((i == 0 ? 0.0 : between.along[i - 1]) + between.along[i]);
+            const double high = 0.5 * (between.along[i] + (i + 1 == count ? 1.0 : between.along[i + 1]));
+            give(lengths_of<D>(between.found[i], signals_), low, high);
+        }
+        if (axis != 0) return;
+        from.width += first_end * between.length;
+        to.width += (1.0 - last_begin) * between.length;
     }
 
-    /// Columns beside the corners of the level and where the body's rim passes them.
+    /// Takes the poses of a column whose neighbours are known, and of those between it and the next ones.
+    void finish(std::size_t number, const std::array<Between<D>, D - 1>& between) {
+        GridColumn<D>& own = column(number);
+        for (std::size_t signal = 0; signal < signals_; ++signal) add_share(own, signal);
+        const bool on_grid = D == 3 || on_grid_[number];
+        const double cell = D == 2 ? own.width : s_.grid.spacing * s_.grid.spacing;
+        ++(on_grid ? samples_.scope.grid_columns : samples_.scope.corner_columns);
+        const Numbers numbers = take(own.decided, cell, !on_grid);
+        for (const auto& [pose, interval] : own.waiting) {
+            for (const std::uint64_t other : numbers[interval]) keeper_.link(pose, other);
+        }
+        for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+            if (!has_next(number, axis)) continue;
+            const Between<D>& way = between[axis];
+            samples_.scope.border_columns += way.found.size();
+            const DecidedColumn<D>* last = &own.decided;
+            Numbers last_numbers = numbers;
+            for (std::size_t i = 0; i < way.found.size(); ++i) {
+                const double low = i == 0 ? 0.0 : way.along[i - 1];
+                const double high = i + 1 == way.found.size() ? 1.0 : way.along[i + 1];
+                double width = 0.5 * (high - low) * way.length;
+                if (D == 3) width *= 0.5 * s_.grid.spacing;
+                const Numbers now = take(way.found[i], width, true);
+                join(*last, last_numbers, way.found[i], &now, nullptr);
+                last = &way.found[i];
+                last_numbers = now;
+            }
+            GridColumn<D>& next = column(number + stride(axis));
+            join(*last, last_numbers, next.decided, nullptr, &next.waiting);
+        }
+    }
+
+    Numbers take(const DecidedColumn<D>& decided, double cell, bool border) {
+        Numbers numbers;
+        samples_.asked += decided.judged;
+        for (const Interval<D>& interval : decided.intervals) {
+            const double part = (interval.span.high - interval.span.low) * cell /
+                                (1.0 + static_cast<double>(interval.further.size()));
+            auto& of_interval = numbers.emplace_back();
+            const auto take_one = [&](SurveyPose<D> pose) {
+                pose.border = border;
+                pose.measure = part;
+                of_interval.push_back(keeper_.take(pose));
+                if (!border) ++samples_.grid_poses;
+            };
+            take_one(interval.pose);
+            for (const SurveyPose<D>& pose : interval.further) take_one(pose);
+            for (std::size_t i = 1; i < of_interval.size(); ++i)
+                keeper_.link(of_interval[i - 1], of_interval[i]);
+        }
+        return numbers;
+    }
+
+    /// Links what is wrong alike in two neighbouring columns, and marks where it ends.
+    void join(const DecidedColumn<D>& a, const Numbers& of_a, const DecidedColumn<D>& b, const Numbers* of_b,
+              std::vector<std::pair<std::uint64_t, std::size_t>>* waiting) {
+        const auto pairs = wrong_alike<D>(a, b);
+        std::vector<bool> goes_on_a(a.intervals.size());
+        std::vector<bool> goes_on_b(b.intervals.size());
+        for (const auto& [i, k] : pairs) {
+            goes_on_a[i] = goes_on_b[k] = true;
+            for (const std::uint64_t one : of_a[i]) {
+                if (waiting != nullptr) {
+                    waiting->emplace_back(one, k);
+                } else {
+                    for (const std::uint64_t other : (*of_b)[k]) keeper_.link(one, other);
+                }
+            }
+        }
+        const Vec<D> half = 0.5 * (s_.grid.point(b.place, 0.0) - s_.grid.point(a.place, 0.0));
+        const auto mark = [&](const DecidedColumn<D>& column, const Numbers& numbers,
+                              const std::vector<bool>& goes_on, const Vec<D>& way) {
+            for (std::size_t i = 0; i < column.intervals.size(); ++i) {
+                if (!is_wrong(column.intervals[i].pose) || goes_on[i]) continue;
+                keeper_.border(numbers[i].front(), column.intervals[i].pose.anchor + way);
+            }
+        };
+        mark(a, of_a, goes_on_a, half);
+        if (of_b != nullptr) mark(b, *of_b, goes_on_b, Vec<D>(-half));
+    }
+
+    /// Columns beside the corners and edges of the level.
     void judge_features() {
-        const std::vector<Place<D>> places = feature_places<D>(s_, columns_);
-        constexpr std::size_t batch = 8192;
-        for (facing_ = 0; facing_ < s_.facings.size(); ++facing_) {
-            for (std::size_t first = 0; first < places.size(); first += batch) {
-                std::vector<std::vector<SurveyPose<D>>> results(std::min(batch, places.size() - first));
-                for_each_index(results.size(),
-                               [&](std::size_t i) { judge_place(places[first + i], results[i]); });
-                for (const auto& judged : results) {
-                    for (const SurveyPose<D>& pose : judged) take(pose);
-                }
-            }
+        constexpr std::size_t batch = 4096;
+        const double cell = 1e-3 * s_.narrowest_width * s_.grid.spacing;
+        for (std::size_t first = 0; first < features_.size(); first += batch) {
+            std::vector<DecidedColumn<D>> decided(std::min(batch, features_.size() - first));
+            for_each_index(decided.size(),
+                           [&](std::size_t i) { decided[i] = judge_->decide(features_[first + i]); });
+            for (const DecidedColumn<D>& one : decided) take(one, cell, true);
+            samples_.scope.corner_columns += decided.size();
         }
     }
 
-    void judge_place(const Place<D>& place, std::vector<SurveyPose<D>>& poses) const {
-        const MountedRig<D>& mounted = s_.mounted[facing_];
-        std::vector<double> heights;
-        find_rests<D>(s_.level_of(facing_), {mounted.body.view(), s_.grid.point(place, 0.0), mounted.meets},
-                      s_.rig.intent, heights);
-        for (const double height : heights) {
-            if (!s_.contains(s_.grid.point(place, height))) continue;
-            for (const double above : s_.heights) {
-                auto pose = s_.judge(facing_, s_.grid.point(place, height), above);
-                if (!pose) continue;
-                pose->border = true;
-                poses.push_back(*pose);
-            }
-        }
-    }
-
-    /// A judged place: a column, a rest on it and a height above that; none where rest is negative.
-    struct Spot {
-        std::size_t column = 0;
-        int rest = -1;
-        std::size_t k = 0;
-    };
-
-    End<D> end_at(const Spot& spot) const {
-        End<D> end;
-        end.place = s_.grid.place(spot.column);
-        end.above_rest = s_.heights[spot.k];
-        if (spot.rest < 0) return end;
-        const ColumnRest<D>& rest = column(spot.column).rests[static_cast<std::size_t>(spot.rest)];
-        end.rest = rest.height;
-        end.hanging = rest.hanging;
-        if (end.hanging) end.above_rest = -end.above_rest;
-        end.pose = rest.poses[spot.k];
-        end.number = {rest.numbers[spot.k], false};
-        return end;
-    }
-
-    /// A searched stretch, its ends on the grid, and the axis along which it runs; -1: upwards.
-    struct Searched {
-        StretchResult<D> result;
-        std::array<Spot, 2> ends;
-        int axis = -1;
-    };
-
-    void across(std::size_t number, std::size_t axis, std::vector<Searched>& results) const {
-        constexpr double steepest_surface = 6.0;
-        if (!s_.grid.has_next(number, axis)) return;
-        const std::size_t next = number + s_.grid.stride(axis);
-        for (const auto& [a, b] :
-             matched_rests<D>(column(number).rests, column(next).rests, steepest_surface * s_.grid.spacing)) {
-            for (std::size_t k = 0; k < s_.heights.size(); ++k) {
-                const std::array<Spot, 2> ends = {Spot{number, a, k}, Spot{next, b, k}};
-                End<D> from = end_at(ends[0]);
-                End<D> to = end_at(ends[1]);
-                if (!from.rest) from.hanging = to.hanging;
-                if (from.above_rest * to.above_rest < 0.0) (from.rest ? to : from).above_rest *= -1.0;
-                results.push_back(
-                    {search_stretch<D>(s_, facing_, true, from, to), ends, static_cast<int>(axis)});
-            }
-        }
-    }
-
-    void upwards(std::size_t number, std::vector<Searched>& results) const {
-        for (int rest = 0; rest < static_cast<int>(column(number).rests.size()); ++rest) {
-            for (std::size_t k = 0; k + 1 < s_.heights.size(); ++k) {
-                const std::array<Spot, 2> ends = {Spot{number, rest, k}, Spot{number, rest, k + 1}};
-                auto found = search_stretch<D>(s_, facing_, false, end_at(ends[0]), end_at(ends[1]));
-                if (found.found.empty() && found.borders.empty() && found.links.empty()) continue;
-                results.push_back({std::move(found), ends, -1});
-            }
-        }
-    }
-
-    void gather(const Searched& searched) {
-        const StretchResult<D>& result = searched.result;
-        const std::uint64_t base = samples_.judged;
-        const auto number_of = [base](const PoseNumber& pose) {
-            return pose.number + (pose.found ? base : 0);
-        };
-        for (const SurveyPose<D>& pose : result.found) take(pose);
-        for (const auto& [pose, at] : result.borders) {
-            if (is_kept(number_of(pose), samples_.wrong_step)) borders_.emplace_back(number_of(pose), at);
-        }
-        for (const auto& [a, b] : result.links) {
-            const bool both =
-                is_kept(number_of(a), samples_.wrong_step) && is_kept(number_of(b), samples_.wrong_step);
-            if (both) links_.emplace_back(number_of(a), number_of(b));
-        }
-        if (searched.axis < 0) return;
-        for (std::size_t half = 0; half < 2; ++half) {
-            // What lies nearer to an end without a pose goes to the other.
-            const bool own = has_pose(searched.ends[half]);
-            const Spot& end = searched.ends[own ? half : 1 - half];
-            if (!own && !has_pose(end)) continue;
-            add_half(searched, half, end);
-        }
-    }
-
-    bool has_pose(const Spot& spot) const {
-        if (spot.rest < 0) return false;
-        return column(spot.column).rests[static_cast<std::size_t>(spot.rest)].poses[spot.k].has_value();
-    }
-
-    void add_half(const Searched& searched, std::size_t half, const Spot& end) {
-        ColumnRest<D>& rest = column(end.column).rests[static_cast<std::size_t>(end.rest)];
-        Measure* const share =
-            rest.shares.data() + (end.k * (D - 1) + static_cast<std::size_t>(searched.axis)) * signals_;
-        const auto& halves = searched.result.halves[half];
-        for (std::size_t signal = 0; signal < signals_; ++signal) {
-            if (halves.empty()) {
-                const auto verdict = static_cast<std::size_t>(rest.poses[end.k]->verdict(signal));
-                share[signal][verdict] += 0.5 * searched.result.length;
-                continue;
-            }
-            for (std::size_t v = 0; v < verdict_count; ++v) share[signal][v] += halves[signal][v];
-        }
-    }
-
-    void add_shares(const Column<D>& finished) {
-        for (const ColumnRest<D>& rest : finished.rests) {
-            for (std::size_t k = 0; k < rest.poses.size(); ++k) {
-                if (!rest.poses[k]) continue;
-                for (std::size_t signal = 0; signal < signals_; ++signal)
-                    add_share(rest.shares.data() + k * (D - 1) * signals_, signal);
-            }
-        }
-    }
-
-    /// Adds a grid pose's part of the ground to the measure. In 3D it is known along two lines that cross at
-    /// the pose. A border that only one of them meets is measured by that one alone: the other runs beside
-    /// it.
-    void add_share(const Measure* shares, std::size_t signal) {
+    /// Adds a grid column's part of the ground to the measure. In 3D it is known along two lines that cross at
+    /// it. A border that only one of them meets is measured by that one alone: the other runs beside it.
+    void add_share(const GridColumn<D>& finished, std::size_t signal) {
         Measure& total = samples_.measure[signal];
-        const Measure& along_first = shares[signal];
+        const Measure& along_first = finished.shares[0][signal];
         if constexpr (D == 2) {
             for (std::size_t v = 0; v < verdict_count; ++v) total[v] += along_first[v];
         } else {
-            const Measure& along_second = shares[signals_ + signal];
+            const Measure& along_second = finished.shares[1][signal];
             const auto meets_border = [&](const Measure& measure) {
-                const double most = *std::max_element(measure.begin(), measure.end());
-                return std::abs(most - s_.grid.spacing) > 1e-9 * s_.grid.spacing;
+                double apart = 0.0;
+                for (std::size_t v = 0; v < verdict_count; ++v)
+                    apart += std::abs(measure[v] - s_.grid.spacing * finished.lengths[signal][v]);
+                return apart > 1e-9 * s_.grid.spacing;
             };
             const bool first = meets_border(along_first);
             const bool second = meets_border(along_second);
@@ -392,17 +392,17 @@ class Sampling {
     }
 
     const Surveyed<D>& s_;
-    std::size_t columns_;
     std::size_t signals_;
-    std::size_t facing_ = 0;
-    std::deque<Column<D>> window_;
-    std::size_t first_ = 0;  // the column at the window's front
     Samples<D> samples_;
-    std::vector<std::uint64_t> numbers_;  // of the poses kept, ascending
-    std::size_t wrong_kept_ = 0;
-    std::size_t right_kept_ = 0;
-    std::vector<std::pair<std::uint64_t, Vec<D>>> borders_;
-    std::vector<std::pair<std::uint64_t, std::uint64_t>> links_;
+    Keeper<D> keeper_;
+    std::size_t facing_ = 0;
+    const ColumnJudge<D>* judge_ = nullptr;
+    std::vector<Place<D>> features_;
+    std::vector<Place<D>> places_;  // 2D
+    std::vector<bool> on_grid_;     // 2D, by place
+    std::size_t columns_ = 0;
+    std::deque<GridColumn<D>> window_;
+    std::size_t first_ = 0;  // the column at the window's front
 };
 
 }  // namespace

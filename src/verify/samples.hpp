@@ -1,4 +1,4 @@
-// Judged poses of a survey: the grid, and the borders between differing verdicts.
+// Judged poses of a survey: columns decided over their height, and the borders between differing ones.
 #pragma once
 
 #include "verify/surveyed.hpp"
@@ -12,21 +12,24 @@ struct BorderPoint {
     Vec<D> at = Vec<D>::Zero();
 };
 
-/// What is kept of a survey however many poses are judged: counts of all, and the poses themselves as long as
-/// they are no more than Surveyed::most_kept. Of more, every so many are kept, half of them wrong ones if
-/// there are as many.
+/// What is kept of a survey however many poses are judged: counts and measures of all, and the poses themselves
+/// as long as they are no more than Surveyed::most_kept. Of more, every so many are kept, half of them wrong
+/// ones if there are as many.
 template <int D>
 struct Samples {
     std::vector<SurveyPose<D>> poses;
     std::size_t right_step = 1;  // of poses right in every signal one in so many is kept
     std::size_t wrong_step = 1;  // of those wrong in some
-    std::uint64_t judged = 0;
+    std::uint64_t judged = 0;    // poses that stand for intervals
+    std::uint64_t asked = 0;     // poses at which rig and truths were asked
     std::size_t grid_poses = 0;
+    SurveyScope scope;
     std::vector<std::array<std::size_t, verdict_count>> counts;  // one a signal
-    std::size_t clipped = 0;
-    std::vector<BorderPoint<D>> borders;                     // of wrong poses
-    std::vector<std::pair<std::size_t, std::size_t>> links;  // poses that are neighbours on one surface
-    std::vector<std::array<double, verdict_count>> measure;  // one a signal
+    std::vector<BorderPoint<D>> borders;                         // of wrong poses
+    std::vector<std::pair<std::size_t, std::size_t>> links;      // wrong poses that are neighbours
+    std::vector<std::array<double, verdict_count>> measure;      // one a signal
+    std::uint64_t ever_on = 0;   // probes, one bit each
+    std::uint64_t ever_off = 0;  // … where mounted
 };
 
 /// Runs in the calling thread's task arena.

@@ -3,54 +3,99 @@
 
 #include <vector>
 
-#include "hollow_probe/rig/rig.hpp"
+#include "hollow_probe/rig/mount.hpp"
 #include "hollow_probe/truth/answer.hpp"
 
 namespace hollow_probe {
 
-/// One bit a signal.
+/// One bit a signal; helpers have none.
 struct SignalTruths {
     std::uint64_t on = 0;
     std::uint64_t undecided = 0;
 };
 
-/// Asks every claim once. `asked(signal)` is the stance that a signal's claim is about; `known` is added to.
-template <int D, class Asked>
-SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const PlacedBody<D>& body,
-                               const Vec<D>& heading, Asked asked, Known<D>& known) {
-    const auto looks_ahead = [](Claim claim) {
-        return claim == Claim::wall || claim == Claim::step || claim == Claim::ledge;
-    };
+template <int D>
+PlacedBody<D> placed_body(const MountedRig<D>& mounted, const Vec<D>& anchor) {
+    return {mounted.body.view(), anchor, mounted.meets, all_layers, mounted.faces == Faces::front};
+}
+
+/// The direction a claim is about; zero where the situation has none. What is claimed of the ground ahead is
+/// claimed across up.
+template <int D>
+Vec<D> direction_toward(Toward toward, Claim claim, const Situation<D>& situation, const Vec<D>& up) {
+    Vec<D> way = toward == Toward::heading ? situation.heading
+                 : toward == Toward::drive ? situation.drive
+                                           : situation.velocity;
+    if (toward == Toward::heading) return way;
+    if (claim != Claim::blocked) way -= way.dot(up) * up;
+    const double length = way.norm();
+    return length > 1e-9 ? Vec<D>(way / length) : Vec<D>(Vec<D>::Zero());
+}
+
+/// What a signal's claim asks, the rig's anchor being there. The signal claims something.
+template <int D>
+TruthQuestion<D> question_of(const Rig<D>& rig, const MountedRig<D>& mounted, std::size_t signal,
+                             const Situation<D>& situation, const Vec<D>& anchor, const Vec<D>& up) {
+    TruthQuestion<D> question{placed_body<D>(mounted, anchor),
+                              direction_toward<D>(mounted.toward[signal], *rig.signals[signal].claims, situation, up),
+                              mounted.asked[signal].view()};
+    question.body.of = mounted.of[signal];
+    question.move = rig.intent.planned_move(situation.velocity.norm());
+    return question;
+}
+
+/// Asks every claim once; `known` is added to.
+template <int D>
+SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const MountedRig<D>& mounted,
+                               const Situation<D>& situation, const Vec<D>& anchor, Known<D>& known) {
     SignalTruths truths;
-    bool looked = false;
+    known.ahead_reach = -infinity;
     for (std::size_t i = 0; i < rig.signals.size(); ++i) {
         const Signal& signal = rig.signals[i];
+        if (!signal.claims) continue;
         const auto set = [&](std::uint64_t& bits, bool on) { bits |= std::uint64_t{on} << i; };
         // Signals that claim the same have the same truth.
+        const auto same = [&](std::size_t k) {
+            const Signal& other = rig.signals[k];
+            return other.claims == signal.claims && other.stance == signal.stance &&
+                   mounted.of[k] == mounted.of[i] && mounted.toward[k] == mounted.toward[i];
+        };
         std::size_t first = 0;
-        while (rig.signals[first].claims != signal.claims || rig.signals[first].stance != signal.stance)
-            ++first;
+        while (!same(first)) ++first;
         if (first < i) {
             set(truths.on, (truths.on >> first & 1U) != 0);
             set(truths.undecided, (truths.undecided >> first & 1U) != 0);
             continue;
         }
-        if (signal.claims == Claim::ground && known.ground) {
+        const bool of_all = mounted.of[i] == all_layers;
+        if (signal.claims == Claim::ground && of_all && known.ground) {
             set(truths.on, known.ground->on);
             set(truths.undecided, !known.ground->decided);
             continue;
         }
-        if (looks_ahead(signal.claims) && !looked) {
-            look_ahead<D>(level, body, heading, rig.intent, known);
-            looked = true;
-        }
-        const TruthAnswer<D> truth = answer<D>(signal.claims, level, {body, heading, asked(i), &known},
-                                               rig.intent, 0.0, Margins::left_out);
+        TruthQuestion<D> question = question_of<D>(rig, mounted, i, situation, anchor, level.up());
+        question.known = &known;
+        const bool looks_ahead = signal.claims == Claim::wall || signal.claims == Claim::step ||
+                                 signal.claims == Claim::ledge;
+        const bool looked = known.ahead_reach >= 0.0 && known.ahead_toward == question.toward;
+        if (looks_ahead && !looked && !question.toward.isZero(0.0))
+            look_ahead<D>(level, question.body, question.toward, rig.intent, known);
+        const TruthAnswer<D> truth =
+            answer<D>(*signal.claims, level, question, rig.intent, 0.0, Margins::left_out);
         set(truths.on, truth.on);
         set(truths.undecided, !truth.decided);
-        if (signal.claims == Claim::ground) known.ground = static_cast<const Decision&>(truth);
+        if (signal.claims == Claim::ground && of_all) known.ground = static_cast<const Decision&>(truth);
     }
     return truths;
+}
+
+/// The signals that claim nothing.
+template <int D>
+std::uint64_t helpers_of(const Rig<D>& rig) {
+    std::uint64_t helpers = 0;
+    for (std::size_t i = 0; i < rig.signals.size(); ++i)
+        helpers |= std::uint64_t{!rig.signals[i].claims} << i;
+    return helpers;
 }
 
 }  // namespace hollow_probe

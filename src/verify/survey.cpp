@@ -22,6 +22,8 @@ const char* name_of(Verdict verdict) {
             return "true_clear";
         case Verdict::undecided:
             return "undecided";
+        case Verdict::forgiven:
+            return "forgiven";
     }
     return "";
 }
@@ -50,14 +52,13 @@ double part(double whole, double other) {
     return whole + other > 0.0 ? whole / (whole + other) : 1.0;
 }
 
-double of(const SignalVerdicts& signal, Verdict verdict) {
-    return signal.measure[static_cast<std::size_t>(verdict)];
-}
-
 template <int D>
 Survey<D> survey_here(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options) {
     const Surveyed<D> surveyed(level, rig, options);
     Samples<D> samples = take_samples<D>(surveyed, options.progress);
+    if (samples.judged == 0)
+        throw InvalidInput("there is no pose to judge: nothing can be felt, or the body fits nowhere, where the "
+                           "survey looks");
     if (options.progress) options.progress(0.6);
     Survey<D> result;
     if (options.explain) result.findings = find_findings<D>(surveyed, samples, options.progress);
@@ -71,7 +72,14 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& rig, const SurveyOpti
     result.border_poses = samples.judged - samples.grid_poses;
     result.right_kept_of = samples.right_step;
     result.wrong_kept_of = samples.wrong_step;
-    result.clipped = samples.clipped;
+    result.asked = samples.asked;
+    result.scope = samples.scope;
+    for (std::size_t i = 0; i < rig.probes.size(); ++i) {
+        const bool on = (samples.ever_on >> i & 1U) != 0;
+        const bool off = (samples.ever_off >> i & 1U) != 0;
+        if (!on && off) result.scope.never_on.push_back(rig.probes[i].name);
+        if (on && !off) result.scope.never_off.push_back(rig.probes[i].name);
+    }
     for (std::size_t signal = 0; signal < rig.signals.size(); ++signal) {
         SignalVerdicts verdicts;
         verdicts.name = rig.signals[signal].name;
@@ -88,17 +96,17 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& rig, const SurveyOpti
 }  // namespace
 
 double SignalVerdicts::precision() const {
-    return part(of(*this, Verdict::true_contact), of(*this, Verdict::false_contact));
+    return part(of(Verdict::true_contact), of(Verdict::false_contact));
 }
 
 double SignalVerdicts::recall() const {
-    return part(of(*this, Verdict::true_contact), of(*this, Verdict::missed_contact));
+    return part(of(Verdict::true_contact), of(Verdict::missed_contact));
 }
 
 template <int D>
 Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options) {
     if (options.threads < 0) throw InvalidInput("threads must not be negative");
-    if (!(options.border_fraction > 0.0)) throw InvalidInput("border_fraction must be more than 0");
+    if (!(options.border_fraction >= 0.0)) throw InvalidInput("border_fraction must be 0 or more");
     const int threads = options.threads == 0 ? tbb::task_arena::automatic : options.threads;
     // The arena alone would not give more threads than cores.
     const tbb::global_control allow(

@@ -5,6 +5,7 @@
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/rest.hpp"
+#include "verify/column.hpp"
 #include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
@@ -21,11 +22,19 @@ struct Matters {
 template <int D>
 Matters what_matters(const Level<D>& level, const Rig<D>& rig) {
     Matters matters;
+    const Forgiveness& forgive = rig.intent.forgive;
     matters.memory = has_memory(rig);
+    matters.speed = forgive.late > 0.0 || forgive.early > 0.0 || forgive.after_take_off > 0.0;
     for (const Probe<D>& probe : rig.probes) {
         matters.speed = matters.speed || probe.reach_per_speed > 0.0 || probe.aim == Aim::velocity;
         matters.drive = matters.drive || probe.aim == Aim::drive;
         matters.grounded = matters.grounded || probe.reach_grounded.has_value();
+    }
+    for (const Signal& signal : rig.signals) {
+        const bool by_speed = rig.intent.ahead_move == 0.0 && signal.claims == Claim::blocked;
+        const Toward toward = toward_of<D>(rig, signal);
+        matters.speed = matters.speed || by_speed || toward == Toward::velocity;
+        matters.drive = matters.drive || toward == Toward::drive;
     }
     for (const Solid<D>& solid : level.solids()) {
         const auto& when = solid.sensed_when;
@@ -127,10 +136,11 @@ std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, cons
             for (const Vec<D>& heading : headings_of<D>(axes, options.headings)) {
                 std::vector<Vec<D>> drives = {Vec<D>::Zero()};
                 if (matters.drive) {
-                    drives = {heading, -heading};
+                    drives = {heading};
+                    if (!rig.body.turns) drives.push_back(-heading);
                     if constexpr (D == 3) {
                         const Vec<3> right = heading.cross(axes.up);
-                        drives.insert(drives.end(), {right, -right});
+                        if (!rig.body.turns) drives.insert(drives.end(), {right, -right});
                     }
                 }
                 for (const auto& [arrival, speed] : arrivals) {
@@ -221,7 +231,7 @@ std::array<double, 2> extent_of(const Level<D>& level, const Vec<D>& n) {
     return {low, high};
 }
 
-/// Every place where a body of the given half width could touch the level, within the region.
+/// Every place from which the level can be felt so far beside the anchor, within the region.
 template <int D>
 Extents<D> extents_of(const std::vector<const Level<D>*>& levels, const LevelAxes<D>& axes, double half_width,
                       const std::optional<Bounds<D>>& region) {
@@ -279,26 +289,22 @@ std::size_t ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, do
     return static_cast<std::size_t>(std::min(ticks, most));
 }
 
-/// How much ground (2D: length, 3D: area, seen from above) there is to rest on, over all facings together,
-/// told from a coarse grid.
+/// How many poses are asked over the whole extents (2D: a length, 3D: an area) for each unit of it, times its
+/// size: told from a few columns.
 template <int D>
-double resting_ground(const Surveyed<D>& s, const Extents<D>& extents) {
+double asked_over(const Surveyed<D>& s, const Extents<D>& extents) {
     double ground = 1.0;
     for (const auto& [low, high] : extents) ground *= high - low;
-    constexpr double columns = 1024.0;
+    constexpr double columns = 256.0;
     const Grid<D> coarse(s.grid.axes, extents, D == 2 ? ground / columns : std::sqrt(ground / columns), 0);
-    std::size_t rests = 0;
-    std::vector<double> heights;
+    double asked = 0.0;
     for (std::size_t facing = 0; facing < s.facings.size(); ++facing) {
-        const MountedRig<D>& rig = s.mounted[facing];
-        for (std::size_t i = 0; i < coarse.column_count(); ++i) {
-            const PlacedBody<D> column{rig.body.view(), coarse.point(coarse.place(i), 0.0), rig.meets};
-            find_rests<D>(s.level_of(facing), column, s.rig.intent, heights);
-            for (const double height : heights)
-                rests += s.contains(coarse.point(coarse.place(i), height)) ? 1 : 0;
-        }
+        const Enclosed<D> enclosed(s.level_of(facing));
+        const ColumnJudge<D> judge(s, facing, enclosed);
+        for (std::size_t i = 0; i < coarse.column_count(); ++i)
+            asked += static_cast<double>(judge.decide(coarse.place(i)).judged);
     }
-    return static_cast<double>(rests) * std::pow(coarse.spacing, D - 1);
+    return asked / static_cast<double>(coarse.column_count()) * ground;
 }
 
 template <int D>
@@ -307,9 +313,9 @@ double chosen_spacing(const Surveyed<D>& s, const SurveyOptions& options, const 
         throw InvalidInput("spacing must be more than 0");
     if (options.spacing > 0.0) return options.spacing;
     if (options.budget == 0) return 0.25 * s.narrowest_width;
-    const double ground = resting_ground<D>(s, extents) * static_cast<double>(s.heights.size());
-    if (ground == 0.0) return 0.25 * s.narrowest_width;  // there is nothing to stand on
-    const double share = ground / static_cast<double>(options.budget);
+    const double whole = asked_over<D>(s, extents);
+    if (whole == 0.0) return 0.25 * s.narrowest_width;  // there is nothing to judge
+    const double share = whole / static_cast<double>(options.budget);
     return D == 2 ? share : std::sqrt(share);
 }
 
@@ -327,36 +333,37 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
       grid({LevelAxes<D>(level.up()), {}, 1.0, 0}),
       border_width(0.0),
       tick_seconds(options.tick_seconds),
-      near_features(options.near_features),
       most_kept(options.most_kept),
       moments(moments_of(level, options)) {
     if (!std::isfinite(tick_seconds) || tick_seconds <= 0.0)
         throw InvalidInput("tick_seconds must be more than 0");
     if (most_kept < 1000) throw InvalidInput("most_kept must be at least 1000");
-    double height = 0.0;
-    double noise = 0.0;
     for (std::size_t i = 0; i < facings.size(); ++i) {
         mounted.emplace_back(rig, level_of(i), facings[i].stance, situation(i));
         const HullView<D> body = mounted.back().body.view();
-        const auto [low, high] = extent_along(body, level.up());
-        height = std::max(height, high - low + 2.0 * body.radius);
-        noise = std::max(noise, noise_of(body, level).distance);
         body_size = std::max(body_size, bounds_of(body).size().norm());
-    }
-    for (const Signal& signal : rig.signals) {
-        looks_up = looks_up || signal.claims == Claim::ceiling || signal.claims == Claim::headroom;
     }
     for (const Probe<D>& probe : rig.probes)
         feels_contacts = feels_contacts || probe.kind == ProbeKind::contact;
     ticks_before = ticks_remembered(rig, options, body_size);
-    const double touch = rig.intent.touch;
-    const double just = std::min(std::max(1e-6 * touch, 4.0 * noise), 0.25 * touch);
-    const Extents<D> extents = extents_of<D>(pointers(level, moments), grid.axes, half_width, region);
+    const Forgiveness& forgive = rig.intent.forgive;
+    const double remembered = std::max(forgive.late, forgive.after_take_off) / tick_seconds;
+    ticks_of_way = std::max(ticks_before, static_cast<std::size_t>(std::min(std::ceil(remembered + 1.0), 240.0)));
+    if (ticks_before == 0 && remembered == 0.0) ticks_of_way = 0;
+    double widest = half_width;
+    for (std::size_t i = 0; i < facings.size(); ++i) {
+        const Bounds<D> reach = Feelers<D>(*this, i).reach;
+        Vec<D> across = reach.low.cwiseAbs().cwiseMax(reach.high.cwiseAbs());
+        across[1] = 0.0;
+        widest = std::max(widest, across.norm());
+    }
+    const Extents<D> extents = extents_of<D>(pointers(level, moments), grid.axes, widest, region);
     spacing = chosen_spacing<D>(*this, options, extents);
     grid = Grid<D>(grid.axes, extents, spacing, options.seed);
     // Halving must stop alike everywhere.
-    border_width = grid.spacing * options.border_fraction * (1.0 + 1e-9);
-    heights = {0.25 * touch, touch - just, touch + just, std::max(4.0 * touch, 0.25 * height)};
+    const double standard = D == 2 ? 1.0 / 256.0 : 1.0 / 16.0;
+    const double fraction = options.border_fraction > 0.0 ? options.border_fraction : standard;
+    border_width = grid.spacing * fraction * (1.0 + 1e-9);
 }
 
 template <int D>
@@ -383,28 +390,30 @@ typename Surveyed<D>::Way Surveyed<D>::way_to(std::size_t facing, const Vec<D>& 
     way.facing = facing;
     way.anchors.push_back(anchor);
     const auto fits = [&](const Vec<D>& at) {
-        return !clip<D>(here, {rig_there.body.view(), at, rig_there.meets}, rig.intent).on;
+        return !clip<D>(here, placed_body<D>(rig_there, at), rig.intent).on;
     };
-    if (ticks_before == 0) {
+    if (ticks_of_way == 0) {
         // Only where it is counts.
     } else if (f.arrival == Arrival::jumped) {
         // Back down to the ground it took off from, where it stood.
         Vec<D> at = anchor - stride;
         double left = above_rest - stride.norm();
-        while (left > 0.0 && way.anchors.size() < ticks_before && fits(at)) {
+        while (left > 0.0 && way.anchors.size() < ticks_of_way && fits(at)) {
             way.anchors.push_back(at);
             at -= stride;
             left -= stride.norm();
         }
-        const Vec<D> ground = above_rest > 0.0 ? Vec<D>(anchor - above_rest * up) : way.anchors.back();
+        // Far from any ground it has been on its way for longer than is remembered.
+        const bool from_ground = above_rest > 0.0 && std::isfinite(above_rest);
+        const Vec<D> ground = from_ground ? Vec<D>(anchor - above_rest * up) : way.anchors.back();
         const std::size_t flight = way.anchors.size();
-        for (std::size_t i = 0; i < ticks_before; ++i) way.anchors.push_back(ground);
+        for (std::size_t i = 0; i < ticks_of_way; ++i) way.anchors.push_back(ground);
         way.jump = way.anchors.size() - flight;
     } else {
         const bool on_ground = f.arrival == Arrival::walked && std::abs(above_rest) <= rig.intent.touch;
         std::vector<double> heights_there;
         Vec<D> at = anchor;
-        for (std::size_t i = 0; i < ticks_before; ++i) {
+        for (std::size_t i = 0; i < ticks_of_way; ++i) {
             at -= stride;
             if (on_ground) {
                 // Over whatever it could have walked on.
@@ -468,7 +477,7 @@ Heard Surveyed<D>::hear(const MountedRig<D>& rig_there, const Way& way,
                         std::span<Reading<D>> readings) const {
     const Level<D>& here = level_of(way.facing);
     if (ticks_before == 0) {
-        const Tick<D> now = tick_at(way, 0);
+        const Tick<D> now = tick_at(way, way.anchors.size() - 1);
         const std::uint64_t on = rig_there.probes_on(here, now.anchor, readings, now.contacts);
         return {on, rig_there.signals_on(on)};
     }
@@ -485,24 +494,24 @@ Heard Surveyed<D>::hear(const MountedRig<D>& rig_there, const Way& way,
 }
 
 template <int D>
-std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>& rest,
+std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>& anchor,
                                                 double above_rest) const {
     const MountedRig<D>& rig_here = mounted[facing];
     SurveyPose<D> pose;
-    pose.anchor = rest + above_rest * level.up();
+    pose.anchor = anchor;
     pose.above_rest = above_rest;
     pose.facing = static_cast<std::uint16_t>(facing);
-    const PlacedBody<D> body{rig_here.body.view(), pose.anchor, rig_here.meets};
+    const PlacedBody<D> body = placed_body<D>(rig_here, pose.anchor);
     const Level<D>& here = level_of(facing);
     if (clip<D>(here, body, rig.intent).on) return std::nullopt;
     Known<D> known;
-    const auto asked = [&](std::size_t signal) { return question(facing, signal, pose.anchor).other; };
-    const SignalTruths truths = truths_of_signals<D>(here, rig, body, rig_here.heading, asked, known);
-    pose.truths_on = truths.on;
-    pose.undecided = truths.undecided;
+    const SignalTruths truths =
+        truths_of_signals<D>(here, rig, rig_here, situation(facing), pose.anchor, known);
     const Heard heard = hear(rig_here, pose);
     pose.probes_on = heard.probes_on;
     pose.signals_on = heard.signals_on;
+    pose.truths_on = truths.on | (heard.signals_on & helpers_of<D>(rig));
+    pose.undecided = truths.undecided;
     return pose;
 }
 

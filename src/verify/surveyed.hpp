@@ -8,6 +8,7 @@
 #include "hollow_probe/truth/answer.hpp"
 #include "hollow_probe/verify/survey.hpp"
 #include "verify/grid.hpp"
+#include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
 
@@ -28,25 +29,21 @@ struct Surveyed {
     double half_width = 0.0;             // of the widest stance
     double narrowest_width = 0.0;        // of all stances, across up
     double body_size = 0.0;              // the widest stance's diagonal
-    std::array<double, 4> heights{};     // above rest at which poses are judged
     std::optional<Bounds<D>> region;     // that anchors must lie in
     double spacing;                      // as asked for, or chosen
     Grid<D> grid;
     double border_width;
     double tick_seconds;
     std::size_t ticks_before = 0;  // that are played before each pose; 0: the rig does not remember
+    std::size_t ticks_of_way = 0;  // that a body's way to a pose is told of: for memory and forgiveness
     bool feels_contacts = false;   // some probe reads the last move's contacts
 
-    bool near_features = false;
     std::size_t most_kept;  // poses
 
     [[nodiscard]] bool contains(const Vec<D>& anchor) const {
         return !region || ((anchor.array() >= region->low.array()).all() &&
                            (anchor.array() <= region->high.array()).all());
     }
-    /// Whether some signal is about what is overhead: then poses are judged under ceilings, too.
-    bool looks_up = false;
-
     /// The level at the time of a facing.
     [[nodiscard]] const Level<D>& level_of(std::size_t facing) const {
         return moments.empty() ? level : moments[facings[facing].moment];
@@ -56,9 +53,7 @@ struct Surveyed {
     /// What a signal's claim is about, the anchor being there.
     [[nodiscard]] TruthQuestion<D> question(std::size_t facing, std::size_t signal,
                                             const Vec<D>& anchor) const {
-        const MountedRig<D>& rig_here = mounted[facing];
-        return {
-            {rig_here.body.view(), anchor, rig_here.meets}, rig_here.heading, rig_here.asked[signal].view()};
+        return question_of<D>(rig, mounted[facing], signal, situation(facing), anchor, level.up());
     }
     /// What a body that rests or moves there touches.
     [[nodiscard]] std::vector<MoveContact<D>> contacts(const MountedRig<D>& rig, std::size_t facing,
@@ -88,8 +83,8 @@ struct Surveyed {
         return hear(rig_there, way_to(pose), readings);
     }
 
-    /// The pose judged, or nothing if it clips or lies outside the region.
-    [[nodiscard]] std::optional<SurveyPose<D>> judge(std::size_t facing, const Vec<D>& rest,
+    /// The pose judged, or nothing if it clips.
+    [[nodiscard]] std::optional<SurveyPose<D>> judge(std::size_t facing, const Vec<D>& anchor,
                                                      double above_rest) const;
 
   private:

@@ -19,7 +19,7 @@ std::optional<double> error_at(const Surveyed<D>& s, const SurveyPose<D>& pose, 
     s.hear(mounted, pose, readings);
     const Vec<D>& up = s.level.up();
     const auto read = read_value<D>(given.gives, mounted.probes[probe], readings[probe], pose.anchor, up);
-    const auto truth = true_value<D>(given.gives, given.claims, s.level_of(pose.facing),
+    const auto truth = true_value<D>(given.gives, *given.claims, s.level_of(pose.facing),
                                      s.question(pose.facing, signal, pose.anchor), s.rig.intent);
     if (!read || !truth) return std::nullopt;
     return value_error<D>(given.gives, *read, *truth);

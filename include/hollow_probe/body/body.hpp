@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "hollow_probe/geometry/rounded_hull.hpp"
+#include "hollow_probe/level/one_way.hpp"
 
 namespace hollow_probe {
 
@@ -30,6 +31,8 @@ struct Body {
     std::vector<std::string> meets;  // layers that stop it
     std::vector<Stance<D>> stances;  // at least one
     std::string layer = {};          // that the game's queries find the body itself on; empty: on none
+    bool turns = true;               // its heading follows its drive
+    Faces faces = Faces::both;       // of meshes and polylines: the sides that stop it
 };
 
 /// Where a body is.
@@ -41,6 +44,16 @@ struct Pose {
     Vec<D> velocity = Vec<D>::Zero();  // length per second
     Vec<D> drive = Vec<D>::Zero();     // the direction wanted by the player, unit; zero: none
     bool grounded = false;             // what the game remembers of the tick before
+};
+
+/// What the game does wrong on purpose. A wrong verdict within is forgiven: counted apart, and right.
+struct Forgiveness {
+    double late = 0.0;            // seconds a signal may go on saying what was true
+    double early = 0.0;           // seconds a signal may say beforehand what will be true
+    double hold = 0.0;            // a larger touch for ground while contact is remembered; length
+    double after_take_off = 0.0;  // seconds in which ground need not be told after a jump
+
+    [[nodiscard]] bool any() const { return late > 0.0 || early > 0.0 || hold > 0.0 || after_take_off > 0.0; }
 };
 
 /// What the game means by ground: the parameters of truth. Lengths in the level's unit.
@@ -56,7 +69,15 @@ struct Intent {
     double ahead_drop = 0.5;                 // how near a drop counts; >= 0
     double deepest_drop = 0.6;               // how deep the ground may fall off below the feet; >= 0
     double ahead_ledge = 0.5;                // how near a ledge counts; >= 0
-    std::array<double, 2> ledge_between = {0.5, 1.5};  // heights of its top above the anchor, inclusive
+    std::array<double, 2> ledge_between = {0.5, 1.5};  // heights of its edge above the anchor, inclusive
+    double ahead_move = 0.0;                 // blocked: the planned move, a length; 0: by time and speed
+    double ahead_move_seconds = 1.0 / 60.0;  // … the speed times this
+    Forgiveness forgive = {};
+
+    /// The planned move at a speed.
+    [[nodiscard]] double planned_move(double speed) const {
+        return ahead_move > 0.0 ? ahead_move : ahead_move_seconds * speed;
+    }
 };
 
 /// Throws InvalidInput for limits that are not numbers, are out of range or out of order.

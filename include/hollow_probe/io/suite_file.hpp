@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "hollow_probe/io/allowance.hpp"
 #include "hollow_probe/io/input_error.hpp"
 
 namespace hollow_probe {
@@ -13,9 +14,7 @@ struct SuiteSurvey {
     std::string name;
     std::string level;
     std::string rig;
-    std::size_t missed = 0;  // poses that may be wrong
-    std::size_t falsely = 0;
-    std::size_t claims = 0;
+    Allowed allowed = {};
     double spacing = 0.0;
     int headings = 4;
     std::vector<std::string> stances;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <optional>
 
 namespace hollow_probe {
 
@@ -13,10 +14,17 @@ enum class Claim {
     drop,      // T5: the ground ends ahead
     ledge,     // T6: a wall ahead with a walkable top
     headroom,  // T7: another stance fits here
+    blocked,   // T10: the planned move meets something
 };
-inline constexpr std::array all_claims = {Claim::ground, Claim::ceiling, Claim::wall,    Claim::step,
-                                          Claim::drop,   Claim::ledge,   Claim::headroom};
+inline constexpr std::array all_claims = {Claim::ground, Claim::ceiling, Claim::wall,     Claim::step,
+                                          Claim::drop,   Claim::ledge,   Claim::headroom, Claim::blocked};
 
-const char* name_of(Claim claim);  // "ground", …
+/// Whether a claim is about a direction.
+constexpr bool is_toward(Claim claim) {
+    return claim != Claim::ground && claim != Claim::ceiling && claim != Claim::headroom;
+}
+
+const char* name_of(Claim claim);                        // "ground", …
+const char* name_of(const std::optional<Claim>& claim);  // … or "helper"
 
 }  // namespace hollow_probe

@@ -27,6 +27,7 @@ struct LevelCast {
     bool skip_inside = false;  // pass over pieces the mover overlaps at the start
     Seams seams = Seams::passed;
     OneWay one_way = OneWay::as_body;
+    Faces faces = Faces::both;
 };
 
 template <int D>
@@ -75,6 +76,7 @@ struct PreparedCast {
     bool skip_inside;
     Seams seams;
     OneWay one_way;
+    Faces faces;
     bool is_ray;
     RayFrame<D> frame;
     PreparedSweep<D> sweep;

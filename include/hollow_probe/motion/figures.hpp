@@ -14,7 +14,7 @@ namespace hollow_probe {
 /// Of one signal.
 struct SignalFigures {
     std::string name;
-    Claim claims = Claim::ground;
+    std::optional<Claim> claims = Claim::ground;  // empty: a helper, not judged
     std::size_t missed_ticks = 0;
     std::size_t false_ticks = 0;
     std::size_t undecided_ticks = 0;

@@ -18,6 +18,14 @@ struct TextOptions {
 template <int D>
 std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOptions& options = {});
 
+/// What a survey looked at: heights, columns, states, times; what was left out and why.
+template <int D>
+std::string scope_text(const Rig<D>& rig, const Survey<D>& survey);
+
+/// Claims that were never put to the test, and probes that were on nowhere or everywhere: a line each.
+template <int D>
+std::vector<std::string> untested(const Survey<D>& survey);
+
 /// What of a body's state a survey varied, as it was at one facing: ", having walked there at 3/s", or
 /// nothing.
 template <int D>

@@ -95,6 +95,9 @@ struct MountedRig {
     Vec<D> heading;
     std::vector<RoundedHull<D>> asked;  // by signal: the stance its claim is about, relative to the anchor
     LayerSet meets = 0;
+    Faces faces = Faces::both;          // that stop the body
+    std::vector<LayerSet> of;           // by signal: the pieces its truth is limited to
+    std::vector<Toward> toward;         // by signal
     std::vector<MountedProbe<D>> probes;       // as in the rig
     std::vector<MountedCondition> conditions;  // their bits follow those of the probes
     std::vector<MountedGroup> signals;         // as in the rig
@@ -104,11 +107,12 @@ struct MountedRig {
     std::vector<std::array<std::vector<Bits>, 4>> members;
     std::vector<MountedGroup> groups;  // nested ones, inner before outer; their bits follow the signals'
     std::vector<std::string> events;   // that matter: bit i stands for events[i]
-    Reads reads = Reads::after_move;
     Bounds<D> joint;            // of the probes that are read in one traversal
     std::uint64_t joined = 0;   // their bits
     LayerSet joint_layers = 0;  // that they see
 
+    /// Whether every probe is read before the move, so that the whole rig is.
+    [[nodiscard]] bool reads_before_move() const noexcept;
     /// Puts another probe in place of one.
     void replace(std::size_t number, const MountedProbe<D>& probe);
     /// Turns all probes to a situation. Allocates nothing.
@@ -156,9 +160,9 @@ struct MountedRig {
     void find_joint() noexcept;
     template <class Held>
     [[nodiscard]] std::uint64_t derive(std::uint64_t probes_on, Held held) const noexcept;
-    std::uint64_t read_level(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings,
-                             std::span<const MoveContact<D>> contacts, RigMemory* memory,
-                             std::uint64_t happened) const noexcept;
+    std::uint64_t read_level(const Level<D>& level, const Vec<D>& anchor, const Vec<D>& before,
+                             std::span<Reading<D>> readings, std::span<const MoveContact<D>> contacts,
+                             RigMemory* memory, std::uint64_t happened) const noexcept;
 
     static constexpr int most_joined = 32;  // lines; further ones are read by themselves
     Vec<D> up_;
@@ -175,9 +179,9 @@ template <int D>
 template <QueryBackEnd<D> World>
 std::uint64_t MountedRig<D>::tick(const World& world, const Tick<D>& now, RigMemory& memory,
                                   std::span<Reading<D>> readings) const noexcept {
-    const Vec<D>& anchor = reads == Reads::before_move ? now.before : now.anchor;
     std::uint64_t on = 0;
     for (std::size_t i = 0; i < probes.size(); ++i) {
+        const Vec<D>& anchor = probes[i].reads == Reads::before_move ? now.before : now.anchor;
         Reading<D> reading;
         if (probes[i].mounted) {
             ZoneMemory* zone = probes[i].kind == ProbeKind::zone ? &memory.zones[probes[i].zone] : nullptr;

@@ -67,6 +67,8 @@ struct MountedProbe {
     LayerSet sees = 0;
     AngleRange accept;
     Take take = Take::first;
+    Reads reads = Reads::after_move;
+    Faces faces = Faces::both;
     IfInside if_inside = IfInside::report;
     OneWay one_way = OneWay::as_body;
     Keeps keeps = Keeps::set;
@@ -88,7 +90,7 @@ struct MountedProbe {
     [[nodiscard]] Vec<D> displacement() const { return reach * lines.front().along; }
     [[nodiscard]] LevelCast<D> cast(std::size_t line, const Vec<D>& anchor) const {
         return {shape.view(), anchor + lines[line].from,     lines[line].along, reach,
-                sees,         if_inside == IfInside::ignore, Seams::passed,     one_way};
+                sees,         if_inside == IfInside::ignore, Seams::passed,     one_way,              faces};
     }
     /// All that the probe may meet, relative to the anchor.
     [[nodiscard]] Bounds<D> bounds() const;
@@ -117,6 +119,7 @@ struct MountedProbe {
                    std::uint64_t events, Reading<D>& reading) const noexcept;
     void read_contacts(std::span<const MoveContact<D>> contacts, const Vec<D>& up,
                        Reading<D>& reading) const noexcept;
+    [[nodiscard]] bool is_of_side(const MoveContact<D>& contact, Side side, const Vec<D>& up) const noexcept;
     bool meets_body(std::size_t line, const RoundedHull<D>& body, const Vec<D>& up, const AngleRange& angles,
                     LevelHit<D>& hit) const noexcept;
     static void take_overlap(const LevelNeighbour<D>& found, Reading<D>& reading) noexcept;

@@ -11,6 +11,7 @@
 #include "hollow_probe/level/one_way.hpp"
 #include "hollow_probe/level/value.hpp"
 #include "hollow_probe/rig/reflex.hpp"
+#include "hollow_probe/rig/situation.hpp"
 #include "hollow_probe/rig/spread.hpp"
 
 namespace hollow_probe {
@@ -44,10 +45,15 @@ enum class Keeps {
 };
 /// Which part of a planned displacement a shift makes.
 enum class ShiftAxes { both, across_up, along_up };
-enum class Side { below, above, beside };
 enum class Match {
     includes,  // some contact is on that side
     only,      // there are contacts, and all are on that side
+};
+
+/// When the game reads its probes within a tick.
+enum class Reads {
+    after_move,   // where the body has arrived
+    before_move,  // where it was before it moved: a tick late
 };
 
 /// A sensor on the body. Positions and directions are in body coordinates: (forward, up) in 2D, (forward, up,
@@ -80,11 +86,12 @@ struct Probe {
     Side side = Side::below;            // contact
     Match match = Match::includes;      // contact
     double side_within_degrees = 45.0;  // contact: of straight up (below) or down (above); else it is beside
+    std::optional<Reads> reads = {};    // when; empty: as the rig does
+    Faces faces = Faces::both;          // ray and cast: of meshes and polylines
 };
 
 const char* name_of(ProbeKind kind);
 const char* name_of(Keeps keeps);
-const char* name_of(Side side);
 
 struct Group;
 
@@ -130,10 +137,15 @@ struct MuteAfter {
     double seconds = 0.0;  // >= 0
 };
 
+/// The direction a signal is about.
+enum class Toward { heading, drive, velocity };
+
+const char* name_of(Toward toward);
+
 /// A named yes/no made from readings.
 struct Signal {
     std::string name;
-    Claim claims = Claim::ground;
+    std::optional<Claim> claims = Claim::ground;  // empty: a helper of other signals, not judged
     std::vector<Member> any;
     std::vector<Member> all;
     std::vector<Member> none;
@@ -145,12 +157,8 @@ struct Signal {
     MuteAfter mute_after = {};
     Value gives = Value::none;
     std::string gives_from = {};  // the probe whose reading the value is taken from
-};
-
-/// When the game reads its probes within a tick.
-enum class Reads {
-    after_move,   // where the body has arrived
-    before_move,  // where it was before it moved: a tick late
+    std::vector<std::string> of = {};   // layers its truth is limited to; empty: all the body meets
+    std::optional<Toward> toward = {};  // empty: what its probes aim by
 };
 
 inline constexpr std::size_t most_probes = 64;
@@ -172,6 +180,11 @@ struct Rig {
 /// signals and nested groups.
 template <int D>
 void check(const Rig<D>& rig);
+
+/// The direction a signal is about: as given, or what the first of its probes (or of its members' probes) aims
+/// by that aims by drive or velocity; else the heading.
+template <int D>
+Toward toward_of(const Rig<D>& rig, const Signal& signal);
 
 /// Whether what the rig says at a tick depends on the ticks before.
 template <int D>

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <span>
 
 #include "hollow_probe/geometry/bounds_tree.hpp"
@@ -18,6 +19,11 @@ struct Situation {
     bool grounded = false;             // what the rig remembers of the tick before
 };
 
+/// On which side of the body something is.
+enum class Side { below, above, beside };
+
+const char* name_of(Side side);
+
 /// Something the last move touched, as the game's own mover reports it.
 template <int D>
 struct MoveContact {
@@ -26,6 +32,9 @@ struct MoveContact {
     LayerSet layer = 0;  // its bit
     std::uint32_t solid = 0;
     std::uint32_t piece = 0;
+    /// The direction it was looked for in: a contact told twice, below and beside, counts on the side it was
+    /// found on alone. Empty: the normal alone decides.
+    std::optional<Side> found_along = {};
 };
 
 /// One tick of a game.

@@ -11,9 +11,11 @@ namespace hollow_probe {
 template <int D>
 struct TruthQuestion {
     PlacedBody<D> body;
-    Vec<D> heading = Vec<D>::Unit(0);
-    HullView<D> other;  // in level orientation, its anchor the origin
+    Vec<D> toward = Vec<D>::Unit(0);  // unit: the direction it is about; zero: there is none, and what it is
+                                      // about does not hold. What lies along up counts for blocked alone
+    HullView<D> other;                // in level orientation, its anchor the origin
     const Known<D>* known = nullptr;
+    double move = 0.0;                // blocked: the planned way
 };
 
 template <int D>

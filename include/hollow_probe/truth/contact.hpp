@@ -15,6 +15,13 @@ struct PlacedBody {
     HullView<D> shape;
     Vec<D> anchor = Vec<D>::Zero();
     LayerSet meets = 0;
+    LayerSet of = all_layers;     // truths are asked of pieces on these layers alone
+    bool front_faces = false;     // the back faces of meshes and polylines do not stop it
+
+    /// The same body elsewhere, asked of everything it meets.
+    [[nodiscard]] PlacedBody moved(const Vec<D>& by) const {
+        return {shape, anchor + by, meets, all_layers, front_faces};
+    }
 };
 
 /// A piece that the body touches, or comes to touch when moved.
@@ -38,9 +45,10 @@ Noise noise_of(const HullView<D>& body, const Level<D>& level);
 
 /// When a body moved along unit `direction` comes to touch one piece, if it does within `reach` (inclusive)
 /// and the movement approaches it (normal·direction < -1e-6). A piece overlapped by no more than `touch` at
-/// the start counts, with its negative gap and present normal; one overlapped deeper does not. The gap of
-/// convex shapes is a convex function of the distance moved, so Newton's method from outside climbs to the
-/// root monotonically and never steps past it.
+/// the start counts, with its negative gap and present normal; one overlapped deeper does not. What is touched
+/// exactly, or overlapped by rounding alone, has the normal seen from a hair before: a surface without
+/// thickness has two sides. The gap of convex shapes is a convex function of the distance moved, so Newton's
+/// method from outside climbs to the root monotonically and never steps past it; it ends by count, too.
 template <int D>
 std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
                                    double touch, const Level<D>& level, std::uint32_t piece);
@@ -52,8 +60,34 @@ template <int D>
 double deepest_overlap(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& direction, double from,
                        double to, std::uint32_t piece);
 
-/// Calls visit(contact) for every piece approached within `reach`: K(direction, reach) of the truth
-/// definitions.
+/// Whether a contact is one with the surface of its solid, the body standing where it touches: not with a
+/// side or an edge of a piece that another piece of the same solid covers or goes on from.
+template <int D>
+bool on_surface(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact);
+
+/// The highest point of the surface that the body touches there, as far as the body is wide: its piece's side
+/// or edge at the contact, and those of pieces of the same solid that go on flush from it, which are added to
+/// `flush`. Of a contact in one point that point.
+template <int D>
+Vec<D> highest_of_contact(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact,
+                          std::vector<std::uint32_t>* flush = nullptr);
+
+/// The point farthest along `direction` of what body and piece touch each other with.
+template <int D>
+Vec<D> foremost_of_contact(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact,
+                           const Vec<D>& direction);
+
+/// Whether the body overlaps the one-way solid of a piece deeper than `touch`, in whichever of its pieces.
+template <int D>
+bool inside_solid(const Level<D>& level, const PlacedBody<D>& body, std::uint32_t piece, double touch);
+
+/// approach(), of solids: a one-way solid that the body is inside of does not count, and neither do sides and
+/// edges of pieces that are no surface of their solid.
+template <int D>
+std::optional<Contact<D>> approach_surface(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
+                                           double touch, const Level<D>& level, std::uint32_t piece);
+
+/// Calls visit(contact) for what is approached within `reach`: K(direction, reach) of the truth definitions.
 template <int D, class Visit>
 void for_each_contact(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& direction, double reach,
                       double touch, Visit visit) {
@@ -61,7 +95,8 @@ void for_each_contact(const Level<D>& level, const PlacedBody<D>& body, const Ve
     sweep.radius += noise_of(body.shape, level).distance;
     sweep.layers = body.meets;
     level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
-        if (const auto contact = approach<D>(body, direction, reach, touch, level, piece)) visit(*contact);
+        if (const auto contact = approach_surface<D>(body, direction, reach, touch, level, piece))
+            visit(*contact);
         return limit;
     });
 }

@@ -8,12 +8,13 @@
 
 namespace hollow_probe {
 
-/// Holds for one level, body, heading and intent. A truth that is told nothing finds out for itself and
+/// Holds for one level, body and intent. A truth that is told nothing finds out for itself and
 /// answers the same.
 template <int D>
 struct Known {
     std::optional<Decision> ground;  // as ground() without a horizon gives it
-    std::vector<Contact<D>> ahead;   // K(heading, ahead_reach), in no order
+    std::vector<Contact<D>> ahead;   // K(ahead_toward, ahead_reach), in no order
+    Vec<D> ahead_toward = Vec<D>::Zero();
     double ahead_reach = -infinity;  // how far ahead was looked
 };
 

@@ -9,15 +9,16 @@ namespace hollow_probe {
 template <int D>
 struct LedgeTruth : Decision {
     Vec<D> edge = Vec<D>::Zero();  // on: where the top begins, straight ahead of the anchor
-    double height = 0.0;           // on: of the top above the anchor
+    double height = 0.0;           // on: of the edge above the anchor
     std::uint32_t piece = 0;       // on: that is met ahead
 };
 
-/// T6: the body moved along `heading` meets, within intent.ahead_ledge, something steeper than footing that
-/// is no ceiling and faces it; and `climber` (a stance in level orientation, its anchor the origin), put
-/// past that face by intent.tread (standard: half its own width) and lowered from the top of ledge_between to
-/// its bottom, comes to rest on footing at a height above the anchor within ledge_between, clipping nothing
-/// deeper than touch.
+/// T6: the first thing that stops the body moved along `heading` within intent.ahead_ledge is a wall(), however
+/// far ahead walls count; and `climber` (a stance in level orientation, its anchor the origin), its back put
+/// past that face by intent.tread (standard: half its own width) and lowered from above, has on it a rest on
+/// footing, clipping nothing deeper than touch. The edge, the foremost point of the walkable top that the
+/// highest such rest belongs to, lies within ledge_between above the anchor (inclusive), whether the top is
+/// level, sloped or rounded. A top behind something higher is seen through it by nobody.
 template <int D>
 LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const HullView<D>& climber,
                     const Vec<D>& heading, const Intent& intent, Margins margins = Margins::told,

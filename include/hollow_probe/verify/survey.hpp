@@ -13,8 +13,15 @@
 
 namespace hollow_probe {
 
-enum class Verdict : std::uint8_t { true_contact, missed_contact, false_contact, true_clear, undecided };
-inline constexpr std::size_t verdict_count = 5;
+enum class Verdict : std::uint8_t {
+    true_contact,
+    missed_contact,
+    false_contact,
+    true_clear,
+    undecided,  // wrong, but a shift by rounding would flip the truth
+    forgiven,   // wrong, but within what the intent forgives: counts as right
+};
+inline constexpr std::size_t verdict_count = 6;
 
 /// Why a verdict is wrong. Named only where changing that one thing, and nothing else, was seen to flip the
 /// verdict.
@@ -72,12 +79,13 @@ struct SurveyOptions {
     int headings = 4;
     /// Names of the stances to survey; empty takes all.
     std::vector<std::string> stances;
-    /// Borders between differing verdicts are located within spacing × this.
-    double border_fraction = 1.0 / 256.0;
+    /// Borders between differing verdicts are located within spacing × this, across up; along up within touch
+    /// / 64. 0 takes 1/256 in 2D and 1/16 in 3D.
+    double border_fraction = 0.0;
     /// 0 centers the grid on the level; any other seed moves it by a reproducible part of the spacing.
     std::uint64_t seed = 0;
-    /// About how many grid poses to judge (to within a third where rests are spread evenly; poses at ceilings
-    /// and at borders come on top); chooses the spacing where none is given. 0: no budget.
+    /// About how many poses to ask on the grid (those at borders and corners come on top); chooses the spacing
+    /// where none is given. 0: no budget.
     std::size_t budget = 0;
     /// Judge only anchors in this area of the level, if one is named, and in this box, if one is given: its
     /// low corner and then its high one, 2 × D numbers.
@@ -90,9 +98,6 @@ struct SurveyOptions {
     double tick_seconds = 1.0 / 60.0;
     /// Times at which to survey a level with moving solids; empty takes four, evenly over the longest round.
     std::vector<double> times;
-    /// Judge also beside every corner and, in 3D, along every edge of the level, and where the body's rim
-    /// passes it, up to as many columns as the grid has. These poses are no part of any measure.
-    bool near_features = false;
     /// Look for causes and cures. Without, there are no findings.
     bool explain = true;
     /// How many poses are kept to be explained, drawn and to try cures at; of more, every so many. Memory
@@ -104,17 +109,21 @@ struct SurveyOptions {
     std::function<void(double)> progress;
 };
 
-/// One judged pose. `above_rest` is the anchor's height above where the body would rest.
+/// One judged pose, which stands for an interval of heights in which every signal has the same verdict.
 template <int D>
 struct SurveyPose {
     Vec<D> anchor = Vec<D>::Zero();
-    double above_rest = 0.0;
+    double above_rest = 0.0;       // of the anchor, above the nearest thing below it rests on; infinite: none
+    float down = 0.0F;             // how far below the anchor the interval begins
+    float up = 0.0F;               // … above it ends
+    double measure = 0.0;          // area (2D) or volume (3D) of anchor space that the pose stands for
     std::uint16_t facing = 0;      // index into Survey::facings
-    bool border = false;           // added while locating a border or beside a feature: not on the grid
+    bool border = false;           // of a column at a border or beside a corner: not on the grid
     std::uint64_t probes_on = 0;   // one bit a probe
     std::uint64_t signals_on = 0;  // one bit a signal
     std::uint64_t truths_on = 0;   // the claimed truth, one bit a signal
     std::uint64_t undecided = 0;   // signals whose truth is within noise of flipping
+    std::uint64_t forgiven = 0;    // signals that are wrong within what the intent forgives
 
     [[nodiscard]] Verdict verdict(std::size_t signal) const {
         // A table, not branches: g++ 12 at -O2 turns the plain nest of conditions into wrong code.
@@ -124,7 +133,8 @@ struct SurveyPose {
         const auto bit = [signal](std::uint64_t bits) {
             return static_cast<std::size_t>(bits >> signal & 1U);
         };
-        return of[bit(signals_on) | bit(truths_on) << 1U | bit(undecided) << 2U];
+        const Verdict verdict = of[bit(signals_on) | bit(truths_on) << 1U | bit(undecided) << 2U];
+        return bit(forgiven) != 0 ? Verdict::forgiven : verdict;
     }
 };
 
@@ -168,17 +178,42 @@ struct ClaimReport {
 
 struct SignalVerdicts {
     std::string name;
-    Claim claims = Claim::ground;
-    std::array<std::size_t, verdict_count> poses{};  // by Verdict; grid and border poses
-    /// By Verdict: how much of the surveyed ground (length in 2D, area in 3D, summed over facings and heights
-    /// above rest) has it, borders located within spacing × border_fraction. Free of the crowding of border
-    /// poses.
+    std::optional<Claim> claims = Claim::ground;  // empty: a helper, not judged
+    std::array<std::size_t, verdict_count> poses{};  // by Verdict; on the grid, at borders and corners
+    /// By Verdict: the area (2D) or volume (3D) of anchor space that has it, summed over facings. Free of the
+    /// crowding of poses at borders.
     std::array<double, verdict_count> measure{};
+
+    [[nodiscard]] std::size_t count(Verdict verdict) const { return poses[static_cast<std::size_t>(verdict)]; }
+    [[nodiscard]] double of(Verdict verdict) const { return measure[static_cast<std::size_t>(verdict)]; }
+    /// The measure of what is true or signalled, forgiven verdicts among it: what shares are shares of.
+    [[nodiscard]] double concerned() const {
+        return of(Verdict::true_contact) + of(Verdict::missed_contact) + of(Verdict::false_contact) +
+               of(Verdict::forgiven);
+    }
+    /// Whether what it claims was true anywhere.
+    [[nodiscard]] bool put_to_test() const {
+        return count(Verdict::true_contact) + count(Verdict::missed_contact) > 0;
+    }
 
     /// True contacts among all contacts signalled, by measure; 1 when none was signalled.
     [[nodiscard]] double precision() const;
     /// True contacts among all there were, by measure; 1 when there were none.
     [[nodiscard]] double recall() const;
+};
+
+/// What was looked at, and what was not.
+struct SurveyScope {
+    std::size_t grid_columns = 0;
+    std::size_t border_columns = 0;  // between those, where verdicts change
+    std::size_t corner_columns = 0;  // beside corners and edges of the level
+    std::size_t corners_left_out = 0;
+    double lowest = infinity;  // heights between which anything can be sensed or true
+    double highest = -infinity;
+    std::vector<std::string> enclosed;  // closed meshes whose insides were left out
+    std::vector<std::string> entered;   // … were surveyed, because a start lies in them
+    std::vector<std::string> never_on;  // probes that never hit anything
+    std::vector<std::string> never_off;  // … that were on wherever they were read
 };
 
 /// A change to a rig file: to one key of one table, and to others along with it.
@@ -222,9 +257,12 @@ struct Finding {
     Verdict verdict = Verdict::missed_contact;
     std::size_t stance = 0;
     std::size_t count = 0;       // poses, grid and border
-    std::size_t grid_count = 0;  // those on the grid: proportional to the ground concerned
-    Bounds<D> bounds;            // of their anchors, out to the located borders
-    SurveyPose<D> worst;
+    double measure = 0.0;        // area (2D) or volume (3D) of anchor space
+    /// How far, at worst, one of its anchors is from where the signal would be right: for a false contact from
+    /// where the truth is on, for a missed one from where it is off. Infinite: nowhere near.
+    double severity = 0.0;
+    Bounds<D> bounds;     // of their anchors, out to the located borders
+    SurveyPose<D> worst;  // a typical one among the gravest: nearest to a start, or else in the middle
     std::string solid;                // the solid missed, or falsely taken for a contact
     std::vector<CauseReport> causes;  // the leading one first
 };
@@ -236,26 +274,30 @@ struct Survey {
     std::vector<Facing<D>> facings;
     std::size_t grid_poses = 0;
     std::size_t border_poses = 0;
-    std::size_t clipped = 0;  // poses left out because the body clips there
+    std::size_t asked = 0;  // poses at which rig and truths were asked to find the intervals
+    SurveyScope scope;
     std::vector<SignalVerdicts> signals;
     std::vector<ValueErrors<D>> values;  // one a signal; Value::none for those that give none
     std::vector<ClaimReport<D>> claims;  // as in the level
-    std::vector<Finding<D>> findings;    // most grid poses first, then most poses
-    std::size_t judged = 0;              // grid and border poses together
+    std::vector<Finding<D>> findings;    // greatest measure first, then most poses
+    std::size_t judged = 0;              // poses that stand for intervals: on the grid and off it
     std::vector<SurveyPose<D>>
         poses;                      // those kept: all, unless there were more than SurveyOptions::most_kept
     std::size_t right_kept_of = 1;  // of poses right in every signal one in so many was kept
     std::size_t wrong_kept_of = 1;  // … of those wrong in some; findings' counts are of all, about
 };
 
-/// Surveys `rig` on `level`. The poses: the body lowered on to everything it can rest on, over a grid of
-/// columns, in every facing, and at four heights above rest: a quarter of touch, just inside touch, just
-/// outside, and clearly in the air. Poses that clip are left out and counted. Where neighbouring poses
-/// (columns, or heights) differ in any verdict, poses between them are added until each border is located.
+/// Surveys `rig` on `level`: every anchor of every facing at which the body does not clip. Columns along up
+/// stand on a grid that covers the level grown by whatever the rig feels with, beside every corner and edge, and
+/// where neighbours differ; each is decided over its whole height, as intervals of constant verdict, from
+/// below the lowest to above the highest height at which a probe can sense, or a claim can hold. The ends of
+/// intervals are found within touch / 64. The hollow inside of a closed mesh is left out unless a start lies
+/// in it.
 ///
 /// Deterministic: the same input gives the same result for any number of threads.
 /// Throws InvalidInput for a rig that check() refuses, layers the level does not declare, unknown stances,
-/// spacing that is negative or so small that there would be more than 50 million columns.
+/// spacing that is negative or so small that there would be more than 50 million columns, and where there is
+/// no pose to judge at all.
 template <int D>
 Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options = {});
 

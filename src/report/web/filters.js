@@ -16,13 +16,13 @@ export class Filters {
     this.stance = "";
     this.cause = "";
     // In space, what is rightly clear hangs in the air before everything else.
-    this.verdicts = new Set(report.dimensions === 2 ? [0, 1, 2, 3, 4] : [0, 1, 2, 4]);
+    this.verdicts = new Set(report.dimensions === 2 ? [0, 1, 2, 3, 4, 5] : [0, 1, 2, 4, 5]);
     const changed = (key) => (value) => {
       this[key] = value;
       onchange();
     };
     const causes = [...new Set(report.findings.flatMap((finding) => finding.causes.map((cause) => cause.cause)))];
-    const buttons = [1, 2, 4, 0, 3].map((verdict) => toggle([markElement(verdict), spaced(verdicts[verdict])], this.verdicts.has(verdict), (pressed) => {
+    const buttons = [1, 2, 4, 5, 0, 3].map((verdict) => toggle([markElement(verdict), spaced(verdicts[verdict])], this.verdicts.has(verdict), (pressed) => {
       if (pressed) this.verdicts.add(verdict);
       else this.verdicts.delete(verdict);
       onchange();

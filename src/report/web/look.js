@@ -1,15 +1,15 @@
 // How things look: verdicts by form first and colour second, layers by grey and hatching.
 
-export const verdicts = ["true_contact", "missed_contact", "false_contact", "true_clear", "undecided"];
+export const verdicts = ["true_contact", "missed_contact", "false_contact", "true_clear", "undecided", "forgiven"];
 /** By verdict: the gravest is shown where several fall on one place. */
-export const gravity = [1, 4, 3, 0, 2];
+export const gravity = [1, 4, 3, 0, 2, 1];
 /** Numbers of verdicts, the gravest last. */
-export const paintOrder = [3, 0, 4, 2, 1];
+export const paintOrder = [3, 0, 5, 4, 2, 1];
 
 // M. Okabe, K. Ito, "Color universal design", 2008.
 const verdictColors = {
-  light: ["#009e73", "#d08700", "#b0578c", "#8f8d89", "#55534f"],
-  dark: ["#1fc796", "#f0ae1b", "#d98fbb", "#85827d", "#c9c6c0"],
+  light: ["#009e73", "#d08700", "#b0578c", "#8f8d89", "#55534f", "#009e73"],
+  dark: ["#1fc796", "#f0ae1b", "#d98fbb", "#85827d", "#c9c6c0", "#1fc796"],
 };
 const themes = {
   light: { ground: "#ffffff", ink: "#212121", faint: "#6b6964", body: "#1a2438", probe: "#0072b2",
@@ -50,6 +50,7 @@ export function drawMark(context, verdict, x, y, size) {
     context.fill();
   } else {
     context.strokeRect(x - 0.8 * size, y - 0.8 * size, 1.6 * size, 1.6 * size);
+    if (verdict === 5) context.fillRect(x - 0.35 * size, y - 0.35 * size, 0.7 * size, 0.7 * size);
   }
 }
 

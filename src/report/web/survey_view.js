@@ -7,22 +7,23 @@ import { makeStage, repaint } from "./stage.js";
 const verdictOf = (name) => verdicts.indexOf(name);
 
 function verdictTable(report, before) {
-  const head = ["signal", "true", "missed", "false", "clear", "undecided", "precision", "recall"];
-  const rows = report.signals.map((signal, number) => {
+  const head = [report.measured, "true", "missed", "false", "clear", "undecided", "forgiven", "precision", "recall"];
+  const rows = report.signals.filter((signal) => !signal.helper).map((signal) => {
+    const number = report.signals.indexOf(signal);
     const other = before?.signals.find((s) => s.name === signal.name);
-    const cells = signal.poses.map((count, v) => {
-      const delta = other ? count - other.poses[v] : 0;
-      return make("td", { class: (v === 1 || v === 2) && count > 0 ? "wrong" : "" }, String(count),
-        delta === 0 ? null : make("small", {}, ` ${delta > 0 ? "+" : "−"}${Math.abs(delta)}`));
+    const cells = signal.measure.map((measure, v) => {
+      const delta = other ? measure - other.measure[v] : 0;
+      return make("td", { class: (v === 1 || v === 2) && signal.poses[v] > 0 ? "wrong" : "", title: `${signal.poses[v]} poses` }, plain(measure),
+        Math.abs(delta) < 1e-9 ? null : make("small", {}, ` ${delta > 0 ? "+" : "−"}${plain(Math.abs(delta))}`));
     });
     return make("tr", { "data-signal": number }, make("th", { scope: "row" }, signal.name, make("small", {}, ` ${signal.claims}`)), cells,
       make("td", {}, signal.precision.toFixed(3)), make("td", {}, signal.recall.toFixed(3)));
   });
-  const heads = head.map((words, i) => make("th", { scope: "col" }, i > 0 && i < 6 ? [markElement(i - 1), make("br")] : null, words));
+  const heads = head.map((words, i) => make("th", { scope: "col" }, i > 0 && i < 7 ? [markElement(i - 1), make("br")] : null, words));
   return make("div", { class: "scroll" }, make("table", { class: "verdicts" }, make("thead", {}, make("tr", {}, heads)), make("tbody", {}, rows)));
 }
 
-/** One bar a signal of missed and false poses. */
+/** One bar a signal of what is missed and false. */
 function wrongChart(report) {
   const holder = make("div", { class: "chart" }, make("canvas", { role: "img", "aria-label": "Missed and false contacts by signal" }));
   const style = getComputedStyle(document.documentElement);
@@ -33,10 +34,10 @@ function wrongChart(report) {
     new Chart(holder.firstChild, {
       type: "bar",
       data: { labels: report.signals.map((s) => s.name),
-        datasets: colors.map(([name, verdict, label]) => ({ label, data: report.signals.map((s) => s.poses[verdict]),
+        datasets: colors.map(([name, verdict, label]) => ({ label, data: report.signals.map((s) => s.measure[verdict]),
           backgroundColor: style.getPropertyValue(name) })) },
       options: { indexAxis: "y", animation: false, maintainAspectRatio: false, color: ink,
-        scales: { x: { stacked: true, ticks: { color: ink, precision: 0 }, title: { display: true, text: "poses", color: ink } },
+        scales: { x: { stacked: true, ticks: { color: ink }, title: { display: true, text: report.measured, color: ink } },
                   y: { stacked: true, ticks: { color: ink } } },
         plugins: { legend: { labels: { color: ink, boxWidth: 12 } } } },
     });
@@ -66,7 +67,7 @@ export class SurveyView {
     this.detail = make("section", { class: "detail", "aria-live": "polite", id: "detail" });
     this.count = make("p", { class: "hint", id: "shown" });
     const overview = make("details", { class: "overview", open: true }, make("summary", {}, "Verdicts"),
-      verdictTable(report, before), make("p", { class: "hint" }, report.summary),
+      verdictTable(report, before), report.untested.map((line) => make("p", { class: "untested" }, line)), make("p", { class: "hint" }, report.summary),
       report.signals.some((s) => s.poses[1] + s.poses[2] > 0) ? wrongChart(report) : null);
     this.element = make("div", { class: "report" },
       make("div", { class: "side" }, overview, this.filters.element, this.count, this.list),

@@ -1,0 +1,13 @@
+// Whether an answer hangs on rounding.
+#pragma once
+
+#include "hollow_probe/truth/answer.hpp"
+
+namespace hollow_probe {
+
+/// Whether a shift of the body by 1e-9 of the level's size in some direction, or as small a change of the
+/// lengths of intent, flips the answer. As dear as some ten answers.
+template <int D>
+bool in_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& question, const Intent& intent);
+
+}  // namespace hollow_probe

@@ -1,0 +1,46 @@
+#include "hollow_probe/truth/doubt.hpp"
+
+namespace hollow_probe {
+namespace {
+
+/// Every length of intent that a truth is held against, a little more or less.
+Intent changed(Intent intent, double by) {
+    intent.touch = std::max(intent.touch + by, 0.5 * intent.touch);
+    for (double* length : {&intent.lowest_step, &intent.tallest_step, &intent.ahead_step, &intent.ahead_wall,
+                           &intent.ahead_drop, &intent.deepest_drop, &intent.ahead_ledge,
+                           &intent.ledge_between[1]})
+        *length = std::max(*length + by, 0.0);
+    intent.ledge_between[0] -= by;
+    if (intent.tread > 0.0) intent.tread = std::max(intent.tread - by, 0.5 * intent.tread);
+    return intent;
+}
+
+}  // namespace
+
+template <int D>
+bool in_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& question, const Intent& intent) {
+    const auto on = [&](const TruthQuestion<D>& asked, const Intent& by) {
+        return answer<D>(claim, level, asked, by, 0.0, Margins::left_out).on;
+    };
+    TruthQuestion<D> here = question;
+    here.known = nullptr;
+    const bool now = on(here, intent);
+    const double size = level.bounds().size().norm();
+    const double shift = std::max(1e-9 * size, 2.0 * noise_of(question.body.shape, level).distance);
+    // Along every axis and diagonal.
+    constexpr int directions = D == 2 ? 9 : 27;
+    for (int code = 0; code < directions; ++code) {
+        Vec<D> way;
+        for (int axis = 0, rest = code; axis < D; ++axis, rest /= 3) way[axis] = rest % 3 - 1;
+        if (way.isZero(0.0)) continue;
+        TruthQuestion<D> there = here;
+        there.body.anchor += shift * way.normalized();
+        if (on(there, intent) != now) return true;
+    }
+    return on(here, changed(intent, shift)) != now || on(here, changed(intent, -shift)) != now;
+}
+
+template bool in_doubt<2>(Claim, const Level<2>&, const TruthQuestion<2>&, const Intent&);
+template bool in_doubt<3>(Claim, const Level<3>&, const TruthQuestion<3>&, const Intent&);
+
+}  // namespace hollow_probe

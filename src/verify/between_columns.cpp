@@ -1,0 +1,105 @@
+#include "verify/between_columns.hpp"
+
+namespace hollow_probe {
+namespace {
+
+constexpr double steepest_surface = 6.0;  // rise over run; beyond it a border counts as broken off
+
+template <int D>
+class Search {
+  public:
+    Search(const ColumnJudge<D>& judge, double border_width, double touch)
+        : judge_(judge), border_width_(border_width), touch_(touch) {}
+
+    Between<D> run(const DecidedColumn<D>& a, const DecidedColumn<D>& b) {
+        result_.length = (b.place - a.place).norm();
+        search(a, 0.0, b, 1.0);
+        return std::move(result_);
+    }
+
+  private:
+    void search(const DecidedColumn<D>& a, double at_a, const DecidedColumn<D>& b, double at_b) {
+        const double apart = (at_b - at_a) * result_.length;
+        if (apart <= border_width_ || same_structure(a, b, apart)) return;
+        const double at = 0.5 * (at_a + at_b);
+        const DecidedColumn<D> middle = judge_.decide(0.5 * (a.place + b.place));
+        search(a, at_a, middle, at);
+        result_.found.push_back(middle);
+        result_.along.push_back(at);
+        search(middle, at, b, at_b);
+    }
+
+    /// Whether the same lies above the same, at about the same heights.
+    bool same_structure(const DecidedColumn<D>& a, const DecidedColumn<D>& b, double apart) const {
+        if (a.intervals.size() != b.intervals.size()) return false;
+        const double allowed = steepest_surface * apart + touch_;
+        for (std::size_t i = 0; i < a.intervals.size(); ++i) {
+            const Interval<D>& x = a.intervals[i];
+            const Interval<D>& y = b.intervals[i];
+            if (x.pose.signals_on != y.pose.signals_on || x.pose.truths_on != y.pose.truths_on ||
+                x.pose.undecided != y.pose.undecided || x.after_gap != y.after_gap)
+                return false;
+            if (i > 0 && std::abs(x.span.low - y.span.low) > allowed) return false;
+            if (i + 1 < a.intervals.size() && std::abs(x.span.high - y.span.high) > allowed) return false;
+        }
+        return true;
+    }
+
+    const ColumnJudge<D>& judge_;
+    double border_width_;
+    double touch_;
+    Between<D> result_;
+};
+
+}  // namespace
+
+template <int D>
+std::vector<Measure> lengths_of(const DecidedColumn<D>& column, std::size_t signals) {
+    std::vector<Measure> lengths(signals, Measure{});
+    for (const Interval<D>& interval : column.intervals) {
+        for (std::size_t signal = 0; signal < signals; ++signal)
+            lengths[signal][static_cast<std::size_t>(interval.pose.verdict(signal))] +=
+                interval.span.high - interval.span.low;
+    }
+    return lengths;
+}
+
+template <int D>
+Between<D> search_between(const ColumnJudge<D>& judge, double border_width, double touch,
+                          const DecidedColumn<D>& from, const DecidedColumn<D>& to) {
+    return Search<D>(judge, border_width, touch).run(from, to);
+}
+
+template <int D>
+std::vector<std::pair<std::size_t, std::size_t>> wrong_alike(const DecidedColumn<D>& a,
+                                                             const DecidedColumn<D>& b) {
+    std::vector<std::pair<std::size_t, std::size_t>> pairs;
+    for (std::size_t i = 0; i < a.intervals.size(); ++i) {
+        const SurveyPose<D>& x = a.intervals[i].pose;
+        const std::uint64_t wrong = x.signals_on ^ x.truths_on;
+        if (wrong == 0) continue;
+        for (std::size_t k = 0; k < b.intervals.size(); ++k) {
+            const SurveyPose<D>& y = b.intervals[k].pose;
+            // Wrong in the same signal, and in the same sense.
+            const std::uint64_t both = wrong & (y.signals_on ^ y.truths_on) & ~(x.signals_on ^ y.signals_on);
+            if (both == 0) continue;
+            const HeightSpan& one = a.intervals[i].span;
+            const HeightSpan& other = b.intervals[k].span;
+            if (one.low <= other.high && other.low <= one.high) pairs.emplace_back(i, k);
+        }
+    }
+    return pairs;
+}
+
+template std::vector<Measure> lengths_of<2>(const DecidedColumn<2>&, std::size_t);
+template std::vector<Measure> lengths_of<3>(const DecidedColumn<3>&, std::size_t);
+template Between<2> search_between<2>(const ColumnJudge<2>&, double, double, const DecidedColumn<2>&,
+                                      const DecidedColumn<2>&);
+template Between<3> search_between<3>(const ColumnJudge<3>&, double, double, const DecidedColumn<3>&,
+                                      const DecidedColumn<3>&);
+template std::vector<std::pair<std::size_t, std::size_t>> wrong_alike<2>(const DecidedColumn<2>&,
+                                                                         const DecidedColumn<2>&);
+template std::vector<std::pair<std::size_t, std::size_t>> wrong_alike<3>(const DecidedColumn<3>&,
+                                                                         const DecidedColumn<3>&);
+
+}  // namespace hollow_probe

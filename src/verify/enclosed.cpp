@@ -1,0 +1,95 @@
+#include "verify/enclosed.hpp"
+
+#include <Eigen/Geometry>
+#include <algorithm>
+
+#include "hollow_probe/level/inspect.hpp"
+#include "verify/grid.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+Enclosed<D>::Enclosed(const Level<D>& level) : level_(level), is_left_out_(level.solids().size()) {
+    if constexpr (D == 3) {
+        const bool any = std::any_of(level.solids().begin(), level.solids().end(), [&](const Solid<D>& solid) {
+            return !solid.volume && level.pieces().is_facet(solid.first_piece);
+        });
+        if (!any) return;
+        const LevelReport<D> report = inspect<D>(level);
+        for (std::uint32_t i = 0; i < level.solids().size(); ++i) {
+            if (!report.solids[i].closed()) continue;
+            const bool entered =
+                std::any_of(level.starts().begin(), level.starts().end(), [&](const StartPoint<D>& start) {
+                    // A start is where a body stands, not in the floor: from a little above it.
+                    const double height = level.up().dot(start.at);
+                    const double above = height + 1e-6 * (1.0 + level.bounds().size().norm());
+                    const auto spans = inside(i, Vec<D>(start.at - height * level.up()));
+                    return std::any_of(spans.begin(), spans.end(), [&](const HeightSpan& span) {
+                        return span.low <= above && above <= span.high;
+                    });
+                });
+            (entered ? entered_ : left_out_).push_back(i);
+            is_left_out_[i] = entered ? 0 : 1;
+        }
+    }
+}
+
+template <int D>
+std::vector<HeightSpan> Enclosed<D>::inside(std::uint32_t solid, const Vec<D>& foot) const {
+    std::vector<HeightSpan> spans;
+    if constexpr (D == 3) {
+        // Where the column runs through the surface; a hair aside, so that it meets no edge.
+        const Vec<D>& up = level_.up();
+        const LevelAxes<D> axes(up);
+        const double hair = 1e-9 * (1.0 + level_.bounds().size().norm());
+        const Vec<D> origin = foot + hair * (0.7548776662 * axes.across[0] + 0.5698402910 * axes.across[1]);
+        Sweep<D> sweep;
+        const double far = magnitude(level_.bounds()) * 2.0 + 1.0;
+        sweep.center = origin + far * up;
+        sweep.direction = -up;
+        sweep.reach = 2.0 * far;
+        std::vector<double> crossings;
+        level_.tree().along(sweep, [&](std::uint32_t piece, double limit) {
+            if (level_.solid_of(piece) != solid) return limit;
+            const Vec<D>* corners = level_.pieces().corners(piece);
+            std::array<Eigen::Vector2d, 3> flat;
+            for (std::size_t k = 0; k < 3; ++k) {
+                const Vec<D> way = corners[k] - origin;
+                flat[k] = {axes.across[0].dot(way), axes.across[1].dot(way)};
+            }
+            std::array<double, 3> part{};
+            for (std::size_t k = 0; k < 3; ++k) {
+                const auto& a = flat[(k + 1) % 3];
+                const auto& b = flat[(k + 2) % 3];
+                part[k] = a.x() * b.y() - a.y() * b.x();
+            }
+            const double whole = part[0] + part[1] + part[2];
+            if (whole == 0.0) return limit;
+            for (double& share : part) share /= whole;
+            if (std::min({part[0], part[1], part[2]}) < 0.0) return limit;
+            double height = 0.0;
+            for (std::size_t k = 0; k < 3; ++k) height += part[k] * up.dot(corners[k]);
+            crossings.push_back(height - up.dot(foot));
+            return limit;
+        });
+        std::sort(crossings.begin(), crossings.end());
+        for (std::size_t i = 0; i + 1 < crossings.size(); i += 2) spans.push_back({crossings[i], crossings[i + 1]});
+    }
+    return spans;
+}
+
+template <int D>
+std::vector<HeightSpan> Enclosed<D>::inside(const Vec<D>& foot) const {
+    std::vector<HeightSpan> all;
+    for (const std::uint32_t solid : left_out_) {
+        const auto spans = inside(solid, foot);
+        all.insert(all.end(), spans.begin(), spans.end());
+    }
+    std::sort(all.begin(), all.end(), [](const HeightSpan& a, const HeightSpan& b) { return a.low < b.low; });
+    return all;
+}
+
+template class Enclosed<2>;
+template class Enclosed<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,100 @@
+#include "verify/forgiveness.hpp"
+
+#include "hollow_probe/truth/doubt.hpp"
+#include "hollow_probe/truth/ground.hpp"
+
+namespace hollow_probe {
+namespace {
+
+/// One wrong verdict, and how the body comes to it and goes on from it.
+template <int D>
+class Plea {
+  public:
+    Plea(const Surveyed<D>& s, const SurveyPose<D>& pose, std::size_t signal)
+        : s_(s),
+          pose_(pose),
+          signal_(signal),
+          claim_(*s.rig.signals[signal].claims),
+          on_((pose.signals_on >> signal & 1U) != 0) {}
+
+    bool is_in_doubt() const {
+        return in_doubt<D>(claim_, s_.level_of(pose_.facing), s_.question(pose_.facing, signal_, pose_.anchor),
+                           s_.rig.intent);
+    }
+
+    bool is_forgiven() const {
+        const Forgiveness& forgive = s_.rig.intent.forgive;
+        if (!forgive.any()) return false;
+        return is_held(forgive) || is_late(forgive) || comes_early(forgive);
+    }
+
+  private:
+    std::size_t ticks(double seconds) const {
+        return static_cast<std::size_t>(std::floor(seconds / s_.tick_seconds + 1e-9));
+    }
+    bool truth_at(const Vec<D>& anchor, const Intent& intent) const {
+        return answer<D>(claim_, s_.level_of(pose_.facing), s_.question(pose_.facing, signal_, anchor), intent)
+            .on;
+    }
+
+    /// Ground that is told as long as contact is remembered.
+    bool is_held(const Forgiveness& forgive) const {
+        if (claim_ != Claim::ground || !on_ || !s_.facings[pose_.facing].grounded) return false;
+        if (forgive.hold <= s_.rig.intent.touch) return false;
+        Intent wider = s_.rig.intent;
+        wider.touch = forgive.hold;
+        return truth_at(pose_.anchor, wider);
+    }
+
+    bool is_late(const Forgiveness& forgive) const {
+        const std::size_t back = ticks(forgive.late);
+        const bool took_off = claim_ == Claim::ground && !on_ && forgive.after_take_off > 0.0;
+        if (back == 0 && !took_off) return false;
+        const typename Surveyed<D>::Way way = s_.way_to(pose_);
+        const std::size_t last = way.anchors.size() - 1;
+        if (took_off && way.jump <= last && last - way.jump <= ticks(forgive.after_take_off)) return true;
+        for (std::size_t k = 1; k <= std::min(back, last); ++k) {
+            if (truth_at(way.anchors[last - k], s_.rig.intent) == on_) return true;
+        }
+        return false;
+    }
+
+    bool comes_early(const Forgiveness& forgive) const {
+        const Vec<D> stride = s_.tick_seconds * s_.facings[pose_.facing].velocity;
+        if (stride.isZero(0.0)) return false;
+        Vec<D> at = pose_.anchor;
+        for (std::size_t k = 0; k < ticks(forgive.early); ++k) {
+            at += stride;
+            if (truth_at(at, s_.rig.intent) == on_) return true;
+        }
+        return false;
+    }
+
+    const Surveyed<D>& s_;
+    const SurveyPose<D>& pose_;
+    std::size_t signal_;
+    Claim claim_;
+    bool on_;
+};
+
+}  // namespace
+
+template <int D>
+void excuse(const Surveyed<D>& s, SurveyPose<D>& pose) {
+    const std::uint64_t wrong = (pose.signals_on ^ pose.truths_on) & ~pose.undecided;
+    for (std::size_t signal = 0; signal < s.rig.signals.size(); ++signal) {
+        if ((wrong >> signal & 1U) == 0) continue;
+        const Plea<D> plea(s, pose, signal);
+        const std::uint64_t bit = std::uint64_t{1} << signal;
+        if (plea.is_in_doubt()) {
+            pose.undecided |= bit;
+        } else if (plea.is_forgiven()) {
+            pose.forgiven |= bit;
+        }
+    }
+}
+
+template void excuse<2>(const Surveyed<2>&, SurveyPose<2>&);
+template void excuse<3>(const Surveyed<3>&, SurveyPose<3>&);
+
+}  // namespace hollow_probe

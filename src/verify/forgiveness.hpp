@@ -1,0 +1,12 @@
+// Wrong verdicts that are none: within rounding, or within what the intent forgives.
+#pragma once
+
+#include "verify/surveyed.hpp"
+
+namespace hollow_probe {
+
+/// Marks which of a pose's wrong verdicts are undecided, and which are forgiven.
+template <int D>
+void excuse(const Surveyed<D>& surveyed, SurveyPose<D>& pose);
+
+}  // namespace hollow_probe

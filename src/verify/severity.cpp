@@ -1,0 +1,101 @@
+#include "verify/severity.hpp"
+
+#include <algorithm>
+
+#include "verify/parallel.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+Gravity<D>::Gravity(const Surveyed<D>& surveyed, const Samples<D>& samples)
+    : s_(surveyed), samples_(samples), width_(4.0 * surveyed.grid.spacing) {
+    for (const std::size_t count : surveyed.grid.counts)
+        farthest_ = std::max(farthest_, static_cast<std::int64_t>(count / 4 + 2));
+    for (std::size_t i = 0; i < samples.poses.size(); ++i)
+        cells_[{samples.poses[i].facing, cell_of(samples.poses[i].anchor)}].push_back(i);
+}
+
+template <int D>
+typename Gravity<D>::Cell Gravity<D>::cell_of(const Vec<D>& anchor) const {
+    Cell cell;
+    for (std::size_t axis = 0; axis + 1 < D; ++axis)
+        cell[axis] = static_cast<std::int64_t>(std::floor(s_.grid.axes.across[axis].dot(anchor) / width_));
+    return cell;
+}
+
+template <int D>
+double Gravity<D>::distance(const SurveyPose<D>& pose, std::size_t signal, const Vec<D>& anchor) const {
+    const Vec<D>& up = s_.level.up();
+    const std::uint64_t wanted = pose.signals_on >> signal & 1U;
+    double least = infinity;
+    const auto look = [&](const Cell& cell) {
+        const auto found = cells_.find({pose.facing, cell});
+        if (found == cells_.end()) return;
+        for (const std::size_t i : found->second) {
+            const SurveyPose<D>& other = samples_.poses[i];
+            if ((other.truths_on >> signal & 1U) != wanted || (other.undecided >> signal & 1U) != 0) continue;
+            const Vec<D> way = other.anchor - anchor;
+            const double height = way.dot(up);
+            // The pose stands for a stretch along up.
+            const double along = std::max({0.0, height - static_cast<double>(other.down),
+                                           -height - static_cast<double>(other.up)});
+            const double across = (way - height * up).norm();
+            least = std::min(least, std::hypot(along, across));
+        }
+    };
+    const Cell center = cell_of(anchor);
+    for (std::int64_t ring = 0; ring <= farthest_ && static_cast<double>(ring - 1) * width_ <= least; ++ring) {
+        if constexpr (D == 2) {
+            look({center[0] - ring});
+            if (ring > 0) look({center[0] + ring});
+        } else {
+            for (std::int64_t a = -ring; a <= ring; ++a) {
+                const bool edge = std::abs(a) == ring;
+                for (std::int64_t b = -ring; b <= ring; b += edge || ring == 0 ? 1 : 2 * ring)
+                    look({center[0] + a, center[1] + b});
+            }
+        }
+    }
+    return least;
+}
+
+template <int D>
+std::size_t Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size_t signal,
+                              double& severity) const {
+    constexpr std::size_t most = 400;
+    constexpr double gravest = 0.9;
+    const std::size_t step = (poses.size() + most - 1) / most;
+    std::vector<double> graveness((poses.size() + step - 1) / step);
+    for_each_index(graveness.size(), [&](std::size_t i) {
+        const SurveyPose<D>& pose = samples_.poses[poses[i * step]];
+        graveness[i] = distance(pose, signal, pose.anchor);
+    });
+    severity = *std::max_element(graveness.begin(), graveness.end());
+    Bounds<D> all;
+    for (const std::size_t pose : poses) all.grow(samples_.poses[pose].anchor);
+    const auto from_start = [&](const Vec<D>& anchor) {
+        double least = infinity;
+        for (const StartPoint<D>& start : s_.level.starts()) least = std::min(least, (start.at - anchor).norm());
+        return least;
+    };
+    std::size_t best = poses.front();
+    std::pair<double, double> best_by = {infinity, infinity};
+    for (std::size_t i = 0; i < graveness.size(); ++i) {
+        if (graveness[i] < gravest * severity && std::isfinite(severity)) continue;
+        if (!std::isfinite(severity) && std::isfinite(graveness[i])) continue;
+        const Vec<D>& anchor = samples_.poses[poses[i * step]].anchor;
+        // To within the body's size one is as near to a start as another.
+        const double near = from_start(anchor);
+        const std::pair<double, double> by = {
+            std::isfinite(near) ? std::floor(near / s_.body_size) : 0.0, (anchor - all.center()).norm()};
+        if (by >= best_by) continue;
+        best_by = by;
+        best = poses[i * step];
+    }
+    return best;
+}
+
+template class Gravity<2>;
+template class Gravity<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,36 @@
+// How grave a wrong verdict is: how far from where it would be right.
+#pragma once
+
+#include <map>
+
+#include "verify/samples.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+class Gravity {
+  public:
+    Gravity(const Surveyed<D>& surveyed, const Samples<D>& samples);
+
+    /// Of the wrong poses given the one to show: a typical one among the gravest. Tells how grave the gravest is;
+    /// infinite where the signal would be right nowhere near.
+    [[nodiscard]] std::size_t worst(const std::vector<std::size_t>& poses, std::size_t signal,
+                                    double& severity) const;
+
+  private:
+    using Cell = std::array<std::int64_t, D - 1>;
+    /// From an anchor to the nearest one at which the truth is as the signal has it.
+    [[nodiscard]] double distance(const SurveyPose<D>& pose, std::size_t signal, const Vec<D>& anchor) const;
+    [[nodiscard]] Cell cell_of(const Vec<D>& anchor) const;
+
+    const Surveyed<D>& s_;
+    const Samples<D>& samples_;
+    double width_;                                                       // of a cell
+    std::map<std::pair<std::size_t, Cell>, std::vector<std::size_t>> cells_;  // by facing: poses
+    std::int64_t farthest_ = 0;                                          // cells that the grid is wide
+};
+
+extern template class Gravity<2>;
+extern template class Gravity<3>;
+
+}  // namespace hollow_probe
