@@ -181,8 +181,7 @@ struct Oracle {
     double higher_after(const Vec<D>& anchor, const Vec<D>& heading, double way) const {
         const auto stands = [&](const Vec<D>& at, double spare) {
             for (const Rest& rest : rests(at)) {
-                if (rest.height <= (is_steep(rest.touch) ? 0.0 : spare))
-                    return !is_steep(rest.touch) && rest.height >= -spare ? rest.height : infinity;
+                if (!is_steep(rest.touch) && std::abs(rest.height) <= spare) return rest.height;
             }
             return infinity;
         };
@@ -256,13 +255,16 @@ struct Oracle {
         return -flattest.dot(heading) / flattest[1];
     }
     /// The footing that the body comes down on there, if it does.
-    std::optional<Touch<D>> footing(const Vec<D>& anchor, double highest, double lowest) const {
-        bool hidden = false;
+    std::optional<Touch<D>> footing(const Vec<D>& anchor, double highest, double goes_on, double lowest) const {
+        std::vector<std::size_t> steep;
         for (const Rest& rest : rests(anchor)) {
             if (is_steep(rest.touch)) {
-                hidden = hidden || (rest.height <= intent.tallest_step && is_side(rest.touch));
+                if (rest.height <= goes_on && is_side(rest.touch)) steep.push_back(rest.touch.stone);
                 continue;
             }
+            const bool hidden = std::any_of(steep.begin(), steep.end(), [&](std::size_t stone) {
+                return walker.nearest(stones[stone], anchor + rest.height * Vec<D>::Unit(1)).first < -intent.touch;
+            });
             if (rest.height > highest || rest.height < lowest || hidden) continue;
             const bool inside = std::any_of(stones.begin(), stones.end(), [&](const Stone<D>& stone) {
                 return stone.distance(rest.touch.point) < -intent.touch;
@@ -290,7 +292,7 @@ struct Oracle {
             const double a = farthest * i / steps;
             if (a > free) break;
             const auto under = footing(anchor + a * heading, intent.tallest_step + ride(a),
-                                       down + a * slope - intent.deepest_drop);
+                                       down + a * slope, down + a * slope - intent.deepest_drop);
             if (!under) return edge <= intent.ahead_drop;
             edge = heading.dot(under->point - anchor);
         }
@@ -385,6 +387,10 @@ void judge_scenes(int count, std::uint64_t seed) {
                 continue;
             }
             CAPTURE(D, seed, i, name_of(expected[k].first), truth.margin.distance, truth.margin.degrees);
+            if (truth.on != expected[k].second) {
+                UNSCOPED_INFO("anchor " << anchor.transpose());
+                for (const auto& s : oracle.stones) UNSCOPED_INFO("stone c " << s.center.transpose() << " half " << s.half.transpose() << " r " << s.radius << " turn\n" << s.turn);
+            }
             REQUIRE(truth.on == expected[k].second);
             ++(truth.on ? tallies[k].on : tallies[k].off);
         }

@@ -84,7 +84,10 @@ struct Seam {
         bool covered = false;
         tree.overlapping(box.inflated(step), layers, [&](std::uint32_t other) -> bool {
             if (other == piece || level.is_one_way(other)) return true;
-            covered = separation<D>(dot, level.piece(other)).gap <= 0.1 * step && !passes_through(other);
+            // What lies inside a solid is no side of it, wherever the mover came from.
+            const bool own = level.solid_of(other) == level.solid_of(piece);
+            covered =
+                separation<D>(dot, level.piece(other)).gap <= 0.1 * step && (own || !passes_through(other));
             return !covered;
         });
         return !covered;

@@ -131,7 +131,8 @@ class Search {
         return !is_hidden(below, *landing, way);
     }
 
-    /// Whether something steep is met before the footing, or the footing lies inside a solid.
+    /// Whether something steep is met before the footing and stands in the body's way to it, or the footing
+    /// lies inside a solid.
     bool is_hidden(const Below& footing, const Landing<D>& landing, double way) const {
         const double noise = ahead_.noise.distance;
         const Vec<D>& up = ahead_.level.up();
@@ -150,8 +151,12 @@ class Search {
             if (!other.has_steep_side || beside(other, way)) continue;
             const auto steep = landing_at(other, way);
             if (!steep || steep->footing.on || steep->height <= landing.height + noise) continue;
-            if (steep->height > ahead_.intent.tallest_step + noise) continue;
-            if (is_side(hull, steep->contact.normal)) return true;
+            // What is higher than the present footing goes on is in the way, no loss.
+            if (steep->height > standing_.height + way * standing_.rise + noise) continue;
+            if (!is_side(hull, steep->contact.normal)) continue;
+            // A body that stands on the footing would be in it.
+            const Vec<D> stands = ahead_.body.anchor + way * ahead_.heading + landing.height * up;
+            if (separation<D>(ahead_.body.shape, stands, hull).gap < -ahead_.intent.touch) return true;
         }
         return false;
     }

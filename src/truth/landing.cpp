@@ -24,7 +24,8 @@ std::optional<Landing<D>> landing_on(const Level<D>& level, const PlacedBody<D>&
 
 template <int D>
 std::optional<Landing<D>> first_landing(const Level<D>& level, const PlacedBody<D>& body,
-                                        const Intent& intent, const Noise& noise, double ride, double depth) {
+                                        const Intent& intent, const Noise& noise, double ride, double depth,
+                                        bool on_footing) {
     const Vec<D>& up = level.up();
     Sweep<D> sweep =
         sweep_of<D>(body.shape, Vec<D>(body.anchor + ride * up), Vec<D>(-up), ride + depth + noise.distance);
@@ -34,6 +35,7 @@ std::optional<Landing<D>> first_landing(const Level<D>& level, const PlacedBody<
     level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
         const auto landing = landing_on<D>(level, body, intent, noise, piece);
         if (!landing || landing->height < -depth - noise.distance) return limit;
+        if (on_footing && !landing->footing.on) return limit;
         if (landing->height > (landing->footing.on ? ride : 0.0) + noise.distance) return limit;
         const bool level_with = best && std::abs(landing->height - best->height) <= noise.distance;
         const bool better = !best || (level_with ? landing->footing.on && !best->footing.on
@@ -49,8 +51,8 @@ template std::optional<Landing<2>> landing_on<2>(const Level<2>&, const PlacedBo
 template std::optional<Landing<3>> landing_on<3>(const Level<3>&, const PlacedBody<3>&, const Intent&,
                                                  const Noise&, std::uint32_t);
 template std::optional<Landing<2>> first_landing<2>(const Level<2>&, const PlacedBody<2>&, const Intent&,
-                                                    const Noise&, double, double);
+                                                    const Noise&, double, double, bool);
 template std::optional<Landing<3>> first_landing<3>(const Level<3>&, const PlacedBody<3>&, const Intent&,
-                                                    const Noise&, double, double);
+                                                    const Noise&, double, double, bool);
 
 }  // namespace hollow_probe

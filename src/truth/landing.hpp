@@ -23,10 +23,12 @@ std::optional<Landing<D>> landing_on(const Level<D>& level, const PlacedBody<D>&
                                      const Noise& noise, std::uint32_t piece);
 
 /// The highest landing no lower than -`depth` of a body lowered from where it is put; footing counts up to
-/// `ride` above that: a body rides over it on its way. Of equally high ones footing goes first.
+/// `ride` above that: a body rides over it on its way. Of equally high ones footing goes first;
+/// `on_footing`: what is steeper is passed over.
 template <int D>
 std::optional<Landing<D>> first_landing(const Level<D>& level, const PlacedBody<D>& body,
-                                        const Intent& intent, const Noise& noise, double ride, double depth);
+                                        const Intent& intent, const Noise& noise, double ride, double depth,
+                                        bool on_footing = false);
 
 /// How much higher than where it is put a body can be after walking `way` on footing.
 inline double highest_ride(const Intent& intent, double way) {

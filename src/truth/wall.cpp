@@ -32,8 +32,8 @@ double Ahead<D>::higher_after(double way) const {
     if (way <= noise.distance) return 0.0;
     const auto standing = [&](double there, double ride, double depth) {
         const PlacedBody<D> place = body.moved(there * heading);
-        const auto landing = first_landing<D>(level, place, intent, noise, ride, depth);
-        return landing && landing->footing.on ? std::optional(landing->height) : std::nullopt;
+        const auto landing = first_landing<D>(level, place, intent, noise, ride, depth, true);
+        return landing ? std::optional(landing->height) : std::nullopt;
     };
     const double ride = highest_ride(intent, way) + intent.touch;
     const auto now = standing(0.0, intent.touch, intent.touch);

@@ -16,8 +16,8 @@ struct DropTruth : Decision {
 /// T5: the body is on ground() and would lose it by going on along `heading`. At some way the body, lifted by
 /// tallest_step and lowered, comes to rest on no footing down to deepest_drop below the present footing
 /// continued at its slope; the edge is the foremost point of the footing it leaves there, and lies no farther
-/// ahead of the anchor than intent.ahead_drop (inclusive). Footing under a steep face that is met before it, or
-/// inside a solid, is none; a steep edge that the body only slides off is passed over. A body stopped on its
+/// ahead of the anchor than intent.ahead_drop (inclusive). Footing that a steep face falling off from the
+/// present one keeps the body from, or that lies inside a solid, is none; a steep edge that the body only slides off is passed over. A body stopped on its
 /// way (lifted, by something steeper than footing) loses nothing. Gaps that it strides over are no drop, and
 /// neither is a walkable slope. The least way is found within 1e-9 of the body's size.
 ///
