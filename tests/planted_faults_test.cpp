@@ -12,6 +12,21 @@ using namespace scenes;
 namespace {
 
 /// A scene in which the rig is sound, and what is planted.
+/// A survey's region between two heights.
+template <int D>
+std::vector<double> heights_between(double low, double high) {
+    std::vector<double> region(2 * D, 100.0);
+    std::fill(region.begin(), region.begin() + D, -100.0);
+    region[1] = low;
+    region[D + 1] = high;
+    if (D == 3) {
+        // Not where the scene ends on either side.
+        region[D - 1] = -0.3;
+        region[2 * D - 1] = 0.3;
+    }
+    return region;
+}
+
 template <int D>
 struct Planted {
     std::optional<Level<D>> level;
@@ -146,6 +161,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              const double s = between(0.02, 0.5);
              ray.from = at<D>(0.0, 2.0 + s);
              auto p = wall_scene(2.0, 1.0, ray);
+             p.options.region = heights_between<D>(-0.1, highest);
              return blamed(p, CauseKind::aimed_beside, missed, s + highest);
          }},
         {"layer_unseen",
@@ -408,8 +424,8 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              // It enters the shelf's side on the way up and leaves it again, armed.
              p.rig.body.stances = {Stance<D>::capsule("upright", 0.3, 2.4)};
              p.options.spacing = between(0.03, 0.05);
-             p.options.region = D == 2 ? std::vector<double>{0.55, -0.5, 0.8, 0.3}
-                                       : std::vector<double>{0.55, -0.5, -0.05, 0.8, 0.3, 0.05};
+             p.options.region = D == 2 ? std::vector<double>{0.55, -0.5, 0.65, 0.03}
+                                       : std::vector<double>{0.55, -0.5, -0.05, 0.65, 0.03, 0.05};
              Probe<D> feet = foot_ray<D>(0.0);
              feet.name = "feet";
              feet.kind = ProbeKind::zone;
@@ -435,6 +451,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              auto p = wall_scene(0.1, 1.0, knee);
              p.rig.intent.touch = 0.002;
              p.options.spacing = 0.05;
+             p.options.region = heights_between<D>(0.25 * p.rig.intent.touch, 0.02);
              return blamed(p, CauseKind::edge_graze, falsely, s - 0.25 * p.rig.intent.touch);
          }},
     };

@@ -81,7 +81,9 @@ TEMPLATE_TEST_CASE_SIG("(a) a ray too short misses at every rest, and needs the 
         CHECK(cause.cures == finding.count);
         CHECK(cause.adds_missed == 0);
         CHECK(cause.adds_false == 0);
-        CHECK(finding.worst.above_rest == Approx(0.02).margin(1e-6));
+        CHECK(std::abs(finding.worst.above_rest) <= 0.02 + 1e-9);
+        // Truth reaches from touch above the rest to touch below it.
+        CHECK(finding.severity == Approx(0.04).epsilon(0.02));
     }
     CHECK(found);
     if (D == 2) CHECK(findings_on<D>(result, "floor", Verdict::missed_contact).size() == 1);
@@ -112,6 +114,24 @@ TEMPLATE_TEST_CASE_SIG("(b) a floor layer not seen: all missed, and the layer is
     }
 }
 
+/// Over a lip, so far beyond it, the heights at which a round sole stands on it: hovering by up to touch, and sunk
+/// into it by up to touch along the way out, as long as that is no steeper than footing.
+double heights_over_lip(double beyond, double radius, double touch, double steepest_degrees) {
+    const double at_touch = std::sqrt(radius * radius - beyond * beyond);
+    const double deepest = std::sqrt(std::max((radius - touch) * (radius - touch) - beyond * beyond, 0.0));
+    const double steepest = beyond / std::tan(radians(steepest_degrees));
+    return touch + at_touch - std::max(deepest, steepest);
+}
+
+/// Simpson's rule.
+template <class F>
+double integral(double from, double to, F f) {
+    constexpr int parts = 2000;
+    double sum = f(from) + f(to);
+    for (int i = 1; i < parts; ++i) sum += (i % 2 == 0 ? 2.0 : 4.0) * f(from + (to - from) * i / parts);
+    return sum * (to - from) / (3.0 * parts);
+}
+
 TEST_CASE("(c) a centre ray at a lip misses a strip r sin(steepest) wide, at each lip") {
     LevelBuilder<2> builder({"m"});
     builder.add("platform", "m", block<2>(-4, 4, 0));
@@ -132,10 +152,17 @@ TEST_CASE("(c) a centre ray at a lip misses a strip r sin(steepest) wide, at eac
                       Approx(4.0).margin(0.01 * width));
                 CHECK(finding.causes.front().by == Approx(width).epsilon(0.01));
             }
-            // The measure counts both strips, in two headings and at the two heights within touch.
-            const auto missed = result.signals[0].measure[static_cast<std::size_t>(Verdict::missed_contact)];
-            CHECK(missed == Approx(2 * 2 * 2 * width).epsilon(0.01));
-            CHECK(result.signals[0].recall() == Approx(8.0 / (8.0 + 2.0 * width)).epsilon(0.001));
+            // The area of both strips, in two headings; on the platform truth is 2 touch high.
+            const double strip = integral(0.0, width, [&](double x) {
+                return heights_over_lip(x, radius, 0.02, steepest);
+            });
+            const double missed = result.signals[0].of(Verdict::missed_contact);
+            CHECK(missed == Approx(2 * 2 * strip).epsilon(0.015));
+            CHECK(result.signals[0].of(Verdict::true_contact) == Approx(2 * 8.0 * 0.04).epsilon(0.001));
+            CHECK(result.signals[0].recall() == Approx(8.0 * 0.04 / (8.0 * 0.04 + 2.0 * strip)).epsilon(0.001));
+            double of_findings = 0.0;
+            for (const auto& finding : result.findings) of_findings += finding.measure;
+            CHECK(of_findings == Approx(missed).epsilon(1e-6));
         }
     }
 }
@@ -152,10 +179,12 @@ TEST_CASE("(c) in 3D the strip runs around the platform") {
     REQUIRE(result.findings.size() == 1);
     CHECK(result.findings[0].bounds.high.x() == Approx(3.0 + width).epsilon(0.001));
     CHECK(result.findings[0].bounds.low.z() == Approx(-3.0 - width).epsilon(0.001));
-    // Four sides of 6, and the round corners; two heights within touch.
-    const double area = 4 * 6 * width + std::numbers::pi * width * width;
-    CHECK(result.signals[0].measure[static_cast<std::size_t>(Verdict::missed_contact)] ==
-          Approx(2 * area).epsilon(0.02));
+    // Four sides of 6, and the round corners.
+    const auto heights = [](double beyond) { return heights_over_lip(beyond, 0.3, 0.02, 45.0); };
+    const double volume = 4 * 6 * integral(0.0, width, heights) +
+                          integral(0.0, width, [&](double r) { return 2.0 * std::numbers::pi * r * heights(r); });
+    CHECK(result.signals[0].of(Verdict::missed_contact) == Approx(volume).epsilon(0.03));
+    CHECK(result.signals[0].of(Verdict::true_contact) == Approx(6.0 * 6.0 * 0.04).epsilon(0.01));
 }
 
 TEMPLATE_TEST_CASE_SIG("(d) a ramp beyond footing is a false contact for a ray that takes any angle", "",
@@ -186,7 +215,7 @@ TEMPLATE_TEST_CASE_SIG("(d) a ramp beyond footing is a false contact for a ray t
         CHECK(cause.needs_number == 45.0);
         CHECK(cause.cures == finding.count);
     }
-    CHECK(found == 1);
+    CHECK(found >= 1);
     const auto gentle = on_ramp(44.9);
     for (const auto& finding : gentle.findings) CHECK(finding.causes.front().cause != CauseKind::too_steep);
     for (const auto& pose : gentle.poses) {
@@ -229,7 +258,7 @@ TEMPLATE_TEST_CASE_SIG("(e) a cast wider than the body feels the wall beside it"
         for (const auto& finding : walls) {
             if (finding.causes.front().cause != CauseKind::wider_than_body) continue;
             ++wide;
-            CHECK(finding.causes.front().by == Approx(0.01).margin(1e-9));
+            CHECK(finding.causes.front().by <= 0.03 + 1e-9);
         }
         CHECK(wide >= 1);
         return;
@@ -241,11 +270,11 @@ TEMPLATE_TEST_CASE_SIG("(e) a cast wider than the body feels the wall beside it"
         if (cause.cause != CauseKind::wider_than_body || finding.bounds.low[1] > -1.0) continue;
         ++wide;
         CHECK(cause.parameter == "shape width");
-        CHECK(cause.by == Approx(0.01).margin(1e-9));
-        CHECK(cause.needs_number == Approx(0.6).margin(1e-9));
-        CHECK(cause.adds_missed == 0);
-        // The strip: the body's side from touching the wall to 0.01 from it.
-        CHECK(finding.bounds.size()[0] <= 0.01 + 0.004);
+        // As wide as the body it would still feel the wall that the body may overlap by up to touch.
+        CHECK(cause.by == Approx(0.01 + 0.02).margin(1e-4));
+        CHECK(cause.needs_number == Approx(0.6 - 2 * 0.02).margin(2e-4));
+        // The strip: the body's side from touch inside the wall to 0.01 from it.
+        CHECK(finding.bounds.size()[0] <= 0.03 + 0.004);
     }
     CHECK(wide == 2);  // one on either side of the wall
 }
@@ -487,8 +516,7 @@ TEST_CASE("a strip thinner than the grid is found by its neighbours' verdicts an
     CHECK(result.findings[0].bounds.size().x() == Approx(0.3 * std::sin(radians(45.0))).epsilon(0.03));
 }
 
-TEMPLATE_TEST_CASE_SIG("a crack between two columns is found where features are looked at, and only there",
-                       "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("a crack between two columns of the grid is found", "", ((int D), D), 2, 3) {
     // A ray falls through a crack that a body stands over; walls on both sides, so that there are no lips.
     LevelBuilder<D> builder({"m"});
     builder.add("floor", "m", block<D>(0, 2.98, 0));
@@ -499,21 +527,17 @@ TEMPLATE_TEST_CASE_SIG("a crack between two columns is found where features are 
     const auto rig = rig_with<D>(foot_ray<D>(0.42), {"m"});
     SurveyOptions options = coarse<D>();
     options.spacing = 0.7;
-    const auto over_crack = [&](const Survey<D>& result) {
-        return std::count_if(result.poses.begin(), result.poses.end(), [](const SurveyPose<D>& pose) {
-            return pose.verdict(0) == Verdict::missed_contact && std::abs(pose.anchor[0] - 3.0) < 0.02 &&
-                   (D == 2 || std::abs(pose.anchor[D - 1]) < 2.6);
-        });
-    };
-    CHECK(over_crack(survey<D>(level, rig, options)) == 0);
-    options.near_features = true;
-    const auto closely = survey<D>(level, rig, options);
-    CHECK(over_crack(closely) > 0);
-    const auto crack_causes = [&](const Finding<D>& finding) {
+    const auto result = survey<D>(level, rig, options);
+    const auto over_crack = std::count_if(result.poses.begin(), result.poses.end(), [](const SurveyPose<D>& pose) {
+        return pose.verdict(0) == Verdict::missed_contact && std::abs(pose.anchor[0] - 3.0) < 0.02 &&
+               (D == 2 || std::abs(pose.anchor[D - 1]) < 2.6);
+    });
+    CHECK(over_crack > 0);
+    const auto of_crack = [&](const Finding<D>& finding) {
         return finding.causes.front().cause == CauseKind::aimed_beside && finding.bounds.low[0] > 2.9 &&
                finding.bounds.high[0] < 3.1;
     };
-    CHECK(std::any_of(closely.findings.begin(), closely.findings.end(), crack_causes));
+    CHECK(std::any_of(result.findings.begin(), result.findings.end(), of_crack));
 }
 
 TEST_CASE("finding ids stay while place and cause stay") {
@@ -545,21 +569,17 @@ TEST_CASE("a sound rig has no finding wherever the level is and whatever it is m
         Probe<2> soles;
         soles.kind = ProbeKind::cast;
         soles.shape = RoundedHull<2>::ball({0, 0}, 0.3);
-        soles.from = {0.0, 0.4};
-        soles.reach = 0.12;
+        soles.from = {0.0, 0.3};
+        soles.reach = 0.02;
         soles.accept_most_degrees = 45.0;
         soles.take = Take::all;
         SurveyOptions options;
         options.threads = 1;
         const auto result = survey<2>(builder.build(), rig_with<2>(soles, {"m"}), options);
-        // Overlap by up to touch is the one difference there is: the cast meets what the body has sunk into
-        // earlier, under another angle.
-        for (const auto& finding : result.findings) {
-            RC_ASSERT(finding.causes.front().cause != CauseKind::reach_short);
-            RC_ASSERT(finding.count < result.poses.size() / 50);
-        }
-        RC_ASSERT(result.signals[0].precision() > 0.97);
-        RC_ASSERT(result.signals[0].recall() > 0.97);
+        // From where the body's own sole is, and no farther than touch: right everywhere.
+        RC_ASSERT(result.findings.empty());
+        RC_ASSERT(result.signals[0].precision() == 1.0);
+        RC_ASSERT(result.signals[0].recall() == 1.0);
     });
 }
 
@@ -696,19 +716,23 @@ TEST_CASE("poses are what the survey says they are: at their height above rest, 
     const auto result = survey<2>(level, rig);
     REQUIRE(result.poses.size() == result.grid_poses + result.border_poses);
     const auto body = rig.body.stances[0].shape;
+    int resting = 0;
     for (const auto& pose : result.poses) {
         double gap = infinity;
         double nearest = infinity;
         for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
             nearest = std::min(nearest, separation<2>(body.view(), pose.anchor, level.piece(piece)).gap);
+            if (!std::isfinite(pose.above_rest)) continue;
             const Vec<2> rest = pose.anchor - pose.above_rest * level.up();
             gap = std::min(gap, std::abs(separation<2>(body.view(), rest, level.piece(piece)).gap));
         }
-        REQUIRE(gap < 1e-9);               // lowered by above_rest, it touches
-        REQUIRE(nearest >= -0.02 - 1e-9);  // nothing is overlapped deeper than touch
+        if (std::isfinite(pose.above_rest)) REQUIRE(gap < 1e-9);  // lowered by above_rest, it touches
+        REQUIRE(nearest >= -0.02 - 1e-9);                         // nothing is overlapped deeper than touch
         REQUIRE((pose.truths_on == 0 || nearest <= 0.02 + 1e-9));
+        resting += std::isfinite(pose.above_rest) ? 1 : 0;
     }
-    CHECK(result.clipped > 0);
+    CHECK(resting > 100);
+    CHECK(result.asked > result.judged / 2);
 }
 
 TEST_CASE("stances are surveyed apart and may be chosen") {

@@ -50,7 +50,7 @@ Json scope_json(const SurveyScope& scope) {
 
 Json cause_json(const CauseReport& cause) {
     Json json = {{"cause", name_of(cause.cause)}};
-    if (cause.cause == CauseKind::unexplained) {
+    if (cause.parameter.empty()) {
         json["proven"] = cause.proven;
         return json;
     }

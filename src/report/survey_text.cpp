@@ -95,6 +95,11 @@ std::string reason(const CauseReport& cause, const std::string& who, Claim claim
         case CauseKind::stale:
             return cause.probe.empty() ? "it is read before the move, a tick late"
                                        : who + " keeps a flag that is out of date";
+        case CauseKind::back_face:
+            return who + " takes the back of a surface otherwise than the body does";
+        case CauseKind::not_mounted:
+            return cause.probe.empty() ? "no probe of it is mounted in this stance"
+                                       : who + " is not mounted in this stance";
         case CauseKind::unexplained:
             return "no change that was tried cures it, one alone or up to three";
     }
@@ -272,11 +277,11 @@ std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding) {
     }
     text += " at " + poses(finding.count) + severity_text(finding) + ": " +
             reason(leading, kind_of_probe(rig, leading.probe), *rig.signals[finding.signal].claims);
-    if (leading.cause == CauseKind::unexplained) return text + ".";
+    if (leading.parameter.empty()) return text + ".";
     text += "; " + changes(leading) + " " + effect(leading, finding.count) + ".";
     const auto best = std::max_element(finding.causes.begin(), finding.causes.end(),
                                        [](const auto& a, const auto& b) { return gain(a) < gain(b); });
-    if (best->cause != CauseKind::unexplained && best->cures >= leading.cures &&
+    if (!best->parameter.empty() && best->cures >= leading.cures &&
         gain(*best) > gain(leading)) {
         text +=
             fmt::format(" Better: {}{} {}.", best->probe.empty() ? "" : kind_of_probe(rig, best->probe) + " ",

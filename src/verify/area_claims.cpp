@@ -5,13 +5,34 @@
 namespace hollow_probe {
 namespace {
 
-/// What geometry says of a claim at a pose. Headroom and ledge are asked for the stance itself.
+/// What geometry says of a claim at a pose. Headroom and ledge are asked for the stance itself, what is about a
+/// direction for the heading.
 template <int D>
 bool geometry_says(const Surveyed<D>& s, const SurveyPose<D>& pose, Claim truth) {
     const MountedRig<D>& mounted = s.mounted[pose.facing];
-    const TruthQuestion<D> question{
-        {mounted.body.view(), pose.anchor, mounted.meets}, mounted.heading, mounted.body.view()};
+    TruthQuestion<D> question{placed_body<D>(mounted, pose.anchor), mounted.heading, mounted.body.view()};
+    question.move = s.rig.intent.planned_move(s.facings[pose.facing].velocity.norm());
     return answer<D>(truth, s.level_of(pose.facing), question, s.rig.intent).on;
+}
+
+/// The part of the heights that a pose stands for that lies in an area: the pose in the middle of it.
+template <int D>
+std::optional<SurveyPose<D>> within_area(const Area<D>& area, SurveyPose<D> pose, const Vec<D>& up) {
+    double low = -static_cast<double>(pose.down);
+    double high = static_cast<double>(pose.up);
+    for (int axis = 0; axis < D; ++axis) {
+        const double to_low = area.box.low[axis] - pose.anchor[axis];
+        const double to_high = area.box.high[axis] - pose.anchor[axis];
+        if (std::abs(up[axis]) < 1e-12) {
+            if (to_low > 0.0 || to_high < 0.0) return std::nullopt;
+            continue;
+        }
+        low = std::max(low, std::min(to_low / up[axis], to_high / up[axis]));
+        high = std::min(high, std::max(to_low / up[axis], to_high / up[axis]));
+    }
+    if (low > high) return std::nullopt;
+    if (!area.contains(pose.anchor)) pose.anchor += 0.5 * (low + high) * up;
+    return pose;
 }
 
 }  // namespace
@@ -23,13 +44,13 @@ std::vector<ClaimReport<D>> judge_claims(const Surveyed<D>& s, const Samples<D>&
         ClaimReport<D> report;
         report.claim = claim;
         const Area<D>& area = *s.level.find_area(claim.area);
-        std::vector<std::size_t> inside;
-        for (std::size_t i = 0; i < samples.poses.size(); ++i) {
-            if (area.contains(samples.poses[i].anchor)) inside.push_back(i);
+        std::vector<SurveyPose<D>> inside;
+        for (const SurveyPose<D>& pose : samples.poses) {
+            if (const auto there = within_area<D>(area, pose, s.level.up())) inside.push_back(*there);
         }
         std::vector<std::uint8_t> geometry(inside.size());
         for_each_index(inside.size(), [&](std::size_t i) {
-            geometry[i] = geometry_says<D>(s, samples.poses[inside[i]], claim.truth) ? 1 : 0;
+            geometry[i] = geometry_says<D>(s, inside[i], claim.truth) ? 1 : 0;
         });
         std::uint64_t claimed = 0;
         for (std::size_t i = 0; i < s.rig.signals.size(); ++i) {
@@ -38,7 +59,7 @@ std::vector<ClaimReport<D>> judge_claims(const Surveyed<D>& s, const Samples<D>&
         std::optional<SurveyPose<D>> against_signal;
         report.poses = inside.size();
         for (std::size_t i = 0; i < inside.size(); ++i) {
-            const SurveyPose<D>& pose = samples.poses[inside[i]];
+            const SurveyPose<D>& pose = inside[i];
             if ((geometry[i] != 0) != claim.always) {
                 ++report.against_geometry;
                 if (!report.first) report.first = pose;

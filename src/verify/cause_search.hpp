@@ -57,6 +57,7 @@ class CauseSearch {
     void touched_too_much();
     void conditions_too_wide();
 
+    void not_mounted();
     void combination();
     void memory();
     [[nodiscard]] bool reads_early() const;

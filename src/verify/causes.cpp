@@ -29,6 +29,7 @@ CauseSearch<D>::CauseSearch(const Surveyed<D>& surveyed, const SurveyPose<D>& po
 template <int D>
 std::vector<ProvenCause<D>> CauseSearch<D>::singles() {
     for (std::size_t i = 0; i < mounted_.probes.size(); ++i) look_at(i);
+    not_mounted();
     probe_ = -1;
     combination();
     memory();
@@ -36,6 +37,21 @@ std::vector<ProvenCause<D>> CauseSearch<D>::singles() {
                      [](const auto& a, const auto& b) { return a.rank < b.rank; });
     if (causes_.empty()) causes_.push_back({});
     return std::move(causes_);
+}
+
+/// Members that the present stance goes without.
+template <int D>
+void CauseSearch<D>::not_mounted() {
+    const MountedGroup& group = mounted_.signals[signal_];
+    for (std::size_t i = 0; i < mounted_.probes.size(); ++i) {
+        if (mounted_.probes[i].mounted) continue;
+        probe_ = static_cast<int>(i);
+        offer(choice(CauseKind::not_mounted, Change::mount, -1.3, static_cast<int>(facing_.stance)));
+    }
+    probe_ = -1;
+    // Nothing is mounted that could ever tell.
+    const std::uint64_t deaf = group.members().readings | group.members().derived;
+    if (causes_.empty() && deaf == 0) causes_.push_back(cause(CauseKind::not_mounted, Change::none, -1.3));
 }
 
 /// A probe is at fault only if the signal would be right with it the other way.
@@ -162,6 +178,7 @@ void CauseSearch<D>::senses_too_little() {
         placed_too_little();
         return;
     }
+    if (probe().faces == Faces::front) offer(cause(CauseKind::back_face, Change::faces_other, -1.5));
     starts_inside();
     if (probe().take == Take::first) offer(cause(CauseKind::first_hit_shadowed, Change::take_all, -0.8));
     if (reading_.met) angle_refused();
@@ -341,6 +358,8 @@ void CauseSearch<D>::senses_too_much() {
         placed_too_much();
         return;
     }
+    if (s_.rig.body.faces == Faces::front && probe().faces == Faces::both)
+        offer(cause(CauseKind::back_face, Change::faces_other, -1.5));
     wider_than_body();
     too_steep();
     grazes();

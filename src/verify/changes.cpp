@@ -159,6 +159,9 @@ Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level
         case Change::side_within:
             probe.side_within_degrees = cause.amount;
             break;
+        case Change::faces_other:
+            probe.faces = probe.faces == Faces::both ? Faces::front : Faces::both;
+            break;
         case Change::match_other:
             probe.match = probe.match == Match::only ? Match::includes : Match::only;
             break;
@@ -188,6 +191,14 @@ MountedRig<D>& Alternative<D>::own_rig() {
 template <int D>
 void Alternative<D>::apply(const ProvenCause<D>& cause) {
     const Level<D>& level = surveyed_.level_of(facing_);
+    if (cause.change == Change::mount) {
+        Rig<D> rig = surveyed_.rig;
+        const std::size_t stance = surveyed_.facings[facing_].stance;
+        rig.probes[static_cast<std::size_t>(cause.probe)].stances.push_back(rig.body.stances[stance].name);
+        rig_.emplace(rig, level, stance, surveyed_.situation(facing_));
+        conditions_changed_ = true;  // all is read anew
+        return;
+    }
     if (cause.probe >= 0) {
         const auto index = static_cast<std::size_t>(cause.probe);
         const auto earlier =

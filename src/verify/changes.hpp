@@ -42,7 +42,9 @@ enum class Change : std::uint8_t {
     settle,            // to `amount` seconds
     grace,
     mute,
-    read_after,  // the move, not before
+    read_after,   // the move, not before
+    faces_other,  // both and front swapped
+    mount,        // in the facing's stance, too
 };
 
 inline constexpr std::size_t most_members = 128;  // of one list

@@ -171,12 +171,18 @@ class Climber {
         constexpr int most = 9;
         const HeightSpan& span = interval.span;
         const double length = span.high - span.low;
-        const double inset = std::min(0.5 * finest_, 0.125 * length);
         const int parts = std::clamp(static_cast<int>(std::ceil(length / (0.25 * tall))), 1, most);
+        // Ends that stand at a candidate are exact: just inside them all is as in the middle.
+        const double just = std::min(1e-6 * s_.rig.intent.touch, 0.125 * length);
+        const double inset = std::min(0.5 * finest_, 0.125 * length);
         for (int i = 0; i <= parts; ++i) {
-            const double height = span.low + inset + (length - 2.0 * inset) * i / parts;
-            auto pose = judge(height);
+            const bool end = i == 0 || i == parts;
+            double height = span.low + length * i / parts;
+            const double inwards = i == 0 ? 1.0 : -1.0;
+            auto pose = judge(end ? height + inwards * just : height);
+            if (end && (!pose || !alike(*pose, interval.pose))) pose = judge(height + inwards * inset);
             if (!pose || !alike(*pose, interval.pose)) continue;
+            height = s_.level.up().dot(pose->anchor - foot_);
             pose->undecided = interval.pose.undecided;
             pose->forgiven = interval.pose.forgiven;
             pose->down = static_cast<float>(height - span.low);

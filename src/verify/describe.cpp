@@ -171,6 +171,18 @@ class Describer {
             case Change::sees_less:
                 words("sees", list_text(probe.sees), list_text(cured.sees));
                 break;
+            case Change::faces_other: {
+                const auto word = [](Faces faces) { return faces == Faces::both ? "both" : "front"; };
+                words("faces", word(probe.faces), word(cured.faces));
+                report_.edit.value = quoted(word(cured.faces));
+                break;
+            }
+            case Change::mount: {
+                std::vector<std::string> stances = probe.stances;
+                stances.push_back(s_.rig.body.stances[static_cast<std::size_t>(cause_.detail)].name);
+                words("stances", list_text(probe.stances), list_text(stances));
+                break;
+            }
             case Change::accept_most:
                 angles("accept.angle[1]", probe.accept_most_degrees, cured.accept_most_degrees);
                 break;
@@ -371,7 +383,7 @@ void describe(const Surveyed<D>& surveyed, const ProvenCause<D>& cause, std::siz
               CauseReport& report) {
     report.cause = cause.kind;
     report.by = cause.by;
-    if (cause.kind == CauseKind::unexplained) return;
+    if (cause.change == Change::none) return;
     Describer<D>(surveyed, cause, signal, report).run();
     for (const ProvenCause<D>& further : cause.with)
         describe<D>(surveyed, further, signal, report.with.emplace_back());

@@ -262,7 +262,7 @@ class Reporter {
             CauseReport report;
             describe<D>(s_, of_kind.demanding, finding.signal, report);
             report.proven = of_kind.proven * samples_.wrong_step;
-            if (report.cause != CauseKind::unexplained)
+            if (of_kind.demanding.change != Change::none)
                 cures_.attempt(of_kind.demanding, finding.signal, mine, report);
             reports.push_back(report);
         }

@@ -36,7 +36,7 @@ const char* name_of(CauseKind cause) {
         "reach_long",    "wider_than_body",    "layer_wrong",  "too_steep",
         "sensed_only",   "combined_in",        "not_solid",    "own_body",
         "held",          "edge_graze",         "one_way_side", "stale",
-        "unexplained"};
+        "back_face",     "not_mounted",        "unexplained"};
     static_assert(names.size() == static_cast<std::size_t>(CauseKind::unexplained) + 1);
     return names[static_cast<std::size_t>(cause)];
 }
