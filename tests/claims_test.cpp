@@ -160,7 +160,7 @@ TEMPLATE_TEST_CASE_SIG("a head ray too short, a chest ray too long: cause and cu
             CHECK(finding.verdict == Verdict::false_contact);
             CHECK(cause.cause == CauseKind::reach_long);
             // The body's half width and ahead_wall.
-            CHECK(cause.needs_number == Approx(0.4).margin(0.004));
+            CHECK(cause.needs_number == Approx(0.4).margin(0.008));
             false_wall = true;
         }
     }
@@ -187,6 +187,7 @@ TEMPLATE_TEST_CASE_SIG("a drop is true within ahead_drop of the lip, and nowhere
         const double to_lip = heading[0] > 0.0 ? 8.0 - pose.anchor[0] : pose.anchor[0];
         const double behind = heading[0] > 0.0 ? pose.anchor[0] : 8.0 - pose.anchor[0];
         if (behind < 0.0) continue;
+        if (pose.above_rest < 0.0 && to_lip < 0.0) continue;  // sunk into the lip, under another angle
         const bool near_ground = 0.02 > pose.above_rest;
         const bool on_ground = near_ground && to_lip > -overhang;
         if (std::abs(to_lip - 0.8) < 1e-4 || to_lip + overhang < 1e-2 || std::abs(pose.above_rest - 0.02) < 1e-3)

@@ -358,7 +358,7 @@ TEST_CASE("draw writes figures of both kinds, with and without verdicts, in 2D a
     const Run readings =
         bench.run("draw " + culvert + data + "keeper.rig.toml --figure x.svg --at 13.4,2.01 --json -");
     const Json json = Json::parse(readings.out);
-    CHECK(json["probes"]["soles"]["hit"]["distance"].get<double>() == Approx(0.11));
+    CHECK(json["probes"]["soles"]["hit"]["distance"].get<double>() == Approx(0.01));
     CHECK(json["probes"]["soles"]["hit"]["solid"] == "weir");
     CHECK(json["signals"]["grounded"]["on"] == true);
     CHECK(json["signals"]["grounded"]["truth"] == true);
@@ -493,7 +493,7 @@ namespace {
 
 const std::string drill_rig = rig_2d(
                                   "kind = \"cast\"\nshape = { ball = { radius = 0.3 } }\nfrom = [0, "
-                                  "0.4]\nalong = \"down\"\nreach = 0.12\n"
+                                  "0.3]\nalong = \"down\"\nreach = 0.02\n"
                                   "sees = [\"m\"]\naccept = { angle = [0, 45] }\ntake = \"all\"") +
                               "[[reflex]]\non = \"grounded\"\ndo = \"permit_jump\"\n";
 

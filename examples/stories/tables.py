@@ -44,9 +44,12 @@ def rows(name, result):
         error = v.get("value_error")
         return "" if error is None else ", ".join(shown(error[k], 3) for k in ("median", "95_percent", "worst"))
 
+    def area(v, verdict):
+        return shown(v["measure"][verdict]) + (f" ({v[verdict]})" if v[verdict] else "")
+
     return "".join(
-        f"| {name} | {signal} | {v['claims']} | {v['true_contact']} | {v['missed_contact']} | {v['false_contact']} | "
-        f"{v['true_clear']} | {value(v)} |\n"
+        f"| {name} | {signal} | {v['claims']} | {area(v, 'true_contact')} | {area(v, 'missed_contact')} | "
+        f"{area(v, 'false_contact')} | {area(v, 'true_clear')} | {value(v)} |\n"
         for signal, v in result["signals"].items())
 
 

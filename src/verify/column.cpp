@@ -109,7 +109,7 @@ class Climber {
 
     double above_rest(double height) const {
         const auto above = std::upper_bound(heights_.rests.begin(), heights_.rests.end(),
-                                            height + s_.rig.intent.touch);
+                                            height + 2.0 * s_.rig.intent.touch);
         return above == heights_.rests.begin() ? infinity : height - *std::prev(above);
     }
 
