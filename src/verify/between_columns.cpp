@@ -1,5 +1,7 @@
 #include "verify/between_columns.hpp"
 
+#include <algorithm>
+
 namespace hollow_probe {
 namespace {
 
@@ -20,13 +22,41 @@ class Search {
   private:
     void search(const DecidedColumn<D>& a, double at_a, const DecidedColumn<D>& b, double at_b) {
         const double apart = (at_b - at_a) * result_.length;
-        if (apart <= border_width_ || same_structure(a, b, apart)) return;
+        if (apart <= border_width_) return;
+        const bool same = same_structure(a, b, apart);
+        if (same && !any_wrong(a)) return;
         const double at = 0.5 * (at_a + at_b);
         const DecidedColumn<D> middle = judge_.decide(0.5 * (a.place + b.place));
+        if (same && in_line(a, middle, b)) return;
         search(a, at_a, middle, at);
         result_.found.push_back(middle);
         result_.along.push_back(at);
         search(middle, at, b, at_b);
+    }
+
+    static bool any_wrong(const DecidedColumn<D>& column) {
+        return std::any_of(column.intervals.begin(), column.intervals.end(), [](const Interval<D>& interval) {
+            const SurveyPose<D>& pose = interval.pose;
+            return ((pose.signals_on ^ pose.truths_on) & ~(pose.undecided | pose.forgiven)) != 0;
+        });
+    }
+
+    /// Whether what is wrong ends in the middle about where a straight line between the two has it end.
+    bool in_line(const DecidedColumn<D>& a, const DecidedColumn<D>& middle, const DecidedColumn<D>& b) const {
+        if (middle.intervals.size() != a.intervals.size()) return false;
+        const double allowed = touch_ / 8.0;
+        for (std::size_t i = 0; i < a.intervals.size(); ++i) {
+            const SurveyPose<D>& x = a.intervals[i].pose;
+            const SurveyPose<D>& y = middle.intervals[i].pose;
+            if (x.signals_on != y.signals_on || x.truths_on != y.truths_on) return false;
+            if (x.signals_on == x.truths_on) continue;
+            const auto off = [&](double HeightSpan::*end) {
+                return std::abs(0.5 * (a.intervals[i].span.*end + b.intervals[i].span.*end) -
+                                middle.intervals[i].span.*end);
+            };
+            if (off(&HeightSpan::low) > allowed || off(&HeightSpan::high) > allowed) return false;
+        }
+        return true;
     }
 
     /// Whether the same lies above the same, at about the same heights.

@@ -185,12 +185,17 @@ Feelers<D>::Feelers(const Surveyed<D>& s, std::size_t facing) {
             add(probe.shape.placed(Mat<D>::Identity(), probe.lines.front().from), sees);
         } else if (probe.kind == ProbeKind::shift) {
             add(probe.shape.placed(Mat<D>::Identity(), probe.displacement()), sees);
+            add(probe.shape, sees);  // what it is inside of at the start may not count
         } else {
+            // A hit changes its kind where the shape starts inside of what it meets, and ends at its reach.
             const std::size_t step = (probe.lines.size() + most_told - 1) / most_told;
             for (std::size_t line = 0; line < probe.lines.size(); line += step) {
-                add(swept<D>(probe.shape.placed(Mat<D>::Identity(), probe.lines[line].from),
-                             Vec<D>(probe.reach * probe.lines[line].along), frame),
-                    sees);
+                const auto start = probe.shape.placed(Mat<D>::Identity(), probe.lines[line].from);
+                const Vec<D> way = probe.reach * probe.lines[line].along;
+                add(swept<D>(start, way, frame), sees);
+                if (probe.kind == ProbeKind::ray) continue;
+                add(start, sees);
+                add(start.placed(Mat<D>::Identity(), way), sees);
             }
         }
         const Bounds<D> box = probe.bounds();

@@ -24,6 +24,7 @@ struct GridColumn {
     double width = 0.0;                         // to half way to its neighbours, along the first axis
     /// Poses of columns before it that belong together with one of its intervals, once that has numbers.
     std::vector<std::pair<std::uint64_t, std::size_t>> waiting;
+    std::vector<Vec<D>> ways_back;  // half the way to the columns before it
 };
 
 /// Takes poses and keeps no more than there is room for.
@@ -285,6 +286,7 @@ class Sampling {
         for (const auto& [pose, interval] : own.waiting) {
             for (const std::uint64_t other : numbers[interval]) keeper_.link(pose, other);
         }
+        for (const Vec<D>& way : own.ways_back) mark(own.decided, numbers, way);
         for (std::size_t axis = 0; axis + 1 < D; ++axis) {
             if (!has_next(number, axis)) continue;
             const Between<D>& way = between[axis];
@@ -303,6 +305,8 @@ class Sampling {
             }
             GridColumn<D>& next = column(number + stride(axis));
             join(*last, last_numbers, next.decided, nullptr, &next.waiting);
+            next.ways_back.push_back(
+                0.5 * (s_.grid.point(last->place, 0.0) - s_.grid.point(next.decided.place, 0.0)));
         }
     }
 
@@ -327,14 +331,11 @@ class Sampling {
         return numbers;
     }
 
-    /// Links what is wrong alike in two neighbouring columns, and marks where it ends.
+    /// Links what is wrong alike in two neighbouring columns. What is wrong in one of them is so half way to the
+    /// other.
     void join(const DecidedColumn<D>& a, const Numbers& of_a, const DecidedColumn<D>& b, const Numbers* of_b,
               std::vector<std::pair<std::uint64_t, std::size_t>>* waiting) {
-        const auto pairs = wrong_alike<D>(a, b);
-        std::vector<bool> goes_on_a(a.intervals.size());
-        std::vector<bool> goes_on_b(b.intervals.size());
-        for (const auto& [i, k] : pairs) {
-            goes_on_a[i] = goes_on_b[k] = true;
+        for (const auto& [i, k] : wrong_alike<D>(a, b)) {
             for (const std::uint64_t one : of_a[i]) {
                 if (waiting != nullptr) {
                     waiting->emplace_back(one, k);
@@ -344,15 +345,18 @@ class Sampling {
             }
         }
         const Vec<D> half = 0.5 * (s_.grid.point(b.place, 0.0) - s_.grid.point(a.place, 0.0));
-        const auto mark = [&](const DecidedColumn<D>& column, const Numbers& numbers,
-                              const std::vector<bool>& goes_on, const Vec<D>& way) {
-            for (std::size_t i = 0; i < column.intervals.size(); ++i) {
-                if (!is_wrong(column.intervals[i].pose) || goes_on[i]) continue;
-                keeper_.border(numbers[i].front(), column.intervals[i].pose.anchor + way);
-            }
-        };
-        mark(a, of_a, goes_on_a, half);
-        if (of_b != nullptr) mark(b, *of_b, goes_on_b, Vec<D>(-half));
+        mark(a, of_a, half);
+        if (of_b != nullptr) mark(b, *of_b, Vec<D>(-half));
+    }
+
+    void mark(const DecidedColumn<D>& column, const Numbers& numbers, const Vec<D>& way) {
+        for (std::size_t i = 0; i < column.intervals.size(); ++i) {
+            if (!is_wrong(column.intervals[i].pose)) continue;
+            const Interval<D>& interval = column.intervals[i];
+            keeper_.border(numbers[i].front(), interval.pose.anchor + way);
+            for (std::size_t k = 0; k < interval.further.size(); ++k)
+                keeper_.border(numbers[i][k + 1], interval.further[k].anchor + way);
+        }
     }
 
     /// Columns beside the corners and edges of the level.

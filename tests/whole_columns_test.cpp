@@ -1,0 +1,256 @@
+// Where a survey looks: random levels and rigs with one planted fault each, held against a fine lattice of all free
+// anchors. Every wrong anchor of the lattice must lie in a finding's bounds or touch them.
+//
+// The cases tagged [.long] are left out of an ordinary run: ./run long.
+#include <catch2/catch.hpp>
+
+#include <Eigen/Geometry>
+
+#include "hollow_probe/rig/mount.hpp"
+#include "hollow_probe/truth/answer.hpp"
+#include "hollow_probe/truth/doubt.hpp"
+#include "hollow_probe/truth/ground.hpp"
+#include "scenes.hpp"
+
+using namespace scenes;
+
+namespace {
+
+template <int D>
+struct Case {
+    std::optional<Level<D>> level;
+    Rig<D> rig;
+    std::string fault;
+};
+
+/// The map from upright scenes to turned ones: up is +y, −y or anything.
+template <int D>
+struct Turned {
+    Mat<D> turn = Mat<D>::Identity();
+    Vec<D> up = Vec<D>::Unit(1);
+
+    explicit Turned(Random& random) {
+        const int kind = random.below(4);
+        if (kind == 1) turn(1, 1) = -1.0;
+        if (kind == 2) {
+            const double angle = random.between(0.0, 6.28);
+            turn.template topLeftCorner<2, 2>() << std::cos(angle), -std::sin(angle), std::sin(angle), std::cos(angle);
+        }
+        up = turn * Vec<D>::Unit(1);
+    }
+};
+
+template <int D>
+Case<D> random_case(Random& random) {
+    const Turned<D> turned(random);
+    Case<D> made;
+    LevelBuilder<D> builder({"masonry", "foliage", "grating"}, turned.up);
+    const auto add = [&](const std::string& name, const std::string& layer, const RoundedHull<D>& shape) {
+        builder.add(name, layer, shape.placed(turned.turn));
+    };
+    const auto block = [&](double x, double y, double width, double height) {
+        Vec<D> size = Vec<D>::Constant(D == 3 ? random.between(0.8, 1.6) : 1.0);
+        size[0] = width;
+        size[1] = height;
+        return RoundedHull<D>::box(at<D>(x, y), size);
+    };
+    add("floor", "masonry", block(0.0, -0.5, random.between(1.5, 3.0), 1.0));
+    const int count = 1 + random.below(3);
+    for (int i = 0; i < count; ++i) {
+        const Vec<D> center = at<D>(random.between(-1.5, 1.5), random.between(-1.0, 3.0));
+        add("thing " + std::to_string(i), random.below(3) == 0 ? "grating" : "masonry",
+            random_shape<D>(random, center, random.between(0.4, 1.2)));
+    }
+    add("bush", "foliage", block(random.between(-2.0, 2.0), random.between(0.0, 4.0), 0.7, 0.6));
+    add("hatch", "grating", block(random.between(-2.0, 2.0), random.between(1.0, 4.0), random.between(0.5, 1.5), 0.1));
+    builder.one_way(turned.up);
+    made.level.emplace(builder.build());
+
+    Rig<D>& rig = made.rig;
+    rig.body.meets = {"masonry", "grating"};
+    if (random.below(2) == 0) {
+        rig.body.stances = {Stance<D>::capsule("upright", 0.3, 1.2)};
+    } else {
+        Vec<D> size = Vec<D>::Constant(0.6);
+        size[1] = 1.2;
+        rig.body.stances = {Stance<D>::box("upright", size)};
+    }
+    rig.intent.touch = random.between(0.02, 0.06);
+    rig.intent.ahead_wall = random.between(0.02, 0.3);
+    rig.intent.tallest_step = 0.3;
+    Probe<D> probe;
+    probe.name = "probe";
+    probe.kind = ProbeKind::cast;
+    probe.shape = rig.body.stances[0].shape;  // around the anchor, as the stance itself
+    probe.reach = rig.intent.touch;
+    probe.sees = rig.body.meets;
+    probe.take = Take::all;
+    probe.accept_most_degrees = rig.intent.steepest_footing_degrees;
+    Signal signal;
+    signal.name = "signal";
+    signal.claims = Claim::ground;
+    signal.any = {"probe"};
+    Probe<D> sole = probe;
+    sole.name = "sole";
+    switch (random.below(8)) {
+        case 0: {
+            made.fault = "wider than the body";
+            Vec<D> size = Vec<D>::Constant(0.6 + random.between(0.1, 0.6));
+            size[1] = 0.1;
+            probe.shape = RoundedHull<D>::box(0.3 * Vec<D>::Unit(1), size);
+            probe.reach = 0.3;
+            break;
+        }
+        case 1:
+            made.fault = "sees what stops nobody";
+            probe.sees.push_back("foliage");
+            break;
+        case 2:
+            made.fault = "one-way from every side";
+            probe.one_way = OneWay::always;
+            break;
+        case 3:
+            made.fault = "knee-high ray for walls";
+            probe.kind = ProbeKind::ray;
+            probe.shape.reset();
+            probe.from = at<D>(0.0, random.between(0.2, 0.5));
+            probe.along = Vec<D>::Unit(0);
+            probe.reach = 0.3 + rig.intent.ahead_wall;
+            probe.accept_least_degrees = 45.0;
+            probe.accept_most_degrees = 120.0;
+            signal.claims = Claim::wall;
+            break;
+        case 4:
+            made.fault = "far too long";
+            probe.kind = ProbeKind::ray;
+            probe.shape.reset();
+            probe.from = at<D>(0.0, 0.3);
+            probe.reach = random.between(0.4, 4.0);
+            break;
+        case 5:
+            made.fault = "a ray for a ceiling";
+            probe.kind = ProbeKind::ray;
+            probe.shape.reset();
+            probe.from = at<D>(random.between(-0.2, 0.2), 1.0);
+            probe.along = Vec<D>::Unit(1);
+            probe.reach = 0.2 + random.between(0.0, 0.6);
+            probe.accept_least_degrees = 120.0;
+            probe.accept_most_degrees = 180.0;
+            signal.claims = Claim::ceiling;
+            break;
+        case 6:
+            made.fault = "a slanting ray for drops";
+            probe.kind = ProbeKind::ray;
+            probe.shape.reset();
+            probe.from = at<D>(0.0, 0.5);
+            probe.along = at<D>(0.6, -0.8);
+            probe.reach = random.between(0.7, 1.5);
+            signal.any = {"sole"};
+            signal.none = {"probe"};
+            signal.claims = Claim::drop;
+            rig.probes = {sole};
+            break;
+        default:
+            made.fault = "any angle";
+            probe.accept_most_degrees = 180.0;
+            break;
+    }
+    rig.probes.push_back(probe);
+    rig.signals = {signal};
+    return made;
+}
+
+/// Whether a cell of the lattice lies in a box or touches it.
+template <int D>
+bool touches(const Bounds<D>& bounds, const Vec<D>& cell, const Vec<D>& half) {
+    return bounds.overlaps(Bounds<D>{cell - half, cell + half});
+}
+
+struct Tally {
+    int cases = 0;
+    int wrong_cases = 0;
+    std::size_t wrong_cells = 0;
+    std::vector<std::string> unseen;
+};
+
+/// Every wrong anchor of a random lattice, in every facing, is in a finding of its verdict.
+template <int D>
+void hold_against_lattice(std::uint64_t seed, int steps, Tally& tally) {
+    Random random(seed);
+    const Case<D> made = random_case<D>(random);
+    const Level<D>& level = *made.level;
+    SurveyOptions options;
+    options.headings = 2;
+    const Survey<D> result = survey<D>(level, made.rig, options);
+    ++tally.cases;
+    const Bounds<D> box = level.bounds().inflated(1.8);
+    const Vec<D> half_cell = 0.5 / steps * box.size();
+    Vec<D> offset;
+    for (int axis = 0; axis < D; ++axis) offset[axis] = random.between(0.0, 1.0);
+    std::size_t wrong = 0;
+    for (const Facing<D>& facing : result.facings) {
+        const Situation<D> situation{facing.heading};
+        const MountedRig<D> mounted(made.rig, level, facing.stance, situation);
+        std::size_t cells = 1;
+        for (int axis = 0; axis < D; ++axis) cells *= static_cast<std::size_t>(steps);
+        for (std::size_t cell = 0; cell < cells; ++cell) {
+            Vec<D> anchor;
+            for (std::size_t axis = 0, rest = cell; axis < D; ++axis, rest /= static_cast<std::size_t>(steps)) {
+                const auto k = static_cast<Eigen::Index>(axis);
+                anchor[k] = box.low[k] + box.size()[k] *
+                                             (static_cast<double>(rest % static_cast<std::size_t>(steps)) + offset[k]) /
+                                             steps;
+            }
+            const PlacedBody<D> body{mounted.body.view(), anchor, mounted.meets};
+            if (clip<D>(level, body, made.rig.intent).on) continue;
+            const bool on = (mounted.evaluate(level, anchor) & 1U) != 0;
+            const TruthQuestion<D> question{body, facing.heading, mounted.asked[0].view()};
+            const Claim claim = *made.rig.signals[0].claims;
+            const bool truth = answer<D>(claim, level, question, made.rig.intent).on;
+            if (on == truth || in_doubt<D>(claim, level, question, made.rig.intent)) continue;
+            ++wrong;
+            const Verdict verdict = on ? Verdict::false_contact : Verdict::missed_contact;
+            const bool seen =
+                std::any_of(result.findings.begin(), result.findings.end(), [&](const Finding<D>& finding) {
+                    return finding.verdict == verdict && touches<D>(finding.bounds, anchor, half_cell);
+                });
+            if (seen) continue;
+            std::string where = std::to_string(D) + "D seed " + std::to_string(seed) + ", " + made.fault + ", " +
+                                name_of(verdict) + " at";
+            for (int axis = 0; axis < D; ++axis) where += " " + number_text(anchor[axis]);
+            tally.unseen.push_back(where);
+        }
+    }
+    tally.wrong_cells += wrong;
+    tally.wrong_cases += wrong > 0 ? 1 : 0;
+}
+
+void report(const Tally& tally) {
+    // Of each case the first.
+    std::string list;
+    std::string last;
+    for (const std::string& where : tally.unseen) {
+        const std::string which = where.substr(0, where.find(','));
+        if (which != last) list += "\n" + where;
+        last = which;
+    }
+    CAPTURE(tally.cases, tally.wrong_cases, tally.wrong_cells, tally.unseen.size(), list);
+    CHECK(tally.unseen.empty());
+    CHECK(tally.wrong_cases * 2 > tally.cases);  // most faults show on the lattice
+}
+
+}  // namespace
+
+TEST_CASE("no wrong anchor of a fine lattice is outside all findings") {
+    Tally tally;
+    for (std::uint64_t seed = 1; seed <= 80; ++seed) hold_against_lattice<2>(seed, 150, tally);
+    for (std::uint64_t seed = 1; seed <= 20; ++seed) hold_against_lattice<3>(seed, 24, tally);
+    report(tally);
+}
+
+TEST_CASE("no wrong anchor of a fine lattice is outside all findings, in two thousand cases", "[.long]") {
+    Tally tally;
+    for (std::uint64_t seed = 1001; seed <= 2600; ++seed) hold_against_lattice<2>(seed, 300, tally);
+    for (std::uint64_t seed = 1001; seed <= 1400; ++seed) hold_against_lattice<3>(seed, 40, tally);
+    report(tally);
+}
