@@ -453,7 +453,7 @@ TEST_CASE("every figure has a name and a number, and no other name has") {
         CHECK(std::isfinite(figure(record.figures, name)));
         of_signals += is_of_signals(name) ? 1 : 0;
     }
-    CHECK(of_signals == 8);
+    CHECK(of_signals == 9);
     CHECK(std::isnan(figure(record.figures, "height")));
     CHECK(std::isnan(figure(record.figures, "flicker", "nobody")));
 }

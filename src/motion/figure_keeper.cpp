@@ -9,6 +9,8 @@ template <int D>
 FigureKeeper<D>::FigureKeeper(const Rig<D>& rig, const Drill<D>& drill, const Vec<D>& up)
     : up_(up),
       tick_seconds_(1.0 / drill.tick_rate),
+      forgive_(rig.intent.forgive),
+      forgiven_(rig.signals.size(), ForgivenTicks(rig.intent.forgive, 1.0 / drill.tick_rate)),
       top_speed_(drill.motion.top_speed),
       gravity_(drill.motion.gravity),
       jump_speed_(drill.motion.jump_speed),
@@ -23,6 +25,10 @@ FigureKeeper<D>::FigureKeeper(const Rig<D>& rig, const Drill<D>& drill, const Ve
 template <int D>
 void FigureKeeper<D>::begin(const TickRecord<D>& start) {
     before_ = start;
+    if (start.on_ground) {
+        off_ground_ = 0.0;
+        on_ground_ = 1e300;  // for as long as one likes
+    }
     left_ground_at_ = up_.dot(start.anchor);
     // Signals that do not say yet what is true already are late, no more.
     for (std::size_t i = 0; i < pending_.size(); ++i)
@@ -38,12 +44,8 @@ void FigureKeeper<D>::take_signals(const TickRecord<D>& tick, const TickFacts& f
         const bool truth = bit(tick.truths_on);
         const bool changed = on != bit(before_.signals_on);
         const bool truth_changed = truth != bit(before_.truths_on);
-        if (bit(tick.undecided)) {
-            its.undecided_ticks += on != truth ? 1 : 0;
-        } else {
-            its.missed_ticks += truth && !on ? 1 : 0;
-            its.false_ticks += on && !truth ? 1 : 0;
-        }
+        forgiven_[i].take({on, truth, bit(tick.undecided), bit(tick.held), its.claims == Claim::ground, tick.jumped},
+                          its);
         its.changes += changed ? 1 : 0;
         Pending& pending = pending_[i];
         // The change that follows a change of truth late is latency, not flicker.
@@ -77,6 +79,25 @@ void FigureKeeper<D>::take_climb(const TickRecord<D>& tick, const TickFacts& fac
 }
 
 template <int D>
+void FigureKeeper<D>::take_jumps(const TickRecord<D>& tick, const TickFacts& facts) {
+    constexpr double rounding = 1e-9;
+    figures.jumps += tick.jumped ? 1 : 0;
+    const bool late_enough = off_ground_ <= forgive_.late + rounding;
+    figures.unearned_jumps += tick.jumped && !facts.ground_before && !late_enough ? 1 : 0;
+    const bool not_yet = on_ground_ < forgive_.late - rounding ||
+                         (forgive_.after_take_off > 0.0 && since_jump_ <= forgive_.after_take_off + rounding);
+    figures.refused_jumps += facts.jump_refused && facts.ground_before && !not_yet ? 1 : 0;
+    since_jump_ = tick.jumped ? 0.0 : since_jump_ + tick_seconds_;
+    off_ground_ = tick.on_ground ? 0.0 : off_ground_ + tick_seconds_;
+    on_ground_ = tick.on_ground ? on_ground_ + tick_seconds_ : 0.0;
+}
+
+template <int D>
+void FigureKeeper<D>::finish() {
+    for (std::size_t i = 0; i < forgiven_.size(); ++i) forgiven_[i].finish(figures.signals[i]);
+}
+
+template <int D>
 void FigureKeeper<D>::take(const TickRecord<D>& tick, const TickFacts& facts) {
     take_signals(tick, facts);
     const Vec<D> moved = tick.anchor - before_.anchor;
@@ -88,9 +109,7 @@ void FigureKeeper<D>::take(const TickRecord<D>& tick, const TickFacts& facts) {
     }
     any_rise_ = true;
     last_rise_ = rise;
-    figures.jumps += tick.jumped ? 1 : 0;
-    figures.unearned_jumps += tick.jumped && !facts.ground_before ? 1 : 0;
-    figures.refused_jumps += facts.jump_refused && facts.ground_before ? 1 : 0;
+    take_jumps(tick, facts);
     const bool hangs = !tick.on_ground && tick.under_ceiling && rise >= -1e-9;
     hanging_ = hangs ? hanging_ + tick_seconds_ : 0.0;
     figures.hang_time = std::max(figures.hang_time, hanging_);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "hollow_probe/motion/play.hpp"
+#include "motion/forgiven_ticks.hpp"
 
 namespace hollow_probe {
 
@@ -27,8 +28,10 @@ class FigureKeeper {
     /// `start` is the state before the first tick.
     void begin(const TickRecord<D>& start);
     void take(const TickRecord<D>& tick, const TickFacts& facts);
+    /// No further tick comes.
+    void finish();
 
-    DrillFigures figures;  // as of the last tick taken
+    DrillFigures figures;  // as of the last tick taken; wrong ticks that may yet be forgiven come later
 
   private:
     void take_signals(const TickRecord<D>& tick, const TickFacts& facts);
@@ -40,8 +43,16 @@ class FigureKeeper {
         std::size_t since = 0;
     };
 
+    /// Jumps given just after the ground was left, and refused just after it was reached or left by a jump.
+    void take_jumps(const TickRecord<D>& tick, const TickFacts& facts);
+
     Vec<D> up_;
     double tick_seconds_;
+    Forgiveness forgive_;
+    std::vector<ForgivenTicks> forgiven_;  // by signal
+    double off_ground_ = 1e300;            // s, since the body last stood
+    double on_ground_ = 0.0;               // s, since it stands
+    double since_jump_ = 1e300;
     double top_speed_;
     double gravity_;
     double jump_speed_;

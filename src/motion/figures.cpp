@@ -22,6 +22,7 @@ constexpr std::array figure_table = {
     FigureEntry{"missed_ticks", nullptr, of_signal<&SignalFigures::missed_ticks>},
     FigureEntry{"false_ticks", nullptr, of_signal<&SignalFigures::false_ticks>},
     FigureEntry{"undecided_ticks", nullptr, of_signal<&SignalFigures::undecided_ticks>},
+    FigureEntry{"forgiven_ticks", nullptr, of_signal<&SignalFigures::forgiven_ticks>},
     FigureEntry{"onset_latency", nullptr, of_signal<&SignalFigures::onset_latency>},
     FigureEntry{"release_latency", nullptr, of_signal<&SignalFigures::release_latency>},
     FigureEntry{"flicker", nullptr, of_signal<&SignalFigures::flicker>},

@@ -72,6 +72,7 @@ class Playing {
             if (options_.keep_readings)
                 record.readings.insert(record.readings.end(), readings_.begin(), readings_.end());
         }
+        keeper_.finish();
         keeper_.figures.lost_presses = inputs_.lost();
         keeper_.figures.double_presses = inputs_.doubled();
         record.figures = keeper_.figures;

@@ -24,6 +24,8 @@ void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
     for (std::size_t i = 0; i < actor_.stage.rig.signals.size(); ++i) {
         if (((record.truths_on ^ record.signals_on) & ~record.undecided) >> i & 1U) doubt(i, record);
     }
+    record.held = held(record.signals_on & last_on_ & ~record.truths_on);
+    last_on_ = record.signals_on;
     facts.on_steep = touches_steep(record.contacts);
     if (!ground_.on) record.under_ceiling = ceiling<D>(actor_.level(), actor_.placed(), actor_.intent()).on;
     facts.value_errors = value_errors(record);
@@ -42,6 +44,20 @@ void TickTruth<D>::doubt(std::size_t signal, TickRecord<D>& record) const {
     const Claim claim = *actor_.stage.rig.signals[signal].claims;
     if (in_doubt<D>(claim, actor_.level(), question(signal), actor_.intent()))
         record.undecided |= std::uint64_t{1} << signal;
+}
+
+/// Of signals that hold on to ground wrongly those that the larger touch excuses.
+template <int D>
+std::uint64_t TickTruth<D>::held(std::uint64_t wrong) const {
+    Intent wider = actor_.intent();
+    if (wider.forgive.hold <= wider.touch) return 0;
+    wider.touch = wider.forgive.hold;
+    std::uint64_t result = 0;
+    for (std::size_t i = 0; i < actor_.stage.rig.signals.size(); ++i) {
+        if ((wrong >> i & 1U) == 0 || actor_.stage.rig.signals[i].claims != Claim::ground) continue;
+        result |= std::uint64_t{hollow_probe::ground<D>(actor_.level(), question(i).body, wider).on} << i;
+    }
+    return result;
 }
 
 template <int D>

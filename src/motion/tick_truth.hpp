@@ -26,6 +26,7 @@ class TickTruth {
 
   private:
     [[nodiscard]] TruthQuestion<D> question(std::size_t signal) const;
+    [[nodiscard]] std::uint64_t held(std::uint64_t wrong) const;
     void doubt(std::size_t signal, TickRecord<D>& record) const;
     [[nodiscard]] Ground truth_of_ground() const;
     /// How far the values that signals give are from truth, where they are rightly on.
@@ -38,6 +39,7 @@ class TickTruth {
     const std::vector<Reading<D>>& readings_;
     Ground ground_;
     Known<D> known_;
+    std::uint64_t last_on_ = 0;  // signals, at the last look
 };
 
 extern template class TickTruth<2>;

@@ -62,7 +62,7 @@ double Gravity<D>::distance(const SurveyPose<D>& pose, std::size_t signal, const
 template <int D>
 std::size_t Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size_t signal,
                               double& severity) const {
-    constexpr std::size_t most = 400;
+    constexpr std::size_t most = 4000;
     constexpr double gravest = 0.9;
     const std::size_t step = (poses.size() + most - 1) / most;
     std::vector<double> graveness((poses.size() + step - 1) / step);

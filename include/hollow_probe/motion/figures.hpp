@@ -18,6 +18,7 @@ struct SignalFigures {
     std::size_t missed_ticks = 0;
     std::size_t false_ticks = 0;
     std::size_t undecided_ticks = 0;
+    std::size_t forgiven_ticks = 0;   // wrong within what the intent forgives: neither missed nor false
     std::size_t onset_latency = 0;    // ticks from truth turning on to the signal's turning on, at worst
     std::size_t release_latency = 0;  // … off
     std::size_t flicker = 0;          // changes of the signal while truth stood still
