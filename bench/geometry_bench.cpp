@@ -149,7 +149,8 @@ void rig_of_rays(benchmark::State& state, std::size_t triangles, bool together) 
         if (together) {
             on += mounted.evaluate(place.level, anchor, readings);
         } else {
-            for (std::size_t k = 0; k < 12; ++k) readings[k] = mounted.probes[k].read(place.level, mounted.body, anchor);
+            for (std::size_t k = 0; k < 12; ++k)
+                readings[k] = mounted.probes[k].read(place.level, mounted.body, anchor);
             on += readings[0].on ? 1 : 0;
         }
     }

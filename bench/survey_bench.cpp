@@ -20,7 +20,7 @@ const Level<2>& passages() {
     return level;
 }
 
-/// Poses judged in a survey without findings to explain: the sampling alone.
+/// Poses asked, and columns decided, in a survey without findings to explain: the sampling alone.
 template <int D>
 void survey_rows(benchmark::State& state, const Level<D>& level, double side, int threads, bool judge_only) {
     Rig<D> rig = keeper<D>();
@@ -36,9 +36,17 @@ void survey_rows(benchmark::State& state, const Level<D>& level, double side, in
                                                : middle[axis] + sign * side);
     }
     std::size_t poses = 0;
-    for (auto _ : state) poses += survey<D>(level, rig, options).judged;
+    std::size_t columns = 0;
+    for (auto _ : state) {
+        const Survey<D> result = survey<D>(level, rig, options);
+        poses += result.asked;
+        columns += result.scope.grid_columns + result.scope.border_columns + result.scope.corner_columns;
+    }
     state.SetItemsProcessed(static_cast<std::int64_t>(poses));
     state.counters["poses"] = static_cast<double>(poses) / static_cast<double>(state.iterations());
+    state.counters["columns"] = static_cast<double>(columns) / static_cast<double>(state.iterations());
+    state.counters["columns_per_second"] =
+        benchmark::Counter(static_cast<double>(columns), benchmark::Counter::kIsRate);
 }
 
 void add_all() {

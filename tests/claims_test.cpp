@@ -125,7 +125,8 @@ TEMPLATE_TEST_CASE_SIG("probes of the body's own shape agree with the truths of 
         if (pose.anchor[1] > 2.0 || pose.anchor[1] < -0.1) continue;  // on top of it all, and beneath
         highest = std::max(highest, pose.anchor[1] + static_cast<double>(pose.up));
         // The roof ends where the walls do.
-        if (pose.anchor[0] < 0.3 || pose.anchor[0] > 7.7 || (D == 3 && std::abs(pose.anchor[D - 1]) > 2.0)) continue;
+        if (pose.anchor[0] < 0.3 || pose.anchor[0] > 7.7 || (D == 3 && std::abs(pose.anchor[D - 1]) > 2.0))
+            continue;
         const bool under_roof = pose.anchor[1] + 1.8 >= 3.0 - 0.02;
         CHECK(((pose.truths_on & 1U) != 0) == under_roof);
     }
@@ -168,8 +169,8 @@ TEMPLATE_TEST_CASE_SIG("a head ray too short, a chest ray too long: cause and cu
     CHECK(false_wall);
 }
 
-TEMPLATE_TEST_CASE_SIG("a drop is true within ahead_drop of the lip, and nowhere else",
-                       "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("a drop is true within ahead_drop of the lip, and nowhere else", "", ((int D), D), 2,
+                       3) {
     LevelBuilder<D> builder({"m"});
     builder.add("pier", "m", block<D>(0, -1, 8, 0));
     const auto level = builder.build();
@@ -190,7 +191,8 @@ TEMPLATE_TEST_CASE_SIG("a drop is true within ahead_drop of the lip, and nowhere
         if (pose.above_rest < 0.0 && to_lip < 0.0) continue;  // sunk into the lip, under another angle
         const bool near_ground = 0.02 > pose.above_rest;
         const bool on_ground = near_ground && to_lip > -overhang;
-        if (std::abs(to_lip - 0.8) < 1e-4 || to_lip + overhang < 1e-2 || std::abs(pose.above_rest - 0.02) < 1e-3)
+        if (std::abs(to_lip - 0.8) < 1e-4 || to_lip + overhang < 1e-2 ||
+            std::abs(pose.above_rest - 0.02) < 1e-3)
             continue;
         CAPTURE(pose.anchor.transpose(), heading.transpose());
         REQUIRE(((pose.truths_on & 1U) != 0) == (on_ground && to_lip <= 0.8));

@@ -298,7 +298,8 @@ TEST_CASE("a truth stated by hand is held against geometry and signals") {
     const auto level = builder.build();
     const auto result = survey<2>(level, rig_with<2>(foot_ray<2>(0.42), {"m"}));
     REQUIRE(result.claims.size() == 2);
-    // Of the two heights of one verdict in the area one is ground, and both the geometry and the signal say so.
+    // Of the two heights of one verdict in the area one is ground, and both the geometry and the signal say
+    // so.
     const auto& never_ground = result.claims[0];
     CHECK(never_ground.poses > 20);
     CHECK(never_ground.against_geometry * 2 == never_ground.poses);

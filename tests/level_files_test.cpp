@@ -206,6 +206,82 @@ TEST_CASE("glTF: interleaved, sparse and quantized positions, mirroring nodes, l
                Catch::Contains("KHR_draco_mesh_compression"));
 }
 
+TEST_CASE("glTF: every instance of a mesh is loaded, where it is put") {
+    // Three instances of a square of area 1: moved, turned, and scaled by 2, 3, 1.
+    const std::vector<float> moves = {5, 0, 0, 0, 0, 0, 0, 0, 9};
+    const float half = std::sqrt(0.5F);
+    const std::vector<float> turns = {0, 0, 0, 1, 0, half, 0, half, 0, 0, 0, 1};
+    const std::vector<float> scales = {1, 1, 1, 1, 1, 1, 2, 3, 1};
+    const std::string data = bytes_of(square) + bytes_of(moves) + bytes_of(turns) + bytes_of(scales);
+    const std::string views =
+        R"({"buffer": 0, "byteLength": 48}, {"buffer": 0, "byteOffset": 48, "byteLength": 36},)"
+        R"({"buffer": 0, "byteOffset": 84, "byteLength": 48}, {"buffer": 0, "byteOffset": 132, "byteLength": 36})";
+    const std::string accessors = float_positions +
+                                  R"(, {"bufferView": 1, "componentType": 5126, "count": 3, "type": "VEC3"},)"
+                                  R"({"bufferView": 2, "componentType": 5126, "count": 3, "type": "VEC4"},)"
+                                  R"({"bufferView": 3, "componentType": 5126, "count": 3, "type": "VEC3"})";
+    const std::string fan = R"({"attributes": {"POSITION": 0}, "mode": 6})";
+    const auto nodes = [](const std::string& attributes) {
+        return R"([{"name": "n", "mesh": 0, "translation": [0, 100, 0], "extensions": {"EXT_mesh_gpu_instancing": )"
+               R"({"attributes": {)" +
+               attributes + R"(}}}}])";
+    };
+    const std::string used =
+        R"(, "extensionsUsed": ["EXT_mesh_gpu_instancing"], "extensionsRequired": ["EXT_mesh_gpu_instancing"])";
+    const auto load = [&](const std::string& attributes) {
+        return parts_from_gltf(gltf(data, views, accessors, fan, nodes(attributes), used), "t.gltf")
+            .at(0)
+            .mesh;
+    };
+    const TriangleMesh all = load(R"("TRANSLATION": 1, "ROTATION": 2, "SCALE": 3)");
+    CHECK(all.triangles.size() == 6);
+    CHECK(area_of(all) == Approx(1.0 + 1.0 + 6.0));
+    CHECK(all.warnings.empty());
+    CHECK((all.vertices.at(0) - Vec<3>(5, 100, 0)).norm() < 1e-6);
+    CHECK((all.vertices.at(5) - Vec<3>(0, 100, -1)).norm() < 1e-6);  // x turned by 90° around y
+    CHECK((all.vertices.at(10) - Vec<3>(2, 103, 9)).norm() < 1e-6);
+    CHECK(area_of(load(R"("TRANSLATION": 1)")) == Approx(3.0));
+    for (const char* wrong : {R"("TRANSLATION": 2)", R"("ROTATION": 1)", R"("SCALE": 0)",
+                              R"("TRANSLATION": 77)", R"("TRANSLATION": "x")", ""}) {
+        CAPTURE(wrong);
+        if (std::string(wrong) == R"("SCALE": 0)") {
+            CHECK(load(wrong).triangles.size() == 8);  // the square's own corners will do
+            continue;
+        }
+        CHECK_THROWS_AS(load(wrong), InvalidInput);
+    }
+    CHECK_THROWS_WITH(load(R"("TRANSLATION": 1, "SCALE": 0)"), Catch::Contains("different counts"));
+}
+
+TEST_CASE("glTF: what is not understood is told; pictures are never looked up") {
+    const std::string fan = R"({"attributes": {"POSITION": 0}, "mode": 6, "material": 0})";
+    const std::string nodes = R"([{"name": "n", "mesh": 0}])";
+    const auto load = [&](const std::string& more) {
+        return parts_from_gltf(
+            gltf(bytes_of(square), R"({"buffer": 0, "byteLength": 48})", float_positions, fan, nodes, more),
+            "t.gltf");
+    };
+    const std::string pictures =
+        R"(, "images": [{"uri": "gone.png"}, {"uri": "../../elsewhere.jpg"}], "textures": [{"source": 0}],)"
+        R"("materials": [{"pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}}])";
+    CHECK(area_of(load(pictures).at(0).mesh) == Approx(1.0));
+    CHECK(load(R"(, "extensionsUsed": ["KHR_materials_unlit", "KHR_lights_punctual"])")
+              .at(0)
+              .mesh.warnings.empty());
+    const auto warned = load(R"(, "extensionsUsed": ["ACME_hidden_walls"])").at(0).mesh.warnings;
+    REQUIRE(warned.size() == 1);
+    CHECK_THAT(warned[0], Catch::Contains("ACME_hidden_walls") && Catch::Contains("may be missing"));
+    CHECK_THROWS_WITH(load(R"(, "extensionsRequired": ["ACME_hidden_walls"])"),
+                      Catch::Contains("ACME_hidden_walls"));
+}
+
+TEST_CASE("OBJ: a mark of byte order is not part of the first line") {
+    const auto parts = parts_from_obj("\xEF\xBB\xBFv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", "t.obj");
+    REQUIRE(parts.size() == 1);
+    CHECK(parts[0].mesh.vertices.size() == 3);
+    CHECK(area_of(parts[0].mesh) == Approx(0.5));
+}
+
 TEST_CASE("a glTF reads nothing outside its folder unless allowed") {
     const Folder folder;
     folder.file("secret.bin", bytes_of(square));
@@ -460,6 +536,15 @@ TEST_CASE("every planted oddity of a mesh is counted, and none in a sound one") 
     doubled.push_back({1, 3, 0});
     CHECK(report(corners, doubled).count(Oddity::duplicate_face) == 1);
     CHECK(report(corners, doubled).count(Oddity::nonmanifold_edge) == 3);
+    // The same corners from the other side: a sheet with two sides. All turned: inside out.
+    Triangles sheet = {sound[0], {sound[0][1], sound[0][0], sound[0][2]}};
+    CHECK(report(corners, sheet).count(Oddity::both_sided) == 1);
+    CHECK(report(corners, sheet).count(Oddity::duplicate_face) == 0);
+    CHECK(report(corners, sheet).count(Oddity::inside_out) == 0);
+    Triangles turned = sound;
+    for (auto& triangle : turned) std::swap(triangle[0], triangle[1]);
+    CHECK(report(corners, turned).count(Oddity::inside_out) == 1);
+    CHECK(report(corners, turned).count(Oddity::flipped_normal) == 0);
     Triangles flat = sound;
     flat.push_back({0, 1, 1});
     CHECK(report(corners, flat).count(Oddity::zero_area) == 1);

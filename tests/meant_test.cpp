@@ -1,5 +1,5 @@
-// What the game means: directions, kinds of ground, helpers, backs of surfaces, forgiveness; and what a clean survey may
-// say.
+// What the game means: directions, kinds of ground, helpers, backs of surfaces, forgiveness; and what a clean
+// survey may say.
 #include <catch2/catch.hpp>
 
 #include "hollow_probe/io/allowance.hpp"
@@ -79,8 +79,8 @@ SurveyOptions coarse() {
 
 }  // namespace
 
-TEMPLATE_TEST_CASE_SIG("contacts with limits equal to the intent are clean on slopes, lips and ceilings", "", ((int D), D),
-                       2, 3) {
+TEMPLATE_TEST_CASE_SIG("contacts with limits equal to the intent are clean on slopes, lips and ceilings", "",
+                       ((int D), D), 2, 3) {
     for (const double slope : {0.0, 20.0, 44.0, 50.0}) {
         LevelBuilder<D> builder({"m"});
         Mat<D> turn = Mat<D>::Identity();
@@ -92,18 +92,21 @@ TEMPLATE_TEST_CASE_SIG("contacts with limits equal to the intent are clean on sl
         const auto level = builder.build();
         CAPTURE(slope);
         const auto below =
-            survey<D>(level, rig_of<D>({contact<D>(Side::below, 45.0)}, {claim(Claim::ground, {"contact"})}), coarse<D>());
+            survey<D>(level, rig_of<D>({contact<D>(Side::below, 45.0)}, {claim(Claim::ground, {"contact"})}),
+                      coarse<D>());
         CHECK(below.findings.empty());
         CHECK(below.signals[0].put_to_test());
         const auto above =
-            survey<D>(level, rig_of<D>({contact<D>(Side::above, 60.0)}, {claim(Claim::ceiling, {"contact"})}), coarse<D>());
+            survey<D>(level, rig_of<D>({contact<D>(Side::above, 60.0)}, {claim(Claim::ceiling, {"contact"})}),
+                      coarse<D>());
         CHECK(above.findings.empty());
         CHECK(above.signals[0].put_to_test());
     }
 }
 
-TEMPLATE_TEST_CASE_SIG("a rig that aims by drive is asked along the drive, and judged as one that aims forward", "",
-                       ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG(
+    "a rig that aims by drive is asked along the drive, and judged as one that aims forward", "",
+    ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
     builder.add("floor", "m", block<D>(-2, -1, 2, 0, 1.0));
     builder.add("wall", "m", block<D>(1, 0, 1.5, 2, 1.0));
@@ -209,7 +212,8 @@ TEST_CASE("the back of a surface is met by those who meet both sides, and by no 
     }
 }
 
-TEST_CASE("a grace within what the intent forgives is forgiven, one tick beyond is not: in drills and surveys") {
+TEST_CASE(
+    "a grace within what the intent forgives is forgiven, one tick beyond is not: in drills and surveys") {
     LevelBuilder<2> builder({"m"});
     builder.add("pier", "m", block<2>(-6, -1, 0, 0));
     const auto level = builder.build();
@@ -283,15 +287,16 @@ TEST_CASE("a jump within what is forgiven after the edge is earned; the mute aft
     CHECK(play<2>(level, rig, drill).figures.signals[0].missed_ticks == 0);
 }
 
-TEMPLATE_TEST_CASE_SIG("the longer a probe is too long, the lower the precision and the graver the worst", "", ((int D), D),
-                       2, 3) {
+TEMPLATE_TEST_CASE_SIG("the longer a probe is too long, the lower the precision and the graver the worst", "",
+                       ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
     builder.add("floor", "m", block<D>(-1.5, -1, 1.5, 0, 1.0));
     const auto level = builder.build();
     double precision = 1.0;
     double severity = 0.0;
     for (const double reach : {0.05, 0.1, 0.3, 1.0, 2.5, 6.0}) {
-        const auto result = survey<D>(level, rig_of<D>({sole<D>(reach)}, {claim(Claim::ground, {"sole"})}), coarse<D>());
+        const auto result =
+            survey<D>(level, rig_of<D>({sole<D>(reach)}, {claim(Claim::ground, {"sole"})}), coarse<D>());
         REQUIRE_FALSE(result.findings.empty());
         double gravest = 0.0;
         for (const auto& finding : result.findings) gravest = std::max(gravest, finding.severity);
@@ -343,11 +348,12 @@ TEST_CASE("what a shift by rounding flips is in doubt, from whichever side") {
     const auto stance = Stance<2>::box("boxed", {0.6, 1.8});
     const Intent intent;
     const auto doubt = [&](double x, double y) {
-        return in_doubt<2>(Claim::ground, level, {{stance.shape.view(), {x, y}, 1}, {1, 0}, stance.shape.view()}, intent);
+        return in_doubt<2>(Claim::ground, level,
+                           {{stance.shape.view(), {x, y}, 1}, {1, 0}, stance.shape.view()}, intent);
     };
     CHECK_FALSE(doubt(-1.0, 0.0));
-    CHECK(doubt(-1.0, 0.02));         // just within touch
-    CHECK(doubt(0.3, 0.0));           // its back just on the lip
+    CHECK(doubt(-1.0, 0.02));  // just within touch
+    CHECK(doubt(0.3, 0.0));    // its back just on the lip
     CHECK(doubt(0.3 - 1e-10, 0.005));
     CHECK_FALSE(doubt(0.3 - 1e-6, 0.005));
 }
@@ -366,8 +372,9 @@ TEST_CASE("ground has a height over every point of a surface without thickness")
         const Vec<3> p = u * Vec<3>(3, 0.6, 0.2) + v * Vec<3>(0.4, 0.1, 2.5);
         const double above = random.between(-0.3, 0.3);
         const Vec<3> anchor = p + above * Vec<3>::Unit(1);
-        const auto value = true_value<3>(Value::ground_height, Claim::ground, level,
-                                         {{stance.shape.view(), anchor, 1}, {1, 0, 0}, stance.shape.view()}, intent);
+        const auto value =
+            true_value<3>(Value::ground_height, Claim::ground, level,
+                          {{stance.shape.view(), anchor, 1}, {1, 0, 0}, stance.shape.view()}, intent);
         CAPTURE(i, u, v, above);
         REQUIRE(value);
         CHECK(value->number == Approx(-above).margin(1e-9));
@@ -435,9 +442,10 @@ TEST_CASE("root finding ends on slivers and at any scale") {
             const auto level = builder.build();
             const auto stance = Stance<3>::capsule("upright", 0.3 * scale, 1.2 * scale);
             Intent intent;
-            for (double* length : {&intent.touch, &intent.lowest_step, &intent.tallest_step, &intent.ahead_step,
-                                   &intent.ahead_wall, &intent.ahead_drop, &intent.deepest_drop, &intent.ahead_ledge,
-                                   &intent.ledge_between[0], &intent.ledge_between[1]})
+            for (double* length :
+                 {&intent.touch, &intent.lowest_step, &intent.tallest_step, &intent.ahead_step,
+                  &intent.ahead_wall, &intent.ahead_drop, &intent.deepest_drop, &intent.ahead_ledge,
+                  &intent.ledge_between[0], &intent.ledge_between[1]})
                 *length *= scale;
             const PlacedBody<3> body{stance.shape.view(), scale * random.point<3>(1.0), 1};
             const TruthQuestion<3> question{body, {1, 0, 0}, stance.shape.view()};

@@ -39,8 +39,8 @@ RoundedHull<D> falling(const Vec<D>& from, double angle) {
     std::vector<Vec<D>> corners;
     const double fall = 3.0 * std::tan(radians(angle));
     for (const double z : {-10.0, 10.0}) {
-        for (const Vec<D>& p : {Vec<D>(from), Vec<D>(from - at<D>(0.0, fall + 1.0)), Vec<D>(from + at<D>(3.0, -fall - 1.0)),
-                                Vec<D>(from + at<D>(3.0, -fall))})
+        for (const Vec<D>& p : {Vec<D>(from), Vec<D>(from - at<D>(0.0, fall + 1.0)),
+                                Vec<D>(from + at<D>(3.0, -fall - 1.0)), Vec<D>(from + at<D>(3.0, -fall))})
             corners.push_back(p + (D == 3 ? z : 0.0) * Vec<D>::Unit(D - 1));
         if (D == 2) break;
     }
@@ -365,8 +365,10 @@ TEMPLATE_TEST_CASE_SIG("a kerb is as tall on a ramp as on the flat", "", ((int D
             const double top = anchor + 0.01 * t + rise;
             std::vector<Vec<D>> corners;
             for (const double z : {-10.0, 10.0}) {
-                for (const auto& [px, py] : {std::pair{x, top}, {x + 5.0, top + 5.0 * t},
-                                             {x, top - 3.0}, {x + 5.0, top + 5.0 * t - 3.0}}) {
+                for (const auto& [px, py] : {std::pair{x, top},
+                                             {x + 5.0, top + 5.0 * t},
+                                             {x, top - 3.0},
+                                             {x + 5.0, top + 5.0 * t - 3.0}}) {
                     Vec<D> p = at<D>(px, py);
                     if (D == 3) p[D - 1] = z;
                     corners.push_back(p);
@@ -391,8 +393,8 @@ TEMPLATE_TEST_CASE_SIG("a ledge: edge at both ends of ledge_between, near enough
     intent.ahead_ledge = 0.4;
     const auto crouched = Stance<D>::capsule("crouched", 0.3, 1.0);
     const auto asked = [&](const Level<D>& level, const Stance<D>& stance) {
-        return ledge<D>(level, placed<D>(bodies.capsule, at<D>(0, 0.001)), stance.shape.view(),
-                        forward<D>(), intent);
+        return ledge<D>(level, placed<D>(bodies.capsule, at<D>(0, 0.001)), stance.shape.view(), forward<D>(),
+                        intent);
     };
     const auto look = [&](double top, double gap, double roof) {
         return asked(level_of<D>({block<D>(-5, -1, 5, 0), block<D>(0.3 + gap, 0, 5, top),
@@ -433,16 +435,18 @@ TEMPLATE_TEST_CASE_SIG("a ledge: edge at both ends of ledge_between, near enough
     CHECK_FALSE(asked(level_of<D>({floor, top, block<D>(0.45, 0, 0.46, 0.2)}), crouched).on);
     // The highest rest has no room: a lower one that has counts.
     const auto shelf = block<D>(0.5, 1.55, 5, 1.58);
-    const auto crawling = Stance<D>::box("crawling", at<D>(0.6, 0.3) + (at<D>(0.6, 0.6) - at<D>(0.6, 0.6)) +
-                                                         (D == 3 ? 0.6 * Vec<D>::Unit(D - 1) : Vec<D>(Vec<D>::Zero())));
-    const auto niche = asked(level_of<D>({floor, block<D>(0.5, 0, 5, 1.2), shelf, block<D>(0.5, 1.7, 5, 3)}), crawling);
+    const auto crawling =
+        Stance<D>::box("crawling", at<D>(0.6, 0.3) + (at<D>(0.6, 0.6) - at<D>(0.6, 0.6)) +
+                                       (D == 3 ? 0.6 * Vec<D>::Unit(D - 1) : Vec<D>(Vec<D>::Zero())));
+    const auto niche =
+        asked(level_of<D>({floor, block<D>(0.5, 0, 5, 1.2), shelf, block<D>(0.5, 1.7, 5, 3)}), crawling);
     REQUIRE(niche.on);
     CHECK(niche.height == Approx(1.199).margin(1e-9));
     // A sloped top counts by its edge, not by where the climber would stand.
     std::vector<Vec<D>> wedge;
     for (const double z : {-10.0, 10.0}) {
-        for (const auto& p : {at<D>(0.5, 0.0), at<D>(5.0, 0.0), at<D>(5.0, 1.55 + 4.5 * std::tan(radians(30.0))),
-                              at<D>(0.5, 1.55)})
+        for (const auto& p : {at<D>(0.5, 0.0), at<D>(5.0, 0.0),
+                              at<D>(5.0, 1.55 + 4.5 * std::tan(radians(30.0))), at<D>(0.5, 1.55)})
             wedge.push_back(p + (D == 3 ? z : 0.0) * Vec<D>::Unit(D - 1));
         if (D == 2) break;
     }
@@ -457,7 +461,8 @@ TEMPLATE_TEST_CASE_SIG("headroom: a stance fits with a millimetre to spare and n
     const Intent intent;
     for (const double roof : {1.781, 1.779, 1.9}) {
         const auto level = level_of<D>({block<D>(-5, -1, 5, 0), block<D>(-5, roof, 5, 3)});
-        const auto truth = headroom<D>(level, placed<D>(bodies.box, at<D>(0, 0)), bodies.box.shape.view(), intent, 1.0);
+        const auto truth =
+            headroom<D>(level, placed<D>(bodies.box, at<D>(0, 0)), bodies.box.shape.view(), intent, 1.0);
         CHECK(truth.on == (roof > 1.78));
         // On the floor touch is all there is to spare.
         CHECK(truth.margin.distance ==
@@ -466,7 +471,8 @@ TEMPLATE_TEST_CASE_SIG("headroom: a stance fits with a millimetre to spare and n
     }
 }
 
-TEMPLATE_TEST_CASE_SIG("headroom minds one-way solids that standing up runs against", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("headroom minds one-way solids that standing up runs against", "", ((int D), D), 2,
+                       3) {
     const Bodies<D> bodies;
     const Intent intent;
     const auto low = Stance<D>::capsule("crouched", 0.3, 0.8);
@@ -476,7 +482,8 @@ TEMPLATE_TEST_CASE_SIG("headroom minds one-way solids that standing up runs agai
         builder.one_way(Vec<D>(side * Vec<D>::Unit(1)));
         const auto level = builder.build();
         // Solid to what comes from below; passed by what comes from there, or stands in it already.
-        CHECK(headroom<D>(level, placed<D>(low, at<D>(0, 0)), bodies.capsule.shape.view(), intent).on == (side > 0.0));
+        CHECK(headroom<D>(level, placed<D>(low, at<D>(0, 0)), bodies.capsule.shape.view(), intent).on ==
+              (side > 0.0));
         CHECK(headroom<D>(level, placed<D>(low, at<D>(0, 0.6)), bodies.capsule.shape.view(), intent).on);
     }
 }
@@ -486,7 +493,8 @@ TEMPLATE_TEST_CASE_SIG("blocked: the planned move meets something, but nothing f
     const Bodies<D> bodies;
     const Intent intent;
     for (const bool round : {true, false}) {
-        const auto level = level_of<D>({block<D>(-5, -1, 0.31, 0), block<D>(0.31, -1, 5, 0.0), block<D>(0.5, 0, 1, 3)});
+        const auto level =
+            level_of<D>({block<D>(-5, -1, 0.31, 0), block<D>(0.31, -1, 5, 0.0), block<D>(0.5, 0, 1, 3)});
         for (const double sunk : {0.0, 1e-15, 0.01}) {
             const auto body = placed<D>(bodies.get(round), at<D>(0, -sunk));
             CAPTURE(round, sunk);
@@ -498,7 +506,8 @@ TEMPLATE_TEST_CASE_SIG("blocked: the planned move meets something, but nothing f
     }
 }
 
-TEMPLATE_TEST_CASE_SIG("however a solid is cut into pieces, walls and steps are the same", "", ((int D), D), 2, 3) {
+TEMPLATE_TEST_CASE_SIG("however a solid is cut into pieces, walls and steps are the same", "", ((int D), D),
+                       2, 3) {
     // A stair and a wall of boxes as one solid, and the same cut into tiles, over many places and rises.
     const Bodies<D> bodies;
     Intent intent;

@@ -114,8 +114,8 @@ TEMPLATE_TEST_CASE_SIG("(b) a floor layer not seen: all missed, and the layer is
     }
 }
 
-/// Over a lip, so far beyond it, the heights at which a round sole stands on it: hovering by up to touch, and sunk
-/// into it by up to touch along the way out, as long as that is no steeper than footing.
+/// Over a lip, so far beyond it, the heights at which a round sole stands on it: hovering by up to touch, and
+/// sunk into it by up to touch along the way out, as long as that is no steeper than footing.
 double heights_over_lip(double beyond, double radius, double touch, double steepest_degrees) {
     const double at_touch = std::sqrt(radius * radius - beyond * beyond);
     const double deepest = std::sqrt(std::max((radius - touch) * (radius - touch) - beyond * beyond, 0.0));
@@ -153,13 +153,13 @@ TEST_CASE("(c) a centre ray at a lip misses a strip r sin(steepest) wide, at eac
                 CHECK(finding.causes.front().by == Approx(width).epsilon(0.01));
             }
             // The area of both strips, in two headings; on the platform truth is 2 touch high.
-            const double strip = integral(0.0, width, [&](double x) {
-                return heights_over_lip(x, radius, 0.02, steepest);
-            });
+            const double strip =
+                integral(0.0, width, [&](double x) { return heights_over_lip(x, radius, 0.02, steepest); });
             const double missed = result.signals[0].of(Verdict::missed_contact);
             CHECK(missed == Approx(2 * 2 * strip).epsilon(0.015));
             CHECK(result.signals[0].of(Verdict::true_contact) == Approx(2 * 8.0 * 0.04).epsilon(0.001));
-            CHECK(result.signals[0].recall() == Approx(8.0 * 0.04 / (8.0 * 0.04 + 2.0 * strip)).epsilon(0.001));
+            CHECK(result.signals[0].recall() ==
+                  Approx(8.0 * 0.04 / (8.0 * 0.04 + 2.0 * strip)).epsilon(0.001));
             double of_findings = 0.0;
             for (const auto& finding : result.findings) of_findings += finding.measure;
             CHECK(of_findings == Approx(missed).epsilon(1e-6));
@@ -181,8 +181,9 @@ TEST_CASE("(c) in 3D the strip runs around the platform") {
     CHECK(result.findings[0].bounds.low.z() == Approx(-3.0 - width).epsilon(0.001));
     // Four sides of 6, and the round corners.
     const auto heights = [](double beyond) { return heights_over_lip(beyond, 0.3, 0.02, 45.0); };
-    const double volume = 4 * 6 * integral(0.0, width, heights) +
-                          integral(0.0, width, [&](double r) { return 2.0 * std::numbers::pi * r * heights(r); });
+    const double volume = 4 * 6 * integral(0.0, width, heights) + integral(0.0, width, [&](double r) {
+                              return 2.0 * std::numbers::pi * r * heights(r);
+                          });
     CHECK(result.signals[0].of(Verdict::missed_contact) == Approx(volume).epsilon(0.03));
     CHECK(result.signals[0].of(Verdict::true_contact) == Approx(6.0 * 6.0 * 0.04).epsilon(0.01));
 }
@@ -528,10 +529,11 @@ TEMPLATE_TEST_CASE_SIG("a crack between two columns of the grid is found", "", (
     SurveyOptions options = coarse<D>();
     options.spacing = 0.7;
     const auto result = survey<D>(level, rig, options);
-    const auto over_crack = std::count_if(result.poses.begin(), result.poses.end(), [](const SurveyPose<D>& pose) {
-        return pose.verdict(0) == Verdict::missed_contact && std::abs(pose.anchor[0] - 3.0) < 0.02 &&
-               (D == 2 || std::abs(pose.anchor[D - 1]) < 2.6);
-    });
+    const auto over_crack =
+        std::count_if(result.poses.begin(), result.poses.end(), [](const SurveyPose<D>& pose) {
+            return pose.verdict(0) == Verdict::missed_contact && std::abs(pose.anchor[0] - 3.0) < 0.02 &&
+                   (D == 2 || std::abs(pose.anchor[D - 1]) < 2.6);
+        });
     CHECK(over_crack > 0);
     const auto of_crack = [&](const Finding<D>& finding) {
         return finding.causes.front().cause == CauseKind::aimed_beside && finding.bounds.low[0] > 2.9 &&

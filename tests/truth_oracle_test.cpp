@@ -148,8 +148,7 @@ struct Oracle {
                 const Vec<D> low = flat(anchor + walker.point(0));
                 const Vec<D> axis = flat(walker.point(Walker<D>::count - 1) - walker.point(0));
                 const double length = axis.squaredNorm();
-                const double at =
-                    length > 0.0 ? std::clamp(axis.dot(flat(p) - low) / length, 0.0, 1.0) : 0.0;
+                const double at = length > 0.0 ? std::clamp(axis.dot(flat(p) - low) / length, 0.0, 1.0) : 0.0;
                 if ((low + at * axis - flat(p)).norm() <= walker.radius) highest = std::max(highest, p[1]);
             }
         }
@@ -195,8 +194,7 @@ struct Oracle {
         const double stands = higher_after(anchor, heading, riser.way);
         const double high = rise(riser, anchor, heading) - stands;
         if (high < intent.lowest_step || high > intent.tallest_step) return false;
-        const Vec<D> lifted =
-            anchor + riser.way * heading + (stands + intent.tallest_step) * Vec<D>::Unit(1);
+        const Vec<D> lifted = anchor + riser.way * heading + (stands + intent.tallest_step) * Vec<D>::Unit(1);
         if (least_gap(lifted) < -intent.touch) return false;
         for (const Touch<D>& t : touches(lifted, heading, walker.radius)) {
             if (stops(t, lifted, heading)) return false;
@@ -229,7 +227,8 @@ struct Oracle {
     /// Whether a touch is with a side, not an edge or corner.
     bool is_side(const Touch<D>& t) const {
         const Stone<D>& stone = stones[t.stone];
-        return stone.half.isZero(0.0) || (stone.turn.transpose() * t.normal).cwiseAbs().maxCoeff() > 1.0 - 1e-6;
+        return stone.half.isZero(0.0) ||
+               (stone.turn.transpose() * t.normal).cwiseAbs().maxCoeff() > 1.0 - 1e-6;
     }
     /// How the footing under the body falls or rises along the heading.
     double slope_here(const Vec<D>& anchor, const Vec<D>& heading) const {
@@ -255,7 +254,8 @@ struct Oracle {
         return -flattest.dot(heading) / flattest[1];
     }
     /// The footing that the body comes down on there, if it does.
-    std::optional<Touch<D>> footing(const Vec<D>& anchor, double highest, double goes_on, double lowest) const {
+    std::optional<Touch<D>> footing(const Vec<D>& anchor, double highest, double goes_on,
+                                    double lowest) const {
         std::vector<std::size_t> steep;
         for (const Rest& rest : rests(anchor)) {
             if (is_steep(rest.touch)) {
@@ -263,7 +263,8 @@ struct Oracle {
                 continue;
             }
             const bool hidden = std::any_of(steep.begin(), steep.end(), [&](std::size_t stone) {
-                return walker.nearest(stones[stone], anchor + rest.height * Vec<D>::Unit(1)).first < -intent.touch;
+                return walker.nearest(stones[stone], anchor + rest.height * Vec<D>::Unit(1)).first <
+                       -intent.touch;
             });
             if (rest.height > highest || rest.height < lowest || hidden) continue;
             const bool inside = std::any_of(stones.begin(), stones.end(), [&](const Stone<D>& stone) {
@@ -291,8 +292,8 @@ struct Oracle {
         for (int i = 0; i <= steps; ++i) {
             const double a = farthest * i / steps;
             if (a > free) break;
-            const auto under = footing(anchor + a * heading, intent.tallest_step + ride(a),
-                                       down + a * slope, down + a * slope - intent.deepest_drop);
+            const auto under = footing(anchor + a * heading, intent.tallest_step + ride(a), down + a * slope,
+                                       down + a * slope - intent.deepest_drop);
             if (!under) return edge <= intent.ahead_drop;
             edge = heading.dot(under->point - anchor);
         }
@@ -389,7 +390,10 @@ void judge_scenes(int count, std::uint64_t seed) {
             CAPTURE(D, seed, i, name_of(expected[k].first), truth.margin.distance, truth.margin.degrees);
             if (truth.on != expected[k].second) {
                 UNSCOPED_INFO("anchor " << anchor.transpose());
-                for (const auto& s : oracle.stones) UNSCOPED_INFO("stone c " << s.center.transpose() << " half " << s.half.transpose() << " r " << s.radius << " turn\n" << s.turn);
+                for (const auto& s : oracle.stones)
+                    UNSCOPED_INFO("stone c " << s.center.transpose() << " half " << s.half.transpose()
+                                             << " r " << s.radius << " turn\n"
+                                             << s.turn);
             }
             REQUIRE(truth.on == expected[k].second);
             ++(truth.on ? tallies[k].on : tallies[k].off);

@@ -1,5 +1,5 @@
-// Where a survey looks: random levels and rigs with one planted fault each, held against a fine lattice of all free
-// anchors. Every wrong anchor of the lattice must lie in a finding's bounds or touch them.
+// Where a survey looks: random levels and rigs with one planted fault each, held against a fine lattice of
+// all free anchors. Every wrong anchor of the lattice must lie in a finding's bounds or touch them.
 //
 // The cases tagged [.long] are left out of an ordinary run: ./run long.
 #include <catch2/catch.hpp>
@@ -34,7 +34,8 @@ struct Turned {
         if (kind == 1) turn(1, 1) = -1.0;
         if (kind == 2) {
             const double angle = random.between(0.0, 6.28);
-            turn.template topLeftCorner<2, 2>() << std::cos(angle), -std::sin(angle), std::sin(angle), std::cos(angle);
+            turn.template topLeftCorner<2, 2>() << std::cos(angle), -std::sin(angle), std::sin(angle),
+                std::cos(angle);
         }
         up = turn * Vec<D>::Unit(1);
     }
@@ -62,7 +63,8 @@ Case<D> random_case(Random& random) {
             random_shape<D>(random, center, random.between(0.4, 1.2)));
     }
     add("bush", "foliage", block(random.between(-2.0, 2.0), random.between(0.0, 4.0), 0.7, 0.6));
-    add("hatch", "grating", block(random.between(-2.0, 2.0), random.between(1.0, 4.0), random.between(0.5, 1.5), 0.1));
+    add("hatch", "grating",
+        block(random.between(-2.0, 2.0), random.between(1.0, 4.0), random.between(0.5, 1.5), 0.1));
     builder.one_way(turned.up);
     made.level.emplace(builder.build());
 
@@ -195,11 +197,13 @@ void hold_against_lattice(std::uint64_t seed, int steps, Tally& tally) {
         for (int axis = 0; axis < D; ++axis) cells *= static_cast<std::size_t>(steps);
         for (std::size_t cell = 0; cell < cells; ++cell) {
             Vec<D> anchor;
-            for (std::size_t axis = 0, rest = cell; axis < D; ++axis, rest /= static_cast<std::size_t>(steps)) {
+            for (std::size_t axis = 0, rest = cell; axis < D;
+                 ++axis, rest /= static_cast<std::size_t>(steps)) {
                 const auto k = static_cast<Eigen::Index>(axis);
-                anchor[k] = box.low[k] + box.size()[k] *
-                                             (static_cast<double>(rest % static_cast<std::size_t>(steps)) + offset[k]) /
-                                             steps;
+                anchor[k] = box.low[k] +
+                            box.size()[k] *
+                                (static_cast<double>(rest % static_cast<std::size_t>(steps)) + offset[k]) /
+                                steps;
             }
             const PlacedBody<D> body{mounted.body.view(), anchor, mounted.meets};
             if (clip<D>(level, body, made.rig.intent).on) continue;
@@ -215,8 +219,8 @@ void hold_against_lattice(std::uint64_t seed, int steps, Tally& tally) {
                     return finding.verdict == verdict && touches<D>(finding.bounds, anchor, half_cell);
                 });
             if (seen) continue;
-            std::string where = std::to_string(D) + "D seed " + std::to_string(seed) + ", " + made.fault + ", " +
-                                name_of(verdict) + " at";
+            std::string where = std::to_string(D) + "D seed " + std::to_string(seed) + ", " + made.fault +
+                                ", " + name_of(verdict) + " at";
             for (int axis = 0; axis < D; ++axis) where += " " + number_text(anchor[axis]);
             tally.unseen.push_back(where);
         }

@@ -66,7 +66,7 @@ class Checking {
 
     Failure check(const SuiteSurvey& entry) {
         // Kept: the page tells levels apart by where they are.
-        levels_.push_back(std::make_unique<AnyLevel>(load_level(entry.level)));
+        levels_.push_back(std::make_unique<AnyLevel>(load_level_aloud(entry.level)));
         return std::visit([&](const auto& loaded) { return check(entry, loaded); }, *levels_.back());
     }
 
@@ -88,10 +88,12 @@ class Checking {
         if (reports_more()) report_ = page_.add<D>(level, rig, result, {entry.level, entry.rig});
         const WrongInAll found = wrong_in<D>(result);
         if (within(found, entry.allowed)) return {};
-        return {fmt::format("{} missed contacts ({:.3g} %) and {} false ones ({:.3g} %) of {} poses, allowed {} and {}",
-                            found.missed, 100.0 * found.missed_share, found.falsely, 100.0 * found.false_share,
-                            result.judged, entry.allowed.missed.text(), entry.allowed.falsely.text()),
-                survey_text<D>(rig, result)};
+        return {
+            fmt::format(
+                "{} missed contacts ({:.3g} %) and {} false ones ({:.3g} %) of {} poses, allowed {} and {}",
+                found.missed, 100.0 * found.missed_share, found.falsely, 100.0 * found.false_share,
+                result.judged, entry.allowed.missed.text(), entry.allowed.falsely.text()),
+            survey_text<D>(rig, result)};
     }
 
     void check(const SuiteDrill& entry) {

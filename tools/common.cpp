@@ -47,7 +47,8 @@ void add_survey_flags(CLI::App& command, SurveyFlags& flags) {
         ->type_name("N");
     command.add_option("--stance", flags.stances, "Survey only this stance; may be given again")
         ->type_name("NAME");
-    command.add_option("--budget", flags.budget, "About how many poses to ask on the grid: chooses the spacing")
+    command
+        .add_option("--budget", flags.budget, "About how many poses to ask on the grid: chooses the spacing")
         ->check(CLI::PositiveNumber)
         ->type_name("N");
     command.add_option("--area", flags.area, "Judge only anchors in this area of the level")
@@ -105,6 +106,16 @@ void check_outputs(const CommonOptions& options, const std::vector<std::string>&
                              "' does not exist or is not writable");
         }
     }
+}
+
+AnyLevel load_level_aloud(const std::string& path) {
+    AnyLevel level = load_level(path);
+    std::visit(
+        [](const auto& loaded) {
+            for (const std::string& warning : loaded.warnings()) fmt::print(stderr, "warning: {}\n", warning);
+        },
+        level);
+    return level;
 }
 
 SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& flags) {

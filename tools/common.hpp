@@ -59,6 +59,9 @@ class Outputs {
 /// what goes in.
 void check_outputs(const CommonOptions& options, const std::vector<std::string>& more = {});
 
+/// load_level(), and on standard error what may have been lost of its files.
+AnyLevel load_level_aloud(const std::string& path);
+
 SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& flags);
 
 /// A bar on standard error if that is a terminal, else nothing.
@@ -66,7 +69,8 @@ std::function<void(double)> progress_bar(const std::string& what);
 
 TextOptions text_options();
 
-/// Reads "missed=12,false=0.5%,claims=0"; what is not named is 0. Throws CLI::ValidationError for anything else.
+/// Reads "missed=12,false=0.5%,claims=0"; what is not named is 0. Throws CLI::ValidationError for anything
+/// else.
 Allowed allowed_from(const std::string& text);
 
 /// 1 if more is wrong than is allowed, else 0.

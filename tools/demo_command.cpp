@@ -94,7 +94,7 @@ void add_demo_command(CLI::App& app, int& result) {
                                  Pair{"culvert.level.toml", "keeper.rig.toml"},
                                  Pair{"pumphouse.level.toml", "keeper-first-try-3d.rig.toml"},
                                  Pair{"pumphouse.level.toml", "keeper-3d.rig.toml"}}) {
-            const AnyLevel level = load_level((folder / pair.level).string());
+            const AnyLevel level = load_level_aloud((folder / pair.level).string());
             std::visit([&](const auto& of_dimension) { run(*arguments, of_dimension, pair.level, pair.rig); },
                        level);
             files += 3;

@@ -152,7 +152,7 @@ int run(const Arguments& arguments, const Level<D>& level) {
 }
 
 int draw_once(const Arguments& arguments) {
-    const AnyLevel level = load_level(arguments.level);
+    const AnyLevel level = load_level_aloud(arguments.level);
     return std::visit([&](const auto& of_dimension) { return run(arguments, of_dimension); }, level);
 }
 

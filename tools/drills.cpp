@@ -14,7 +14,7 @@ AnyDrill with_level(const std::shared_ptr<const Level<D>>& level, const std::str
 AnyDrill DrillLoader::load(const std::string& path) {
     const DrillFiles files = files_of_drill(path);
     if (!levels_.contains(files.level)) {
-        AnyLevel loaded = load_level(files.level);
+        AnyLevel loaded = load_level_aloud(files.level);
         std::visit(
             [&]<int D>(Level<D>& level) {
                 levels_.emplace(files.level, std::make_shared<const Level<D>>(std::move(level)));

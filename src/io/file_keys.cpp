@@ -165,10 +165,12 @@ constexpr std::array rig_keys = {
             "The heights above the anchor between which a ledge's edge lies; both ends inclusive"},
     FileKey{"intent.ahead_move", "number or table", "length", "{ seconds = 0.0167 }",
             "The planned move that `blocked` is about"},
-    FileKey{"intent.ahead_move.seconds", "number", "s", "required", "… as the time in which the present speed makes it"},
+    FileKey{"intent.ahead_move.seconds", "number", "s", "required",
+            "… as the time in which the present speed makes it"},
     FileKey{"intent.forgive.late", "number", "s", "0.0",
             "How long a signal may go on saying what was true, by intent"},
-    FileKey{"intent.forgive.early", "number", "s", "0.0", "How long before a signal may say what will be true"},
+    FileKey{"intent.forgive.early", "number", "s", "0.0",
+            "How long before a signal may say what will be true"},
     FileKey{"intent.forgive.hold", "number", "length", "0.0",
             "A larger touch that counts as ground while contact is remembered; more than touch"},
     FileKey{"intent.forgive.after_take_off", "number", "s", "0.0",
@@ -242,9 +244,10 @@ constexpr std::array rig_keys = {
             "Contact: \"includes\", some contact is on that side; \"only\", and none on another"},
     FileKey{"probe[].within", "number", "degrees", "45.0",
             "Contact: how far from straight up the normal is below, from straight down above; up to 90"},
-    FileKey{"probe[].reads", "string", "", "as the rig does",
-            "\"after_move\" or \"before_move\": a scout may look ahead before the move while the sole is read "
-            "after it. Not for contact"},
+    FileKey{
+        "probe[].reads", "string", "", "as the rig does",
+        "\"after_move\" or \"before_move\": a scout may look ahead before the move while the sole is read "
+        "after it. Not for contact"},
     FileKey{"probe[].faces", "string", "", "\"both\"",
             "Ray and cast: \"front\" passes over the back faces of meshes and polylines"},
     FileKey{"probe[].stances", "list of strings", "", "all stances", "The stances in which it is mounted"},
@@ -255,9 +258,10 @@ constexpr std::array rig_keys = {
             "judged"},
     FileKey{"signal[].of", "list of strings", "", "all the body meets",
             "Layers: its truth is limited to pieces on them. Kinds of ground are told apart that way"},
-    FileKey{"signal[].toward", "string", "", "what its probes aim by",
-            "The direction walls, steps, drops, ledges and `blocked` are asked for in: \"heading\", \"drive\" or "
-            "\"velocity\""},
+    FileKey{
+        "signal[].toward", "string", "", "what its probes aim by",
+        "The direction walls, steps, drops, ledges and `blocked` are asked for in: \"heading\", \"drive\" or "
+        "\"velocity\""},
     FileKey{"signal[].stance", "string", "", "required for headroom",
             "Headroom: the stance that is to fit. Ledge: the stance that is to have room on it; standard: "
             "the present one"},

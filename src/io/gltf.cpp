@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 #include <tiny_gltf.h>
 
+#include <nlohmann/json.hpp>
+
 #include <Eigen/Geometry>
 #include <algorithm>
 #include <cstring>
@@ -17,6 +19,7 @@ namespace {
 namespace fs = std::filesystem;
 using Transform = Eigen::Affine3d;
 
+constexpr const char* instancing = "EXT_mesh_gpu_instancing";
 constexpr int deepest_nesting = 256;
 constexpr std::size_t most_nodes = 1'000'000;  // visits, too: nodes may be shared
 constexpr std::size_t most_vertices = 300'000'000;
@@ -43,6 +46,41 @@ struct Surroundings {
         return false;
     }
 };
+
+/// The file without its pictures, which say nothing about where surfaces are and may be elsewhere or gone;
+/// empty if it has none, or is not what it should be: the reader tells why.
+std::string without_pictures(std::string_view content) {
+    constexpr std::size_t header =
+        20;  // of a binary file: magic, version, length, length and type of the text
+    const bool binary = content.starts_with("glTF");
+    std::string_view text = content;
+    std::string_view rest;
+    if (binary) {
+        std::uint32_t length = 0;
+        if (content.size() < header) return {};
+        std::memcpy(&length, content.data() + 12, sizeof length);
+        if (length > content.size() - header) return {};
+        text = content.substr(header, length);
+        rest = content.substr(header + length);
+    }
+    if (text.find("\"images\"") == std::string_view::npos) return {};
+    auto json = nlohmann::json::parse(text, nullptr, false);
+    if (json.is_discarded() || !json.is_object()) return {};
+    for (const char* key : {"images", "textures", "samplers", "materials"}) json.erase(key);
+    std::string bare = json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+    if (!binary) return bare;
+    bare.append((4 - bare.size() % 4) % 4, ' ');
+    std::string whole(content.substr(0, header));
+    const auto put = [&](std::size_t at, std::size_t number) {
+        const auto value = static_cast<std::uint32_t>(number);
+        std::memcpy(whole.data() + at, &value, sizeof value);
+    };
+    put(8, header + bare.size() + rest.size());
+    put(12, bare.size());
+    whole += bare;
+    whole += rest;
+    return whole;
+}
 
 bool file_exists(const std::string& file, void* context) {
     std::error_code error;
@@ -135,14 +173,21 @@ class SceneReader {
 
     std::vector<MeshPart> read() {
         for (const std::string& extension : model_.extensionsRequired) {
-            if (extension != "KHR_mesh_quantization" && !extension.starts_with("KHR_materials_") &&
-                extension != "KHR_texture_transform") {
+            if (!is_harmless(extension))
                 fail(fmt::format("needs the extension '{}', which is not supported", extension));
-            }
+        }
+        std::vector<std::string> warnings;
+        for (const std::string& extension : model_.extensionsUsed) {
+            if (!is_harmless(extension))
+                warnings.push_back(fmt::format(
+                    "'{}' uses the extension '{}', which is not understood: geometry may be missing", path_,
+                    extension));
         }
         if (model_.nodes.empty()) fail("has no nodes");
         for (const int root : roots()) visit(root, Transform::Identity(), 0);
-        return parts_.finish("a glTF file with at least one triangle in its scene");
+        auto parts = parts_.finish("a glTF file with at least one triangle in its scene");
+        for (MeshPart& part : parts) part.mesh.warnings = warnings;
+        return parts;
     }
 
   private:
@@ -191,12 +236,69 @@ class SceneReader {
         part.layer = layer_in(node.extras);
         if (part.layer.empty()) part.layer = layer_in(mesh.extras);
         part.nodes = above_;
-        for (const auto& primitive : mesh.primitives) add(primitive, transform, part.mesh);
-        // A mirroring transform turns surfaces inside out: turn them back.
-        if (transform.linear().determinant() < 0.0) {
-            for (auto& triangle : part.mesh.triangles) std::swap(triangle[1], triangle[2]);
+        for (const Transform& copy : copies_of(node)) {
+            const Transform placed = transform * copy;
+            const std::size_t first = part.mesh.triangles.size();
+            for (const auto& primitive : mesh.primitives) add(primitive, placed, part.mesh);
+            if (part.mesh.triangles.size() > most_mesh_triangles)
+                fail(fmt::format("has more than {} triangles", most_mesh_triangles));
+            // A mirroring transform turns surfaces inside out: turn them back.
+            if (placed.linear().determinant() >= 0.0) continue;
+            for (std::size_t i = first; i < part.mesh.triangles.size(); ++i)
+                std::swap(part.mesh.triangles[i][1], part.mesh.triangles[i][2]);
         }
         parts_.add(std::move(part));
+    }
+
+    /// Whether an extension is understood, or says nothing about where the surface is.
+    static bool is_harmless(const std::string& extension) {
+        static constexpr std::array<std::string_view, 9> beginnings = {
+            "KHR_materials_", "KHR_texture_", "EXT_texture_", "MSFT_texture_", "KHR_lights_",
+            "EXT_lights_",    "KHR_xmp",      "KHR_audio",    "KHR_animation_"};
+        if (extension == "KHR_mesh_quantization" || extension == instancing) return true;
+        return std::any_of(beginnings.begin(), beginnings.end(),
+                           [&](std::string_view beginning) { return extension.starts_with(beginning); });
+    }
+
+    /// Where a node's mesh is put, within the node: once, or once for each instance.
+    std::vector<Transform> copies_of(const tinygltf::Node& node) const {
+        const auto found = node.extensions.find(instancing);
+        if (found == node.extensions.end()) return {Transform::Identity()};
+        const tinygltf::Value& extension = found->second;
+        if (!extension.IsObject() || !extension.Has("attributes") || !extension.Get("attributes").IsObject())
+            fail("has instances without attributes");
+        const tinygltf::Value& attributes = extension.Get("attributes");
+        std::vector<Transform> copies;
+        const auto read = [&](const char* name, int type, std::size_t components, auto apply) {
+            if (!attributes.Has(name)) return;
+            const tinygltf::Value& value = attributes.Get(name);
+            if (!value.IsInt()) fail(fmt::format("has instances whose {} is no accessor", name));
+            const tinygltf::Accessor& values = accessor(value.GetNumberAsInt());
+            const std::size_t size = component_bytes(values.componentType);
+            if (values.type != type || size == 0)
+                fail(fmt::format("has instances whose {} is of a wrong type", name));
+            const std::size_t count = checked_count(values, components * size);
+            if (count > most_nodes) fail(fmt::format("has more than {} instances of one node", most_nodes));
+            if (copies.empty()) copies.assign(count, Transform::Identity());
+            if (copies.size() != count) fail("has instances with attributes of different counts");
+            for (std::size_t i = 0; i < count; ++i) {
+                const unsigned char* bytes = element(values, i, components * size);
+                std::array<double, 4> numbers{};
+                for (std::size_t k = 0; k < components; ++k)
+                    numbers[k] = component(values.componentType, bytes + k * size, values.normalized);
+                apply(copies[i], numbers);
+            }
+        };
+        using Numbers = std::array<double, 4>;
+        read("TRANSLATION", TINYGLTF_TYPE_VEC3, 3,
+             [](Transform& copy, const Numbers& t) { copy.translate(Vec<3>(t[0], t[1], t[2])); });
+        read("ROTATION", TINYGLTF_TYPE_VEC4, 4, [](Transform& copy, const Numbers& q) {
+            copy.rotate(Eigen::Quaterniond(q[3], q[0], q[1], q[2]).normalized());
+        });
+        read("SCALE", TINYGLTF_TYPE_VEC3, 3,
+             [](Transform& copy, const Numbers& s) { copy.scale(Vec<3>(s[0], s[1], s[2])); });
+        if (copies.empty()) fail("has instances without attributes");
+        return copies;
     }
 
     void add(const tinygltf::Primitive& primitive, const Transform& transform, TriangleMesh& mesh) {
@@ -367,6 +469,8 @@ std::vector<MeshPart> parts_from_gltf(std::string_view content, const std::strin
     tinygltf::TinyGLTF loader;
     loader.SetImageLoader(skip_image, nullptr);
     loader.SetFsCallbacks({file_exists, same_path, read_whole_file, nullptr, &surroundings});
+    const std::string bare = without_pictures(content);
+    if (!bare.empty()) content = bare;
     tinygltf::Model model;
     std::string errors;
     std::string warnings;

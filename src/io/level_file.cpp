@@ -69,6 +69,7 @@ Level<3> level_of_mesh_file(const std::string& path) {
         for (const MeshPart& part : parts) {
             builder.add_mesh(part.name, part.layer.empty() ? "solid" : part.layer, part.mesh.vertices,
                              part.mesh.triangles);
+            for (const std::string& warning : part.mesh.warnings) builder.warn(warning);
         }
         return builder.build();
     } catch (const InvalidInput& error) {
@@ -234,6 +235,7 @@ class LevelReader {
                                  {shape.flag("allow_outside", false)});
             });
             place(shape, mesh);
+            for (const std::string& warning : mesh.warnings) builder.warn(warning);
             shape.placed("file", [&] { builder.add_mesh(name, layer, mesh.vertices, mesh.triangles); });
         }
     }
@@ -275,6 +277,7 @@ class LevelReader {
                                          : part.layer.empty() ? layer
                                                               : part.layer;
                 place(table, part.mesh);
+                for (const std::string& warning : part.mesh.warnings) builder.warn(warning);
                 table.placed("file", [&] {
                     builder.add_mesh(part.name, own, part.mesh.vertices, part.mesh.triangles);
                 });

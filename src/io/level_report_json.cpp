@@ -89,7 +89,8 @@ std::string level_report_json(const Level<D>& level, const LevelReport<D>& repor
         {"areas", areas},
         {"claims", claims},
         {"solids", solids},
-        {"odd_places", places}};
+        {"odd_places", places},
+        {"warnings", level.warnings()}};
     return json.dump(2) + "\n";
 }
 

@@ -76,6 +76,7 @@ TriangleMesh load_mesh(const std::string& path, const std::string& name, const M
         const bool wanted = name.empty() || part.name == name ||
                             std::find(part.nodes.begin(), part.nodes.end(), name) != part.nodes.end();
         if (!wanted) continue;
+        mesh.warnings = part.mesh.warnings;
         const auto base = static_cast<std::uint32_t>(mesh.vertices.size());
         mesh.vertices.insert(mesh.vertices.end(), part.mesh.vertices.begin(), part.mesh.vertices.end());
         for (const auto& [a, b, c] : part.mesh.triangles) {

@@ -181,6 +181,8 @@ class ObjReader {
 }  // namespace
 
 std::vector<MeshPart> parts_from_obj(std::string_view content, const std::string& path) {
+    // What some editors put before the first letter is no part of it.
+    if (content.starts_with("\xEF\xBB\xBF")) content.remove_prefix(3);
     return ObjReader(content, path).read();
 }
 

@@ -4,8 +4,8 @@
 
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/rig/value.hpp"
-#include "verify/signal_truths.hpp"
 #include "hollow_probe/truth/answer.hpp"
+#include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
 namespace {

@@ -343,8 +343,8 @@ Intent read_intent(const TableReader& table, Intent intent) {
         amount("hold", intent.forgive.hold);
         amount("after_take_off", intent.forgive.after_take_off);
         if (intent.forgive.hold > 0.0 && intent.forgive.hold <= intent.touch)
-            forgive.fail("hold", fmt::format("'hold' is {}, expected more than touch, {}", intent.forgive.hold,
-                                             intent.touch));
+            forgive.fail("hold", fmt::format("'hold' is {}, expected more than touch, {}",
+                                             intent.forgive.hold, intent.touch));
     }
     return intent;
 }
@@ -452,7 +452,8 @@ Signal read_signal(const TableReader& table, const Known& known, const std::vect
     if (table.has("claims")) signal.claims = all_claims[table.choice("claims", claims)];
     for (const std::string_view key : {"stance", "of", "toward", "gives"}) {
         if (table.has(key) && !signal.claims)
-            table.fail(key, fmt::format("'{}' is for signals that claim a truth, this one has no 'claims'", key));
+            table.fail(key,
+                       fmt::format("'{}' is for signals that claim a truth, this one has no 'claims'", key));
     }
     if (table.has("of")) {
         signal.of = table.texts("of");

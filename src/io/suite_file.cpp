@@ -29,8 +29,8 @@ Allowance allowance_of(const TableReader& table, std::string_view key) {
     if (!table.is_text(key)) return {count_of(table, key, 0, 0)};
     const auto allowance = allowance_from(table.text(key));
     if (!allowance)
-        table.fail(key, fmt::format("'{}' is \"{}\", expected a number of poses or a share like \"0.5 %\"", key,
-                                    table.text(key)));
+        table.fail(key, fmt::format("'{}' is \"{}\", expected a number of poses or a share like \"0.5 %\"",
+                                    key, table.text(key)));
     return *allowance;
 }
 

@@ -39,11 +39,15 @@ Json pose_json(const Rig<D>& rig, const Survey<D>& survey, const SurveyPose<D>& 
 
 Json scope_json(const SurveyScope& scope) {
     return {{"columns",
-             {{"grid", scope.grid_columns}, {"borders", scope.border_columns}, {"corners", scope.corner_columns}}},
+             {{"grid", scope.grid_columns},
+              {"borders", scope.border_columns},
+              {"corners", scope.corner_columns}}},
             {"heights", {scope.lowest, scope.highest}},
             {"corners_left_out", scope.corners_left_out},
             {"insides_left_out", scope.enclosed},
             {"insides_surveyed", scope.entered},
+            {"odd_surfaces", scope.odd},
+            {"warnings", scope.warnings},
             {"probes_never_on", scope.never_on},
             {"probes_never_off", scope.never_off}};
 }

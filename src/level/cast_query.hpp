@@ -175,8 +175,7 @@ template <int D>
 CastQuery<D> hasty(const CastQuery<D>& query) {
     static constexpr AngleRange all;
     return {query.level,       query.tree,   query.mover,     query.start, query.direction, all,
-            query.skip_inside, query.layers, Seams::reported, query.frame, query.one_way,
-            query.faces};
+            query.skip_inside, query.layers, Seams::reported, query.frame, query.one_way,   query.faces};
 }
 
 /// The best of all hits that `look(query, best)` passes to consider(). To tell whether a hit lies on a seam

@@ -55,6 +55,7 @@ class SolidInspector {
         find_flat();
         find_duplicates();
         look_at_sides();
+        look_at_volume();
     }
 
   private:
@@ -115,8 +116,33 @@ class SolidInspector {
         }
         std::sort(sorted.begin(), sorted.end());
         for (std::size_t i = 1; i < sorted.size(); ++i) {
-            if (sorted[i].first == sorted[i - 1].first)
-                note(Oddity::duplicate_face, middle(facets_[sorted[i].second]));
+            if (sorted[i].first != sorted[i - 1].first) continue;
+            const bool alike = turns_alike(corners_[sorted[i].second], corners_[sorted[i - 1].second]);
+            note(alike ? Oddity::duplicate_face : Oddity::both_sided, middle(facets_[sorted[i].second]));
+        }
+    }
+
+    /// Whether two facets with the same corners face the same side.
+    static bool turns_alike(const Corners& a, const Corners& b) {
+        for (std::size_t shift = 0; shift < (D == 2 ? 1 : D); ++shift) {
+            bool same = true;
+            for (std::size_t k = 0; k < D; ++k) same = same && a[k] == b[(k + shift) % D];
+            if (same) return true;
+        }
+        return false;
+    }
+
+    /// A closed surface that faces inwards encloses a negative volume.
+    void look_at_volume() {
+        if constexpr (D == 3) {
+            if (!own_.closed() || own_.odd[static_cast<std::size_t>(Oddity::both_sided)] > 0) return;
+            const Vec<3> origin = level_.pieces().corners(facets_.front())[0];
+            double six_volumes = 0.0;
+            for (const std::uint32_t facet : facets_) {
+                const Vec<3>* p = level_.pieces().corners(facet);
+                six_volumes += (p[0] - origin).dot((p[1] - origin).cross(p[2] - origin));
+            }
+            if (six_volumes < 0.0) note(Oddity::inside_out, middle(facets_.front()));
         }
     }
 
@@ -245,6 +271,10 @@ const char* name_of(Oddity oddity, bool many) {
             return many ? "facets without area" : "facet without area";
         case Oddity::duplicate_face:
             return many ? "duplicate faces" : "duplicate face";
+        case Oddity::both_sided:
+            return many ? "both-sided faces" : "both-sided face";
+        case Oddity::inside_out:
+            return many ? "closed surfaces inside out" : "closed surface inside out";
         case Oddity::flipped_normal:
             return many ? "flipped normals" : "flipped normal";
         case Oddity::open_edge:

@@ -177,6 +177,13 @@ Solid<D>& LevelBuilder<D>::last_solid(const char* what) {
 }
 
 template <int D>
+LevelBuilder<D>& LevelBuilder<D>::warn(const std::string& warning) {
+    auto& all = level_.warnings_;
+    if (std::find(all.begin(), all.end(), warning) == all.end()) all.push_back(warning);
+    return *this;
+}
+
+template <int D>
 LevelBuilder<D>& LevelBuilder<D>::one_way(const Vec<D>& direction) {
     Solid<D>& solid = last_solid("one_way");
     if (!direction.allFinite() || direction.norm() == 0.0) {

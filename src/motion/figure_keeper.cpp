@@ -44,8 +44,8 @@ void FigureKeeper<D>::take_signals(const TickRecord<D>& tick, const TickFacts& f
         const bool truth = bit(tick.truths_on);
         const bool changed = on != bit(before_.signals_on);
         const bool truth_changed = truth != bit(before_.truths_on);
-        forgiven_[i].take({on, truth, bit(tick.undecided), bit(tick.held), its.claims == Claim::ground, tick.jumped},
-                          its);
+        forgiven_[i].take(
+            {on, truth, bit(tick.undecided), bit(tick.held), its.claims == Claim::ground, tick.jumped}, its);
         its.changes += changed ? 1 : 0;
         Pending& pending = pending_[i];
         // The change that follows a change of truth late is latency, not flicker.

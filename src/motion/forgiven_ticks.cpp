@@ -33,8 +33,8 @@ void ForgivenTicks::take(const ToldTick& tick, SignalFigures& figures) {
     if (tick.on != tick.truth) {
         const std::size_t last = last_with_[tick.on ? 1 : 0];
         const bool late = last != none && number_ - last <= late_;
-        const bool off_at_take_off = tick.about_ground && !tick.on && last_jump_ != none &&
-                                     number_ - last_jump_ < after_take_off_;
+        const bool off_at_take_off =
+            tick.about_ground && !tick.on && last_jump_ != none && number_ - last_jump_ < after_take_off_;
         if (tick.undecided) {
             ++figures.undecided_ticks;
         } else if (late || off_at_take_off || tick.held) {

@@ -78,7 +78,8 @@ std::vector<double> TickTruth<D>::value_errors(const TickRecord<D>& record) cons
         const std::size_t probe = actor_.stage.value_probes[i];
         const auto read = read_value<D>(signal.gives, actor_.mounted().probes[probe], readings_[probe],
                                         actor_.anchor, actor_.up());
-        const auto truth = true_value<D>(signal.gives, *signal.claims, actor_.level(), question(i), actor_.intent());
+        const auto truth =
+            true_value<D>(signal.gives, *signal.claims, actor_.level(), question(i), actor_.intent());
         if (read && truth) errors[i] = value_error<D>(signal.gives, *read, *truth);
     }
     return errors;

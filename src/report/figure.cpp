@@ -8,11 +8,11 @@
 #include <set>
 
 #include "hollow_probe/report/survey_text.hpp"
-#include "verify/signal_truths.hpp"
 #include "hollow_probe/truth/answer.hpp"
 #include "report/look.hpp"
 #include "report/pose_reading.hpp"
 #include "report/projection.hpp"
+#include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -398,8 +398,8 @@ class FigureDrawer {
             const auto [place, fresh] = cells.try_emplace(key, mark);
             if (!fresh && weight(mark.verdict) > weight(place->second.verdict)) place->second = mark;
         }
-        for (const Verdict layer : {Verdict::true_clear, Verdict::true_contact, Verdict::forgiven, Verdict::undecided,
-                                    Verdict::false_contact, Verdict::missed_contact}) {
+        for (const Verdict layer : {Verdict::true_clear, Verdict::true_contact, Verdict::forgiven,
+                                    Verdict::undecided, Verdict::false_contact, Verdict::missed_contact}) {
             for (const auto& [key, mark] : cells) {
                 if (mark.verdict != layer) continue;
                 shown_verdicts_.insert(layer);
@@ -649,9 +649,9 @@ class FigureDrawer {
             const Signal& signal = scene_.rig->signals[i];
             if (!signal.claims) continue;
             const Pose<D>& pose = *scene_.pose;
-            const auto question =
-                question_of<D>(*scene_.rig, read_->mounted, i,
-                               {pose.heading, pose.velocity, pose.drive, pose.grounded}, pose.anchor, level_.up());
+            const auto question = question_of<D>(*scene_.rig, read_->mounted, i,
+                                                 {pose.heading, pose.velocity, pose.drive, pose.grounded},
+                                                 pose.anchor, level_.up());
             const TruthAnswer<D> truth = answer<D>(*signal.claims, level_, question, scene_.rig->intent,
                                                    level_.bounds().size().norm());
             const bool on = read_->signals_on >> i & 1U;

@@ -148,6 +148,7 @@ std::string level_text(const Level<D>& level, const LevelReport<D>& report, cons
         }
     }
     text += odd.empty() ? "\nnothing odd found\n" : "\nodd:\n" + odd;
+    for (const std::string& warning : level.warnings()) text += "Warning: " + warning + ".\n";
     return text;
 }
 

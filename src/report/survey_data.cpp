@@ -5,9 +5,9 @@
 #include "hollow_probe/report/survey_text.hpp"
 #include "hollow_probe/truth/answer.hpp"
 #include "report/page_data.hpp"
-#include "verify/signal_truths.hpp"
 #include "report/page_shapes.hpp"
 #include "report/pose_reading.hpp"
+#include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -131,9 +131,9 @@ template <int D>
 void add_truth(const Finding<D>& finding, const PoseReading<D>& reading, PageJson& pose) {
     const Signal& signal = reading.rig.signals[finding.signal];
     const Pose<D>& at = reading.pose;
-    const auto question = question_of<D>(reading.rig, reading.mounted, finding.signal,
-                                         {at.heading, at.velocity, at.drive, at.grounded}, at.anchor,
-                                         reading.level.up());
+    const auto question =
+        question_of<D>(reading.rig, reading.mounted, finding.signal,
+                       {at.heading, at.velocity, at.drive, at.grounded}, at.anchor, reading.level.up());
     const TruthAnswer<D> truth = answer<D>(*signal.claims, reading.level, question, reading.rig.intent);
     const char* const claim = name_of(signal.claims);
     std::string words;
@@ -234,20 +234,19 @@ std::vector<const SurveyPose<D>*> marked_poses(const Survey<D>& survey, std::siz
 template <int D>
 PageJson survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
                      const SurveyNames& names) {
-    PageJson json = {
-        {"kind", "survey"},
-        {"name", names.rig.substr(names.rig.find_last_of('/') + 1)},
-        {"command",
-         fmt::format("hollow-probe survey {} {}{}", quoted(names.level), quoted(names.rig), names.options)},
-        {"dimensions", D},
-        {"spacing", survey.spacing},
-        {"summary", scope_text<D>(rig, survey)},
-        {"untested", untested<D>(survey)},
-        {"measured", D == 2 ? "area" : "volume"},
-        {"stances", PageJson::array()},
-        {"facings", PageJson::array()},
-        {"signals", PageJson::array()},
-        {"findings", PageJson::array()}};
+    PageJson json = {{"kind", "survey"},
+                     {"name", names.rig.substr(names.rig.find_last_of('/') + 1)},
+                     {"command", fmt::format("hollow-probe survey {} {}{}", quoted(names.level),
+                                             quoted(names.rig), names.options)},
+                     {"dimensions", D},
+                     {"spacing", survey.spacing},
+                     {"summary", scope_text<D>(rig, survey)},
+                     {"untested", untested<D>(survey)},
+                     {"measured", D == 2 ? "area" : "volume"},
+                     {"stances", PageJson::array()},
+                     {"facings", PageJson::array()},
+                     {"signals", PageJson::array()},
+                     {"findings", PageJson::array()}};
     for (const Stance<D>& stance : rig.body.stances) json["stances"].push_back(stance.name);
     for (const Facing<D>& facing : survey.facings) {
         // Where things that move are then.

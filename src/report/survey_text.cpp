@@ -263,7 +263,8 @@ template <int D>
 std::string severity_text(const Finding<D>& finding) {
     const bool missed = finding.verdict == Verdict::missed_contact;
     if (!std::isfinite(finding.severity)) return missed ? ", everywhere" : ", far from any";
-    return fmt::format(", up to {} {} where it is true", plain(finding.severity), missed ? "inside" : "beyond");
+    return fmt::format(", up to {} {} where it is true", plain(finding.severity),
+                       missed ? "inside" : "beyond");
 }
 
 template <int D>
@@ -281,8 +282,7 @@ std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding) {
     text += "; " + changes(leading) + " " + effect(leading, finding.count) + ".";
     const auto best = std::max_element(finding.causes.begin(), finding.causes.end(),
                                        [](const auto& a, const auto& b) { return gain(a) < gain(b); });
-    if (!best->parameter.empty() && best->cures >= leading.cures &&
-        gain(*best) > gain(leading)) {
+    if (!best->parameter.empty() && best->cures >= leading.cures && gain(*best) > gain(leading)) {
         text +=
             fmt::format(" Better: {}{} {}.", best->probe.empty() ? "" : kind_of_probe(rig, best->probe) + " ",
                         changes(*best), effect(*best, finding.count));
@@ -312,7 +312,8 @@ template <int D>
 std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
     const SurveyScope& scope = survey.scope;
     std::string text = fmt::format(
-        "Judged whole columns from {} to {} along up: {} on a grid of spacing {}, {} at borders, {} beside corners "
+        "Judged whole columns from {} to {} along up: {} on a grid of spacing {}, {} at borders, {} beside "
+        "corners "
         "and edges.",
         plain(scope.lowest), plain(scope.highest), grouped(scope.grid_columns), plain(survey.spacing),
         grouped(scope.border_columns), grouped(scope.corner_columns));
@@ -327,12 +328,13 @@ std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
         add(stances, rig.body.stances[facing.stance].name);
         add(states, std::string(name_of(facing.arrival)));
         add(times, facing.seconds);
-        headings = std::max(headings, static_cast<std::size_t>(std::count_if(
-                                          survey.facings.begin(), survey.facings.end(), [&](const Facing<D>& f) {
-                                              return f.stance == facing.stance && f.arrival == facing.arrival &&
-                                                     f.seconds == facing.seconds && f.drive == facing.drive &&
-                                                     f.grounded == facing.grounded;
-                                          })));
+        headings =
+            std::max(headings, static_cast<std::size_t>(std::count_if(
+                                   survey.facings.begin(), survey.facings.end(), [&](const Facing<D>& f) {
+                                       return f.stance == facing.stance && f.arrival == facing.arrival &&
+                                              f.seconds == facing.seconds && f.drive == facing.drive &&
+                                              f.grounded == facing.grounded;
+                                   })));
     }
     text += fmt::format(" In {}, {} headings", names_text(stances), D == 2 ? 2 : headings);
     if (states.size() > 1) {
@@ -341,7 +343,8 @@ std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
             text += (i == 0 ? "" : i + 1 == states.size() ? " or " : ", ") + states[i];
     }
     if (times.size() > 1) text += fmt::format(", at {} times", times.size());
-    text += fmt::format(": {} heights of one verdict, found by {}.", grouped(survey.judged), poses(survey.asked));
+    text +=
+        fmt::format(": {} heights of one verdict, found by {}.", grouped(survey.judged), poses(survey.asked));
     std::vector<std::string> left_out;
     for (const Stance<D>& stance : rig.body.stances) {
         if (std::find(stances.begin(), stances.end(), stance.name) == stances.end())
@@ -349,7 +352,8 @@ std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
     }
     if (!left_out.empty()) text += " Left out: stance " + names_text(left_out) + ", not asked for.";
     if (!scope.enclosed.empty())
-        text += fmt::format(" Left out: the inside of {}, closed, with no start in it.", names_text(scope.enclosed));
+        text += fmt::format(" Left out: the inside of {}, closed, with no start in it.",
+                            names_text(scope.enclosed));
     if (!scope.entered.empty())
         text += fmt::format(" The inside of {} is surveyed: a start lies in it.", names_text(scope.entered));
     if (scope.corners_left_out > 0)
@@ -371,6 +375,16 @@ std::vector<std::string> untested(const Survey<D>& survey) {
         if (signal.claims && !signal.put_to_test())
             lines.push_back(fmt::format("\"{}\" was never put to the test: nowhere was there a true {}.",
                                         signal.name, name_of(signal.claims)));
+    }
+    for (const std::string& warning : survey.scope.warnings) lines.push_back("Warning: " + warning + ".");
+    if (!survey.scope.odd.empty()) {
+        constexpr std::size_t most = 3;
+        std::string line = "Odd surfaces: ";
+        for (std::size_t i = 0; i < std::min(most, survey.scope.odd.size()); ++i)
+            line += (i > 0 ? "; " : "") + survey.scope.odd[i];
+        if (survey.scope.odd.size() > most)
+            line += fmt::format("; and {} more solids", survey.scope.odd.size() - most);
+        lines.push_back(line + ". `hollow-probe level` tells where.");
     }
     for (const std::string& probe : survey.scope.never_on)
         lines.push_back(fmt::format("Probe \"{}\" was on nowhere.", probe));
@@ -400,8 +414,9 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
     name_width = std::min<std::size_t>(name_width, 14);
     out += "\n" +
            painted(fmt::format("{:<{}}  {:<8} {:>12} {:>9} {:>9} {:>11} {:>10}{} {:>9} {:>6}",
-                               D == 2 ? "area" : "volume", name_width, "claims", "true contact", "missed", "false",
-                               "true clear", "undecided", forgives ? "  forgiven" : "", "precision", "recall"),
+                               D == 2 ? "area" : "volume", name_width, "claims", "true contact", "missed",
+                               "false", "true clear", "undecided", forgives ? "  forgiven" : "", "precision",
+                               "recall"),
                    bold) +
            "\n";
     for (const SignalVerdicts& signal : survey.signals) {
@@ -416,15 +431,15 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
             const std::string text = fmt::format("{:>{}}", area(v), column);
             return signal.count(v) > 0 ? painted(text, code) : text;
         };
-        out += fmt::format("{:<{}}  {:<8} {:>12} {} {} {:>11} {:>10}{} {:>9} {:>6}\n", name, name_width,
-                           name_of(signal.claims), area(Verdict::true_contact),
-                           wrong(Verdict::missed_contact, 9, orange), wrong(Verdict::false_contact, 9, purple),
-                           area(Verdict::true_clear), area(Verdict::undecided),
-                           forgives ? fmt::format(" {:>9}", area(Verdict::forgiven)) : "",
-                           ratio(signal.precision()), ratio(signal.recall()));
+        out += fmt::format(
+            "{:<{}}  {:<8} {:>12} {} {} {:>11} {:>10}{} {:>9} {:>6}\n", name, name_width,
+            name_of(signal.claims), area(Verdict::true_contact), wrong(Verdict::missed_contact, 9, orange),
+            wrong(Verdict::false_contact, 9, purple), area(Verdict::true_clear), area(Verdict::undecided),
+            forgives ? fmt::format(" {:>9}", area(Verdict::forgiven)) : "", ratio(signal.precision()),
+            ratio(signal.recall()));
         const auto count = [&](Verdict v) { return grouped(signal.count(v)); };
-        out += painted(fmt::format("{:<{}}  {:<8} {:>12} {:>9} {:>9} {:>11} {:>10}{}", "", name_width, "poses",
-                                   count(Verdict::true_contact), count(Verdict::missed_contact),
+        out += painted(fmt::format("{:<{}}  {:<8} {:>12} {:>9} {:>9} {:>11} {:>10}{}", "", name_width,
+                                   "poses", count(Verdict::true_contact), count(Verdict::missed_contact),
                                    count(Verdict::false_contact), count(Verdict::true_clear),
                                    count(Verdict::undecided),
                                    forgives ? fmt::format(" {:>9}", count(Verdict::forgiven)) : ""),
@@ -471,8 +486,9 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
     if (survey.signals.empty()) out += "(the rig has no signals: nothing is judged)\n";
     out += "\n";
     if (survey.findings.empty()) {
-        out += survey.signals.empty() ? ""
-                                      : "No finding: every signal agrees with truth wherever the survey looked.\n";
+        out += survey.signals.empty()
+                   ? ""
+                   : "No finding: every signal agrees with truth wherever the survey looked.\n";
         return out;
     }
     out += survey.findings.size() == 1 ? "1 finding:\n"

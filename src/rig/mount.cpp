@@ -411,8 +411,8 @@ std::uint64_t MountedRig<D>::remember(std::uint64_t on, const Tick<D>& now,
 template <int D>
 std::uint64_t MountedRig<D>::tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory,
                                   std::span<Reading<D>> readings) const noexcept {
-    return remember(
-        read_level(level, now.anchor, now.before, readings, now.contacts, &memory, now.events), now, memory);
+    return remember(read_level(level, now.anchor, now.before, readings, now.contacts, &memory, now.events),
+                    now, memory);
 }
 
 template struct MountedRig<2>;

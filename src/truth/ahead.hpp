@@ -94,7 +94,8 @@ struct Ahead {
         const PlacedBody<D> touching = body.moved(std::max(contact.gap, 0.0) * heading);
         Rise& rise = rises.emplace_back();
         rise.gap = contact.gap;
-        rise.height = level.up().dot(highest_of_contact<D>(level, touching, contact, &rise.pieces) - body.anchor);
+        rise.height =
+            level.up().dot(highest_of_contact<D>(level, touching, contact, &rise.pieces) - body.anchor);
         return rise.height;
     }
     /// Whether a contact that rises so high stops anybody: what lies flush with the feet does not.

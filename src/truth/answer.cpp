@@ -58,8 +58,7 @@ TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>
             return with_place<D>(truth, {}, truth.on ? truth.edge : body.anchor);
         }
         case Claim::ledge: {
-            const auto truth =
-                ledge<D>(level, body, question.other, toward, intent, margins, question.known);
+            const auto truth = ledge<D>(level, body, question.other, toward, intent, margins, question.known);
             return with_place<D>(truth, truth.on ? std::optional(truth.piece) : std::nullopt, truth.edge);
         }
         case Claim::headroom: {

@@ -26,8 +26,7 @@ bool from_behind(const Level<D>& level, std::uint32_t piece, const Vec<D>& norma
 template <int D>
 std::optional<Separation<D>> just_before(const PlacedBody<D>& body, const Vec<D>& direction, double hair,
                                          const HullView<D>& target) {
-    const Separation<D> before =
-        separation<D>(body.shape, Vec<D>(body.anchor - hair * direction), target);
+    const Separation<D> before = separation<D>(body.shape, Vec<D>(body.anchor - hair * direction), target);
     if (before.gap <= 0.0 || before.cores_meet) return std::nullopt;
     return before;
 }
@@ -77,12 +76,12 @@ template <int D>
 bool inside_solid(const Level<D>& level, const PlacedBody<D>& body, std::uint32_t piece, double touch) {
     const std::uint32_t solid = level.solid_of(piece);
     bool inside = false;
-    level.tree().overlapping(bounds_of(body.shape).moved(body.anchor), body.meets,
-                             [&](std::uint32_t other) -> bool {
-                                 inside = level.solid_of(other) == solid &&
-                                          -separation<D>(body.shape, body.anchor, level.piece(other)).gap > touch;
-                                 return !inside;
-                             });
+    level.tree().overlapping(
+        bounds_of(body.shape).moved(body.anchor), body.meets, [&](std::uint32_t other) -> bool {
+            inside = level.solid_of(other) == solid &&
+                     -separation<D>(body.shape, body.anchor, level.piece(other)).gap > touch;
+            return !inside;
+        });
     return inside;
 }
 

@@ -6,9 +6,9 @@ namespace {
 /// Every length of intent that a truth is held against, a little more or less.
 Intent changed(Intent intent, double by) {
     intent.touch = std::max(intent.touch + by, 0.5 * intent.touch);
-    for (double* length : {&intent.lowest_step, &intent.tallest_step, &intent.ahead_step, &intent.ahead_wall,
-                           &intent.ahead_drop, &intent.deepest_drop, &intent.ahead_ledge,
-                           &intent.ledge_between[1]})
+    for (double* length :
+         {&intent.lowest_step, &intent.tallest_step, &intent.ahead_step, &intent.ahead_wall,
+          &intent.ahead_drop, &intent.deepest_drop, &intent.ahead_ledge, &intent.ledge_between[1]})
         *length = std::max(*length + by, 0.0);
     intent.ledge_between[0] -= by;
     if (intent.tread > 0.0) intent.tread = std::max(intent.tread - by, 0.5 * intent.tread);

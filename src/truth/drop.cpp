@@ -116,8 +116,8 @@ class Search {
 
     std::optional<Landing<D>> landing_at(const Below& below, double way) const {
         if (beside(below, way)) return std::nullopt;  // what falls straight down comes down beside it
-        return landing_on<D>(ahead_.level, ahead_.body.moved(way * ahead_.heading), ahead_.intent, ahead_.noise,
-                             below.piece);
+        return landing_on<D>(ahead_.level, ahead_.body.moved(way * ahead_.heading), ahead_.intent,
+                             ahead_.noise, below.piece);
     }
 
     bool is_footing(const Below& below, double way) const {
@@ -126,7 +126,8 @@ class Search {
         const Intent& intent = ahead_.intent;
         const double lowest = standing_.height + way * standing_.rise - intent.deepest_drop;
         const double highest = intent.tallest_step + highest_ride(intent, way);
-        if (landing->height < lowest - ahead_.noise.distance || landing->height > highest + ahead_.noise.distance)
+        if (landing->height < lowest - ahead_.noise.distance ||
+            landing->height > highest + ahead_.noise.distance)
             return false;
         return !is_hidden(below, *landing, way);
     }
@@ -278,7 +279,8 @@ DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
     // The body leaves an edge when its back does.
     const double half = ahead.half_width();
     const double back = body.shape.radius - extent_along(body.shape, heading)[0];
-    const double farthest = intent.ahead_drop + std::max(back, half) + std::max(horizon, 2.0 * ahead.noise.distance);
+    const double farthest =
+        intent.ahead_drop + std::max(back, half) + std::max(horizon, 2.0 * ahead.noise.distance);
     const Search<D> search(ahead, stands, farthest);
     const auto gap = search.first_gap(farthest, margins);
     Decision found;

@@ -74,9 +74,9 @@ TunnelTruth<D> tunnel(const Level<D>& level, const PlacedBody<D>& body, const Ve
 }
 
 template HeadroomTruth<2> headroom<2>(const Level<2>&, const PlacedBody<2>&, const HullView<2>&,
-                                       const Intent&, double);
+                                      const Intent&, double);
 template HeadroomTruth<3> headroom<3>(const Level<3>&, const PlacedBody<3>&, const HullView<3>&,
-                                       const Intent&, double);
+                                      const Intent&, double);
 template TunnelTruth<2> tunnel<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, const Intent&);
 template TunnelTruth<3> tunnel<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, const Intent&);
 

@@ -38,8 +38,8 @@ std::optional<Landing<D>> first_landing(const Level<D>& level, const PlacedBody<
         if (on_footing && !landing->footing.on) return limit;
         if (landing->height > (landing->footing.on ? ride : 0.0) + noise.distance) return limit;
         const bool level_with = best && std::abs(landing->height - best->height) <= noise.distance;
-        const bool better = !best || (level_with ? landing->footing.on && !best->footing.on
-                                                 : landing->height > best->height);
+        const bool better =
+            !best || (level_with ? landing->footing.on && !best->footing.on : landing->height > best->height);
         if (better) best = landing;
         return limit;
     });

@@ -116,8 +116,8 @@ class Climb {
         return edge;
     }
 
-    /// Whether a top that begins so far ahead and so high belongs to what was met: nothing on the way from the
-    /// face is higher, and nothing falls off behind it.
+    /// Whether a top that begins so far ahead and so high belongs to what was met: nothing on the way from
+    /// the face is higher, and nothing falls off behind it.
     bool belongs_to_face(double edge, double top) const {
         const Level<D>& level = ahead_.level;
         const double touch = ahead_.intent.touch;
@@ -170,7 +170,8 @@ LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const Hull
         Decision is_ledge = both(steep, at_most(contact.gap, intent.ahead_ledge, ahead.noise));
         if (!ahead.refused(is_ledge)) is_ledge = both(is_ledge, ahead.is_wall(contact, steep));
         Vec<D> edge = Vec<D>::Zero();
-        if (!ahead.refused(is_ledge)) is_ledge = both(is_ledge, Climb<D>(ahead, climber, contact).found(edge));
+        if (!ahead.refused(is_ledge))
+            is_ledge = both(is_ledge, Climb<D>(ahead, climber, contact).found(edge));
         static_cast<Decision&>(truth) = either(truth, is_ledge);
         if (!is_ledge.on) continue;
         truth.height = level.up().dot(edge - body.anchor);

@@ -1,4 +1,5 @@
-// The surface of a solid that is cut into pieces: which contacts are with it, and how far it goes on from one.
+// The surface of a solid that is cut into pieces: which contacts are with it, and how far it goes on from
+// one.
 #include <algorithm>
 
 #include "hollow_probe/geometry/separation.hpp"
@@ -86,7 +87,8 @@ struct Face {
     bool touches(const Face& other, double slack) const {
         if (!box.inflated(slack).overlaps(other.box)) return false;
         const auto any_in = [&](const Outline& of, const Outline& in) {
-            return std::any_of(of.core.begin(), of.core.end(), [&](const Flat& f) { return in.has(f, slack); });
+            return std::any_of(of.core.begin(), of.core.end(),
+                               [&](const Flat& f) { return in.has(f, slack); });
         };
         return any_in(outline, other.outline) || any_in(other.outline, outline);
     }
@@ -150,8 +152,9 @@ Vec<D> highest_of_contact(const Level<D>& level, const PlacedBody<D>& touching, 
     return best;
 }
 
-/// A corner or edge between flush neighbours is met at a normal that no surface there has: the neighbour rises
-/// above the plane across it. A side that another piece lies against is none: that piece rises above it.
+/// A corner or edge between flush neighbours is met at a normal that no surface there has: the neighbour
+/// rises above the plane across it. A side that another piece lies against is none: that piece rises above
+/// it.
 template <int D>
 bool on_surface(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact) {
     constexpr double rises = 1e-6;  // radians
@@ -196,7 +199,9 @@ template Vec<2> highest_of_contact<2>(const Level<2>&, const PlacedBody<2>&, con
                                       std::vector<std::uint32_t>*);
 template Vec<3> highest_of_contact<3>(const Level<3>&, const PlacedBody<3>&, const Contact<3>&,
                                       std::vector<std::uint32_t>*);
-template Vec<2> foremost_of_contact<2>(const Level<2>&, const PlacedBody<2>&, const Contact<2>&, const Vec<2>&);
-template Vec<3> foremost_of_contact<3>(const Level<3>&, const PlacedBody<3>&, const Contact<3>&, const Vec<3>&);
+template Vec<2> foremost_of_contact<2>(const Level<2>&, const PlacedBody<2>&, const Contact<2>&,
+                                       const Vec<2>&);
+template Vec<3> foremost_of_contact<3>(const Level<3>&, const PlacedBody<3>&, const Contact<3>&,
+                                       const Vec<3>&);
 
 }  // namespace hollow_probe

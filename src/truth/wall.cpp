@@ -10,20 +10,21 @@ template <int D>
 Decision Ahead<D>::free_for(const PlacedBody<D>& moving, double way) const {
     const Ahead<D> of_moving(level, moving, heading, intent, margins);
     Decision free{true, true, {}};
-    for_each_contact(level, moving, heading, way + intent.touch, intent.touch, [&](const Contact<D>& contact) {
-        if (refused(free)) return;
-        Decision in_the_way = both(opposite(at_most(way, contact.gap, noise)), steep(contact));
-        if (refused(in_the_way)) return;
-        in_the_way = both(in_the_way, of_moving.stops(of_moving.rise_of(contact)));
-        const bool sure = margins == Margins::left_out && ends_inside(moving, way, contact.piece);
-        if (in_the_way.on && !sure) {
-            const double from = std::max(contact.gap, 0.0);
-            const double depth = deepest_overlap<D>(level, moving, heading, from, way, contact.piece);
-            in_the_way.margin.distance = std::min(in_the_way.margin.distance, depth);
-            in_the_way.decided = in_the_way.decided && depth > noise.distance;
-        }
-        free = both(free, opposite(in_the_way));
-    });
+    for_each_contact(
+        level, moving, heading, way + intent.touch, intent.touch, [&](const Contact<D>& contact) {
+            if (refused(free)) return;
+            Decision in_the_way = both(opposite(at_most(way, contact.gap, noise)), steep(contact));
+            if (refused(in_the_way)) return;
+            in_the_way = both(in_the_way, of_moving.stops(of_moving.rise_of(contact)));
+            const bool sure = margins == Margins::left_out && ends_inside(moving, way, contact.piece);
+            if (in_the_way.on && !sure) {
+                const double from = std::max(contact.gap, 0.0);
+                const double depth = deepest_overlap<D>(level, moving, heading, from, way, contact.piece);
+                in_the_way.margin.distance = std::min(in_the_way.margin.distance, depth);
+                in_the_way.decided = in_the_way.decided && depth > noise.distance;
+            }
+            free = both(free, opposite(in_the_way));
+        });
     return free;
 }
 
@@ -114,7 +115,8 @@ StepTruth<D> step(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
     }
     for (const Blocker<D>& blocker : blockers) {
         const Contact<D>& contact = blocker.contact;
-        if (contact.gap > nearest + ahead.noise.distance || !level.on_layers(contact.piece, body.of)) continue;
+        if (contact.gap > nearest + ahead.noise.distance || !level.on_layers(contact.piece, body.of))
+            continue;
         Decision is_step = both(blocker.stops, at_most(contact.gap, intent.ahead_step, ahead.noise));
         if (!ahead.refused(is_step)) is_step = both(is_step, ahead.can_be_stepped_on(contact, blocker.rise));
         static_cast<Decision&>(truth) = either(truth, is_step);

@@ -5,8 +5,8 @@
 namespace hollow_probe {
 namespace {
 
-/// What geometry says of a claim at a pose. Headroom and ledge are asked for the stance itself, what is about a
-/// direction for the heading.
+/// What geometry says of a claim at a pose. Headroom and ledge are asked for the stance itself, what is about
+/// a direction for the heading.
 template <int D>
 bool geometry_says(const Surveyed<D>& s, const SurveyPose<D>& pose, Claim truth) {
     const MountedRig<D>& mounted = s.mounted[pose.facing];

@@ -30,6 +30,7 @@ Between<D> search_between(const ColumnJudge<D>& judge, double border_width, doub
 
 /// Pairs of intervals of two columns, wrong in some signal alike, whose heights meet.
 template <int D>
-std::vector<std::pair<std::size_t, std::size_t>> wrong_alike(const DecidedColumn<D>& a, const DecidedColumn<D>& b);
+std::vector<std::pair<std::size_t, std::size_t>> wrong_alike(const DecidedColumn<D>& a,
+                                                             const DecidedColumn<D>& b);
 
 }  // namespace hollow_probe

@@ -251,8 +251,7 @@ void Alternative<D>::apply(const ProvenCause<D>& cause) {
 template <int D>
 bool Alternative<D>::signal_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const {
     if (surveyed_.ticks_before > 0) {
-        const bool read_alike =
-            probes_.empty() && !conditions_changed_ && !reads_changed_ && !way.on.empty();
+        const bool read_alike = probes_.empty() && !conditions_changed_ && !reads_changed_ && !way.on.empty();
         const std::uint64_t signals =
             read_alike ? surveyed_.signals_after(*rig_, way) : surveyed_.hear(*rig_, way).signals_on;
         return (signals >> signal_ & 1U) != 0;

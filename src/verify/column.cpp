@@ -87,7 +87,8 @@ class Climber {
         }
         std::vector<double> edges = {free.low};
         const std::size_t step = (inner.size() + most_candidates - 1) / most_candidates;
-        for (std::size_t i = 0; i < inner.size(); i += std::max<std::size_t>(step, 1)) edges.push_back(inner[i]);
+        for (std::size_t i = 0; i < inner.size(); i += std::max<std::size_t>(step, 1))
+            edges.push_back(inner[i]);
         edges.push_back(free.high);
         return edges;
     }
@@ -155,7 +156,8 @@ class Climber {
         SurveyPose<D>& pose = interval.pose;
         const double length = interval.span.high - interval.span.low;
         const bool clear = (pose.signals_on | pose.truths_on) == 0;
-        const double height = interval.span.low + (clear ? std::min(0.5 * length, 0.25 * tall) : 0.5 * length);
+        const double height =
+            interval.span.low + (clear ? std::min(0.5 * length, 0.25 * tall) : 0.5 * length);
         const auto there = judge(height);
         if (there && alike(*there, pose)) pose = *there;
         const double at = s_.level.up().dot(pose.anchor - foot_);
@@ -229,7 +231,8 @@ double ColumnJudge<D>::reach_across() const {
     double reach = 0.0;
     for (int axis = 0; axis < D; ++axis) {
         if (axis != 1)
-            reach = std::max({reach, std::abs(feelers_.reach.low[axis]), std::abs(feelers_.reach.high[axis])});
+            reach =
+                std::max({reach, std::abs(feelers_.reach.low[axis]), std::abs(feelers_.reach.high[axis])});
     }
     return reach * (D == 3 ? std::numbers::sqrt2 : 1.0);
 }
@@ -265,7 +268,8 @@ std::vector<HeightSpan> ColumnJudge<D>::free_spans(const ColumnHeights& heights,
         column.enclosed += std::max(0.0, std::min(span.high, all.high) - std::max(span.low, all.low));
         taken.push_back(span);
     }
-    std::sort(taken.begin(), taken.end(), [](const HeightSpan& a, const HeightSpan& b) { return a.low < b.low; });
+    std::sort(taken.begin(), taken.end(),
+              [](const HeightSpan& a, const HeightSpan& b) { return a.low < b.low; });
     std::vector<HeightSpan> free;
     double low = all.low;
     for (const HeightSpan& span : taken) {

@@ -7,8 +7,8 @@
 namespace hollow_probe {
 namespace {
 
-/// The convex hull of two placements of a shape in 2D; in 3D exact for points and for what moves along its own
-/// axis, a box along the facing's axes around others.
+/// The convex hull of two placements of a shape in 2D; in 3D exact for points and for what moves along its
+/// own axis, a box along the facing's axes around others.
 template <int D>
 RoundedHull<D> swept(const RoundedHull<D>& shape, const Vec<D>& way, const Mat<D>& frame) {
     if (way.isZero(1e-12)) return shape;
@@ -37,7 +37,8 @@ RoundedHull<D> swept(const RoundedHull<D>& shape, const Vec<D>& way, const Mat<D
             corners.pop_back();
             std::reverse(points.begin(), points.end());
         }
-        if (corners.size() == 2) return RoundedHull<2>::capsule(corners[0], corners[1], 1.0).with_radius(shape.radius());
+        if (corners.size() == 2)
+            return RoundedHull<2>::capsule(corners[0], corners[1], 1.0).with_radius(shape.radius());
         return RoundedHull<2>::hull(corners, shape.radius());
     } else {
         Bounds<D> box;

@@ -33,10 +33,10 @@ struct HeightSpan {
 
 /// One column, seen from the anchor at height 0.
 struct ColumnHeights {
-    std::vector<HeightSpan> clipped;    // anchors at which the body clips: apart, ascending
-    std::vector<double> candidates;     // ascending; where something may change
-    std::vector<HeightSpan> busy;       // heights at which something may be sensed or true: apart, ascending
-    std::vector<double> rests;          // where the body, lowered, touches some piece
+    std::vector<HeightSpan> clipped;  // anchors at which the body clips: apart, ascending
+    std::vector<double> candidates;   // ascending; where something may change
+    std::vector<HeightSpan> busy;     // heights at which something may be sensed or true: apart, ascending
+    std::vector<double> rests;        // where the body, lowered, touches some piece
 };
 
 /// `foot` is the column's point at height 0. Heights outside `within` are left out.

@@ -8,14 +8,38 @@
 
 namespace hollow_probe {
 
+namespace {
+
+/// What is odd about a 3D level's meshes, in a few words a solid.
 template <int D>
-Enclosed<D>::Enclosed(const Level<D>& level) : level_(level), is_left_out_(level.solids().size()) {
+std::vector<std::string> odd_solids(const Level<D>& level, const LevelReport<D>& report) {
+    std::vector<std::string> odd;
+    for (std::size_t i = 0; i < report.solids.size(); ++i) {
+        std::string words;
+        for (const Oddity oddity :
+             {Oddity::open_edge, Oddity::inside_out, Oddity::both_sided, Oddity::flipped_normal,
+              Oddity::duplicate_face, Oddity::nonmanifold_edge}) {
+            const std::size_t count = report.solids[i].odd[static_cast<std::size_t>(oddity)];
+            if (count == 0) continue;
+            words += (words.empty() ? "" : ", ") + std::to_string(count) + " " + name_of(oddity, count > 1);
+        }
+        if (!words.empty()) odd.push_back("\"" + level.solids()[i].name + "\": " + words);
+    }
+    return odd;
+}
+
+}  // namespace
+
+template <int D>
+Enclosed<D>::Enclosed(const Level<D>& level) : level_(level) {
     if constexpr (D == 3) {
-        const bool any = std::any_of(level.solids().begin(), level.solids().end(), [&](const Solid<D>& solid) {
-            return !solid.volume && level.pieces().is_facet(solid.first_piece);
-        });
+        const bool any =
+            std::any_of(level.solids().begin(), level.solids().end(), [&](const Solid<D>& solid) {
+                return !solid.volume && level.pieces().is_facet(solid.first_piece);
+            });
         if (!any) return;
         const LevelReport<D> report = inspect<D>(level);
+        odd_ = odd_solids<D>(level, report);
         for (std::uint32_t i = 0; i < level.solids().size(); ++i) {
             if (!report.solids[i].closed()) continue;
             const bool entered =
@@ -29,7 +53,6 @@ Enclosed<D>::Enclosed(const Level<D>& level) : level_(level), is_left_out_(level
                     });
                 });
             (entered ? entered_ : left_out_).push_back(i);
-            is_left_out_[i] = entered ? 0 : 1;
         }
     }
 }
@@ -73,7 +96,8 @@ std::vector<HeightSpan> Enclosed<D>::inside(std::uint32_t solid, const Vec<D>& f
             return limit;
         });
         std::sort(crossings.begin(), crossings.end());
-        for (std::size_t i = 0; i + 1 < crossings.size(); i += 2) spans.push_back({crossings[i], crossings[i + 1]});
+        for (std::size_t i = 0; i + 1 < crossings.size(); i += 2)
+            spans.push_back({crossings[i], crossings[i + 1]});
     }
     return spans;
 }

@@ -15,6 +15,9 @@ class Enclosed {
     [[nodiscard]] const std::vector<std::uint32_t>& left_out() const { return left_out_; }
     [[nodiscard]] const std::vector<std::uint32_t>& entered() const { return entered_; }
 
+    /// What is odd about the level's meshes, in a few words a solid.
+    [[nodiscard]] const std::vector<std::string>& odd() const { return odd_; }
+
     /// The heights of a column at which a point of it is inside of what is left out: apart, ascending.
     [[nodiscard]] std::vector<HeightSpan> inside(const Vec<D>& foot) const;
 
@@ -24,7 +27,7 @@ class Enclosed {
     const Level<D>& level_;
     std::vector<std::uint32_t> left_out_;
     std::vector<std::uint32_t> entered_;
-    std::vector<std::uint8_t> is_left_out_;  // by solid
+    std::vector<std::string> odd_;
 };
 
 extern template class Enclosed<2>;

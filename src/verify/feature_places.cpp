@@ -44,9 +44,21 @@ template <int D>
 std::vector<Feature<D>> features_of(const Surveyed<D>& s, std::size_t facing, const Feelers<D>& feelers) {
     const Level<D>& level = s.level_of(facing);
     std::vector<Feature<D>> found;
+    // Columns stand beside it within the feelers' reach at most.
+    const double reach = feelers.reach.size().norm();
+    const auto reaches_grid = [&](const HullView<D>& hull) {
+        for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+            const auto [low, high] = extent_along(hull, s.grid.axes.across[axis]);
+            const double first = s.grid.first[static_cast<Eigen::Index>(axis)];
+            const double last = first + s.grid.spacing * static_cast<double>(s.grid.counts[axis]);
+            if (high + hull.radius + reach < first || low - hull.radius - reach > last) return false;
+        }
+        return true;
+    };
     for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
         if (!level.on_layers(piece, feelers.layers)) continue;
         const HullView<D> hull = level.piece(piece);
+        if (!reaches_grid(hull)) continue;
         for (const Vec<D>& corner : hull.points) {
             for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
                 const Place<D> aside = Place<D>::Unit(axis);
@@ -65,8 +77,7 @@ std::vector<Feature<D>> features_of(const Surveyed<D>& s, std::size_t facing, co
                 const Place<3> aside = Place<3>(-along.y(), along.x()) / length;
                 // One at least, off the middle, and then as far apart as columns are.
                 const auto parts = static_cast<int>(std::ceil(length / (2.0 * s.grid.spacing)));
-                for (int i = 0; i < parts; ++i)
-                    found.push_back({from + ((i + 0.41) / parts) * along, aside});
+                for (int i = 0; i < parts; ++i) found.push_back({from + ((i + 0.41) / parts) * along, aside});
             }
         }
     }
@@ -92,7 +103,8 @@ std::vector<Place<D>> feature_places(const Surveyed<D>& s, std::size_t facing, c
     Place<D> high;
     for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
         low[axis] = s.grid.first[axis];
-        high[axis] = low[axis] + s.grid.spacing * static_cast<double>(s.grid.counts[static_cast<std::size_t>(axis)] - 1);
+        high[axis] = low[axis] +
+                     s.grid.spacing * static_cast<double>(s.grid.counts[static_cast<std::size_t>(axis)] - 1);
     }
     std::vector<Place<D>> places;
     const auto vector_of = [&](const Place<D>& aside) {
@@ -101,7 +113,8 @@ std::vector<Place<D>> feature_places(const Surveyed<D>& s, std::size_t facing, c
             way += aside[static_cast<Eigen::Index>(axis)] * s.grid.axes.across[axis];
         return way;
     };
-    const std::size_t rims = rims_along<D>(judge.feelers(), vector_of(Place<D>(Place<D>::Unit(0))), hair).size();
+    const std::size_t rims =
+        rims_along<D>(judge.feelers(), vector_of(Place<D>(Place<D>::Unit(0))), hair).size();
     const std::size_t allowed = std::max<std::size_t>(1, most / (2 * rims));
     const std::size_t step = std::max<std::size_t>(1, (features.size() + allowed - 1) / allowed);
     left_out += features.size() - (features.size() + step - 1) / step;
@@ -116,9 +129,10 @@ std::vector<Place<D>> feature_places(const Surveyed<D>& s, std::size_t facing, c
         }
     }
     std::sort(places.begin(), places.end(), before<D>);
-    places.erase(std::unique(places.begin(), places.end(),
-                             [&](const Place<D>& a, const Place<D>& b) { return (b - a).norm() < 0.1 * hair; }),
-                 places.end());
+    places.erase(
+        std::unique(places.begin(), places.end(),
+                    [&](const Place<D>& a, const Place<D>& b) { return (b - a).norm() < 0.1 * hair; }),
+        places.end());
     return places;
 }
 

@@ -62,8 +62,7 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
     const auto kept_of = static_cast<double>(samples.wrong_step);
     const double across =
         std::max(1.01 * s.grid.spacing, 0.5 * s.narrowest_width) * (D == 2 ? kept_of : std::sqrt(kept_of));
-    const double along_up =
-        std::max({across, 4.0 * s.rig.intent.touch});
+    const double along_up = std::max({across, 4.0 * s.rig.intent.touch});
     const auto& axes = s.grid.axes;
     using Cell = std::array<std::int64_t, D>;
     const auto coordinates = [&](std::size_t i) {

@@ -18,8 +18,8 @@ class Plea {
           on_((pose.signals_on >> signal & 1U) != 0) {}
 
     bool is_in_doubt() const {
-        return in_doubt<D>(claim_, s_.level_of(pose_.facing), s_.question(pose_.facing, signal_, pose_.anchor),
-                           s_.rig.intent);
+        return in_doubt<D>(claim_, s_.level_of(pose_.facing),
+                           s_.question(pose_.facing, signal_, pose_.anchor), s_.rig.intent);
     }
 
     bool is_forgiven() const {
@@ -33,7 +33,8 @@ class Plea {
         return static_cast<std::size_t>(std::floor(seconds / s_.tick_seconds + 1e-9));
     }
     bool truth_at(const Vec<D>& anchor, const Intent& intent) const {
-        return answer<D>(claim_, s_.level_of(pose_.facing), s_.question(pose_.facing, signal_, anchor), intent)
+        return answer<D>(claim_, s_.level_of(pose_.facing), s_.question(pose_.facing, signal_, anchor),
+                         intent)
             .on;
     }
 

@@ -19,9 +19,9 @@ bool is_wrong(const SurveyPose<D>& pose) {
 template <int D>
 struct GridColumn {
     DecidedColumn<D> decided;
-    std::vector<Measure> lengths;               // by signal
-    std::vector<std::vector<Measure>> shares;   // by axis, then signal: the area or length around it
-    double width = 0.0;                         // to half way to its neighbours, along the first axis
+    std::vector<Measure> lengths;              // by signal
+    std::vector<std::vector<Measure>> shares;  // by axis, then signal: the area or length around it
+    double width = 0.0;                        // to half way to its neighbours, along the first axis
     /// Poses of columns before it that belong together with one of its intervals, once that has numbers.
     std::vector<std::pair<std::uint64_t, std::size_t>> waiting;
     std::vector<Vec<D>> ways_back;  // half the way to the columns before it
@@ -145,6 +145,7 @@ class Sampling {
                 moment = s_.facings[facing].moment;
                 enclosed.emplace(s_.level_of(facing));
             }
+            if (facing == 0) scope.odd = enclosed->odd();
             for (const std::uint32_t solid : enclosed->left_out())
                 scope.enclosed.push_back(s_.level.solids()[solid].name);
             for (const std::uint32_t solid : enclosed->entered())
@@ -174,7 +175,8 @@ class Sampling {
     /// by themselves.
     void lay_out() {
         const std::size_t grid = s_.grid.column_count();
-        const std::size_t most = D == 2 ? std::max<std::size_t>(20'000, 4 * grid) : std::max<std::size_t>(grid / 2, 64);
+        const std::size_t most =
+            D == 2 ? std::max<std::size_t>(20'000, 4 * grid) : std::max<std::size_t>(grid / 2, 64);
         features_ = feature_places<D>(s_, facing_, *judge_, most, samples_.scope.corners_left_out);
         places_.clear();
         on_grid_.clear();
@@ -187,7 +189,8 @@ class Sampling {
             };
             for (std::size_t i = 0; i < grid; ++i) {
                 const Place<2> place = s_.grid.place(i);
-                while (next < features_.size() && features_[next][0] < place[0]) push(features_[next++], false);
+                while (next < features_.size() && features_[next][0] < place[0])
+                    push(features_[next++], false);
                 push(place, true);
             }
         }
@@ -331,8 +334,8 @@ class Sampling {
         return numbers;
     }
 
-    /// Links what is wrong alike in two neighbouring columns. What is wrong in one of them is so half way to the
-    /// other.
+    /// Links what is wrong alike in two neighbouring columns. What is wrong in one of them is so half way to
+    /// the other.
     void join(const DecidedColumn<D>& a, const Numbers& of_a, const DecidedColumn<D>& b, const Numbers* of_b,
               std::vector<std::pair<std::uint64_t, std::size_t>>* waiting) {
         for (const auto& [i, k] : wrong_alike<D>(a, b)) {
@@ -372,8 +375,8 @@ class Sampling {
         }
     }
 
-    /// Adds a grid column's part of the ground to the measure. In 3D it is known along two lines that cross at
-    /// it. A border that only one of them meets is measured by that one alone: the other runs beside it.
+    /// Adds a grid column's part of the ground to the measure. In 3D it is known along two lines that cross
+    /// at it. A border that only one of them meets is measured by that one alone: the other runs beside it.
     void add_share(const GridColumn<D>& finished, std::size_t signal) {
         Measure& total = samples_.measure[signal];
         const Measure& along_first = finished.shares[0][signal];

@@ -12,9 +12,9 @@ struct BorderPoint {
     Vec<D> at = Vec<D>::Zero();
 };
 
-/// What is kept of a survey however many poses are judged: counts and measures of all, and the poses themselves
-/// as long as they are no more than Surveyed::most_kept. Of more, every so many are kept, half of them wrong
-/// ones if there are as many.
+/// What is kept of a survey however many poses are judged: counts and measures of all, and the poses
+/// themselves as long as they are no more than Surveyed::most_kept. Of more, every so many are kept, half of
+/// them wrong ones if there are as many.
 template <int D>
 struct Samples {
     std::vector<SurveyPose<D>> poses;
@@ -28,8 +28,8 @@ struct Samples {
     std::vector<BorderPoint<D>> borders;                         // of wrong poses
     std::vector<std::pair<std::size_t, std::size_t>> links;      // wrong poses that are neighbours
     std::vector<std::array<double, verdict_count>> measure;      // one a signal
-    std::uint64_t ever_on = 0;   // probes, one bit each
-    std::uint64_t ever_off = 0;  // … where mounted
+    std::uint64_t ever_on = 0;                                   // probes, one bit each
+    std::uint64_t ever_off = 0;                                  // … where mounted
 };
 
 /// Runs in the calling thread's task arena.

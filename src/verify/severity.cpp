@@ -37,14 +37,15 @@ double Gravity<D>::distance(const SurveyPose<D>& pose, std::size_t signal, const
             const Vec<D> way = other.anchor - anchor;
             const double height = way.dot(up);
             // The pose stands for a stretch along up.
-            const double along = std::max({0.0, height - static_cast<double>(other.down),
-                                           -height - static_cast<double>(other.up)});
+            const double along = std::max(
+                {0.0, height - static_cast<double>(other.down), -height - static_cast<double>(other.up)});
             const double across = (way - height * up).norm();
             least = std::min(least, std::hypot(along, across));
         }
     };
     const Cell center = cell_of(anchor);
-    for (std::int64_t ring = 0; ring <= farthest_ && static_cast<double>(ring - 1) * width_ <= least; ++ring) {
+    for (std::int64_t ring = 0; ring <= farthest_ && static_cast<double>(ring - 1) * width_ <= least;
+         ++ring) {
         if constexpr (D == 2) {
             look({center[0] - ring});
             if (ring > 0) look({center[0] + ring});
@@ -75,7 +76,8 @@ std::size_t Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size_t
     for (const std::size_t pose : poses) all.grow(samples_.poses[pose].anchor);
     const auto from_start = [&](const Vec<D>& anchor) {
         double least = infinity;
-        for (const StartPoint<D>& start : s_.level.starts()) least = std::min(least, (start.at - anchor).norm());
+        for (const StartPoint<D>& start : s_.level.starts())
+            least = std::min(least, (start.at - anchor).norm());
         return least;
     };
     std::size_t best = poses.front();
@@ -86,8 +88,8 @@ std::size_t Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size_t
         const Vec<D>& anchor = samples_.poses[poses[i * step]].anchor;
         // To within the body's size one is as near to a start as another.
         const double near = from_start(anchor);
-        const std::pair<double, double> by = {
-            std::isfinite(near) ? std::floor(near / s_.body_size) : 0.0, (anchor - all.center()).norm()};
+        const std::pair<double, double> by = {std::isfinite(near) ? std::floor(near / s_.body_size) : 0.0,
+                                              (anchor - all.center()).norm()};
         if (by >= best_by) continue;
         best_by = by;
         best = poses[i * step];

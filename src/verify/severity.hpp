@@ -12,8 +12,8 @@ class Gravity {
   public:
     Gravity(const Surveyed<D>& surveyed, const Samples<D>& samples);
 
-    /// Of the wrong poses given the one to show: a typical one among the gravest. Tells how grave the gravest is;
-    /// infinite where the signal would be right nowhere near.
+    /// Of the wrong poses given the one to show: a typical one among the gravest. Tells how grave the gravest
+    /// is; infinite where the signal would be right nowhere near.
     [[nodiscard]] std::size_t worst(const std::vector<std::size_t>& poses, std::size_t signal,
                                     double& severity) const;
 
@@ -25,9 +25,9 @@ class Gravity {
 
     const Surveyed<D>& s_;
     const Samples<D>& samples_;
-    double width_;                                                       // of a cell
+    double width_;                                                            // of a cell
     std::map<std::pair<std::size_t, Cell>, std::vector<std::size_t>> cells_;  // by facing: poses
-    std::int64_t farthest_ = 0;                                          // cells that the grid is wide
+    std::int64_t farthest_ = 0;                                               // cells that the grid is wide
 };
 
 extern template class Gravity<2>;

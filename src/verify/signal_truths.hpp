@@ -36,9 +36,10 @@ Vec<D> direction_toward(Toward toward, Claim claim, const Situation<D>& situatio
 template <int D>
 TruthQuestion<D> question_of(const Rig<D>& rig, const MountedRig<D>& mounted, std::size_t signal,
                              const Situation<D>& situation, const Vec<D>& anchor, const Vec<D>& up) {
-    TruthQuestion<D> question{placed_body<D>(mounted, anchor),
-                              direction_toward<D>(mounted.toward[signal], *rig.signals[signal].claims, situation, up),
-                              mounted.asked[signal].view()};
+    TruthQuestion<D> question{
+        placed_body<D>(mounted, anchor),
+        direction_toward<D>(mounted.toward[signal], *rig.signals[signal].claims, situation, up),
+        mounted.asked[signal].view()};
     question.body.of = mounted.of[signal];
     question.move = rig.intent.planned_move(situation.velocity.norm());
     return question;
@@ -75,8 +76,8 @@ SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const M
         }
         TruthQuestion<D> question = question_of<D>(rig, mounted, i, situation, anchor, level.up());
         question.known = &known;
-        const bool looks_ahead = signal.claims == Claim::wall || signal.claims == Claim::step ||
-                                 signal.claims == Claim::ledge;
+        const bool looks_ahead =
+            signal.claims == Claim::wall || signal.claims == Claim::step || signal.claims == Claim::ledge;
         const bool looked = known.ahead_reach >= 0.0 && known.ahead_toward == question.toward;
         if (looks_ahead && !looked && !question.toward.isZero(0.0))
             look_ahead<D>(level, question.body, question.toward, rig.intent, known);

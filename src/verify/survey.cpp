@@ -57,8 +57,9 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& rig, const SurveyOpti
     const Surveyed<D> surveyed(level, rig, options);
     Samples<D> samples = take_samples<D>(surveyed, options.progress);
     if (samples.judged == 0)
-        throw InvalidInput("there is no pose to judge: nothing can be felt, or the body fits nowhere, where the "
-                           "survey looks");
+        throw InvalidInput(
+            "there is no pose to judge: nothing can be felt, or the body fits nowhere, where the "
+            "survey looks");
     if (options.progress) options.progress(0.6);
     Survey<D> result;
     if (options.explain) result.findings = find_findings<D>(surveyed, samples, options.progress);
@@ -74,6 +75,7 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& rig, const SurveyOpti
     result.wrong_kept_of = samples.wrong_step;
     result.asked = samples.asked;
     result.scope = samples.scope;
+    result.scope.warnings = level.warnings();
     for (std::size_t i = 0; i < rig.probes.size(); ++i) {
         const bool on = (samples.ever_on >> i & 1U) != 0;
         const bool off = (samples.ever_off >> i & 1U) != 0;

@@ -298,8 +298,8 @@ double asked_over(const Surveyed<D>& s, const Extents<D>& extents) {
     constexpr double columns = 256.0;
     const Grid<D> coarse(s.grid.axes, extents, D == 2 ? ground / columns : std::sqrt(ground / columns), 0);
     double asked = 0.0;
+    const Enclosed<D> enclosed(s.level_of(0));
     for (std::size_t facing = 0; facing < s.facings.size(); ++facing) {
-        const Enclosed<D> enclosed(s.level_of(facing));
         const ColumnJudge<D> judge(s, facing, enclosed);
         for (std::size_t i = 0; i < coarse.column_count(); ++i)
             asked += static_cast<double>(judge.decide(coarse.place(i)).judged);
@@ -348,7 +348,8 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
     ticks_before = ticks_remembered(rig, options, body_size);
     const Forgiveness& forgive = rig.intent.forgive;
     const double remembered = std::max(forgive.late, forgive.after_take_off) / tick_seconds;
-    ticks_of_way = std::max(ticks_before, static_cast<std::size_t>(std::min(std::ceil(remembered + 1.0), 240.0)));
+    ticks_of_way =
+        std::max(ticks_before, static_cast<std::size_t>(std::min(std::ceil(remembered + 1.0), 240.0)));
     if (ticks_before == 0 && remembered == 0.0) ticks_of_way = 0;
     double widest = half_width;
     for (std::size_t i = 0; i < facings.size(); ++i) {

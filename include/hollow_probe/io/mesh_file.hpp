@@ -13,6 +13,7 @@ namespace hollow_probe {
 struct TriangleMesh {
     std::vector<Vec<3>> vertices;
     std::vector<std::array<std::uint32_t, 3>> triangles;
+    std::vector<std::string> warnings = {};  // of the file: what was not understood and may be missing
 };
 
 /// One named part of a mesh file: a node of a glTF file, a group of an OBJ file, a whole STL file.
@@ -46,8 +47,10 @@ std::vector<MeshPart> load_mesh_parts(const std::string& path, const MeshFileOpt
 /// are.
 ///
 /// glTF 2.0: node transforms applied (mirroring ones turn the triangles around); triangles, strips and fans,
-/// plain or indexed with any index type; interleaved, sparse and quantized positions (KHR_mesh_quantization).
-/// Other primitives are passed over.
+/// plain or indexed with any index type; interleaved, sparse and quantized positions (KHR_mesh_quantization);
+/// instances (EXT_mesh_gpu_instancing), all in the part of their node. Other primitives are passed over.
+/// Pictures are never looked up. Extensions that may change geometry and are not understood are refused if
+/// the file requires them, else a warning of every part.
 std::vector<MeshPart> parts_from_gltf(std::string_view content, const std::string& path,
                                       const MeshFileOptions& options = {});
 /// Wavefront OBJ: `o` and `g` start parts; faces of any number of corners, concave ones cut along ears;

@@ -11,13 +11,15 @@ namespace hollow_probe {
 
 enum class Oddity : std::uint8_t {
     zero_area,       // a triangle without area, a segment without length
-    duplicate_face,  // a facet with the same corners as another one of its solid
+    duplicate_face,  // a facet with the same corners as another one of its solid, facing the same side
+    both_sided,      // … facing the other side: a sheet drawn from both sides
     flipped_normal,  // neighbours that face opposite sides: one edge run through twice in the same direction
     open_edge,       // an edge (2D: end) with a facet on one side only
     nonmanifold_edge,  // an edge (2D: corner) with more than two facets
     narrow_gap,        // apart from a neighbour by less than the width asked for, but apart
+    inside_out,        // 3D: a closed surface whose triangles face inwards
 };
-inline constexpr std::size_t oddity_count = 6;
+inline constexpr std::size_t oddity_count = 8;
 
 /// In words, for one and for many: "open edge", "open edges".
 const char* name_of(Oddity oddity, bool many = false);

@@ -99,6 +99,8 @@ class Level {
     [[nodiscard]] const std::vector<StartPoint<D>>& starts() const { return starts_; }
     [[nodiscard]] const std::vector<Area<D>>& areas() const { return areas_; }
     [[nodiscard]] const std::vector<AreaClaim>& claims() const { return claims_; }
+    /// What was not understood of the files it comes from, and may have been lost.
+    [[nodiscard]] const std::vector<std::string>& warnings() const { return warnings_; }
     [[nodiscard]] const Bounds<D>& bounds() const { return bounds_; }
     [[nodiscard]] const BoundsTree<D>& tree() const { return tree_; }
 
@@ -154,6 +156,7 @@ class Level {
     std::vector<StartPoint<D>> starts_;
     std::vector<Area<D>> areas_;
     std::vector<AreaClaim> claims_;
+    std::vector<std::string> warnings_;
     HullStore<D> pieces_;
     std::vector<std::uint32_t> solid_of_piece_;
     Bounds<D> bounds_;
@@ -204,6 +207,9 @@ class LevelBuilder {
                            const std::vector<std::array<std::uint32_t, 3>>& triangles) requires(D == 3);
     /// `heading` is taken without its part along up, and must not be parallel to it.
     LevelBuilder& start(const std::string& name, const Vec<D>& at, const Vec<D>& heading);
+
+    /// Notes what may have been lost; the same is noted once.
+    LevelBuilder& warn(const std::string& warning);
 
     [[nodiscard]] const Vec<D>& up() const { return level_.up_; }
 

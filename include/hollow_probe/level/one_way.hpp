@@ -9,8 +9,9 @@ enum class OneWay {
     never,    // passed over
 };
 
-/// Which sides of meshes and polylines a query, or a body, meets. The front of a triangle is where its corners
-/// are seen counter-clockwise; of a segment it lies to the right of the way from its first corner to its second.
+/// Which sides of meshes and polylines a query, or a body, meets. The front of a triangle is where its
+/// corners are seen counter-clockwise; of a segment it lies to the right of the way from its first corner to
+/// its second.
 enum class Faces {
     both,
     front,  // back faces are passed over

@@ -33,7 +33,8 @@ struct TickRecord {
     std::uint64_t signals_on = 0;  // one bit a signal
     std::uint64_t truths_on = 0;
     std::uint64_t undecided = 0;
-    std::uint64_t held = 0;  // signals that claim ground, wrongly, within what the intent lets them hold on to
+    std::uint64_t held =
+        0;  // signals that claim ground, wrongly, within what the intent lets them hold on to
 };
 
 /// A promise the drill did not keep.

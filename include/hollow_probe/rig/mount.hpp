@@ -95,9 +95,9 @@ struct MountedRig {
     Vec<D> heading;
     std::vector<RoundedHull<D>> asked;  // by signal: the stance its claim is about, relative to the anchor
     LayerSet meets = 0;
-    Faces faces = Faces::both;          // that stop the body
-    std::vector<LayerSet> of;           // by signal: the pieces its truth is limited to
-    std::vector<Toward> toward;         // by signal
+    Faces faces = Faces::both;                 // that stop the body
+    std::vector<LayerSet> of;                  // by signal: the pieces its truth is limited to
+    std::vector<Toward> toward;                // by signal
     std::vector<MountedProbe<D>> probes;       // as in the rig
     std::vector<MountedCondition> conditions;  // their bits follow those of the probes
     std::vector<MountedGroup> signals;         // as in the rig
@@ -107,9 +107,9 @@ struct MountedRig {
     std::vector<std::array<std::vector<Bits>, 4>> members;
     std::vector<MountedGroup> groups;  // nested ones, inner before outer; their bits follow the signals'
     std::vector<std::string> events;   // that matter: bit i stands for events[i]
-    Bounds<D> joint;            // of the probes that are read in one traversal
-    std::uint64_t joined = 0;   // their bits
-    LayerSet joint_layers = 0;  // that they see
+    Bounds<D> joint;                   // of the probes that are read in one traversal
+    std::uint64_t joined = 0;          // their bits
+    LayerSet joint_layers = 0;         // that they see
 
     /// Whether every probe is read before the move, so that the whole rig is.
     [[nodiscard]] bool reads_before_move() const noexcept;

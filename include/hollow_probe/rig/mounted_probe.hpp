@@ -90,7 +90,8 @@ struct MountedProbe {
     [[nodiscard]] Vec<D> displacement() const { return reach * lines.front().along; }
     [[nodiscard]] LevelCast<D> cast(std::size_t line, const Vec<D>& anchor) const {
         return {shape.view(), anchor + lines[line].from,     lines[line].along, reach,
-                sees,         if_inside == IfInside::ignore, Seams::passed,     one_way,              faces};
+                sees,         if_inside == IfInside::ignore, Seams::passed,     one_way,
+                faces};
     }
     /// All that the probe may meet, relative to the anchor.
     [[nodiscard]] Bounds<D> bounds() const;

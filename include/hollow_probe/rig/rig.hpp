@@ -156,7 +156,7 @@ struct Signal {
     double grace = 0.0;   // seconds it stays on after; >= 0
     MuteAfter mute_after = {};
     Value gives = Value::none;
-    std::string gives_from = {};  // the probe whose reading the value is taken from
+    std::string gives_from = {};        // the probe whose reading the value is taken from
     std::vector<std::string> of = {};   // layers its truth is limited to; empty: all the body meets
     std::optional<Toward> toward = {};  // empty: what its probes aim by
 };
@@ -181,8 +181,8 @@ struct Rig {
 template <int D>
 void check(const Rig<D>& rig);
 
-/// The direction a signal is about: as given, or what the first of its probes (or of its members' probes) aims
-/// by that aims by drive or velocity; else the heading.
+/// The direction a signal is about: as given, or what the first of its probes (or of its members' probes)
+/// aims by that aims by drive or velocity; else the heading.
 template <int D>
 Toward toward_of(const Rig<D>& rig, const Signal& signal);
 

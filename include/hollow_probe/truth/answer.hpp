@@ -15,7 +15,7 @@ struct TruthQuestion {
                                       // about does not hold. What lies along up counts for blocked alone
     HullView<D> other;                // in level orientation, its anchor the origin
     const Known<D>* known = nullptr;
-    double move = 0.0;                // blocked: the planned way
+    double move = 0.0;  // blocked: the planned way
 };
 
 template <int D>

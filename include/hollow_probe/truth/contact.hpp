@@ -15,8 +15,8 @@ struct PlacedBody {
     HullView<D> shape;
     Vec<D> anchor = Vec<D>::Zero();
     LayerSet meets = 0;
-    LayerSet of = all_layers;     // truths are asked of pieces on these layers alone
-    bool front_faces = false;     // the back faces of meshes and polylines do not stop it
+    LayerSet of = all_layers;  // truths are asked of pieces on these layers alone
+    bool front_faces = false;  // the back faces of meshes and polylines do not stop it
 
     /// The same body elsewhere, asked of everything it meets.
     [[nodiscard]] PlacedBody moved(const Vec<D>& by) const {
@@ -45,10 +45,11 @@ Noise noise_of(const HullView<D>& body, const Level<D>& level);
 
 /// When a body moved along unit `direction` comes to touch one piece, if it does within `reach` (inclusive)
 /// and the movement approaches it (normal·direction < -1e-6). A piece overlapped by no more than `touch` at
-/// the start counts, with its negative gap and present normal; one overlapped deeper does not. What is touched
-/// exactly, or overlapped by rounding alone, has the normal seen from a hair before: a surface without
-/// thickness has two sides. The gap of convex shapes is a convex function of the distance moved, so Newton's
-/// method from outside climbs to the root monotonically and never steps past it; it ends by count, too.
+/// the start counts, with its negative gap and present normal; one overlapped deeper does not. What is
+/// touched exactly, or overlapped by rounding alone, has the normal seen from a hair before: a surface
+/// without thickness has two sides. The gap of convex shapes is a convex function of the distance moved, so
+/// Newton's method from outside climbs to the root monotonically and never steps past it; it ends by count,
+/// too.
 template <int D>
 std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
                                    double touch, const Level<D>& level, std::uint32_t piece);

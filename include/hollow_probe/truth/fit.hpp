@@ -11,11 +11,11 @@ struct HeadroomTruth : Decision {
     std::optional<std::uint32_t> piece;  // off: the one in the way, overlapped deepest
 };
 
-/// T7: `stance` (in level orientation, its anchor the origin) put at the anchor of the body overlaps nothing the
-/// body meets deeper than intent.touch (inclusive). One-way solids count where the way from the body's present
-/// stance to that one (from the middle of one's bounds to the other's) runs against their solid side and the
-/// present stance is not inside them. Margin when on: how much nearer the nearest piece could come, looked for
-/// up to `horizon`.
+/// T7: `stance` (in level orientation, its anchor the origin) put at the anchor of the body overlaps nothing
+/// the body meets deeper than intent.touch (inclusive). One-way solids count where the way from the body's
+/// present stance to that one (from the middle of one's bounds to the other's) runs against their solid side
+/// and the present stance is not inside them. Margin when on: how much nearer the nearest piece could come,
+/// looked for up to `horizon`.
 template <int D>
 HeadroomTruth<D> headroom(const Level<D>& level, const PlacedBody<D>& body, const HullView<D>& stance,
                           const Intent& intent, double horizon = 0.0);

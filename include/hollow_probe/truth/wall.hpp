@@ -12,13 +12,13 @@ struct StepTruth : Decision {
     double rise = 0.0;                // on: the height of that contact above the anchor
 };
 
-/// T4: the body moved along `heading` is stopped, within intent.ahead_step, by something steeper than footing:
-/// the nearest that stops it, rising more than touch above the anchor. Its rise, the height of what it meets
-/// above where it stands there, is within [lowest_step, tallest_step]; lifted by tallest_step above that place
-/// the body clips nothing deeper than touch, moves on past the gap by intent.tread without meeting anything
-/// steeper than footing (which it rides over), and lowered from there by no more than tallest_step (and touch)
-/// comes to rest on footing. Of what it meets the highest point within the body's width counts, however the
-/// solid is cut into pieces. A kerb is as tall on a ramp as on the flat.
+/// T4: the body moved along `heading` is stopped, within intent.ahead_step, by something steeper than
+/// footing: the nearest that stops it, rising more than touch above the anchor. Its rise, the height of what
+/// it meets above where it stands there, is within [lowest_step, tallest_step]; lifted by tallest_step above
+/// that place the body clips nothing deeper than touch, moves on past the gap by intent.tread without meeting
+/// anything steeper than footing (which it rides over), and lowered from there by no more than tallest_step
+/// (and touch) comes to rest on footing. Of what it meets the highest point within the body's width counts,
+/// however the solid is cut into pieces. A kerb is as tall on a ramp as on the flat.
 ///
 /// `heading` is unit and perpendicular to up. All limits inclusive.
 template <int D>
@@ -31,8 +31,8 @@ struct WallTruth : Decision {
 };
 
 /// T3: the body moved along `heading` meets, within intent.ahead_wall, something steeper than footing that is
-/// no ceiling, faces it (normal·heading < -0.1), rises more than touch above its anchor and is no step: not one
-/// that step() would accept if it were near enough.
+/// no ceiling, faces it (normal·heading < -0.1), rises more than touch above its anchor and is no step: not
+/// one that step() would accept if it were near enough.
 template <int D>
 WallTruth<D> wall(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
                   const Intent& intent, Margins margins = Margins::told, const Known<D>* known = nullptr);

@@ -86,8 +86,8 @@ struct SurveyOptions {
     double border_fraction = 0.0;
     /// 0 centers the grid on the level; any other seed moves it by a reproducible part of the spacing.
     std::uint64_t seed = 0;
-    /// About how many poses to ask on the grid (those at borders and corners come on top); chooses the spacing
-    /// where none is given. 0: no budget.
+    /// About how many poses to ask on the grid (those at borders and corners come on top); chooses the
+    /// spacing where none is given. 0: no budget.
     std::size_t budget = 0;
     /// Judge only anchors in this area of the level, if one is named, and in this box, if one is given: its
     /// low corner and then its high one, 2 × D numbers.
@@ -180,13 +180,15 @@ struct ClaimReport {
 
 struct SignalVerdicts {
     std::string name;
-    std::optional<Claim> claims = Claim::ground;  // empty: a helper, not judged
+    std::optional<Claim> claims = Claim::ground;     // empty: a helper, not judged
     std::array<std::size_t, verdict_count> poses{};  // by Verdict; on the grid, at borders and corners
     /// By Verdict: the area (2D) or volume (3D) of anchor space that has it, summed over facings. Free of the
     /// crowding of poses at borders.
     std::array<double, verdict_count> measure{};
 
-    [[nodiscard]] std::size_t count(Verdict verdict) const { return poses[static_cast<std::size_t>(verdict)]; }
+    [[nodiscard]] std::size_t count(Verdict verdict) const {
+        return poses[static_cast<std::size_t>(verdict)];
+    }
     [[nodiscard]] double of(Verdict verdict) const { return measure[static_cast<std::size_t>(verdict)]; }
     /// The measure of what is true or signalled, forgiven verdicts among it: what shares are shares of.
     [[nodiscard]] double concerned() const {
@@ -212,9 +214,11 @@ struct SurveyScope {
     std::size_t corners_left_out = 0;
     double lowest = infinity;  // heights between which anything can be sensed or true
     double highest = -infinity;
-    std::vector<std::string> enclosed;  // closed meshes whose insides were left out
-    std::vector<std::string> entered;   // … were surveyed, because a start lies in them
-    std::vector<std::string> never_on;  // probes that never hit anything
+    std::vector<std::string> enclosed;   // closed meshes whose insides were left out
+    std::vector<std::string> entered;    // … were surveyed, because a start lies in them
+    std::vector<std::string> odd;        // what is odd about the surfaces of 3D meshes, a solid each
+    std::vector<std::string> warnings;   // of the level: what may have been lost of its files
+    std::vector<std::string> never_on;   // probes that never hit anything
     std::vector<std::string> never_off;  // … that were on wherever they were read
 };
 
@@ -258,14 +262,14 @@ struct Finding {
     std::size_t signal = 0;
     Verdict verdict = Verdict::missed_contact;
     std::size_t stance = 0;
-    std::size_t count = 0;       // poses, grid and border
-    double measure = 0.0;        // area (2D) or volume (3D) of anchor space
-    /// How far, at worst, one of its anchors is from where the signal would be right: for a false contact from
-    /// where the truth is on, for a missed one from where it is off. Infinite: nowhere near.
+    std::size_t count = 0;  // poses, grid and border
+    double measure = 0.0;   // area (2D) or volume (3D) of anchor space
+    /// How far, at worst, one of its anchors is from where the signal would be right: for a false contact
+    /// from where the truth is on, for a missed one from where it is off. Infinite: nowhere near.
     double severity = 0.0;
     Bounds<D> bounds;     // of their anchors, out to the located borders
     SurveyPose<D> worst;  // a typical one among the gravest: nearest to a start, or else in the middle
-    std::string solid;                // the solid missed, or falsely taken for a contact
+    std::string solid;    // the solid missed, or falsely taken for a contact
     std::vector<CauseReport> causes;  // the leading one first
 };
 
@@ -290,8 +294,8 @@ struct Survey {
 };
 
 /// Surveys `rig` on `level`: every anchor of every facing at which the body does not clip. Columns along up
-/// stand on a grid that covers the level grown by whatever the rig feels with, beside every corner and edge, and
-/// where neighbours differ; each is decided over its whole height, as intervals of constant verdict, from
+/// stand on a grid that covers the level grown by whatever the rig feels with, beside every corner and edge,
+/// and where neighbours differ; each is decided over its whole height, as intervals of constant verdict, from
 /// below the lowest to above the highest height at which a probe can sense, or a claim can hold. The ends of
 /// intervals are found within touch / 64. The hollow inside of a closed mesh is left out unless a start lies
 /// in it.
