@@ -2,7 +2,26 @@
 
 #include <algorithm>
 
+#include "hollow_probe/level/level_query.hpp"
+
 namespace hollow_probe {
+namespace {
+
+/// Whether a one-way solid stops what moves along `direction` from there: run against its solid side, and
+/// overlapped deeper than `touch` in none of its pieces.
+template <int D>
+bool stops(const Level<D>& level, const LevelQuery<D>& body, const Vec<D>& direction, std::uint32_t piece,
+           double touch) {
+    if (!level.is_one_way(piece)) return true;
+    if (!level.faces(piece, direction)) return false;
+    bool inside = false;
+    for_each_neighbour<D>(level, body, -touch, [&](const LevelNeighbour<D>& other) {
+        inside = inside || (other.gap < -touch && other.solid == level.solid_of(piece));
+    });
+    return !inside;
+}
+
+}  // namespace
 
 template <int D>
 std::vector<MoveContact<D>> touched_by(const Level<D>& level, const MountedRig<D>& rig, const Vec<D>& anchor,
@@ -15,10 +34,12 @@ std::vector<MoveContact<D>> touched_by(const Level<D>& level, const MountedRig<D
         // Limits are inclusive, and what lies at one must not hang on rounding.
         cast.reach = touch * (1.0 + 1e-9);
         cast.faces = rig.faces;
+        cast.one_way = OneWay::always;  // told here: what the body has sunk into by touch it still stands on
         const std::size_t first = found.size();
         for (const LevelHit<D>& hit : all_hits<D>(level, cast)) {
             if (hit.began_inside && hit.depth > touch) continue;
             if (hit.normal.dot(direction) >= -1e-6) continue;
+            if (!stops<D>(level, {rig.body.view(), anchor, rig.meets}, direction, hit.piece, touch)) continue;
             found.push_back({hit.normal, hit.point, LayerSet{1} << hit.layer, hit.solid, hit.piece, side});
         }
         std::sort(found.begin() + static_cast<std::ptrdiff_t>(first), found.end(),
