@@ -108,9 +108,11 @@ class Pages(unittest.TestCase):
         self.open("plane.html")
         result = self.json("plane.json")
         for signal, row in zip(result["signals"].values(), self.run_js(
-                "[...document.querySelectorAll('.verdicts tbody tr')].map(r => [...r.querySelectorAll('td')].map(c => c.firstChild.textContent))")):
-            names = ("true_contact", "missed_contact", "false_contact", "true_clear", "undecided")
-            self.assertEqual([int(cell) for cell in row[:5]], [signal[name] for name in names])
+                "[...document.querySelectorAll('.verdicts tbody tr')].map(r => [...r.querySelectorAll('td')].map(c => [c.title, c.firstChild.textContent]))")):
+            names = ("true_contact", "missed_contact", "false_contact", "true_clear", "undecided", "forgiven")
+            self.assertEqual([title for title, _ in row[:6]], [f"{signal[name]} poses" for name in names])
+            for (_, shown), name in zip(row, names):
+                self.assertAlmostEqual(float(shown), signal["measure"][name], delta=6e-4 * signal["measure"][name] + 1e-12)
         shown = self.run_js("[...document.querySelectorAll('[data-finding]')].map(b => b.dataset.finding)")
         self.assertEqual(shown, [finding["id"] for finding in result["findings"]])
 
@@ -231,12 +233,12 @@ class Pages(unittest.TestCase):
 
     def test_the_switch_between_rigs(self):
         self.open("both.html")
-        missed = "document.querySelector('.verdicts tbody tr').children[2].firstChild.textContent"
-        self.assertEqual(self.run_js(missed), "0")
+        missed = "document.querySelector('.verdicts tbody tr').children[2].title"
+        self.assertEqual(self.run_js(missed), "0 poses")
         self.run_js("hollowProbe.view.zoom(3)")
         scale, center = self.run_js("[hollowProbe.view.scale, hollowProbe.view.center]")
         self.browser.click_on("[data-report='1']")
-        self.assertEqual(int(self.run_js(missed)), self.json("plane.json")["signals"]["grounded"]["missed_contact"])
+        self.assertEqual(self.run_js(missed), f"{self.json('plane.json')['signals']['grounded']['missed_contact']} poses")
         self.assertEqual(self.run_js("[hollowProbe.view.scale, hollowProbe.view.center]"), [scale, center])
         self.assertIn("before", self.run_js("document.querySelector('[data-report=\"1\"]').textContent"))
 

@@ -261,7 +261,7 @@ export class PlaneView {
       const other = chosen[place];
       if (other < 0 || gravity[verdicts[shown[k]]] > gravity[verdicts[other]]) chosen[place] = shown[k];
     }
-    const byVerdict = [[], [], [], [], []];
+    const byVerdict = gravity.map(() => []);
     for (const i of chosen) {
       if (i >= 0) byVerdict[verdicts[i]].push(i);
     }
