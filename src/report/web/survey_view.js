@@ -7,11 +7,14 @@ import { makeStage, repaint } from "./stage.js";
 const verdictOf = (name) => verdicts.indexOf(name);
 
 function verdictTable(report, before) {
-  const head = [report.measured, "true", "missed", "false", "clear", "undecided", "forgiven", "precision", "recall"];
+  // What nobody is forgiven needs no column.
+  const forgives = [report, before].some((r) => r?.signals.some((signal) => signal.poses[5] > 0));
+  const columns = ["true", "missed", "false", "clear", "undecided", ...(forgives ? ["forgiven"] : [])];
   const rows = report.signals.filter((signal) => !signal.helper).map((signal) => {
     const number = report.signals.indexOf(signal);
     const other = before?.signals.find((s) => s.name === signal.name);
-    const cells = signal.measure.map((measure, v) => {
+    const cells = columns.map((_, v) => {
+      const measure = signal.measure[v];
       const delta = other ? measure - other.measure[v] : 0;
       return make("td", { class: (v === 1 || v === 2) && signal.poses[v] > 0 ? "wrong" : "", title: `${signal.poses[v]} poses` }, plain(measure),
         Math.abs(delta) < 1e-9 ? null : make("small", {}, ` ${delta > 0 ? "+" : "−"}${plain(Math.abs(delta))}`));
@@ -19,7 +22,8 @@ function verdictTable(report, before) {
     return make("tr", { "data-signal": number }, make("th", { scope: "row" }, signal.name, make("small", {}, ` ${signal.claims}`)), cells,
       make("td", {}, signal.precision.toFixed(3)), make("td", {}, signal.recall.toFixed(3)));
   });
-  const heads = head.map((words, i) => make("th", { scope: "col" }, i > 0 && i < 7 ? [markElement(i - 1), make("br")] : null, words));
+  const heads = [make("th", { scope: "col" }, report.measured), ...columns.map((words, v) => make("th", { scope: "col" }, markElement(v), make("br"), words)),
+    ...["precision", "recall"].map((words) => make("th", { scope: "col" }, words))];
   return make("div", { class: "scroll" }, make("table", { class: "verdicts" }, make("thead", {}, make("tr", {}, heads)), make("tbody", {}, rows)));
 }
 
