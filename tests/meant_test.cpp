@@ -1,6 +1,8 @@
 // What the game means: directions, kinds of ground, helpers, backs of surfaces, forgiveness; and what a clean
 // survey may say.
 #include <catch2/catch.hpp>
+#include <cmath>
+#include <random>
 
 #include "hollow_probe/io/allowance.hpp"
 #include "hollow_probe/level/text_level.hpp"
@@ -181,6 +183,54 @@ TEST_CASE("one probe may be read before the move while another is read after it"
     mounted.tick(level, Tick<2>{{1.0, 0.0}, {-1.0, 0.0}, 0.02, 0, {}}, memory, readings);
     CHECK_FALSE(readings[0].on);
     CHECK(readings[1].on);
+}
+
+TEST_CASE("what a scout says before a move is held against that move") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("west", "m", block<2>(-6, 0, -5, 6));
+    builder.add("east", "m", block<2>(4, 0, 5, 6));
+    builder.add("pillar", "m", block<2>(0, 2, 0.3, 6));
+    const auto level = builder.build();
+    std::mt19937_64 random(13);
+    std::uniform_real_distribution<double> any(0.0, 1.0);
+    std::uint64_t blocked = 0, missed_when_short = 0;
+    for (int round = 0; round < 60; ++round) {
+        Drill<2> drill;
+        drill.at = Vec<2>(-4.5 + 4.0 * any(random), 0.5 + 3.0 * any(random));
+        drill.seconds = 1.5;
+        drill.tick_rate = 20.0 + std::floor(80.0 * any(random));
+        drill.motion.model = Model::slide;
+        drill.motion.top_speed = 2.0 + 10.0 * any(random);
+        for (int i = 0; i < 4; ++i) {
+            Cue<2> cue;
+            cue.at = 0.4 * i;
+            cue.drive = Vec<2>(any(random) < 0.5 ? -1 : 1, 0);
+            drill.cues.push_back(cue);
+        }
+        Probe<2> scout = sole<2>();
+        scout.name = "scout";
+        scout.shape = Stance<2>::capsule("", 0.3, 1.2).shape;
+        scout.from = Vec<2>::Zero();
+        scout.aim = Aim::velocity;
+        scout.reach = 0.0;
+        scout.reach_per_speed = 1.0 / drill.tick_rate;
+        scout.accept_most_degrees = 180.0;
+        auto rig = rig_of<2>({scout}, {claim(Claim::blocked, {"scout"})});
+        rig.intent.ahead_move_seconds = 1.0 / drill.tick_rate;
+        rig.reads = Reads::before_move;
+        PlayOptions<2> keep;
+        keep.keep_ticks = true;
+        const auto sound = play<2>(level, rig, drill, keep);
+        CAPTURE(round, drill.at.transpose(), drill.tick_rate, drill.motion.top_speed);
+        CHECK(sound.figures.signals[0].missed_ticks == 0);
+        CHECK(sound.figures.signals[0].false_ticks == 0);
+        for (const auto& tick : sound.ticks) blocked += tick.truths_on & 1U;
+        // A scout that looks half the way is late now and then.
+        rig.probes[0].reach_per_speed *= 0.5;
+        missed_when_short += play<2>(level, rig, drill).figures.signals[0].missed_ticks;
+    }
+    CHECK(blocked > 20);
+    CHECK(missed_when_short > 10);
 }
 
 TEST_CASE("the back of a surface is met by those who meet both sides, and by no others") {

@@ -6,7 +6,7 @@
 A story fails the check if its first rig has no wrong verdict, if the cause its README names does not lead the worst
 missed or the worst false finding, if its cured rig (or level) has a wrong verdict, or if its table is out of date. A
 story in motion fails it if its first drill does not break what its README says, if its cured one or any further drill
-breaks anything, or if the hunt it speaks of finds nothing.
+breaks anything, if the cured one has a wrong tick that is not forgiven, or if the hunt it speaks of finds nothing.
 """
 import json
 import pathlib
@@ -81,6 +81,9 @@ def story_in_motion(tool, folder, text):
         faults.append(f"{folder.name}: the README says it breaks {expected}, it breaks {', '.join(broken_by(first))}")
     if not cured["kept"]:
         faults.append(f"{folder.name}: the cured drill breaks {', '.join(broken_by(cured))}")
+    for signal, its in cured["signals"].items():
+        if its.get("false_ticks", 0) or its.get("missed_ticks", 0):
+            faults.append(f"{folder.name}: cured, '{signal}' has wrong ticks left")
     for further in sorted(set(folder.glob("*.drill.toml"))):
         if further.name not in ("first.drill.toml", "cured.drill.toml"):
             if not run(tool, "drill", further, "--json", "-")["drills"][0]["kept"]:

@@ -165,6 +165,7 @@ class Playing {
         if (!rig.reads_before_move()) contacts_ = felt();
         const Tick<D> tick{actor_.anchor, before, seconds, events | late_events_, contacts_};
         signals_on_ = rig.tick(actor_.level(), tick, memory_, readings_);
+        truth_.look_before_move(before, now, signals_on_);
         late_events_ = 0;
     }
 

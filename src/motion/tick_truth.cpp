@@ -6,9 +6,42 @@
 #include "hollow_probe/truth/doubt.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/value.hpp"
-#include "verify/signal_truths.hpp"
+#include "rig/probes_of.hpp"
 
 namespace hollow_probe {
+
+template <int D>
+TickTruth<D>::TickTruth(const Actor<D>& actor, const std::vector<Reading<D>>& readings)
+    : actor_(actor), readings_(readings) {
+    const auto& signals = actor.stage.rig.signals;
+    for (std::size_t i = 0; i < signals.size(); ++i)
+        scouts_ |= std::uint64_t{looks_before_move(signals[i])} << i;
+}
+
+template <int D>
+bool TickTruth<D>::looks_before_move(const Signal& signal) const {
+    const Rig<D>& rig = actor_.stage.rig;
+    return signal.claims == Claim::blocked && any_probe_of<D>(rig, signal, [&](const Probe<D>& probe) {
+               return probe.reads.value_or(rig.reads) == Reads::before_move;
+           });
+}
+
+template <int D>
+void TickTruth<D>::look_before_move(const Vec<D>& where, const Situation<D>& then, std::uint64_t signals_on) {
+    before_move_ = {};
+    const Rig<D>& rig = actor_.stage.rig;
+    for (std::size_t i = 0; i < rig.signals.size(); ++i) {
+        const std::uint64_t bit = std::uint64_t{1} << i;
+        if ((scouts_ & bit) == 0) continue;
+        const auto question = question_of<D>(rig, actor_.mounted(), i, then, where, actor_.up());
+        const auto truth =
+            answer<D>(Claim::blocked, actor_.level(), question, rig.intent, 0.0, Margins::left_out);
+        if (truth.on) before_move_.on |= bit;
+        const bool wrong = truth.on != ((signals_on & bit) != 0);
+        if (!truth.decided || (wrong && in_doubt<D>(Claim::blocked, actor_.level(), question, rig.intent)))
+            before_move_.undecided |= bit;
+    }
+}
 
 template <int D>
 void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
@@ -19,10 +52,11 @@ void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
     const SignalTruths truths = truths_of_signals<D>(actor_.level(), actor_.stage.rig, actor_.mounted(),
                                                      actor_.situation(), actor_.anchor, known_);
     const std::uint64_t helpers = helpers_of<D>(actor_.stage.rig);
-    record.truths_on = truths.on | (record.signals_on & helpers);
-    record.undecided = truths.undecided;
+    record.truths_on = (truths.on & ~scouts_) | before_move_.on | (record.signals_on & helpers);
+    record.undecided = (truths.undecided & ~scouts_) | before_move_.undecided;
     for (std::size_t i = 0; i < actor_.stage.rig.signals.size(); ++i) {
-        if (((record.truths_on ^ record.signals_on) & ~record.undecided) >> i & 1U) doubt(i, record);
+        const std::uint64_t wrong = (record.truths_on ^ record.signals_on) & ~record.undecided & ~scouts_;
+        if (wrong >> i & 1U) doubt(i, record);
     }
     record.held = held(record.signals_on & last_on_ & ~record.truths_on);
     last_on_ = record.signals_on;

@@ -5,6 +5,7 @@
 #include "hollow_probe/truth/answer.hpp"
 #include "motion/figure_keeper.hpp"
 #include "motion/stage_parts.hpp"
+#include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
 
@@ -12,8 +13,7 @@ template <int D>
 class TickTruth {
   public:
     /// `readings` are those last made.
-    TickTruth(const Actor<D>& actor, const std::vector<Reading<D>>& readings)
-        : actor_(actor), readings_(readings) {}
+    TickTruth(const Actor<D>& actor, const std::vector<Reading<D>>& readings);
 
     struct Ground : Decision {
         std::optional<std::uint32_t> piece;  // that it is
@@ -21,11 +21,15 @@ class TickTruth {
     /// As of the last look.
     [[nodiscard]] const Ground& ground() const { return ground_; }
 
+    /// Of signals that tell before a move whether it is blocked: the truth where they were read, and then.
+    void look_before_move(const Vec<D>& where, const Situation<D>& then, std::uint64_t signals_on);
+
     /// Looks at the truths that the rig's signals claim, and at those that figures need.
     void look(TickRecord<D>& record, TickFacts& facts);
 
   private:
     [[nodiscard]] TruthQuestion<D> question(std::size_t signal) const;
+    [[nodiscard]] bool looks_before_move(const Signal& signal) const;
     [[nodiscard]] std::uint64_t held(std::uint64_t wrong) const;
     void doubt(std::size_t signal, TickRecord<D>& record) const;
     [[nodiscard]] Ground truth_of_ground() const;
@@ -39,6 +43,8 @@ class TickTruth {
     const std::vector<Reading<D>>& readings_;
     Ground ground_;
     Known<D> known_;
+    std::uint64_t scouts_ = 0;   // signals that tell before a move whether it is blocked
+    SignalTruths before_move_;   // theirs
     std::uint64_t last_on_ = 0;  // signals, at the last look
 };
 

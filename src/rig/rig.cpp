@@ -5,6 +5,8 @@
 #include <functional>
 #include <set>
 
+#include "rig/probes_of.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -257,35 +259,15 @@ void check(const Rig<D>& rig) {
         throw InvalidInput("a rig has at most 64 signals and nested groups in all");
 }
 
-namespace {
-
-/// What the probes of a group aim by, if one of them does not aim as it is mounted.
-template <int D, class Members>
-std::optional<Toward> aimed_by(const Rig<D>& rig, const Members& group) {
-    for (const auto* members : {&group.any, &group.all, &group.at_least.of, &group.none}) {
-        for (const Member& member : *members) {
-            if (member.name.empty()) {
-                if (const auto toward = aimed_by<D>(rig, member.group.front())) return toward;
-                continue;
-            }
-            for (const Probe<D>& probe : rig.probes) {
-                if (probe.name == member.name && probe.aim != Aim::fixed)
-                    return probe.aim == Aim::drive ? Toward::drive : Toward::velocity;
-            }
-            for (const Signal& signal : rig.signals) {
-                if (signal.name != member.name) continue;
-                if (const auto toward = aimed_by<D>(rig, signal)) return toward;
-            }
-        }
-    }
-    return std::nullopt;
-}
-
-}  // namespace
-
 template <int D>
 Toward toward_of(const Rig<D>& rig, const Signal& signal) {
-    return signal.toward.value_or(aimed_by<D>(rig, signal).value_or(Toward::heading));
+    Toward toward = signal.toward.value_or(Toward::heading);
+    if (signal.toward) return toward;
+    any_probe_of<D>(rig, signal, [&](const Probe<D>& probe) {
+        if (probe.aim != Aim::fixed) toward = probe.aim == Aim::drive ? Toward::drive : Toward::velocity;
+        return probe.aim != Aim::fixed;
+    });
+    return toward;
 }
 
 template <int D>

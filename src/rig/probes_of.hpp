@@ -1,0 +1,29 @@
+// The probes that a signal is made of, those of the signals it names among them.
+#pragma once
+
+#include "hollow_probe/rig/rig.hpp"
+
+namespace hollow_probe {
+
+/// Whether `holds` does for some probe of a signal or nested group; asked in the order in which they are
+/// named.
+template <int D, class Members, class Holds>
+bool any_probe_of(const Rig<D>& rig, const Members& group, const Holds& holds) {
+    for (const auto* members : {&group.any, &group.all, &group.at_least.of, &group.none}) {
+        for (const Member& member : *members) {
+            if (member.name.empty()) {
+                if (any_probe_of<D>(rig, member.group.front(), holds)) return true;
+                continue;
+            }
+            for (const Probe<D>& probe : rig.probes) {
+                if (probe.name == member.name && holds(probe)) return true;
+            }
+            for (const Signal& signal : rig.signals) {
+                if (signal.name == member.name && any_probe_of<D>(rig, signal, holds)) return true;
+            }
+        }
+    }
+    return false;
+}
+
+}  // namespace hollow_probe
