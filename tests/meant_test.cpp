@@ -233,6 +233,39 @@ TEST_CASE("what a scout says before a move is held against that move") {
     CHECK(missed_when_short > 10);
 }
 
+TEST_CASE("a survey asks a scout that is read before the move where it is read") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", block<2>(-3, -1, 3, 0));
+    builder.add("wall", "m", block<2>(2, 0, 3, 4));
+    const auto level = builder.build();
+    Probe<2> scout = sole<2>();
+    scout.name = "scout";
+    scout.shape = Stance<2>::capsule("", 0.3, 1.2).shape;
+    scout.from = Vec<2>::Zero();
+    scout.aim = Aim::velocity;
+    scout.reach = 0.0;
+    scout.reach_per_speed = 1.0 / 60.0;
+    scout.accept_most_degrees = 180.0;
+    auto rig = rig_of<2>({scout}, {claim(Claim::blocked, {"scout"})});
+    rig.reads = Reads::before_move;
+    auto options = coarse<2>();
+    options.speeds = {3.0, 12.0};
+    // Sunk into a floor by no more than touch it feels that floor, which stops nobody: known to be false. But
+    // nothing is missed, and nothing is put down to when it is read.
+    const auto sound = survey<2>(level, rig, options);
+    CHECK(sound.signals[0].count(Verdict::missed_contact) == 0);
+    CHECK(sound.signals[0].put_to_test());
+    for (const auto& finding : sound.findings) {
+        REQUIRE_FALSE(finding.causes.empty());
+        CHECK(finding.causes[0].cause != CauseKind::stale);
+    }
+    rig.probes[0].reach_per_speed *= 0.5;
+    const auto lame = survey<2>(level, rig, options);
+    REQUIRE_FALSE(lame.findings.empty());
+    CHECK(lame.signals[0].count(Verdict::missed_contact) > 0);
+    CHECK(lame.findings[0].causes[0].cause == CauseKind::reach_short);
+}
+
 TEST_CASE("the back of a surface is met by those who meet both sides, and by no others") {
     // A sheet whose front looks down: along its way its right side is its front.
     for (const bool front_up : {true, false}) {

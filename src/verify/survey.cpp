@@ -3,6 +3,7 @@
 #include <tbb/global_control.h>
 #include <tbb/task_arena.h>
 
+#include "rig/probes_of.hpp"
 #include "verify/area_claims.hpp"
 #include "verify/findings.hpp"
 #include "verify/samples.hpp"
@@ -52,8 +53,32 @@ double part(double whole, double other) {
     return whole + other > 0.0 ? whole / (whole + other) : 1.0;
 }
 
+/// A pose is where a scout is read, not where the move ends that it looks along: probes that serve `blocked`
+/// alone are read at the pose.
 template <int D>
-Survey<D> survey_here(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options) {
+Rig<D> scouts_at_poses(const Rig<D>& rig) {
+    Rig<D> result = rig;
+    bool before_move = false;
+    for (Probe<D>& probe : result.probes) {
+        if (probe.kind == ProbeKind::contact) continue;
+        const auto serves = [&](bool blocked) {
+            return std::any_of(rig.signals.begin(), rig.signals.end(), [&](const Signal& signal) {
+                return signal.claims && (signal.claims == Claim::blocked) == blocked &&
+                       any_probe_of<D>(rig, signal,
+                                       [&](const Probe<D>& used) { return used.name == probe.name; });
+            });
+        };
+        if (serves(true) && !serves(false)) probe.reads = Reads::after_move;
+        before_move = before_move || probe.reads.value_or(rig.reads) == Reads::before_move;
+    }
+    if (!before_move) result.reads = Reads::after_move;
+    return result;
+}
+
+template <int D>
+Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOptions& options) {
+    check(given);
+    const Rig<D> rig = scouts_at_poses<D>(given);
     const Surveyed<D> surveyed(level, rig, options);
     Samples<D> samples = take_samples<D>(surveyed, options.progress);
     if (samples.judged == 0)
