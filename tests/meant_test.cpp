@@ -511,6 +511,51 @@ TEST_CASE("a one-way polyline of short segments is no ground for what stands in 
             CHECK_FALSE(ground<2>(level, {stance.shape.view(), {x, floor - below}, 1}, intent).on);
         }
     }
+    // What the last move touched below knows that as well.
+    const auto rig = rig_of<2>({contact<2>(Side::below, 45.0)}, {claim(Claim::ground, {"contact"})});
+    const MountedRig<2> mounted(rig, level, 0, Vec<2>(1, 0));
+    Random random(29);
+    int stood = 0, within = 0;
+    for (int i = 0; i < 4000; ++i) {
+        const double x = random.between(-0.4, 2.4);
+        const double above = random.between(-0.6, 0.25);
+        const Vec<2> anchor(x, 0.2 * std::sin(4.0 * x) + above);
+        const PlacedBody<2> body{stance.shape.view(), anchor, 1};
+        const auto truth = ground<2>(level, body, intent);
+        if (!truth.decided || truth.margin.distance < 1e-6) continue;
+        const auto felt = touched_by<2>(level, mounted, anchor, intent.touch);
+        const bool stands = std::any_of(felt.begin(), felt.end(), [](const MoveContact<2>& at) {
+            return at.found_along == Side::below && at.normal.y() >= std::cos(radians(45.0));
+        });
+        CAPTURE(anchor.transpose());
+        CHECK(stands == truth.on);
+        stood += truth.on;
+        within += !truth.on && above < -0.05;
+    }
+    CHECK(stood > 50);
+    CHECK(within > 50);
+}
+
+TEST_CASE("in drills, too, what rounding decides is held against no signal") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("slab", "m", block<2>(-3, -1, 3, 0));
+    const auto level = builder.build();
+    auto signals = std::vector{claim(Claim::ground, {"sole"}), claim(Claim::ground, {"sole"})};
+    signals[1].name = "second";
+    const auto rig = rig_of<2>({sole<2>(0.019)}, signals);
+    Drill<2> drill;
+    drill.motion.model = Model::free;
+    drill.seconds = 0.1;
+    PlayOptions<2> keep;
+    keep.keep_ticks = true;
+    for (const double gap : {0.02, 0.0195}) {  // touch is 0.02
+        drill.at = Vec<2>(0.0, gap);
+        const auto played = play<2>(level, rig, drill, keep);
+        REQUIRE(played.ticks.size() == 6);
+        for (const auto& tick : played.ticks) CHECK(tick.undecided == (gap == 0.02 ? 3U : 0U));
+        for (const auto& figures : played.figures.signals)
+            CHECK(figures.missed_ticks == (gap == 0.02 ? 0U : 6U));
+    }
 }
 
 TEST_CASE("root finding ends on slivers and at any scale") {
