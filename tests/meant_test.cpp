@@ -602,4 +602,22 @@ TEST_CASE("allowances are numbers of poses or shares") {
     CHECK_FALSE(within(found, {*allowance_from("29"), {}, 0}));
     found.falsely = 1;
     CHECK_FALSE(within(found, {*allowance_from("30"), {}, 0}));
+    // Shares are of what is true or signalled, over all signals that claim something.
+    Survey<2> survey;
+    survey.signals.resize(3);
+    const auto set = [&](std::size_t signal, double right, double missed, double falsely) {
+        auto& measure = survey.signals[signal].measure;
+        measure[static_cast<std::size_t>(Verdict::true_contact)] = right;
+        measure[static_cast<std::size_t>(Verdict::missed_contact)] = missed;
+        measure[static_cast<std::size_t>(Verdict::false_contact)] = falsely;
+        measure[static_cast<std::size_t>(Verdict::true_clear)] = 1000.0;
+        survey.signals[signal].claims = Claim::ground;
+    };
+    set(0, 5.0, 1.0, 2.0);
+    set(1, 10.0, 0.0, 2.0);
+    set(2, 7.0, 7.0, 7.0);
+    survey.signals[2].claims.reset();
+    const auto shares = wrong_in<2>(survey);
+    CHECK(shares.missed_share == Approx(1.0 / 20.0));
+    CHECK(shares.false_share == Approx(4.0 / 20.0));
 }
