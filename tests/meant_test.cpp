@@ -620,4 +620,5 @@ TEST_CASE("allowances are numbers of poses or shares") {
     const auto shares = wrong_in<2>(survey);
     CHECK(shares.missed_share == Approx(1.0 / 20.0));
     CHECK(shares.false_share == Approx(4.0 / 20.0));
+    CHECK(wrong_in<2>(Survey<2>{}).false_share == 0.0);
 }
