@@ -331,6 +331,72 @@ TEST_CASE(
     CHECK(survey<2>(level, rig, options).signals[0].count(Verdict::false_contact) > 0);
 }
 
+TEST_CASE("what comes before its truth by no more than is forgiven is forgiven") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("pier", "m", block<2>(-6, -1, 0, 0));
+    const auto level = builder.build();
+    Random random(41);
+    for (int round = 0; round < 20; ++round) {
+        Drill<2> drill;
+        drill.at = Vec<2>(-1.0, random.between(0.8, 2.0));
+        drill.seconds = 2.0;
+        drill.tick_rate = 50.0;
+        drill.motion.gravity = 10.0;
+        auto rig = rig_of<2>({sole<2>(random.between(0.3, 0.6))}, {claim(Claim::ground, {"sole"})});
+        const auto played = [&](double early) {
+            rig.intent.forgive.early = early;
+            return play<2>(level, rig, drill).figures.signals[0];
+        };
+        const auto strict = played(0.0);
+        const double ahead = 0.02 * static_cast<double>(strict.false_ticks);
+        CAPTURE(round, drill.at.y(), rig.probes[0].reach);
+        REQUIRE(strict.false_ticks > 1);
+        CHECK(strict.forgiven_ticks == 0);
+        CHECK(played(ahead).false_ticks == 0);
+        CHECK(played(ahead).forgiven_ticks == strict.false_ticks);
+        CHECK(played(ahead - 0.02).false_ticks == 1);
+        // What is told and never comes is not excused, however much is: he falls past the pier.
+        drill.at.x() = 0.305;
+        rig.probes[0].shape = RoundedHull<2>::ball(Vec<2>::Zero(), 0.32);
+        rig.probes[0].accept_most_degrees = 90.0;
+        drill.seconds = 1.0;
+        CHECK(played(0.2).forgiven_ticks == 0);
+        CHECK(played(0.2).false_ticks > 0);
+    }
+}
+
+TEST_CASE(
+    "a mute that keeps to what is forgiven after take-off misses nothing in a survey, a longer one does") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("pier", "m", block<2>(-6, -1, 0, 0));
+    const auto level = builder.build();
+    auto rig = rig_of<2>({sole<2>(0.5)}, {claim(Claim::ground, {"sole"})});
+    rig.intent.touch = 0.5;
+    rig.signals[0].mute_after = {"jump", 0.1};
+    auto options = coarse<2>();
+    options.tick_seconds = 0.02;
+    options.region = {-3.0, -0.6, -1.0, 1.0};
+    const auto surveyed = [&](double after_take_off) {
+        rig.intent.forgive.after_take_off = after_take_off;
+        return survey<2>(level, rig, options).signals[0];
+    };
+    CHECK(surveyed(0.0).count(Verdict::missed_contact) > 0);
+    CHECK(surveyed(0.0).count(Verdict::forgiven) == 0);
+    CHECK(surveyed(0.1).count(Verdict::missed_contact) == 0);
+    CHECK(surveyed(0.1).count(Verdict::forgiven) > 0);
+    rig.signals[0].mute_after.seconds = 0.3;
+    // The longer is forgiven, the less is missed, tick by tick.
+    double last = surveyed(0.0).of(Verdict::missed_contact);
+    for (const double seconds : {0.04, 0.08, 0.12}) {
+        const double missed = surveyed(seconds).of(Verdict::missed_contact);
+        CAPTURE(seconds, missed);
+        CHECK(missed > 0.0);
+        CHECK(missed < last);
+        last = missed;
+    }
+    CHECK(surveyed(0.1).count(Verdict::missed_contact) > 0);
+}
+
 TEST_CASE("a jump within what is forgiven after the edge is earned; the mute after take-off misses nothing") {
     LevelBuilder<2> builder({"m"});
     builder.add("pier", "m", block<2>(-6, -1, 0, 0));

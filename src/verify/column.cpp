@@ -24,7 +24,7 @@ bool contains(const std::vector<HeightSpan>& spans, double height) {
 /// What makes two poses of one column differ.
 template <int D>
 bool alike(const SurveyPose<D>& a, const SurveyPose<D>& b) {
-    return a.signals_on == b.signals_on && a.truths_on == b.truths_on;
+    return a.signals_on == b.signals_on && a.truths_on == b.truths_on && a.forgiven == b.forgiven;
 }
 
 /// Walks up one free span of a column.
@@ -39,7 +39,11 @@ class Climber {
           heights_(heights),
           column_(column),
           finest_(s.rig.intent.touch / border_parts),
-          may_idle_(s.ticks_before == 0) {}
+          may_idle_(s.ticks_before == 0),
+          stride_(s.tick_seconds * s.facings[facing].velocity.norm()) {
+        const Forgiveness& forgive = s.rig.intent.forgive;
+        forgives_ = std::max({forgive.late, forgive.early, forgive.hold, forgive.after_take_off}) > 0.0;
+    }
 
     void climb(const HeightSpan& free, double tall) {
         const std::vector<double> edges = edges_of(free);
@@ -51,7 +55,9 @@ class Climber {
             const double high = edges[i + 1];
             const double parts = std::ceil((high - low) / (longest_of_height * tall));
             const bool idle = may_idle_ && !contains(heights_.busy, 0.5 * (low + high));
-            const int count = idle ? 1 : static_cast<int>(std::clamp(parts, 1.0, 1.0 * most_between));
+            int count = idle ? 1 : static_cast<int>(std::clamp(parts, 1.0, 1.0 * most_between));
+            // What is forgiven changes from tick to tick, wherever candidates are.
+            if (forgives_ && !idle) count = std::max(count, by_ticks(high - low));
             for (int k = 0; k < count; ++k) {
                 const double height = low + (high - low) * (k + 0.5) / count;
                 const auto pose = judge(height);
@@ -76,6 +82,10 @@ class Climber {
     }
 
   private:
+    int by_ticks(double length) const {
+        return stride_ > 0.0 ? static_cast<int>(std::clamp(2.0 * length / stride_, 2.0, 32.0)) : 2;
+    }
+
     /// The ends of a span, and the candidates in it.
     std::vector<double> edges_of(const HeightSpan& free) const {
         std::vector<double> inner;
@@ -104,6 +114,7 @@ class Climber {
         }
         ++column_.judged;
         auto pose = s_.judge(facing_, Vec<D>(foot_ + height * s_.level.up()), above_rest(height));
+        if (forgives_ && pose) excuse<D>(s_, *pose);
         if (idle && pose) idle_ = pose;
         return pose;
     }
@@ -200,6 +211,8 @@ class Climber {
     DecidedColumn<D>& column_;
     double finest_;
     bool may_idle_;
+    double stride_;          // of a tick
+    bool forgives_ = false;  // the intent forgives something
     std::optional<SurveyPose<D>> idle_;
 };
 
