@@ -27,6 +27,13 @@ RoundedHull<D> block(double x0, double y0, double x1, double y1, double wide = 3
     return RoundedHull<D>::box(at<D>(0.5 * (x0 + x1), 0.5 * (y0 + y1)), size);
 }
 
+/// Level ground that ends at 0.
+Level<2> pier() {
+    LevelBuilder<2> builder({"m"});
+    builder.add("pier", "m", block<2>(-6, -1, 0, 0));
+    return builder.build();
+}
+
 template <int D>
 Rig<D> rig_of(std::vector<Probe<D>> probes, std::vector<Signal> signals) {
     Rig<D> rig;
@@ -297,9 +304,7 @@ TEST_CASE("the back of a surface is met by those who meet both sides, and by no 
 
 TEST_CASE(
     "a grace within what the intent forgives is forgiven, one tick beyond is not: in drills and surveys") {
-    LevelBuilder<2> builder({"m"});
-    builder.add("pier", "m", block<2>(-6, -1, 0, 0));
-    const auto level = builder.build();
+    const auto level = pier();
     Drill<2> drill;
     drill.at = Vec<2>(-1.0, 0.0);
     drill.seconds = 1.0;
@@ -332,9 +337,7 @@ TEST_CASE(
 }
 
 TEST_CASE("what comes before its truth by no more than is forgiven is forgiven") {
-    LevelBuilder<2> builder({"m"});
-    builder.add("pier", "m", block<2>(-6, -1, 0, 0));
-    const auto level = builder.build();
+    const auto level = pier();
     Random random(41);
     for (int round = 0; round < 20; ++round) {
         Drill<2> drill;
@@ -367,9 +370,7 @@ TEST_CASE("what comes before its truth by no more than is forgiven is forgiven")
 
 TEST_CASE(
     "a mute that keeps to what is forgiven after take-off misses nothing in a survey, a longer one does") {
-    LevelBuilder<2> builder({"m"});
-    builder.add("pier", "m", block<2>(-6, -1, 0, 0));
-    const auto level = builder.build();
+    const auto level = pier();
     auto rig = rig_of<2>({sole<2>(0.5)}, {claim(Claim::ground, {"sole"})});
     rig.intent.touch = 0.5;
     rig.signals[0].mute_after = {"jump", 0.1};
@@ -398,9 +399,7 @@ TEST_CASE(
 }
 
 TEST_CASE("a jump within what is forgiven after the edge is earned; the mute after take-off misses nothing") {
-    LevelBuilder<2> builder({"m"});
-    builder.add("pier", "m", block<2>(-6, -1, 0, 0));
-    const auto level = builder.build();
+    const auto level = pier();
     Drill<2> drill;
     drill.at = Vec<2>(-0.5, 0.0);
     drill.seconds = 0.6;
@@ -687,4 +686,9 @@ TEST_CASE("allowances are numbers of poses or shares") {
     CHECK(shares.missed_share == Approx(1.0 / 20.0));
     CHECK(shares.false_share == Approx(4.0 / 20.0));
     CHECK(wrong_in<2>(Survey<2>{}).false_share == 0.0);
+    survey.claims.resize(2);
+    survey.claims[0].against_geometry = 3;
+    survey.claims[0].against_signals = 5;
+    survey.claims[1].against_geometry = 2;
+    CHECK(wrong_in<2>(survey).claims == 7);
 }

@@ -247,7 +247,7 @@ constexpr std::array rig_keys = {
     FileKey{
         "probe[].reads", "string", "", "as the rig does",
         "\"after_move\" or \"before_move\": a scout may look ahead before the move while the sole is read "
-        "after it; in drills `blocked` is then asked where and when it was read. Not for contact"},
+        "after it; `blocked` is then asked where and when it was read. Not for contact"},
     FileKey{"probe[].faces", "string", "", "\"both\"",
             "Ray and cast: \"front\" passes over the back faces of meshes and polylines"},
     FileKey{"probe[].stances", "list of strings", "", "all stances", "The stances in which it is mounted"},
