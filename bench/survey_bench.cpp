@@ -20,9 +20,11 @@ const Level<2>& passages() {
     return level;
 }
 
-/// Poses asked, and columns decided, in a survey without findings to explain: the sampling alone.
+/// Poses asked, and columns decided, in a survey without findings to explain: the sampling alone. Anchors lie
+/// in a region so wide and so tall.
 template <int D>
-void survey_rows(benchmark::State& state, const Level<D>& level, double side, int threads, bool judge_only) {
+void survey_rows(benchmark::State& state, const Level<D>& level, double side, double tall, int threads,
+                 bool judge_only) {
     Rig<D> rig = keeper<D>();
     SurveyOptions options;
     options.threads = threads;
@@ -32,8 +34,7 @@ void survey_rows(benchmark::State& state, const Level<D>& level, double side, in
     const Vec<D> middle = level.bounds().center();
     for (const double sign : {-0.5, 0.5}) {
         for (int axis = 0; axis < D; ++axis)
-            options.region.push_back(axis == 1 ? level.bounds().center()[1] + sign * 2000.0
-                                               : middle[axis] + sign * side);
+            options.region.push_back(axis == 1 ? middle[1] + sign * tall : middle[axis] + sign * side);
     }
     std::size_t poses = 0;
     std::size_t columns = 0;
@@ -56,12 +57,12 @@ void add_all() {
             const std::string what = judge_only ? "survey/judge" : "survey/explain";
             benchmark::RegisterBenchmark(
                 (what + "/terrain/1M" + suffix).c_str(),
-                [=](benchmark::State& s) { survey_rows<3>(s, terrain(), 10.0, threads, judge_only); })
+                [=](benchmark::State& s) { survey_rows<3>(s, terrain(), 10.0, 4000.0, threads, judge_only); })
                 ->Unit(benchmark::kMillisecond)
                 ->UseRealTime();
             benchmark::RegisterBenchmark(
                 (what + "/cave_2d/1M" + suffix).c_str(),
-                [=](benchmark::State& s) { survey_rows<2>(s, passages(), 2.0, threads, judge_only); })
+                [=](benchmark::State& s) { survey_rows<2>(s, passages(), 20.0, 10.0, threads, judge_only); })
                 ->Unit(benchmark::kMillisecond)
                 ->UseRealTime();
         }

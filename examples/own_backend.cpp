@@ -42,7 +42,9 @@ class GridWorld {
                 normal[axis] = speed > 0.0 ? -1.0 : 1.0;
             }
             const bool inside = enter < 0.0 && leave > 0.0;
-            if (enter > leave || leave < 0.0 || enter > cast.reach || (inside && cast.skip_inside)) return;
+            if (enter > leave || leave < 0.0 || enter > cast.reach ||
+                (inside && cast.if_inside == IfInside::ignore))
+                return;
             const double distance = std::max(enter, 0.0);
             if ((any && distance >= hit.distance) || !within<2>(angles, normal, {0.0, 1.0})) return;
             any = true;

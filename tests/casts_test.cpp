@@ -582,7 +582,7 @@ TEST_CASE("a box dragged over a tessellated floor meets no wall where there is n
             const Vec<3> start = turn * Vec<3>(1.3, 0.3 + height, 4.2);
             const Vec<3> direction = turn * Vec<3>(std::cos(0.3), 0.0, std::sin(0.3));
             LevelCast<3> request{box.view(), start, direction, 6.0};
-            request.skip_inside = true;
+            request.if_inside = IfInside::ignore;
             const auto hit = first_hit<3>(level, request);
             INFO("scene " << scene << " height " << height);
             CHECK_FALSE(hit);
@@ -614,7 +614,7 @@ TEMPLATE_TEST_CASE_SIG("flush boxes are one floor to what slides over them; what
     for (const double height : {-1e-9, 0.0, 1e-9}) {
         INFO("height " << height);
         LevelCast<D> request{box.view(), (0.25 + height) * Vec<D>::Unit(1), Vec<D>::Unit(0), 20.0};
-        request.skip_inside = true;
+        request.if_inside = IfInside::ignore;
         const auto hit = first_hit<D>(level, request);
         REQUIRE(hit);
         CHECK(hit->distance == Approx(7.25).margin(1e-9));  // the step's face, at 7.5
@@ -717,7 +717,7 @@ TEMPLATE_TEST_CASE_SIG("seams and angles asked late give what asking every piece
                 (Vec<D>::Unit(0) * (i % 4 == 0 ? 1.0 : -1.0) - 0.01 * Vec<D>::Unit(1)).normalized();
         }
         request.reach = random.between(0.5, 8.0);
-        request.skip_inside = i % 5 == 0;
+        request.if_inside = static_cast<IfInside>(i % 3);
         const AngleRange angles = i % 3 == 0 ? AngleRange{} : AngleRange{0.0, radians(50.0)};
         const auto first = first_hit<D>(level, request, angles);
         const auto all = all_hits<D>(level, request, angles);

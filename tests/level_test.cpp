@@ -14,10 +14,10 @@ namespace {
 
 template <int D>
 std::optional<LevelHit<D>> ray(const Level<D>& level, const Vec<D>& start, const Vec<D>& direction,
-                               double reach, LayerSet layers = ~LayerSet{0}, bool skip_inside = false,
-                               AngleRange angles = {}) {
+                               double reach, LayerSet layers = ~LayerSet{0},
+                               IfInside if_inside = IfInside::report, AngleRange angles = {}) {
     static const auto point = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
-    return first_hit<D>(level, {point.view(), start, direction, reach, layers, skip_inside}, angles);
+    return first_hit<D>(level, {point.view(), start, direction, reach, layers, if_inside}, angles);
 }
 
 }  // namespace
@@ -79,13 +79,15 @@ TEMPLATE_TEST_CASE_SIG("the first hit is the nearest one brute force finds", "",
     const auto ball = RoundedHull<D>::ball(Vec<D>::Zero(), 0.2);
     for (int i = 0; i < 400; ++i) {
         const LevelCast<D> cast_of{ball.view(), random.point<D>(7.0), random.direction<D>(),
-                                   8.0,         LayerSet{1} << i % 2, i % 3 == 0};
+                                   8.0,         LayerSet{1} << i % 2, static_cast<IfInside>(i % 3)};
         const AngleRange angles{0.0, i % 4 == 0 ? 1.0 : std::numbers::pi};
         std::optional<double> expected;
         for (std::size_t k = static_cast<std::size_t>(i % 2); k < shapes.size(); k += 2) {
             const auto hit = cast<D>(ball.view(), cast_of.start, cast_of.direction, 8.0, shapes[k].view());
-            if (!hit || (hit->began_inside && cast_of.skip_inside) ||
-                !within<D>(angles, hit->normal, level.up()))
+            if (!hit || !within<D>(angles, hit->normal, level.up())) continue;
+            const bool leads_out = hit->normal.dot(cast_of.direction) > 0.0;
+            if (hit->began_inside && (cast_of.if_inside == IfInside::ignore ||
+                                      (cast_of.if_inside == IfInside::against && leads_out)))
                 continue;
             if (!expected || hit->distance < *expected) expected = hit->distance;
         }
@@ -109,7 +111,7 @@ TEST_CASE("a start inside reports the way out, or is passed over") {
     CHECK(inside->distance == 0.0);
     CHECK(inside->depth == Approx(0.3));
     CHECK(inside->normal.isApprox(Vec<2>(0, 1)));
-    const auto beyond = ray<2>(level, {0.5, 0.7}, {0, -1}, 10, ~LayerSet{0}, true);
+    const auto beyond = ray<2>(level, {0.5, 0.7}, {0, -1}, 10, ~LayerSet{0}, IfInside::ignore);
     REQUIRE(beyond);
     CHECK(beyond->distance == Approx(4.7));
 }

@@ -101,6 +101,13 @@ TEST_CASE("if_inside: a solid the probe starts in is reported or passed over") {
     CHECK(reported.hit.depth == Approx(0.2));
     probe.if_inside = IfInside::ignore;
     CHECK_FALSE(read(probe, sunk).met);
+    // Downwards it runs further in; upwards, and along the surface, it leads out or nowhere.
+    probe.if_inside = IfInside::against;
+    CHECK(read(probe, sunk).hit.depth == Approx(0.2));
+    for (const Vec<2>& along : {Vec<2>(0.0, 1.0), Vec<2>(1.0, 0.0), Vec<2>(0.6, 0.8)}) {
+        probe.along = along;
+        CHECK_FALSE(read(probe, sunk).met);
+    }
 }
 
 TEST_CASE("signals: any, all and none must all hold") {

@@ -208,7 +208,9 @@ constexpr std::array rig_keys = {
     FileKey{"probe[].take", "string", "", "\"first\"",
             "\"first\": only the first hit is considered; \"all\": any hit that is accepted"},
     FileKey{"probe[].if_inside", "string", "", "\"report\"",
-            "A solid it starts in: \"report\" a hit at distance 0, or \"ignore\" that solid"},
+            "A solid it starts in: \"report\" a hit at distance 0; \"ignore\" that solid; \"against\", a hit "
+            "only where "
+            "the probe runs further into it"},
     FileKey{"probe[].spread.row.count", "integer", "", "required",
             "Several lines in one: so many starts side by side, 2 to 64"},
     FileKey{"probe[].spread.row.width", "number", "length", "required", "From the first to the last"},

@@ -228,7 +228,7 @@ Probe<D> read_probe(const TableReader& table, const std::vector<std::string>& la
                     const std::vector<std::string>& stances) {
     static constexpr std::array<std::string_view, 5> kinds = {"ray", "cast", "zone", "shift", "contact"};
     static constexpr std::array<std::string_view, 2> takes = {"first", "all"};
-    static constexpr std::array<std::string_view, 2> insides = {"report", "ignore"};
+    static constexpr std::array<std::string_view, 3> insides = {"report", "ignore", "against"};
     static constexpr std::array<std::string_view, 3> one_ways = {"as_body", "always", "never"};
     static constexpr std::array<std::string_view, 3> keepings = {"set", "last_event", "until_used"};
     static constexpr std::array<std::string_view, 3> axes = {"both", "across_up", "along_up"};

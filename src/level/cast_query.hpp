@@ -41,7 +41,7 @@ struct CastQuery {
     Vec<D> start;
     const Vec<D>& direction;
     const AngleRange& angles;
-    bool skip_inside;
+    IfInside if_inside;
     LayerSet layers;
     Seams seams;
     const RayFrame<D>* frame;  // of a ray, else null
@@ -89,7 +89,8 @@ struct CastQuery {
             is_back<D>(level.pieces().corners(piece), hit->normal))
             return false;
         if (hit->began_inside) {
-            if (skip_inside || (one_way == OneWay::as_body && level.is_one_way(piece))) return false;
+            if (passes_over<D>(if_inside, hit->normal, direction)) return false;
+            if (one_way == OneWay::as_body && level.is_one_way(piece)) return false;
         } else if (seams == Seams::passed && mover.radius == 0.0 && level.piece(piece).radius == 0.0) {
             hit = open_hit<D>(level, tree, layers, mover, start, direction, piece, *hit);
             if (!hit) return false;
@@ -155,7 +156,7 @@ CastQuery<D> query_of(const Level<D>& level, const BoundsTree<D>& tree, const Le
             request.start,
             request.direction,
             angles,
-            request.skip_inside,
+            request.if_inside,
             request.layers,
             request.seams,
             frame,
@@ -174,8 +175,8 @@ bool asks_later(const CastQuery<D>& query) {
 template <int D>
 CastQuery<D> hasty(const CastQuery<D>& query) {
     static constexpr AngleRange all;
-    return {query.level,       query.tree,   query.mover,     query.start, query.direction, all,
-            query.skip_inside, query.layers, Seams::reported, query.frame, query.one_way,   query.faces};
+    return {query.level,     query.tree,   query.mover,     query.start, query.direction, all,
+            query.if_inside, query.layers, Seams::reported, query.frame, query.one_way,   query.faces};
 }
 
 /// The best of all hits that `look(query, best)` passes to consider(). To tell whether a hit lies on a seam

@@ -28,7 +28,7 @@ PreparedCast<D>::PreparedCast(RoundedHull<D> shape, const LevelCast<D>& cast)
       direction(cast.direction),
       reach(cast.reach),
       layers(cast.layers),
-      skip_inside(cast.skip_inside),
+      if_inside(cast.if_inside),
       seams(cast.seams),
       one_way(cast.one_way),
       faces(cast.faces),
@@ -46,7 +46,7 @@ void PreparedCast<D>::aim(const RoundedHull<D>& shape, const LevelCast<D>& cast)
     direction = cast.direction;
     reach = cast.reach;
     layers = cast.layers;
-    skip_inside = cast.skip_inside;
+    if_inside = cast.if_inside;
     seams = cast.seams;
     one_way = cast.one_way;
     faces = cast.faces;
@@ -124,18 +124,10 @@ bool first_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<con
         const Meets meets = first_ray_hit<D>(level, gathered, lanes, cast, origin, angles, hit);
         if (meets != Meets::unsure) return meets == Meets::yes;
     }
-    const CastQuery<D> query{level,
-                             level.tree(),
-                             cast.mover.view(),
-                             at + cast.start,
-                             cast.direction,
-                             angles,
-                             cast.skip_inside,
-                             cast.layers,
-                             cast.seams,
-                             cast.is_ray ? &cast.frame : nullptr,
-                             cast.one_way,
-                             cast.faces};
+    const CastQuery<D> query{
+        level,        level.tree(),   cast.mover.view(), at + cast.start, cast.direction,
+        angles,       cast.if_inside, cast.layers,       cast.seams,      cast.is_ray ? &cast.frame : nullptr,
+        cast.one_way, cast.faces};
     BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
         double limit = cast.reach;
         for_each_lane(gathered, lanes, cast.layers, [&](std::uint32_t piece) {

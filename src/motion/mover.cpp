@@ -57,7 +57,8 @@ std::optional<LevelHit<D>> first_hit(const Mover<D>& mover, const Vec<D>& at, co
     };
     for (const HullView<D>& part : mover.parts) {
         offer(first_hit<D>(*mover.level, LevelCast<D>{part, at, direction, reach, mover.meets,
-                                                      mover.is_in_level, Seams::passed, OneWay::as_body}));
+                                                      mover.is_in_level ? IfInside::ignore : IfInside::report,
+                                                      Seams::passed, OneWay::as_body}));
     }
     if (mover.also) offer(mover.also(at, direction, first ? first->distance : reach));
     return first;

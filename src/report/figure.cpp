@@ -353,7 +353,7 @@ class FigureDrawer {
             const double depth = view.depth(inwards) - view.cut;
             const LevelCast<3> ray{dot.view(),    inwards - depth * view.away,
                                    view.away,     depth,
-                                   ~LayerSet{0},  false,
+                                   ~LayerSet{0},  IfInside::report,
                                    Seams::passed, OneWay::always};
             const auto hit = first_hit<3>(level_, ray);
             return !hit || hit->piece == piece;

@@ -46,6 +46,7 @@ std::string reason(const CauseReport& cause, const std::string& who, Claim claim
         case CauseKind::reach_short:
             return who + " is too short by " + by;
         case CauseKind::aimed_beside:
+            if (cause.parameter == "along") return who + " looks another way than the signal is about";
             return who + " is aimed beside " + (claim == Claim::ground ? "the footing" : "it") +
                    " by up to " + by;
         case CauseKind::layer_unseen:
@@ -156,7 +157,8 @@ std::string change(const CauseReport& cause) {
     if (number) return fmt::format("{} {} → {}", cause.parameter, cause.now, safe_number(cause));
     const bool quoted = cause.parameter == "take" || cause.parameter == "if_inside" ||
                         cause.parameter == "keeps" || cause.parameter == "match" ||
-                        cause.parameter == "one_way" || cause.parameter == "reads";
+                        cause.parameter == "one_way" || cause.parameter == "reads" ||
+                        cause.parameter == "along" || cause.parameter == "faces";
     return quoted ? fmt::format("{} = \"{}\"", cause.parameter, cause.needs)
                   : cause.parameter + " = " + shorter_numbers(cause.needs);
 }
@@ -320,7 +322,8 @@ std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
     std::vector<std::string> stances;
     std::vector<std::string> states;
     std::vector<double> times;
-    std::size_t headings = 0;
+    std::vector<Vec<D>> headings;
+    std::vector<Vec<D>> drives;  // of one heading
     for (const Facing<D>& facing : survey.facings) {
         const auto add = [](auto& list, const auto& value) {
             if (std::find(list.begin(), list.end(), value) == list.end()) list.push_back(value);
@@ -328,15 +331,12 @@ std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
         add(stances, rig.body.stances[facing.stance].name);
         add(states, std::string(name_of(facing.arrival)));
         add(times, facing.seconds);
-        headings =
-            std::max(headings, static_cast<std::size_t>(std::count_if(
-                                   survey.facings.begin(), survey.facings.end(), [&](const Facing<D>& f) {
-                                       return f.stance == facing.stance && f.arrival == facing.arrival &&
-                                              f.seconds == facing.seconds && f.drive == facing.drive &&
-                                              f.grounded == facing.grounded;
-                                   })));
+        add(headings, facing.heading);
+        if (facing.heading == headings.front()) add(drives, facing.drive);
     }
-    text += fmt::format(" In {}, {} headings", names_text(stances), D == 2 ? 2 : headings);
+    text += fmt::format(" In {}, {}", names_text(stances),
+                        headings.size() == 1 ? "1 heading" : fmt::format("{} headings", headings.size()));
+    if (drives.size() > 1) text += fmt::format(", each driven {} ways", drives.size());
     if (states.size() > 1) {
         text += ", having ";
         for (std::size_t i = 0; i < states.size(); ++i)

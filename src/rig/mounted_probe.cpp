@@ -135,7 +135,8 @@ bool MountedProbe<D>::meets_body(std::size_t line, const RoundedHull<D>& body, c
                                  const AngleRange& angles, LevelHit<D>& hit) const noexcept {
     const auto found =
         hollow_probe::cast<D>(shape.view(), lines[line].from, lines[line].along, reach, body.view());
-    if (!found || (found->began_inside && if_inside == IfInside::ignore)) return false;
+    if (!found) return false;
+    if (found->began_inside && passes_over<D>(if_inside, found->normal, lines[line].along)) return false;
     if (!within<D>(angles, found->normal, up)) return false;
     hit.distance = found->distance;
     hit.normal = found->normal;

@@ -38,8 +38,10 @@ class CauseSearch {
     void offer_least(double most, Make make);
 
     void look_at(std::size_t probe);
+    void aimed_otherwise();
     void senses_too_little();
     void starts_inside();
+    void other_insides(double rank);
     void angle_refused();
     void reach_short();
     void aimed_beside();

@@ -140,6 +140,18 @@ void CauseSearch<D>::offer_least(double most, Make make) {
     if (const auto found = least(most, make)) causes_.push_back(*found);
 }
 
+/// A probe that looks along another direction than its signal is about.
+template <int D>
+void CauseSearch<D>::aimed_otherwise() {
+    if (!is_toward(claim_) || std::abs(probe().along[1]) > 1e-9 || probe().kind == ProbeKind::zone ||
+        probe().kind == ProbeKind::contact)
+        return;
+    static constexpr std::array aims = {Aim::fixed, Aim::drive, Aim::velocity};
+    const Aim meant = aims[static_cast<std::size_t>(mounted_.toward[signal_])];
+    if (meant != probe().aim)
+        offer(choice(CauseKind::aimed_beside, Change::aim, -1.6, static_cast<int>(meant)));
+}
+
 template <int D>
 void CauseSearch<D>::senses_too_little() {
     if (reading_.on) {
@@ -179,6 +191,7 @@ void CauseSearch<D>::senses_too_little() {
         return;
     }
     if (probe().faces == Faces::front) offer(cause(CauseKind::back_face, Change::faces_other, -1.5));
+    aimed_otherwise();
     starts_inside();
     if (probe().take == Take::first) offer(cause(CauseKind::first_hit_shadowed, Change::take_all, -0.8));
     if (reading_.met) angle_refused();
@@ -193,10 +206,19 @@ void CauseSearch<D>::starts_inside() {
     reporting.take = Take::first;
     const Reading<D> inside = reporting.read(level_, mounted_.body, pose_.anchor);
     if (!inside.met || !inside.hit.began_inside) return;
-    offer(cause(CauseKind::starts_inside, Change::inside_other, -0.9));
+    other_insides(-0.9);
     offer_least(stance_.size()[1], [&](double amount) {
         return cause(CauseKind::starts_inside, Change::start_back, -0.85, amount, amount);
     });
+}
+
+template <int D>
+void CauseSearch<D>::other_insides(double rank) {
+    for (const IfInside other : {IfInside::report, IfInside::ignore, IfInside::against}) {
+        if (other == probe().if_inside) continue;
+        offer(choice(CauseKind::starts_inside, Change::if_inside, rank, static_cast<int>(other)));
+        rank += 0.01;
+    }
 }
 
 template <int D>
@@ -268,6 +290,7 @@ void CauseSearch<D>::placed_too_little() {
         if (truth_.piece) aimed_beside();
         return;
     }
+    aimed_otherwise();
     offer(cause(CauseKind::stepped_over, Change::as_cast, -0.95));
     const double now = mounted_probe().reach;
     offer_least(unit_, [&](double amount) {
@@ -360,10 +383,11 @@ void CauseSearch<D>::senses_too_much() {
     }
     if (s_.rig.body.faces == Faces::front && probe().faces == Faces::both)
         offer(cause(CauseKind::back_face, Change::faces_other, -1.5));
+    aimed_otherwise();
     wider_than_body();
     too_steep();
     grazes();
-    if (reading_.hit.began_inside) offer(cause(CauseKind::starts_inside, Change::inside_other, 0.05));
+    if (reading_.hit.began_inside) other_insides(0.05);
     reach_long();
 }
 
@@ -460,6 +484,7 @@ void CauseSearch<D>::placed_too_much() {
         });
         return;
     }
+    aimed_otherwise();
     const double now = mounted_probe().reach;
     if (now > 0.0) {
         offer_least(now, [&](double amount) {

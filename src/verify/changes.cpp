@@ -116,6 +116,10 @@ Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level
         case Change::from:
             probe.from += cause.shift;
             break;
+        case Change::aim:
+            probe.aim = static_cast<Aim>(cause.detail);
+            probe.along = Vec<D>::Unit(0);
+            break;
         case Change::sees_more:
             probe.sees.push_back(layer());
             break;
@@ -131,8 +135,8 @@ Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level
         case Change::take_all:
             probe.take = Take::all;
             break;
-        case Change::inside_other:
-            probe.if_inside = probe.if_inside == IfInside::report ? IfInside::ignore : IfInside::report;
+        case Change::if_inside:
+            probe.if_inside = static_cast<IfInside>(cause.detail);
             break;
         case Change::start_back:
             probe.from -= cause.amount * probe.along;

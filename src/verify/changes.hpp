@@ -11,18 +11,19 @@ enum class Change : std::uint8_t {
     reach,           // to `amount`
     reach_grounded,  // to `amount`
     from,            // moved by `shift` (body coordinates)
+    aim,             // to the Aim numbered `detail`
     sees_more,       // layer `detail` added
     sees_less,       // layer `detail` removed
     accept_most,     // to `amount` degrees
     accept_least,    // to `amount` degrees
     take_all,
-    inside_other,  // if_inside: report and ignore swapped
-    start_back,    // start moved back along the line by `amount`, the end kept
-    role_both,     // of solid `detail`, and all of its role on its layer: met by probes and body alike
-    role_none,     // … met by neither
-    narrower,      // the shape narrower by `amount` on each side
-    lower_end,     // a zone's end towards `along` moved by `amount` along it, its other end kept
-    one_way,       // to the OneWay numbered `detail`
+    if_inside,   // to the IfInside numbered `detail`
+    start_back,  // start moved back along the line by `amount`, the end kept
+    role_both,   // of solid `detail`, and all of its role on its layer: met by probes and body alike
+    role_none,   // … met by neither
+    narrower,    // the shape narrower by `amount` on each side
+    lower_end,   // a zone's end towards `along` moved by `amount` along it, its other end kept
+    one_way,     // to the OneWay numbered `detail`
     ignore_body,
     keep_set,     // a zone
     as_cast,      // a shift made a cast of the stance along the same way

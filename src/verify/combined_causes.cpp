@@ -76,7 +76,9 @@ void CauseSearch<D>::bold_of_probe(std::size_t index, std::vector<ProvenCause<D>
             list.push_back(with_reach(CauseKind::reach_short, looked.reach + unit_, 0.0));
             if (looked.take == Take::first)
                 list.push_back(cause(CauseKind::first_hit_shadowed, Change::take_all, 0.0));
-            list.push_back(cause(CauseKind::starts_inside, Change::inside_other, 0.0));
+            const IfInside other =
+                probe().if_inside == IfInside::report ? IfInside::ignore : IfInside::report;
+            list.push_back(choice(CauseKind::starts_inside, Change::if_inside, 0.0, static_cast<int>(other)));
             if (probe().accept_most_degrees < 180.0) {
                 const double most = claim_ == Claim::ground ? std::max(s_.rig.intent.steepest_footing_degrees,
                                                                        probe().accept_most_degrees)

@@ -167,6 +167,15 @@ class Describer {
             case Change::from:
                 words("from", vector_text<D>(probe.from), vector_text<D>(cured.from));
                 break;
+            case Change::aim: {
+                static constexpr std::array names = {"forward", "drive", "velocity"};
+                const bool fixed = probe.aim == Aim::fixed && probe.along != Vec<D>::Unit(0);
+                words("along",
+                      fixed ? vector_text<D>(probe.along) : names[static_cast<std::size_t>(probe.aim)],
+                      names[static_cast<std::size_t>(cured.aim)]);
+                report_.edit.value = quoted(report_.needs);
+                break;
+            }
             case Change::sees_more:
             case Change::sees_less:
                 words("sees", list_text(probe.sees), list_text(cured.sees));
@@ -193,9 +202,10 @@ class Describer {
                 words("take", "first", "all");
                 report_.edit.value = "\"all\"";
                 break;
-            case Change::inside_other: {
-                const bool reports = probe.if_inside == IfInside::report;
-                words("if_inside", reports ? "report" : "ignore", reports ? "ignore" : "report");
+            case Change::if_inside: {
+                static constexpr std::array names = {"report", "ignore", "against"};
+                words("if_inside", names[static_cast<std::size_t>(probe.if_inside)],
+                      names[static_cast<std::size_t>(cured.if_inside)]);
                 report_.edit.value = quoted(report_.needs);
                 break;
             }

@@ -46,7 +46,15 @@ std::vector<Feature<D>> features_of(const Surveyed<D>& s, std::size_t facing, co
     std::vector<Feature<D>> found;
     // Columns stand beside it within the feelers' reach at most.
     const double reach = feelers.reach.size().norm();
+    HeightSpan heights{-infinity, infinity};
+    if (s.region) {
+        const auto box = RoundedHull<D>::box(s.region->center(), s.region->size());
+        const auto [low, high] = extent_along(box.view(), level.up());
+        heights = {low - reach, high + reach};
+    }
     const auto reaches_grid = [&](const HullView<D>& hull) {
+        const auto [bottom, top] = extent_along(hull, level.up());
+        if (top + hull.radius < heights.low || bottom - hull.radius > heights.high) return false;
         for (std::size_t axis = 0; axis + 1 < D; ++axis) {
             const auto [low, high] = extent_along(hull, s.grid.axes.across[axis]);
             const double first = s.grid.first[static_cast<Eigen::Index>(axis)];

@@ -24,7 +24,7 @@ struct LevelCast {
     Vec<D> direction = Vec<D>::Zero();  // unit
     double reach = 0.0;                 // >= 0; inclusive
     LayerSet layers = ~LayerSet{0};
-    bool skip_inside = false;  // pass over pieces the mover overlaps at the start
+    IfInside if_inside = IfInside::report;
     Seams seams = Seams::passed;
     OneWay one_way = OneWay::as_body;
     Faces faces = Faces::both;
@@ -73,7 +73,7 @@ struct PreparedCast {
     Vec<D> direction;
     double reach;
     LayerSet layers;
-    bool skip_inside;
+    IfInside if_inside;
     Seams seams;
     OneWay one_way;
     Faces faces;
@@ -101,6 +101,14 @@ void first_hits(const Level<D>& level, std::span<const LevelCast<D>> casts,
 template <int D>
 std::vector<LevelHit<D>> all_hits(const Level<D>& level, const LevelCast<D>& cast,
                                   const AngleRange& angles = {});
+
+/// Whether a solid that a cast along `direction` starts in, with this way out, is passed over.
+template <int D>
+bool passes_over(IfInside if_inside, const Vec<D>& way_out, const Vec<D>& direction) {
+    constexpr double runs_against = -1e-6;  // beyond this a cast along a surface does not run into it
+    return if_inside == IfInside::ignore ||
+           (if_inside == IfInside::against && way_out.dot(direction) >= runs_against);
+}
 
 template <int D>
 bool within(const AngleRange& angles, const Vec<D>& normal, const Vec<D>& up) {

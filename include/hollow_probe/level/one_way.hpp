@@ -1,7 +1,15 @@
-// What a query makes of solids that are solid from one side only, and of the backs of surfaces.
+// What a query makes of solids it starts in, of those that are solid from one side only, and of the backs of
+// surfaces.
 #pragma once
 
 namespace hollow_probe {
+
+/// What a cast makes of a solid that its shape overlaps at the start.
+enum class IfInside {
+    report,   // a hit at distance 0, its normal the shortest way out
+    ignore,   // passed over
+    against,  // a hit where the cast runs against the shortest way out, passed over where it leads out
+};
 
 enum class OneWay {
     as_body,  // met against their solid side only, and not by what begins inside: as a body meets them

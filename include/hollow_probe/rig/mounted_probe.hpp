@@ -89,8 +89,14 @@ struct MountedProbe {
     /// Where a shift puts the stance, from the anchor.
     [[nodiscard]] Vec<D> displacement() const { return reach * lines.front().along; }
     [[nodiscard]] LevelCast<D> cast(std::size_t line, const Vec<D>& anchor) const {
-        return {shape.view(), anchor + lines[line].from,     lines[line].along, reach,
-                sees,         if_inside == IfInside::ignore, Seams::passed,     one_way,
+        return {shape.view(),
+                anchor + lines[line].from,
+                lines[line].along,
+                reach,
+                sees,
+                if_inside,
+                Seams::passed,
+                one_way,
                 faces};
     }
     /// All that the probe may meet, relative to the anchor.

@@ -13,12 +13,11 @@ namespace hollow_probe {
 ///
 /// - first_hit(cast, angles, hit): the nearest hit of a swept shape (one point of radius 0 is a ray) whose
 ///   normal lies within `angles`, on the layers in `cast.layers`; false if there is none, `hit` then being of
-///   no meaning. What the mover overlaps at the start is a hit at distance 0, or passed over with
-///   cast.skip_inside.
-/// - overlapping(query, found): the solids that a resting shape overlaps (touching is no overlap), one entry
-/// a
-///   solid, the deepest of its pieces, ascending by `solid`; returns how many there are, and fills in as many
-///   as there is room for.
+///   no meaning. What the mover overlaps at the start is a hit at distance 0, or passed over:
+///   see cast.if_inside.
+/// - overlapping(query, found): the solids that a resting shape overlaps (touching is no overlap), one
+///   entry a solid, the deepest of its pieces, ascending by `solid`; returns how many there are, and fills in
+///   as many as there is room for.
 ///
 /// Neither may throw; for a rig's evaluation to be free of allocation and locks, so must they be.
 template <class World, int D>

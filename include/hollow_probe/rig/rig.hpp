@@ -27,10 +27,6 @@ enum class Take {
     first,  // only the first hit is considered: one that is refused hides what lies behind it
     all,    // any hit that is accepted
 };
-enum class IfInside {
-    report,  // a solid the probe starts in is a hit at distance 0, its normal the shortest way out
-    ignore,  // solids the probe starts in are passed over
-};
 /// Where `along` comes from.
 enum class Aim {
     fixed,     // `along`, in body coordinates
