@@ -48,14 +48,9 @@ Level<2> quay() {
     return builder.build();
 }
 
-CauseReport to(const std::string& table, const std::string& name, const std::string& key,
-               const std::string& value) {
-    CauseReport cure;
-    cure.edit.table = table;
-    cure.edit.name = name;
-    cure.edit.key = key;
-    cure.edit.value = value;
-    return cure;
+std::vector<FieldChange> to(const std::string& table, const std::string& name, const std::string& key,
+                            const std::string& value) {
+    return {{table, name, key, "", value}};
 }
 
 /// The author's text with one piece of it replaced.
@@ -69,37 +64,38 @@ std::string with(const std::string& old, const std::string& now) {
 }  // namespace
 
 TEST_CASE("a cure changes its value and not a letter besides") {
-    CHECK(with_cure(author, "r", to("probe", "föot", "reach", "0.42")) ==
+    CHECK(with_changes(author, "r", to("probe", "föot", "reach", "0.42")) ==
           with("reach = 0.35", "reach = 0.42"));
-    CHECK(with_cure(author, "r", to("probe", "föot", "sees", "[\"m\", \"g\"]")) ==
+    CHECK(with_changes(author, "r", to("probe", "föot", "sees", "[\"m\", \"g\"]")) ==
           with("[ \"m\" ]", "[\"m\", \"g\"]"));
-    CHECK(with_cure(author, "r", to("probe", "föot", "accept.angle[1]", "45.0")) ==
+    CHECK(with_changes(author, "r", to("probe", "föot", "accept.angle[1]", "45.0")) ==
           with("[0.0, 30.0] }   # flat", "[0.0, 45.0] }   # flat"));
-    CHECK(with_cure(author, "r", to("signal", "grounded", "all[1].angle[1]", "45.0")) ==
+    CHECK(with_changes(author, "r", to("signal", "grounded", "all[1].angle[1]", "45.0")) ==
           with("[ 0.0, 20.0 ]", "[ 0.0, 45.0 ]"));
-    CHECK(with_cure(author, "r", to("", "", "dimensions", "3")) == with("dimensions = 2", "dimensions = 3"));
+    CHECK(with_changes(author, "r", to("", "", "dimensions", "3")) ==
+          with("dimensions = 2", "dimensions = 3"));
 }
 
 TEST_CASE("a key that is not there is added below the name, one to be taken out goes with its line") {
-    CHECK(with_cure(author, "r", to("probe", "föot", "take", "\"all\"")) ==
+    CHECK(with_changes(author, "r", to("probe", "föot", "take", "\"all\"")) ==
           with("  name = \"föot\"\n", "  name = \"föot\"\n  take = \"all\"\n"));
-    CHECK(with_cure(author, "r", to("signal", "grounded", "settle", "")) == with("settle = 0.1\n", ""));
-    CauseReport whole = to("probe", "föot", "extra.deep[1]", "2.0");
-    whole.edit.whole_key = "extra";
-    whole.edit.whole_value = "{ deep = [0.0, 2.0] }";
-    CHECK(with_cure(author, "r", whole) ==
+    CHECK(with_changes(author, "r", to("signal", "grounded", "settle", "")) == with("settle = 0.1\n", ""));
+    auto whole = to("probe", "föot", "extra.deep[1]", "2.0");
+    whole[0].whole_key = "extra";
+    whole[0].whole_then = "{ deep = [0.0, 2.0] }";
+    CHECK(with_changes(author, "r", whole) ==
           with("  name = \"föot\"\n", "  name = \"föot\"\n  extra = { deep = [0.0, 2.0] }\n"));
     // Several at once.
-    CauseReport both = to("probe", "föot", "reach", "0.42");
-    both.with.push_back(to("signal", "grounded", "settle", "0.0"));
-    CHECK(with_cure(author, "r", both) ==
+    auto both = to("probe", "föot", "reach", "0.42");
+    both.push_back(to("signal", "grounded", "settle", "0.0").front());
+    CHECK(with_changes(author, "r", both) ==
           with("reach = 0.35", "reach = 0.42").replace(author.find("settle = 0.1"), 12, "settle = 0.0"));
 }
 
 TEST_CASE("a cure that is none to this file is refused, and says so") {
-    CHECK_THROWS_WITH(with_cure(author, "r.toml", to("probe", "nose", "reach", "1.0")),
+    CHECK_THROWS_WITH(with_changes(author, "r.toml", to("probe", "nose", "reach", "1.0")),
                       Catch::Contains("r.toml") && Catch::Contains("no probe 'nose' of its own"));
-    CHECK_THROWS_AS(with_cure(author, "r.toml", CauseReport{}), InputError);
+    CHECK_THROWS_AS(with_changes(author, "r.toml", {}), InputError);
 }
 
 TEST_CASE("the cure a survey proposes, written into the file and surveyed again, cures") {
@@ -118,7 +114,8 @@ TEST_CASE("the cure a survey proposes, written into the file and surveyed again,
         CHECK(now < wrong);
         wrong = now;
         if (wrong == 0) break;
-        text = with_cure(text, "r", result.findings.front().causes.front());
+        REQUIRE_FALSE(result.fixes.empty());
+        text = with_changes(text, "r", result.fixes.front().change.edits);
     }
     CHECK(wrong == 0);
     CHECK(text.find("# all there is") != std::string::npos);

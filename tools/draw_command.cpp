@@ -29,6 +29,10 @@ struct Arguments {
     std::vector<double> at;
     std::vector<double> heading;
     std::string start;
+    std::vector<double> drive;
+    std::vector<double> velocity;
+    std::string remembers = "nothing";
+    double time = 0.0;
     bool verdicts = false;
     bool text = false;
     bool watch = false;
@@ -72,6 +76,12 @@ Pose<D> chosen_pose(const Arguments& arguments, const Level<D>& level, const Rig
                              (known.empty() ? "none: the level has no start points" : known));
         }
     }
+    if (!arguments.drive.empty()) {
+        pose.drive = vector_of<D>(arguments.drive, "--drive");
+        if (pose.drive.norm() > 0.0) pose.drive.normalize();
+    }
+    if (!arguments.velocity.empty()) pose.velocity = vector_of<D>(arguments.velocity, "--velocity");
+    pose.grounded = arguments.remembers == "ground";
     const bool free_choice = arguments.at.empty() && arguments.start.empty();
     if (free_choice && survey != nullptr && !survey->findings.empty()) {
         const SurveyPose<D>& worst = survey->findings.front().worst;
@@ -105,7 +115,10 @@ BlockOptions block_options() {
 }
 
 template <int D>
-int run(const Arguments& arguments, const Level<D>& level) {
+int run(const Arguments& arguments, const Level<D>& given) {
+    const std::optional<Level<D>> later =
+        given.has_paths() && arguments.time != 0.0 ? std::optional(given.at(arguments.time)) : std::nullopt;
+    const Level<D>& level = later ? *later : given;
     Scene<D> scene;
     scene.level = &level;
     scene.title = std::filesystem::path(arguments.level).filename().string();
@@ -223,6 +236,17 @@ void add_draw_command(CLI::App& app, int& result) {
                      "Where the body looks; standard: as the start point says")
         ->delimiter(',')
         ->type_name("X,Y[,Z]");
+    command->add_option("--drive", arguments->drive, "Where the player wants to go")
+        ->delimiter(',')
+        ->type_name("X,Y[,Z]");
+    command->add_option("--velocity", arguments->velocity, "How the body moves")
+        ->delimiter(',')
+        ->type_name("X,Y[,Z]");
+    command->add_option("--remembers", arguments->remembers, "What the rig remembers of the tick before")
+        ->check(CLI::IsMember({"ground", "nothing"}))
+        ->capture_default_str();
+    command->add_option("--time", arguments->time, "The time, where the level has solids that move")
+        ->type_name("SECONDS");
     command->add_flag("--verdicts", arguments->verdicts,
                       "Survey the rig and mark every verdict; without --at or --start the body stands at the "
                       "worst finding");

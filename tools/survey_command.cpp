@@ -8,6 +8,7 @@
 #include "hollow_probe/io/atomic_file.hpp"
 #include "hollow_probe/io/rig_edit.hpp"
 #include "hollow_probe/io/survey_json.hpp"
+#include "hollow_probe/report/advice_text.hpp"
 #include "hollow_probe/report/figure.hpp"
 #include "hollow_probe/report/page.hpp"
 
@@ -25,23 +26,87 @@ struct Arguments {
     std::string before;
     std::string write_cure;
     std::string cure;
+    std::string write_fixed;
+    std::vector<std::size_t> fixes;
+    int most_tried = -1;
 };
 
-/// The rig file with a cure made: the leading one of the finding named, or of the worst one that has one.
+/// A change made to the author's file, and read again before anything is replaced.
 template <int D>
-std::string cured_rig(const Arguments& arguments, const Survey<D>& result) {
+std::string written(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig,
+                    const std::vector<FieldChange>& changes, const std::string& to) {
+    if (changes.empty()) throw InputError("--write-fixed: the change is none to a rig file");
+    std::string text = with_changes(read_file(arguments.rig, most_rig_bytes), arguments.rig, changes);
+    text = extended_from(text, arguments.rig, to);
+    const Rig<D> again = rig_from_toml<D>(text, to, level);
+    if (!differences<D>(rig, again).empty() || again.probes.size() != rig.probes.size())
+        throw std::logic_error("the file written would not be read as the rig that was surveyed");
+    return text;
+}
+
+/// Which of a finding's changes is asked for: "m-52284" the leading one, "m-52284:2" the second.
+struct Choice {
+    std::string finding;
+    std::optional<std::size_t> number;  // from 0
+};
+
+Choice choice_of(const std::string& text) {
+    const std::size_t colon = text.find(':');
+    if (colon == std::string::npos) return {text, std::nullopt};
+    const std::string digits = text.substr(colon + 1);
+    if (digits.empty() || digits.size() > 3 || digits.find_first_not_of("0123456789") != std::string::npos ||
+        std::stoul(digits) == 0)
+        throw InputError("--cure: '" + text +
+                         "' should be a finding's id, or one with the number of its change: ID:2");
+    return {text.substr(0, colon), std::stoul(digits) - 1};
+}
+
+/// The rig with one change made: the one asked for, else the leading one of the worst finding that has one
+/// that helps.
+template <int D>
+std::string cured_rig(const Arguments& arguments, const Level<D>& level, const Survey<D>& result) {
+    const Choice choice = choice_of(arguments.cure);
     for (const Finding<D>& finding : result.findings) {
-        if (!arguments.cure.empty() && finding.id != arguments.cure) continue;
-        for (const CauseReport& cause : finding.causes) {
-            if (!cause.edit.key.empty())
-                return with_cure(read_file(arguments.rig, most_rig_bytes), arguments.rig, cause);
-        }
-        if (!arguments.cure.empty())
-            throw InputError("--cure: no change to the rig file cures finding '" + arguments.cure + "'");
+        if (!choice.finding.empty() && finding.id != choice.finding) continue;
+        if (choice.number && *choice.number >= finding.causes.size())
+            throw InputError(
+                fmt::format("--cure: finding '{}' has {} changes", finding.id, finding.causes.size()));
+        const CauseReport& cause = finding.causes[choice.number.value_or(0)];
+        if (choice.finding.empty() && !(cause.helps() && cause.can_be_written())) continue;
+        if (!cause.can_be_written())
+            throw InputError("--cure: no change to the rig file cures finding '" + finding.id + "'" +
+                             (cause.parameter.empty() ? "" : ": " + change_text(cause)));
+        if (!choice.number && !cause.helps())
+            throw InputError("--cure: " + change_text(cause) +
+                             " takes more than it gives; ask for it by number: --cure " + finding.id + ":1");
+        const Rig<D> cured = rig_from_toml<D>(
+            with_changes(read_file(arguments.rig, most_rig_bytes), arguments.rig, cause.edits), arguments.rig,
+            level);
+        return written<D>(arguments, level, cured, cause.edits, arguments.write_cure);
     }
-    if (!arguments.cure.empty())
-        throw InputError("--cure: there is no finding '" + arguments.cure + "' in this survey");
-    throw InputError("--write-cure: there is no finding that a change to the rig file cures");
+    if (!choice.finding.empty())
+        throw InputError("--cure: there is no finding '" + choice.finding + "' in this survey");
+    throw InputError("--write-cure: there is no finding that a change to the rig file cures without harm");
+}
+
+/// The rig with the fixes asked for made, else with the best set.
+template <int D>
+std::string fixed_rig(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig,
+                      const Survey<D>& result) {
+    std::vector<std::size_t> numbers = arguments.fixes;
+    if (numbers.empty() && result.joint) {
+        for (const std::size_t fix : result.joint->fixes) numbers.push_back(fix + 1);
+    }
+    if (numbers.empty() && !result.fixes.empty()) numbers = {1};
+    if (numbers.empty()) throw InputError("--write-fixed: nothing that was tried makes this rig less wrong");
+    Rig<D> fixed = rig;
+    for (const std::size_t number : numbers) {
+        if (number < 1 || number > result.fixes.size())
+            throw InputError(
+                fmt::format("--fix: there is no fix {}, expected 1 to {}", number, result.fixes.size()));
+        fixed = result.fixes[number - 1].apply(fixed);
+    }
+    return written<D>(arguments, level, fixed, differences<D>(rig, fixed), arguments.write_fixed);
 }
 
 template <int D>
@@ -62,7 +127,9 @@ std::string page_of(const Arguments& arguments, const Level<D>& level, const Rig
 template <int D>
 int run(const Arguments& arguments, const Level<D>& level) {
     const Rig<D> rig = load_rig<D>(arguments.rig, level);
-    const Survey<D> result = survey<D>(level, rig, survey_options(arguments.common, arguments.flags));
+    SurveyOptions options = survey_options(arguments.common, arguments.flags);
+    if (arguments.most_tried >= 0) options.most_tried = static_cast<std::size_t>(arguments.most_tried);
+    const Survey<D> result = survey<D>(level, rig, options);
     const std::string level_name = std::filesystem::path(arguments.level).filename().string();
     const std::string rig_name = std::filesystem::path(arguments.rig).filename().string();
     Outputs outputs;
@@ -76,10 +143,16 @@ int run(const Arguments& arguments, const Level<D>& level) {
     if (!arguments.common.html.empty()) {
         outputs.add(arguments.common.html, page_of<D>(arguments, level, rig, result));
     }
-    if (!arguments.write_cure.empty()) outputs.add(arguments.write_cure, cured_rig<D>(arguments, result));
+    if (!arguments.write_cure.empty())
+        outputs.add(arguments.write_cure, cured_rig<D>(arguments, level, result));
+    if (!arguments.write_fixed.empty())
+        outputs.add(arguments.write_fixed, fixed_rig<D>(arguments, level, rig, result));
     outputs.write();
     if (arguments.common.json != "-") {
-        fmt::print("{} on {}\n{}", rig_name, level_name, survey_text<D>(rig, result, text_options()));
+        TextOptions text = text_options();
+        text.level_file = arguments.level;
+        text.rig_file = arguments.rig;
+        fmt::print("{} on {}\n{}", rig_name, level_name, survey_text<D>(rig, result, text));
     }
     return exit_code_of(result, allowed_from(arguments.allow));
 }
@@ -107,12 +180,27 @@ void add_survey_command(CLI::App& app, int& result) {
             ->add_option("--write-cure", arguments->write_cure,
                          "Write the rig with the leading cure of the worst finding made, all else as it was")
             ->type_name("FILE");
-    command->add_option("--cure", arguments->cure, "… of this finding instead")
+    command->add_option("--cure", arguments->cure, "… of this finding instead; ID:2 its second change")
         ->type_name("ID")
         ->needs(write_cure);
+    CLI::Option* const write_fixed =
+        command
+            ->add_option(
+                "--write-fixed", arguments->write_fixed,
+                "Write the rig with fixes made, all else as it was: the best set, or those named by --fix")
+            ->type_name("FILE");
+    command->add_option("--fix", arguments->fixes, "… this fix, by its number; may be given several times")
+        ->type_name("N")
+        ->needs(write_fixed);
+    command
+        ->add_option("--try", arguments->most_tried,
+                     "How many changed rigs to survey anew for fixes; standard: as many as 1.5 million poses "
+                     "allow, 2 to 12")
+        ->check(CLI::NonNegativeNumber)
+        ->type_name("N");
     add_common(*command, arguments->common);
     command->callback([arguments, &result] {
-        check_outputs(arguments->common, {arguments->write_cure});
+        check_outputs(arguments->common, {arguments->write_cure, arguments->write_fixed});
         (void)allowed_from(arguments->allow);  // refused before any work
         if (!arguments->before.empty() && arguments->common.html.empty())
             throw InputError("--before: is for the page that --html writes");

@@ -1,6 +1,7 @@
 #include "hollow_probe/io/rig_edit.hpp"
 
 #include <algorithm>
+#include <filesystem>
 
 #include "io/toml_reader.hpp"
 
@@ -14,9 +15,27 @@ class Editor {
 
     std::string text() const { return text_; }
 
-    void apply(const RigEdit& edit) {
-        set(edit, edit.key, edit.value);
-        for (const auto& [key, value] : edit.further) set(edit, key, value);
+    void apply(const FieldChange& change) {
+        const TomlFile file(text_, name_);  // anew: earlier changes have moved things
+        const toml::table& table = *find_table(file.root, change);
+        if (const toml::node* const node = node_at(table, change.key)) {
+            const std::size_t begin = offset(node->source().begin);
+            const std::size_t end = offset(node->source().end);
+            if (change.then.empty()) {
+                remove(begin, end);
+            } else {
+                text_.replace(begin, end - begin, change.then);
+            }
+            return;
+        }
+        if (change.then.empty()) return;  // nothing to take out
+        if (change.whole_key.empty()) {
+            add(table, change.key + " = " + change.then, change);
+        } else if (node_at(table, change.whole_key) != nullptr) {
+            fail("has no '" + change.key + "' to change");
+        } else {
+            add(table, change.whole_key + " = " + change.whole_then, change);
+        }
     }
 
   private:
@@ -33,14 +52,14 @@ class Editor {
         return here;
     }
 
-    const toml::table* find_table(const toml::table& root, const RigEdit& edit) const {
-        if (edit.table.empty()) return &root;
-        const toml::array* const list = root.get_as<toml::array>(edit.table);
+    const toml::table* find_table(const toml::table& root, const FieldChange& change) const {
+        if (change.table.empty()) return &root;
+        const toml::array* const list = root.get_as<toml::array>(change.table);
         for (std::size_t i = 0; list != nullptr && i < list->size(); ++i) {
             const toml::table* const table = list->get(i)->as_table();
-            if (table != nullptr && (*table)["name"].value<std::string>() == edit.name) return table;
+            if (table != nullptr && (*table)["name"].value<std::string>() == change.name) return table;
         }
-        fail("has no " + edit.table + " '" + edit.name +
+        fail("has no " + change.table + " '" + change.name +
              "' of its own, expected the file that does: this one extends it");
     }
 
@@ -65,25 +84,6 @@ class Editor {
         return node;
     }
 
-    void set(const RigEdit& edit, const std::string& key, const std::string& value) {
-        const TomlFile file(text_, name_);  // anew: earlier edits have moved things
-        const toml::table& table = *find_table(file.root, edit);
-        if (const toml::node* const node = node_at(table, key)) {
-            const std::size_t begin = offset(node->source().begin);
-            const std::size_t end = offset(node->source().end);
-            if (!value.empty()) {
-                text_.replace(begin, end - begin, value);
-            } else {
-                remove(begin, end);
-            }
-            return;
-        }
-        if (value.empty()) return;  // nothing to take out
-        const bool is_part = key.find_first_of(".[") != std::string::npos;
-        if (is_part && edit.whole_key.empty()) fail("has no '" + key + "' to change");
-        add(table, is_part ? edit.whole_key + " = " + edit.whole_value : key + " = " + value, edit);
-    }
-
     /// Takes a whole line out; of an inline table the key and its comma.
     void remove(std::size_t begin, std::size_t end) {
         const std::size_t line = text_.rfind('\n', begin) + 1;
@@ -106,8 +106,8 @@ class Editor {
     }
 
     /// Puts a line below the table's name, indented as that is; in the root below `dimensions`.
-    void add(const toml::table& table, const std::string& line, const RigEdit& edit) {
-        const toml::node* const mark = table.get(edit.table.empty() ? "dimensions" : "name");
+    void add(const toml::table& table, const std::string& line, const FieldChange& change) {
+        const toml::node* const mark = table.get(change.table.empty() ? "dimensions" : "name");
         const std::size_t begin = offset(mark->source().begin);
         const std::size_t start = text_.rfind('\n', begin) + 1;
         const std::size_t indent = text_.find_first_not_of(" \t", start) - start;
@@ -123,15 +123,25 @@ class Editor {
 
 }  // namespace
 
-std::string with_cure(const std::string& text, const std::string& name, const CauseReport& cure) {
-    const auto is_editable = [](const CauseReport& change) { return !change.edit.key.empty(); };
-    if (!is_editable(cure) || !std::all_of(cure.with.begin(), cure.with.end(), is_editable))
-        throw InputError(name + ":1:1: the cure is no change of one rig file: " + cure.parameter + " " +
-                         cure.needs);
+std::string with_changes(const std::string& text, const std::string& name,
+                         const std::vector<FieldChange>& changes) {
+    if (changes.empty()) throw InputError(name + ":1:1: there is nothing to change in it");
     Editor editor(text, name);
-    editor.apply(cure.edit);
-    for (const CauseReport& further : cure.with) editor.apply(further.edit);
+    for (const FieldChange& change : changes) editor.apply(change);
     return editor.text();
+}
+
+std::string extended_from(const std::string& text, const std::string& name, const std::string& to) {
+    namespace fs = std::filesystem;
+    const TomlFile file(text, name);
+    const auto parent = file.root["extends"].value<std::string>();
+    if (!parent || fs::path(*parent).is_absolute()) return text;
+    const auto folder_of = [](const std::string& path) {
+        return fs::weakly_canonical(fs::absolute(path).parent_path());
+    };
+    if (folder_of(name) == folder_of(to)) return text;
+    const fs::path there = (folder_of(name) / *parent).lexically_relative(folder_of(to));
+    return with_changes(text, name, {{"", "", "extends", "", quoted_text(there.generic_string())}});
 }
 
 }  // namespace hollow_probe

@@ -63,8 +63,22 @@ Json cause_json(const CauseReport& cause) {
     json["now"] = cause.now;
     json["needs"] = cause.needs;
     json["needs_number"] = number_or_null(cause.needs_number);
+    json["between"] = std::isnan(cause.between[0]) || cause.between == std::array<double, 2>{}
+                          ? Json(nullptr)
+                          : Json{number_or_null(cause.between[0]), number_or_null(cause.between[1])};
     json["by"] = cause.by;
     json["proven"] = cause.proven;
+    json["gain"] = cause.gain;
+    json["spoils"] = cause.spoils;
+    json["helps"] = cause.helps();
+    json["edits"] = Json::array();
+    for (const FieldChange& edit : cause.edits) {
+        json["edits"].push_back({{"table", edit.table},
+                                 {"name", edit.name},
+                                 {"key", edit.key},
+                                 {"now", edit.now},
+                                 {"then", edit.then}});
+    }
     json["cures"] = cause.cures;
     json["cures_elsewhere"] = cause.cures_elsewhere;
     json["adds_missed"] = cause.adds_missed;
@@ -80,6 +94,34 @@ Json cause_json(const CauseReport& cause) {
                                 {"by", further.by}});
     }
     return json;
+}
+
+Json wrongness_json(const Wrongness& wrong) {
+    return {{"missed", wrong.missed},
+            {"false", wrong.falsely},
+            {"missed_share", wrong.missed_share()},
+            {"false_share", wrong.false_share()},
+            {"missed_poses", wrong.missed_poses},
+            {"false_poses", wrong.false_poses}};
+}
+
+/// Fixes are numbered from 1, as the text has them and --fix takes them.
+template <int D>
+Json fixes_json(const Rig<D>& rig, const Survey<D>& survey) {
+    Json fixes = Json::array();
+    for (const Fix<D>& fix : survey.fixes) {
+        Json ids = Json::array();
+        for (const std::size_t finding : fix.findings) ids.push_back(survey.findings[finding].id);
+        Json stances = Json::array();
+        for (const std::size_t stance : fix.stances) stances.push_back(rig.body.stances[stance].name);
+        fixes.push_back({{"number", fixes.size() + 1},
+                         {"change", cause_json(fix.change)},
+                         {"findings", ids},
+                         {"wholly_cured", fix.whole},
+                         {"stances", stances},
+                         {"after", fix.after ? wrongness_json(*fix.after) : Json(nullptr)}});
+    }
+    return fixes;
 }
 
 }  // namespace
@@ -162,6 +204,15 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
              {"bounds", {{"low", to_json<D>(finding.bounds.low)}, {"high", to_json<D>(finding.bounds.high)}}},
              {"worst", pose_json(rig, survey, finding.worst)},
              {"causes", causes}});
+        Json& fixes = json["findings"].back()["fixes"] = Json::array();
+        for (const std::size_t fix : finding.fixes) fixes.push_back(fix + 1);
+    }
+    json["wrong"] = wrongness_json(survey.wrong);
+    json["fixes"] = fixes_json<D>(rig, survey);
+    if (survey.joint) {
+        Json numbers = Json::array();
+        for (const std::size_t fix : survey.joint->fixes) numbers.push_back(fix + 1);
+        json["together"] = {{"fixes", numbers}, {"after", wrongness_json(survey.joint->after)}};
     }
     return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }

@@ -7,6 +7,7 @@
 #include <map>
 #include <set>
 
+#include "hollow_probe/report/advice_text.hpp"
 #include "hollow_probe/report/survey_text.hpp"
 #include "hollow_probe/truth/answer.hpp"
 #include "report/look.hpp"
@@ -581,7 +582,7 @@ class FigureDrawer {
             canvas_.text({rect.x + 22, y}, "Worst finding, " + scene_.finding->id, 13, ink, Align::left,
                          true);
             y += 19;
-            say(finding_sentence(*scene_.rig, *scene_.finding), 12.5, ink);
+            say(finding_sentence<D>(*scene_.rig, *scene_.finding), 12.5, ink);
             y += 6;
         }
         if (read_) {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "hollow_probe/report/advice_text.hpp"
 #include "hollow_probe/report/survey_text.hpp"
 #include "hollow_probe/truth/answer.hpp"
 #include "report/page_data.hpp"
@@ -14,32 +15,6 @@ namespace {
 
 constexpr std::size_t most_wrong = 150'000;
 constexpr std::size_t most_marks = 200'000;
-
-/// A word for a shell.
-std::string quoted(const std::string& word) {
-    const auto harmless = [](char c) {
-        return std::isalnum(static_cast<unsigned char>(c)) != 0 ||
-               std::string_view("._-/,+=:").find(c) != std::string_view::npos;
-    };
-    if (!word.empty() && std::all_of(word.begin(), word.end(), harmless)) return word;
-    std::string result = "'";
-    for (const char c : word) result += c == '\'' ? std::string("'\\''") : std::string(1, c);
-    return result + "'";
-}
-
-template <int D>
-std::string comma_list(const Vec<D>& v) {
-    std::string text;
-    for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? "," : "") + fmt::format("{:.9g}", v[axis]);
-    return text;
-}
-
-template <int D>
-std::string draw_command(const SurveyNames& names, const Rig<D>& rig, const Pose<D>& pose) {
-    return fmt::format("hollow-probe draw {} {} --at={} --heading={} --stance {} --figure pose.png",
-                       quoted(names.level), quoted(names.rig), comma_list<D>(pose.anchor),
-                       comma_list<D>(pose.heading), quoted(rig.body.stances[pose.stance].name));
-}
 
 template <int D>
 class PoseData {
@@ -194,9 +169,10 @@ PageJson finding_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>&
         {"solid", finding.solid},
         {"count", finding.count},
         {"bounds", PageJson::array({numbers_of<D>(finding.bounds.low), numbers_of<D>(finding.bounds.high)})},
-        {"sentence", finding_sentence(rig, finding)},
-        {"command", draw_command<D>(names, rig, reading.pose)},
+        {"sentence", finding_sentence<D>(rig, finding)},
+        {"command", draw_command<D>(names.level, names.rig, rig, facing, finding.worst.anchor)},
         {"causes", PageJson::array()},
+        {"fixes", finding.fixes},
         {"pose", std::move(pose)}};
     for (const CauseReport& cause : finding.causes) json["causes"].push_back(cause_data(cause));
     return json;
@@ -236,8 +212,8 @@ PageJson survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& 
                      const SurveyNames& names) {
     PageJson json = {{"kind", "survey"},
                      {"name", names.rig.substr(names.rig.find_last_of('/') + 1)},
-                     {"command", fmt::format("hollow-probe survey {} {}{}", quoted(names.level),
-                                             quoted(names.rig), names.options)},
+                     {"command", fmt::format("hollow-probe survey {} {}{}", shell_word(names.level),
+                                             shell_word(names.rig), names.options)},
                      {"dimensions", D},
                      {"spacing", survey.spacing},
                      {"summary", scope_text<D>(rig, survey)},
@@ -246,7 +222,17 @@ PageJson survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& 
                      {"stances", PageJson::array()},
                      {"facings", PageJson::array()},
                      {"signals", PageJson::array()},
-                     {"findings", PageJson::array()}};
+                     {"findings", PageJson::array()},
+                     {"fixes", PageJson::array()}};
+    for (const Fix<D>& fix : survey.fixes) {
+        json["fixes"].push_back({{"change", change_text(fix.change)},
+                                 {"promise", fix.after ? promise_text(survey.wrong, *fix.after) : ""},
+                                 {"findings", fix.findings}});
+    }
+    if (survey.joint) {
+        json["joint"] = {{"fixes", survey.joint->fixes},
+                         {"promise", promise_text(survey.wrong, survey.joint->after)}};
+    }
     for (const Stance<D>& stance : rig.body.stances) json["stances"].push_back(stance.name);
     for (const Facing<D>& facing : survey.facings) {
         // Where things that move are then.

@@ -6,18 +6,10 @@
 #include <cctype>
 #include <cmath>
 
+#include "hollow_probe/report/advice_text.hpp"
+
 namespace hollow_probe {
 namespace {
-
-std::string grouped(std::size_t n) {
-    std::string digits = std::to_string(n);
-    for (std::size_t i = digits.size(); i > 3; i -= 3) digits.insert(i - 3, ",");
-    return digits;
-}
-
-std::string poses(std::size_t n) {
-    return n == 1 ? "1 pose" : grouped(n) + " poses";
-}
 
 /// Characters a terminal shows, not bytes.
 std::size_t shown_width(const std::string& text) {
@@ -32,169 +24,10 @@ std::string ratio(double x) {
 }
 
 template <int D>
-std::string kind_of_probe(const Rig<D>& rig, const std::string& name) {
-    for (const Probe<D>& probe : rig.probes) {
-        if (probe.name == name) return std::string(name_of(probe.kind)) + " \"" + name + "\"";
-    }
-    return "the signal";
-}
-
-/// Why it is wrong, as the rest of a sentence.
-std::string reason(const CauseReport& cause, const std::string& who, Claim claim) {
-    const std::string by = plain(cause.by);
-    switch (cause.cause) {
-        case CauseKind::reach_short:
-            return who + " is too short by " + by;
-        case CauseKind::aimed_beside:
-            if (cause.parameter == "along") return who + " looks another way than the signal is about";
-            return who + " is aimed beside " + (claim == Claim::ground ? "the footing" : "it") +
-                   " by up to " + by;
-        case CauseKind::layer_unseen:
-            return who + " does not see its layer";
-        case CauseKind::starts_inside:
-            return who + " starts inside a solid" + (cause.by > 0.0 ? ", " + by + " too far forward" : "");
-        case CauseKind::angle_refused:
-            return who + " refuses its angle, by up to " + by + "°";
-        case CauseKind::first_hit_shadowed:
-            return who + " stops at a refused first hit that hides it";
-        case CauseKind::not_sensed:
-            return "it stops the body but no probe can meet it";
-        case CauseKind::combined_out:
-            return "its combination of probes says no though one senses it";
-        case CauseKind::reach_long:
-            return who + " reaches too far, by up to " + by;
-        case CauseKind::wider_than_body:
-            return who + " feels up to " + by + " a side beyond what the body " +
-                   (claim == Claim::ground ? "can stand on" : "meets");
-        case CauseKind::layer_wrong:
-            return who + " sees a layer that does not stop the body";
-        case CauseKind::too_steep:
-            return who + " accepts what is steeper than footing, by up to " + by + "°";
-        case CauseKind::sensed_only:
-            return who + " meets what is there for probes alone and stops no body";
-        case CauseKind::combined_in:
-            return "one probe alone decides where all together would not";
-        case CauseKind::gated_off:
-            return "another signal that it is gated by says no though its probes sense it";
-        case CauseKind::settling:
-            return "it has not held for long enough, by up to " + by + " s";
-        case CauseKind::muted:
-            return "an event still keeps it off, by up to " + by + " s";
-        case CauseKind::stepped_over:
-            return who + " looks only where the body would arrive, beyond what is in between";
-        case CauseKind::not_solid:
-            return who + " meets a volume where nothing solid is";
-        case CauseKind::own_body:
-            return who + " meets the body itself";
-        case CauseKind::held:
-            return cause.by > 0.0 ? "its grace keeps it on, by up to " + by + " s"
-                                  : who + " is kept on by its latch";
-        case CauseKind::edge_graze:
-            return who + " just brushes an edge, by up to " + by;
-        case CauseKind::one_way_side:
-            return who + " takes a one-way solid otherwise than the body meets it";
-        case CauseKind::stale:
-            return cause.probe.empty() ? "it is read before the move, a tick late"
-                                       : who + " keeps a flag that is out of date";
-        case CauseKind::back_face:
-            return who + " takes the back of a surface otherwise than the body does";
-        case CauseKind::not_mounted:
-            return cause.probe.empty() ? "no probe of it is mounted in this stance"
-                                       : who + " is not mounted in this stance";
-        case CauseKind::unexplained:
-            return "no change that was tried cures it, one alone or up to three";
-    }
-    return "";
-}
-
-std::string effect(const CauseReport& cause, std::size_t count) {
-    std::string text = cause.cures == count
-                           ? fmt::format("cures all {}", grouped(count))
-                           : fmt::format("cures {} of {}", grouped(cause.cures), grouped(count));
-    if (cause.cures_elsewhere > 0) text += fmt::format(" and {} elsewhere", grouped(cause.cures_elsewhere));
-    text += fmt::format(", adds {} missed, {} false", grouped(cause.adds_missed), grouped(cause.adds_false));
-    if (cause.tried < cause.of) text += " (tried at " + grouped(cause.tried) + " poses)";
-    return text;
-}
-
-/// Every number in a text cut to four decimals.
-std::string shorter_numbers(const std::string& text) {
-    std::string result;
-    for (std::size_t i = 0; i < text.size();) {
-        std::size_t end = i;
-        while (end < text.size() && (std::isdigit(static_cast<unsigned char>(text[end])) != 0 ||
-                                     text[end] == '.' || (end == i && text[end] == '-'))) {
-            ++end;
-        }
-        const std::string word = text.substr(i, end - i);
-        const std::size_t point = word.find('.');
-        if (point != std::string::npos && word.size() - point > 5) {
-            result += fmt::format("{:.4g}", std::round(std::stod(word) * 1e4) / 1e4);
-        } else {
-            result += end > i ? word : std::string(1, text[i]);
-        }
-        i = std::max(end, i + 1);
-    }
-    return result;
-}
-
-/// A number rounded to four decimals to the side where it still cures.
-std::string safe_number(const CauseReport& cause) {
-    const double scaled = cause.needs_number * 1e4;
-    const bool up = cause.cause == CauseKind::reach_short || cause.cause == CauseKind::angle_refused;
-    const bool down = cause.cause == CauseKind::reach_long || cause.cause == CauseKind::wider_than_body;
-    const double rounded = up     ? std::ceil(scaled - 1e-3)
-                           : down ? std::floor(scaled + 1e-3)
-                                  : std::round(scaled);
-    return fmt::format("{:.6g}", rounded / 1e4);
-}
-
-std::string change(const CauseReport& cause) {
-    const bool number = std::isfinite(cause.needs_number);
-    if (cause.parameter == "any" || cause.parameter == "all") {
-        return cause.needs.starts_with('[') ? cause.parameter + " = " + cause.needs : cause.needs;
-    }
-    if (number) return fmt::format("{} {} → {}", cause.parameter, cause.now, safe_number(cause));
-    const bool quoted = cause.parameter == "take" || cause.parameter == "if_inside" ||
-                        cause.parameter == "keeps" || cause.parameter == "match" ||
-                        cause.parameter == "one_way" || cause.parameter == "reads" ||
-                        cause.parameter == "along" || cause.parameter == "faces";
-    return quoted ? fmt::format("{} = \"{}\"", cause.parameter, cause.needs)
-                  : cause.parameter + " = " + shorter_numbers(cause.needs);
-}
-
-/// The change, and those to be made along with it.
-std::string changes(const CauseReport& cause) {
-    std::string text = change(cause);
-    for (const CauseReport& further : cause.with)
-        text += (further.probe.empty() ? " and " : " and \"" + further.probe + "\" ") + change(further);
-    return text;
-}
-
-double gain(const CauseReport& cause) {
-    return static_cast<double>(cause.cures + cause.cures_elsewhere) -
-           static_cast<double>(cause.adds_missed + cause.adds_false);
-}
-
-template <int D>
 std::string point_text(const Vec<D>& p) {
     std::string text = "(";
     for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + plain(p[axis]);
     return text + ")";
-}
-
-template <int D>
-std::string place_text(const Rig<D>& rig, const Survey<D>& survey, const Finding<D>& finding) {
-    constexpr std::string_view axes = "xyz";
-    std::string text;
-    for (int axis = 0; axis < D; ++axis) {
-        text += fmt::format("{}{} {} to {}", axis > 0 ? ", " : "", axes[static_cast<std::size_t>(axis)],
-                            plain(finding.bounds.low[axis]), plain(finding.bounds.high[axis]));
-    }
-    const Vec<D>& heading = survey.facings[finding.worst.facing].heading;
-    text += "; worst at " + point_text<D>(finding.worst.anchor) + " heading " + point_text<D>(heading);
-    if (rig.body.stances.size() > 1) text += ", " + rig.body.stances[finding.stance].name;
-    return text + state_words<D>(survey.facings, survey.facings[finding.worst.facing]);
 }
 
 }  // namespace
@@ -240,58 +73,6 @@ std::vector<std::string> wrapped(const std::string& text, std::size_t width) {
     }
     if (!line.empty()) lines.push_back(line);
     return lines;
-}
-
-/// Where the solid is that a claim is about.
-const char* where(Claim claim) {
-    switch (claim) {
-        case Claim::ground:
-        case Claim::drop:
-            return "on";
-        case Claim::ceiling:
-        case Claim::headroom:
-            return "under";
-        case Claim::wall:
-        case Claim::step:
-        case Claim::ledge:
-        case Claim::blocked:
-            return "before";
-    }
-    return "";
-}
-
-/// How far from right it is at worst.
-template <int D>
-std::string severity_text(const Finding<D>& finding) {
-    const bool missed = finding.verdict == Verdict::missed_contact;
-    if (!std::isfinite(finding.severity)) return missed ? ", everywhere" : ", far from any";
-    return fmt::format(", up to {} {} where it is true", plain(finding.severity),
-                       missed ? "inside" : "beyond");
-}
-
-template <int D>
-std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding) {
-    const std::string claim = name_of(rig.signals[finding.signal].claims);
-    const CauseReport& leading = finding.causes.front();
-    const bool missed = finding.verdict == Verdict::missed_contact;
-    std::string text = missed ? "Misses " + claim : "Falsely signals " + claim;
-    if (!finding.solid.empty()) {
-        text += std::string(" ") + where(*rig.signals[finding.signal].claims) + " \"" + finding.solid + "\"";
-    }
-    text += " at " + poses(finding.count) + severity_text(finding) + ": " +
-            reason(leading, kind_of_probe(rig, leading.probe), *rig.signals[finding.signal].claims);
-    if (leading.parameter.empty()) return text + ".";
-    text += "; " + changes(leading) + " " + effect(leading, finding.count) + ".";
-    const auto best = std::max_element(finding.causes.begin(), finding.causes.end(),
-                                       [](const auto& a, const auto& b) { return gain(a) < gain(b); });
-    if (!best->parameter.empty() && best->cures >= leading.cures && gain(*best) > gain(leading)) {
-        text +=
-            fmt::format(" Better: {}{} {}.", best->probe.empty() ? "" : kind_of_probe(rig, best->probe) + " ",
-                        changes(*best), effect(*best, finding.count));
-    } else if (leading.cause == CauseKind::aimed_beside && leading.cures < finding.count) {
-        text += " No one place serves all sides: a wider cast or several probes would.";
-    }
-    return text;
 }
 
 namespace {
@@ -491,6 +272,7 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
                    : "No finding: every signal agrees with truth wherever the survey looked.\n";
         return out;
     }
+    for (const std::string& line : fixes_text<D>(rig, survey, width)) out += line + "\n";
     out += survey.findings.size() == 1 ? "1 finding:\n"
                                        : fmt::format("{} findings, worst first:\n", survey.findings.size());
     std::size_t shown = 0;
@@ -502,7 +284,7 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
         }
         const char* code = finding.verdict == Verdict::missed_contact ? orange : purple;
         const std::string mark = finding.verdict == Verdict::missed_contact ? "○" : "×";
-        std::string sentence = finding_sentence(rig, finding);
+        std::string sentence = finding_sentence<D>(rig, finding);
         if (survey.signals.size() > 1) sentence = "\"" + rig.signals[finding.signal].name + "\": " + sentence;
         const std::string indent(11, ' ');
         bool first = true;
@@ -510,9 +292,16 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
             out += (first ? "\n" + painted(mark + " " + finding.id, code) + "  " : indent) + line + "\n";
             first = false;
         }
-        for (const std::string& line : wrapped(place_text(rig, survey, finding), width - indent.size())) {
+        for (const std::string& line : wrapped(place_text<D>(rig, survey, finding), width - indent.size()))
             out += indent + line + "\n";
-        }
+        if (options.level_file.empty() || options.rig_file.empty()) continue;
+        const Facing<D>& facing = survey.facings[finding.worst.facing];
+        // In one piece: it is there to be copied.
+        out +=
+            indent +
+            painted(draw_command<D>(options.level_file, options.rig_file, rig, facing, finding.worst.anchor),
+                    pale) +
+            "\n";
     }
     if (left_out > 0) {
         out += fmt::format("\n… and {} smaller findings, {} in all; --json has every one.\n",
@@ -529,7 +318,5 @@ template std::string state_words<2>(const std::vector<Facing<2>>&, const Facing<
 template std::string state_words<3>(const std::vector<Facing<3>>&, const Facing<3>&);
 template std::string survey_text<2>(const Rig<2>&, const Survey<2>&, const TextOptions&);
 template std::string survey_text<3>(const Rig<3>&, const Survey<3>&, const TextOptions&);
-template std::string finding_sentence<2>(const Rig<2>&, const Finding<2>&);
-template std::string finding_sentence<3>(const Rig<3>&, const Finding<3>&);
 
 }  // namespace hollow_probe

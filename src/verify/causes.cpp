@@ -5,6 +5,12 @@
 #include "verify/cause_search.hpp"
 
 namespace hollow_probe {
+namespace {
+
+/// A shape made smaller keeps a tenth of its size: less is no probe.
+constexpr double most_lost = 0.9;
+
+}  // namespace
 
 template <int D>
 CauseSearch<D>::CauseSearch(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal)
@@ -438,7 +444,7 @@ void CauseSearch<D>::wider_than_body() {
         }
     }
     // As wide as the body is still too wide where the body's sole is rounder than the probe.
-    const auto found = least(is_ray ? inwards.norm() : 0.999 * room,
+    const auto found = least(is_ray ? inwards.norm() : most_lost * room,
                              [&](double amount) { return narrower(amount, amount / unit_); });
     if (found && found->amount > noise) causes_.push_back(*found);
 }
@@ -479,7 +485,7 @@ void CauseSearch<D>::placed_too_much() {
         wider_than_body();
         int axis = 0;
         probe().along.cwiseAbs().maxCoeff(&axis);
-        offer_least(0.999 * probe().shape->bounds().size()[axis], [&](double amount) {
+        offer_least(most_lost * probe().shape->bounds().size()[axis], [&](double amount) {
             return cause(CauseKind::reach_long, Change::lower_end, amount / unit_, -amount, amount);
         });
         return;

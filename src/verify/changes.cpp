@@ -103,7 +103,8 @@ void change_condition(MountedCondition& condition, Change change, double amount)
 }  // namespace
 
 template <int D>
-Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level<D>& level) {
+Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level<D>& level,
+                 const Body<D>& body) {
     Probe<D> probe = given;
     const auto layer = [&] { return level.layers()[static_cast<std::size_t>(cause.detail)]; };
     switch (cause.change) {
@@ -166,6 +167,9 @@ Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level
         case Change::faces_other:
             probe.faces = probe.faces == Faces::both ? Faces::front : Faces::both;
             break;
+        case Change::mount:
+            probe.stances.push_back(body.stances[static_cast<std::size_t>(cause.detail)].name);
+            break;
         case Change::match_other:
             probe.match = probe.match == Match::only ? Match::includes : Match::only;
             break;
@@ -210,7 +214,7 @@ void Alternative<D>::apply(const ProvenCause<D>& cause) {
         const Probe<D>& given =
             earlier == probes_.end() ? surveyed_.rig.probes[index] : earlier->second.probe();
         const std::size_t stance = surveyed_.facings[facing_].stance;
-        Probe<D> probe = changed(given, cause, level);
+        Probe<D> probe = changed(given, cause, level, surveyed_.rig.body);
         if (cause.change == Change::as_cast) {
             // The stance, less its inset, sent along the way it would be put at the end of.
             probe.shape = surveyed_.mounted[facing_].probes[index].upright();
@@ -253,21 +257,20 @@ void Alternative<D>::apply(const ProvenCause<D>& cause) {
 }
 
 template <int D>
-bool Alternative<D>::signal_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const {
+std::uint64_t Alternative<D>::signals_on(const SurveyPose<D>& pose,
+                                         const typename Surveyed<D>::Way& way) const {
     if (surveyed_.ticks_before > 0) {
         const bool read_alike = probes_.empty() && !conditions_changed_ && !reads_changed_ && !way.on.empty();
-        const std::uint64_t signals =
-            read_alike ? surveyed_.signals_after(*rig_, way) : surveyed_.hear(*rig_, way).signals_on;
-        return (signals >> signal_ & 1U) != 0;
+        return read_alike ? surveyed_.signals_after(*rig_, way) : surveyed_.hear(*rig_, way).signals_on;
     }
     const MountedRig<D>& rig = rig_ ? *rig_ : surveyed_.mounted[facing_];
     std::uint64_t on = pose.probes_on;
-    if (conditions_changed_) return (surveyed_.hear(rig, way).signals_on >> signal_ & 1U) != 0;
+    if (conditions_changed_) return surveyed_.hear(rig, way).signals_on;
     for (const auto& [index, probe] : probes_) {
         on &= ~rig.bits_about(index);
         if (probe.mounted) on |= rig.bits_of(index, read(probe, pose));
     }
-    return (rig.signals_on(on) >> signal_ & 1U) != 0;
+    return rig.signals_on(on);
 }
 
 template <int D>
@@ -283,8 +286,8 @@ Reading<D> Alternative<D>::reading(const SurveyPose<D>& pose) const {
     return probes_.empty() ? Reading<D>{} : read(probes_.front().second, pose);
 }
 
-template Probe<2> changed<2>(const Probe<2>&, const ProvenCause<2>&, const Level<2>&);
-template Probe<3> changed<3>(const Probe<3>&, const ProvenCause<3>&, const Level<3>&);
+template Probe<2> changed<2>(const Probe<2>&, const ProvenCause<2>&, const Level<2>&, const Body<2>&);
+template Probe<3> changed<3>(const Probe<3>&, const ProvenCause<3>&, const Level<3>&, const Body<3>&);
 template class Alternative<2>;
 template class Alternative<3>;
 

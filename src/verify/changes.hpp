@@ -70,11 +70,19 @@ class Alternative {
     Alternative(const Surveyed<D>& surveyed, std::size_t facing, std::size_t signal,
                 const ProvenCause<D>& cause);
 
-    /// Whether the signal is on at a pose of the facing.
-    [[nodiscard]] bool signal_on(const SurveyPose<D>& pose) const {
-        return signal_on(pose, surveyed_.way_to(pose));
+    /// The signals that are on at a pose of the facing.
+    [[nodiscard]] std::uint64_t signals_on(const SurveyPose<D>& pose) const {
+        return signals_on(pose, surveyed_.way_to(pose));
     }
-    [[nodiscard]] bool signal_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const;
+    [[nodiscard]] std::uint64_t signals_on(const SurveyPose<D>& pose,
+                                           const typename Surveyed<D>::Way& way) const;
+    /// Whether the signal that the cause is one of is on.
+    [[nodiscard]] bool signal_on(const SurveyPose<D>& pose) const {
+        return (signals_on(pose) >> signal_ & 1U) != 0;
+    }
+    [[nodiscard]] bool signal_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const {
+        return (signals_on(pose, way) >> signal_ & 1U) != 0;
+    }
     /// The reading of the changed probe; of no meaning where the change is to none.
     [[nodiscard]] Reading<D> reading(const SurveyPose<D>& pose) const;
 
@@ -94,7 +102,8 @@ class Alternative {
 
 /// The probe with a change made; the same probe when the change is not one to a probe.
 template <int D>
-Probe<D> changed(const Probe<D>& probe, const ProvenCause<D>& cause, const Level<D>& level);
+Probe<D> changed(const Probe<D>& probe, const ProvenCause<D>& cause, const Level<D>& level,
+                 const Body<D>& body);
 
 /// Fills in what the change is in the words of a rig file.
 template <int D>

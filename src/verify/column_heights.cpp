@@ -80,39 +80,30 @@ std::optional<HeightSpan> touching_heights(const HullView<D>& shape, const Vec<D
     return HeightSpan{*from_below, *from_above};
 }
 
-/// The heights within `touching` at which a shape overlaps a piece deeper than `touch`.
+/// The heights within `touching` at which a shape overlaps a piece deeper than `touch`; the ends lie outside
+/// of it, within touch / 2048.
 template <int D>
 std::optional<HeightSpan> deep_heights(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up,
                                        const HullView<D>& piece, const HeightSpan& touching, double touch) {
-    const auto deep = [&](double height) {
-        return -separation<D>(shape, Vec<D>(foot + height * up), piece).gap - touch;
-    };
-    double inside = 0.5 * (touching.low + touching.high);
-    double best = deep(inside);
-    // The overlap along the column is concave.
-    constexpr double golden = 0.6180339887498949;
-    double low = touching.low;
-    double high = touching.high;
-    for (int round = 0; round < 32 && best <= 0.0; ++round) {
-        const double a = high - golden * (high - low);
-        const double b = low + golden * (high - low);
-        const double at_a = deep(a);
-        const double at_b = deep(b);
-        (at_a < at_b ? low : high) = at_a < at_b ? a : b;
-        inside = at_a < at_b ? b : a;
-        best = std::max(at_a, at_b);
-    }
-    if (best <= 0.0) return std::nullopt;
-    const auto end = [&](double outside) {
-        double in = inside;
-        double out = outside;
-        for (int round = 0; round < 60 && std::abs(out - in) > touch / 2048.0; ++round) {
-            const double middle = 0.5 * (in + out);
-            (deep(middle) > 0.0 ? in : out) = middle;
+    constexpr int most_rounds = 40;
+    // The overlap along the column is concave: from outside, Newton's method never steps past the depth.
+    const auto last_shallow = [&](double height, double way) -> std::optional<double> {
+        for (int round = 0; round < most_rounds; ++round) {
+            const Separation<D> now = separation<D>(shape, Vec<D>(foot + height * up), piece);
+            const double missing = touch + now.gap;
+            if (missing <= touch / 2048.0) return height;
+            const double speed = -way * now.normal.dot(up);
+            if (speed <= 1e-9) return std::nullopt;  // it overlaps no deeper anywhere
+            height += way * missing / speed;
+            if (height < touching.low || height > touching.high) return std::nullopt;
         }
-        return out;
+        return height;
     };
-    return HeightSpan{end(touching.low), end(touching.high)};
+    const auto low = last_shallow(touching.low, 1.0);
+    if (!low) return std::nullopt;
+    const auto high = last_shallow(touching.high, -1.0);
+    if (!high || *low >= *high) return std::nullopt;
+    return HeightSpan{*low, *high};
 }
 
 void join(std::vector<HeightSpan>& spans) {

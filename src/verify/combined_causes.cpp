@@ -1,60 +1,10 @@
 // Faults that no single change cures: two or three at once.
 #include <algorithm>
 
+#include "verify/amounts.hpp"
 #include "verify/cause_search.hpp"
 
 namespace hollow_probe {
-namespace {
-
-/// A change's amount when nothing is changed; nothing for changes that are not of an amount.
-template <int D>
-std::optional<double> amount_unchanged(const Surveyed<D>& s, const ProvenCause<D>& cause,
-                                       std::size_t signal) {
-    const Signal& given = s.rig.signals[signal];
-    switch (cause.change) {
-        case Change::from:
-        case Change::start_back:
-        case Change::narrower:
-        case Change::lower_end:
-            return 0.0;
-        case Change::settle:
-            return given.settle;
-        case Change::grace:
-            return given.grace;
-        case Change::mute:
-            return given.mute_after.seconds;
-        default:
-            break;
-    }
-    if (cause.probe < 0) return std::nullopt;
-    const Probe<D>& probe = s.rig.probes[static_cast<std::size_t>(cause.probe)];
-    switch (cause.change) {
-        case Change::reach:
-            return probe.reach;
-        case Change::reach_grounded:
-            return probe.reach_grounded;
-        case Change::accept_most:
-            return probe.accept_most_degrees;
-        case Change::accept_least:
-            return probe.accept_least_degrees;
-        case Change::inset:
-            return probe.inset;
-        case Change::side_within:
-            return probe.side_within_degrees;
-        default:
-            return std::nullopt;
-    }
-}
-
-template <int D>
-void set_amount(ProvenCause<D>& cause, double amount, double unchanged) {
-    if (cause.change == Change::from && cause.amount != 0.0) cause.shift *= amount / cause.amount;
-    cause.amount = amount;
-    cause.by = std::abs(amount - unchanged);
-}
-
-}  // namespace
-
 template <int D>
 void CauseSearch<D>::bold_of_probe(std::size_t index, std::vector<ProvenCause<D>>& list) {
     const MountedProbe<D>& looked = mounted_.probes[index];

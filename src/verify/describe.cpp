@@ -3,79 +3,13 @@
 #include <charconv>
 #include <limits>
 
+#include "hollow_probe/rig/differences.hpp"
+#include "verify/amounts.hpp"
 #include "verify/changes.hpp"
+#include "verify/rig_change.hpp"
 
 namespace hollow_probe {
 namespace {
-
-/// A number as a person would write it in a rig file: the shortest that is right to about 1e-9.
-std::string file_number(double x) {
-    if (std::isinf(x)) return x > 0.0 ? "inf" : "-inf";
-    std::array<char, 400> text{};  // a double may have 309 digits before the point
-    const auto end =
-        std::to_chars(text.data(), text.data() + text.size(), x, std::chars_format::fixed, 9).ptr;
-    std::string result(text.data(), end);
-    while (result.back() == '0') result.pop_back();
-    if (result.back() == '.') result += '0';
-    return result == "-0.0" ? "0.0" : result;
-}
-
-std::string quoted(const std::string& text) {
-    std::string result = "\"";
-    for (const char c : text) {
-        if (c == '"' || c == '\\') result += '\\';
-        result += c;
-    }
-    return result + '"';
-}
-
-template <class Things, class Text>
-std::string joined(const Things& things, Text text) {
-    std::string result = "[";
-    for (const auto& thing : things) result += (result.size() > 1 ? ", " : "") + text(thing);
-    return result + "]";
-}
-
-std::string list_text(const std::vector<std::string>& names) {
-    return joined(names, quoted);
-}
-
-std::string list_text(const std::array<double, 2>& numbers) {
-    return joined(numbers, file_number);
-}
-
-std::string list_text(const std::vector<Member>& members);
-
-std::string member_text(const Member& member) {
-    if (!member.name.empty() && !member.has_condition()) return quoted(member.name);
-    std::string text;
-    const auto add = [&](const std::string& part) { text += (text.empty() ? "" : ", ") + part; };
-    if (member.name.empty()) {
-        const Group& group = member.group.front();
-        if (!group.any.empty()) add("any = " + list_text(group.any));
-        if (!group.all.empty()) add("all = " + list_text(group.all));
-        if (!group.none.empty()) add("none = " + list_text(group.none));
-        if (!group.at_least.of.empty()) {
-            add("at_least = { count = " + std::to_string(group.at_least.count) +
-                ", of = " + list_text(group.at_least.of) + " }");
-        }
-    } else {
-        add("probe = " + quoted(member.name));
-        if (member.angle_degrees) add("angle = " + list_text(*member.angle_degrees));
-        if (member.distance) add("distance = " + list_text(*member.distance));
-        if (!member.layers.empty()) add("layers = " + list_text(member.layers));
-    }
-    return "{ " + text + " }";
-}
-
-std::string list_text(const std::vector<Member>& members) {
-    return joined(members, member_text);
-}
-
-template <int D>
-std::string vector_text(const Vec<D>& v) {
-    return joined(std::vector<double>(v.data(), v.data() + D), file_number);
-}
 
 /// The members of a signal by the numbers of their lists.
 const std::vector<Member>& list_of(const Signal& signal, std::size_t list) {
@@ -131,29 +65,14 @@ class Describer {
         report_.parameter = parameter;
         report_.now = std::move(now);
         report_.needs = std::move(needs);
-        report_.edit.key = parameter;
-        report_.edit.value = report_.needs;
     }
     void number(const std::string& parameter, double now, double needs) {
         words(parameter, file_number(now), file_number(needs));
         report_.needs_number = needs;
     }
-    void whole(std::string key, std::string value) {
-        report_.edit.whole_key = std::move(key);
-        report_.edit.whole_value = std::move(value);
-    }
-
     void of_probe(const Probe<D>& probe) {
         report_.probe = probe.name;
-        report_.edit.table = "probe";
-        report_.edit.name = probe.name;
-        const Probe<D> cured = changed(probe, cause_, s_.level);
-        const auto angles = [&](const char* key, double now, double needs) {
-            number(key, now, needs);
-            whole("accept", "{ angle = " +
-                                list_text(std::array{cured.accept_least_degrees, cured.accept_most_degrees}) +
-                                " }");
-        };
+        const Probe<D> cured = changed(probe, cause_, s_.level, s_.rig.body);
         switch (cause_.change) {
             case Change::reach:
                 number(probe.reach_grounded          ? "reach.airborne"
@@ -173,7 +92,6 @@ class Describer {
                 words("along",
                       fixed ? vector_text<D>(probe.along) : names[static_cast<std::size_t>(probe.aim)],
                       names[static_cast<std::size_t>(cured.aim)]);
-                report_.edit.value = quoted(report_.needs);
                 break;
             }
             case Change::sees_more:
@@ -183,7 +101,6 @@ class Describer {
             case Change::faces_other: {
                 const auto word = [](Faces faces) { return faces == Faces::both ? "both" : "front"; };
                 words("faces", word(probe.faces), word(cured.faces));
-                report_.edit.value = quoted(word(cured.faces));
                 break;
             }
             case Change::mount: {
@@ -193,53 +110,43 @@ class Describer {
                 break;
             }
             case Change::accept_most:
-                angles("accept.angle[1]", probe.accept_most_degrees, cured.accept_most_degrees);
+                number("accept.angle[1]", probe.accept_most_degrees, cured.accept_most_degrees);
                 break;
             case Change::accept_least:
-                angles("accept.angle[0]", probe.accept_least_degrees, cured.accept_least_degrees);
+                number("accept.angle[0]", probe.accept_least_degrees, cured.accept_least_degrees);
                 break;
             case Change::take_all:
                 words("take", "first", "all");
-                report_.edit.value = "\"all\"";
                 break;
             case Change::if_inside: {
                 static constexpr std::array names = {"report", "ignore", "against"};
                 words("if_inside", names[static_cast<std::size_t>(probe.if_inside)],
                       names[static_cast<std::size_t>(cured.if_inside)]);
-                report_.edit.value = quoted(report_.needs);
                 break;
             }
             case Change::start_back:
                 words("from, reach", vector_text<D>(probe.from) + ", " + file_number(probe.reach),
                       vector_text<D>(cured.from) + ", " + file_number(cured.reach));
-                report_.edit.key = "from";
-                report_.edit.value = vector_text<D>(cured.from);
-                report_.edit.further = {{"reach", file_number(cured.reach)}};
                 break;
             case Change::role_both:
             case Change::role_none: {
                 const Solid<D>& solid = s_.level.solids()[static_cast<std::size_t>(cause_.detail)];
                 report_.probe.clear();
-                words("role", quoted(name_of(solid.role)) + " of " + quoted(solid.name),
+                words("role", quoted_text(name_of(solid.role)) + " of " + quoted_text(solid.name),
                       cause_.change == Change::role_both ? "\"both\"" : "neither: leave it out");
-                report_.edit = {};  // the level's to change
                 break;
             }
             case Change::narrower:
                 of_shape(probe, cured);
                 break;
             case Change::lower_end:
-                words("from, shape", vector_text<D>(probe.from) + ", " + shape_text(*probe.shape),
-                      vector_text<D>(cured.from) + ", " + shape_text(*cured.shape));
-                report_.edit.key = "from";
-                report_.edit.value = vector_text<D>(cured.from);
-                report_.edit.further = {{"shape", shape_text(*cured.shape)}};
+                words("from, shape", vector_text<D>(probe.from) + ", " + shape_text<D>(*probe.shape),
+                      vector_text<D>(cured.from) + ", " + shape_text<D>(*cured.shape));
                 break;
             case Change::one_way: {
                 static constexpr std::array names = {"as_body", "always", "never"};
                 words("one_way", names[static_cast<std::size_t>(probe.one_way)],
                       names[static_cast<std::size_t>(cured.one_way)]);
-                report_.edit.value = quoted(report_.needs);
                 break;
             }
             case Change::ignore_body:
@@ -247,11 +154,9 @@ class Describer {
                 break;
             case Change::keep_set:
                 words("keeps", name_of(probe.keeps), "set");
-                report_.edit.value = "\"set\"";
                 break;
             case Change::as_cast:
                 words("kind", "shift", "cast: of the stance, along the same way");
-                report_.edit = {};  // more than one key, the author's to choose
                 break;
             case Change::inset:
                 number("inset", probe.inset, cured.inset);
@@ -262,24 +167,10 @@ class Describer {
             case Change::match_other:
                 words("match", probe.match == Match::only ? "only" : "includes",
                       probe.match == Match::only ? "includes" : "only");
-                report_.edit.value = quoted(report_.needs);
                 break;
             default:
                 break;
         }
-    }
-
-    static std::string shape_text(const RoundedHull<D>& shape) {
-        if (shape.points().size() == 1) return "{ ball = { radius = " + file_number(shape.radius()) + " } }";
-        if (shape.points().size() == 2) {
-            const double height = (shape.points()[1] - shape.points()[0]).norm() + 2.0 * shape.radius();
-            return "{ capsule = { radius = " + file_number(shape.radius()) +
-                   ", height = " + file_number(height) + " } }";
-        }
-        const bool is_box = shape.points().size() == (D == 2 ? 4U : 8U) && shape.radius() == 0.0;
-        if (is_box) return "{ box = { size = " + vector_text<D>(shape.bounds().size()) + " } }";
-        return "{ hull = { points = " + joined(shape.points(), vector_text<D>) +
-               ", radius = " + file_number(shape.radius()) + " } }";
     }
 
     void of_shape(const Probe<D>& probe, const Probe<D>& cured) {
@@ -288,14 +179,9 @@ class Describer {
         } else {
             number("shape width", probe.shape->bounds().size()[0], cured.shape->bounds().size()[0]);
         }
-        report_.edit.key = "shape";
-        report_.edit.value = shape_text(*cured.shape);
-        if (!cured.from.isApprox(probe.from)) report_.edit.further = {{"from", vector_text<D>(cured.from)}};
     }
 
     void of_signal() {
-        report_.edit.table = "signal";
-        report_.edit.name = signal_.name;
         switch (cause_.change) {
             case Change::drop_member: {
                 const auto list = static_cast<std::size_t>(cause_.detail) / most_members;
@@ -304,7 +190,6 @@ class Describer {
                 std::vector<Member> left = members;
                 left.erase(left.begin() + cause_.detail % static_cast<int>(most_members));
                 words(names[list], list_text(members), list_text(left));
-                if (left.empty()) report_.edit.value.clear();
                 break;
             }
             case Change::count:
@@ -315,16 +200,12 @@ class Describer {
                 std::vector<Member> any = signal_.any;
                 any.insert(any.end(), signal_.all.begin(), signal_.all.end());
                 words("all", list_text(signal_.all), "any = " + list_text(signal_.all));
-                report_.edit.value.clear();
-                report_.edit.further = {{"any", list_text(any)}};
                 break;
             }
             case Change::all_for_any: {
                 std::vector<Member> all = signal_.all;
                 all.insert(all.end(), signal_.any.begin(), signal_.any.end());
                 words("any", list_text(signal_.any), "all = " + list_text(signal_.any));
-                report_.edit.value.clear();
-                report_.edit.further = {{"all", list_text(all)}};
                 break;
             }
             case Change::gate_by: {
@@ -344,7 +225,6 @@ class Describer {
                 break;
             case Change::read_after:
                 words("reads", "before_move", "after_move");
-                report_.edit = {"", "", "reads", "\"after_move\"", "", "", {}};
                 break;
             default:
                 of_condition();
@@ -373,7 +253,6 @@ class Describer {
                 break;
             case Change::condition_layers:
                 words(path + ".layers", list_text(member->layers), "any");
-                report_.edit.value.clear();
                 break;
             default:
                 break;
@@ -395,6 +274,8 @@ void describe(const Surveyed<D>& surveyed, const ProvenCause<D>& cause, std::siz
     report.by = cause.by;
     if (cause.change == Change::none) return;
     Describer<D>(surveyed, cause, signal, report).run();
+    if (const auto rig = with_change<D>(surveyed.level, surveyed.rig, signal, cause))
+        report.edits = differences<D>(surveyed.rig, *rig);
     for (const ProvenCause<D>& further : cause.with)
         describe<D>(surveyed, further, signal, report.with.emplace_back());
 }

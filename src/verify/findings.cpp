@@ -5,22 +5,14 @@
 #include <numeric>
 #include <tuple>
 
+#include "verify/advising.hpp"
+#include "verify/cause_key.hpp"
 #include "verify/causes.hpp"
-#include "verify/cures.hpp"
 #include "verify/parallel.hpp"
 #include "verify/severity.hpp"
 
 namespace hollow_probe {
 namespace {
-
-constexpr std::size_t most_causes_reported = 4;
-
-template <int D>
-struct Wrong {
-    std::size_t pose = 0;
-    std::size_t signal = 0;
-    std::vector<ProvenCause<D>> causes;
-};
 
 class DisjointSets {
   public:
@@ -40,18 +32,6 @@ class DisjointSets {
   private:
     std::vector<std::size_t> parent_;
 };
-
-/// What makes two causes the same cause.
-using CauseKey = std::vector<int>;
-template <int D>
-CauseKey kind_key(const ProvenCause<D>& cause) {
-    CauseKey key = {static_cast<int>(cause.kind), static_cast<int>(cause.change), cause.probe, cause.detail};
-    for (const ProvenCause<D>& further : cause.with) {
-        const CauseKey more = kind_key(further);
-        key.insert(key.end(), more.begin(), more.end());
-    }
-    return key;
-}
 
 /// Joins wrong poses that share signal, verdict, stance and leading cause and are no farther apart than
 /// neighbours on the grid. Returns the members of each cluster, in order of their first pose.
@@ -75,10 +55,10 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
     };
     using Key = std::tuple<std::size_t, Verdict, std::size_t, CauseKey, Cell>;
     std::map<Key, std::vector<std::size_t>> cells;
-    const auto key_of = [&](std::size_t i, const Cell& cell) {
+    const auto cell_key = [&](std::size_t i, const Cell& cell) {
         const SurveyPose<D>& pose = samples.poses[wrongs[i].pose];
         return Key(wrongs[i].signal, pose.verdict(wrongs[i].signal), s.facings[pose.facing].stance,
-                   kind_key(wrongs[i].causes.front()), cell);
+                   key_of(wrongs[i].causes.front()), cell);
     };
     const auto cell_of = [&](std::size_t i) {
         Cell cell;
@@ -86,7 +66,7 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
         for (std::size_t k = 0; k < D; ++k) cell[k] = static_cast<std::int64_t>(std::floor(at[k]));
         return cell;
     };
-    for (std::size_t i = 0; i < wrongs.size(); ++i) cells[key_of(i, cell_of(i))].push_back(i);
+    for (std::size_t i = 0; i < wrongs.size(); ++i) cells[cell_key(i, cell_of(i))].push_back(i);
     DisjointSets sets(wrongs.size());
     const auto near = [&](std::size_t i, std::size_t k) {
         const auto a = coordinates(i);
@@ -131,7 +111,7 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
             const auto of_a = wrong_of.find({a, signal});
             const auto of_b = wrong_of.find({b, signal});
             if (of_a == wrong_of.end() || of_b == wrong_of.end()) continue;
-            if (key_of(of_a->second, Cell{}) == key_of(of_b->second, Cell{}))
+            if (cell_key(of_a->second, Cell{}) == cell_key(of_b->second, Cell{}))
                 sets.join(of_a->second, of_b->second);
         }
     }
@@ -141,16 +121,6 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
     clusters.reserve(by_root.size());
     for (auto& [root, members] : by_root) clusters.push_back(std::move(members));
     return clusters;
-}
-
-/// Of the causes of one kind proven in a cluster the one whose change is large enough for all of them; of
-/// several changes each.
-template <int D>
-void take_more_demanding(ProvenCause<D>& kept, const ProvenCause<D>& other) {
-    const std::vector<ProvenCause<D>> with = kept.with;
-    if (other.by > kept.by) kept = other;
-    kept.with = with;
-    for (std::size_t i = 0; i < with.size(); ++i) take_more_demanding(kept.with[i], other.with[i]);
 }
 
 std::string short_hash(const std::string& text) {
@@ -165,13 +135,8 @@ std::string short_hash(const std::string& text) {
 template <int D>
 class Reporter {
   public:
-    Reporter(const Surveyed<D>& surveyed, const Samples<D>& samples, std::vector<Wrong<D>> wrongs,
-             std::size_t finding_count)
-        : s_(surveyed),
-          samples_(samples),
-          wrongs_(std::move(wrongs)),
-          cures_(surveyed, samples, finding_count * most_causes_reported),
-          gravity_(surveyed, samples) {
+    Reporter(const Surveyed<D>& surveyed, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs)
+        : s_(surveyed), samples_(samples), wrongs_(wrongs), gravity_(surveyed, samples) {
         for (const BorderPoint<D>& border : samples.borders) borders_[border.pose].push_back(border.at);
     }
 
@@ -196,7 +161,6 @@ class Reporter {
         for (const std::size_t member : members) poses.push_back(wrongs_[member].pose);
         finding.worst = samples_.poses[gravity_.worst(poses, finding.signal, finding.severity)];
         finding.solid = solid_at(finding);
-        finding.causes = causes_of(members, finding);
         return finding;
     }
 
@@ -229,49 +193,9 @@ class Reporter {
         return s_.level.solids()[s_.level.solid_of(first->hit.piece)].name;
     }
 
-    std::vector<CauseReport> causes_of(const std::vector<std::size_t>& members, const Finding<D>& finding) {
-        using Key = CauseKey;
-        struct Gathered {
-            ProvenCause<D> demanding;
-            std::size_t proven = 0;
-        };
-        std::map<Key, Gathered> gathered;
-        for (const std::size_t member : members) {
-            for (const ProvenCause<D>& cause : wrongs_[member].causes) {
-                auto& of_kind = gathered[kind_key(cause)];
-                if (of_kind.proven++ == 0) {
-                    of_kind.demanding = cause;
-                } else {
-                    take_more_demanding(of_kind.demanding, cause);
-                }
-            }
-        }
-        const Key leading = kind_key(wrongs_[members.front()].causes.front());
-        std::vector<std::pair<Key, Gathered>> ordered(gathered.begin(), gathered.end());
-        std::stable_sort(ordered.begin(), ordered.end(), [&](const auto& a, const auto& b) {
-            if ((a.first == leading) != (b.first == leading)) return a.first == leading;
-            return std::pair(b.second.proven, a.second.demanding.rank) <
-                   std::pair(a.second.proven, b.second.demanding.rank);
-        });
-        if (ordered.size() > most_causes_reported) ordered.resize(most_causes_reported);
-        std::vector<bool> mine(samples_.poses.size(), false);
-        for (const std::size_t member : members) mine[wrongs_[member].pose] = true;
-        std::vector<CauseReport> reports;
-        for (const auto& [key, of_kind] : ordered) {
-            CauseReport report;
-            describe<D>(s_, of_kind.demanding, finding.signal, report);
-            report.proven = of_kind.proven * samples_.wrong_step;
-            if (of_kind.demanding.change != Change::none)
-                cures_.attempt(of_kind.demanding, finding.signal, mine, report);
-            reports.push_back(report);
-        }
-        return reports;
-    }
-
     const Surveyed<D>& s_;
     const Samples<D>& samples_;
-    std::vector<Wrong<D>> wrongs_;
-    Cures<D> cures_;
+    const std::vector<Wrong<D>>& wrongs_;
     Gravity<D> gravity_;
     std::map<std::size_t, std::vector<Vec<D>>> borders_;
 };
@@ -298,7 +222,7 @@ void combine_causes(const Surveyed<D>& s, const Samples<D>& samples, std::vector
         if (!found[i]) continue;
         Wrong<D>& wrong = wrongs[unexplained[i * step]];
         wrong.causes = {*found[i]};
-        const auto key = std::pair(wrong.signal, kind_key(*found[i]));
+        const auto key = std::pair(wrong.signal, key_of(*found[i]));
         const auto known = kinds.find(key);
         if (known != kinds.end()) {
             take_more_demanding(known->second, *found[i]);
@@ -347,8 +271,8 @@ void name_findings(const Surveyed<D>& s, std::vector<Finding<D>>& findings) {
 }  // namespace
 
 template <int D>
-std::vector<Finding<D>> find_findings(const Surveyed<D>& surveyed, const Samples<D>& samples,
-                                      const std::function<void(double)>& progress) {
+Explained<D> find_findings(const Surveyed<D>& surveyed, const Samples<D>& samples,
+                           const std::function<void(double)>& progress) {
     std::vector<Wrong<D>> wrongs;
     for (std::size_t pose = 0; pose < samples.poses.size(); ++pose) {
         for (std::size_t signal = 0; signal < surveyed.rig.signals.size(); ++signal) {
@@ -362,27 +286,37 @@ std::vector<Finding<D>> find_findings(const Surveyed<D>& surveyed, const Samples
         wrongs[i].causes = prove_causes<D>(surveyed, samples.poses[wrongs[i].pose], wrongs[i].signal);
     });
     combine_causes<D>(surveyed, samples, wrongs);
-    if (progress) progress(0.8);
-    std::vector<Finding<D>> findings;
-    if (wrongs.empty()) return findings;
-    const auto clusters = clusters_of<D>(surveyed, samples, wrongs);
-    Reporter<D> reporter(surveyed, samples, std::move(wrongs), clusters.size());
-    for (const auto& members : clusters) {
-        findings.push_back(reporter.report(members));
-        if (progress)
-            progress(0.8 + 0.2 * static_cast<double>(findings.size()) / static_cast<double>(clusters.size()));
-    }
-    name_findings<D>(surveyed, findings);
-    std::stable_sort(findings.begin(), findings.end(), [](const Finding<D>& a, const Finding<D>& b) {
-        const auto harm = [](const Finding<D>& f) { return std::pair(f.measure, f.count); };
-        return harm(a) != harm(b) ? harm(a) > harm(b) : a.id < b.id;
+    if (progress) progress(0.7);
+    Explained<D> result;
+    if (wrongs.empty()) return result;
+    auto clusters = clusters_of<D>(surveyed, samples, wrongs);
+    Reporter<D> reporter(surveyed, samples, wrongs);
+    for (const auto& members : clusters) result.findings.push_back(reporter.report(members));
+    // The gravest first; names are told from causes, which come later, so that places decide between equals.
+    std::vector<std::size_t> order(clusters.size());
+    std::iota(order.begin(), order.end(), std::size_t{0});
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+        const auto harm = [&](std::size_t i) {
+            return std::pair(result.findings[i].measure, result.findings[i].count);
+        };
+        return harm(a) > harm(b);
     });
-    return findings;
+    std::vector<Finding<D>> sorted;
+    std::vector<std::vector<std::size_t>> members;
+    for (const std::size_t i : order) {
+        sorted.push_back(std::move(result.findings[i]));
+        members.push_back(std::move(clusters[i]));
+    }
+    result.findings = std::move(sorted);
+    advise<D>(surveyed, samples, wrongs, members, result);
+    name_findings<D>(surveyed, result.findings);
+    if (progress) progress(0.8);
+    return result;
 }
 
-template std::vector<Finding<2>> find_findings<2>(const Surveyed<2>&, const Samples<2>&,
-                                                  const std::function<void(double)>&);
-template std::vector<Finding<3>> find_findings<3>(const Surveyed<3>&, const Samples<3>&,
-                                                  const std::function<void(double)>&);
+template Explained<2> find_findings<2>(const Surveyed<2>&, const Samples<2>&,
+                                       const std::function<void(double)>&);
+template Explained<3> find_findings<3>(const Surveyed<3>&, const Samples<3>&,
+                                       const std::function<void(double)>&);
 
 }  // namespace hollow_probe

@@ -1,14 +1,23 @@
 // Findings: wrong verdicts clustered by place and cause.
 #pragma once
 
+#include "verify/fixes.hpp"
 #include "verify/samples.hpp"
 
 namespace hollow_probe {
 
-/// Proves causes for every wrong verdict, clusters them and tries each finding's cures over all poses. Runs
-/// in the calling thread's task arena.
+/// What is wrong with a rig, and what could be changed.
 template <int D>
-std::vector<Finding<D>> find_findings(const Surveyed<D>& surveyed, const Samples<D>& samples,
-                                      const std::function<void(double)>& progress);
+struct Explained {
+    std::vector<Finding<D>> findings;
+    std::vector<Candidate<D>> candidates;
+    std::vector<std::size_t> worth;  // numbers of candidates, in the order in which they are worth making
+};
+
+/// Proves causes for every wrong verdict, clusters them and tries each cause's change over the whole survey.
+/// Runs in the calling thread's task arena.
+template <int D>
+Explained<D> find_findings(const Surveyed<D>& surveyed, const Samples<D>& samples,
+                           const std::function<void(double)>& progress);
 
 }  // namespace hollow_probe

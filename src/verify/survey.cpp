@@ -87,7 +87,9 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
             "survey looks");
     if (options.progress) options.progress(0.6);
     Survey<D> result;
-    if (options.explain) result.findings = find_findings<D>(surveyed, samples, options.progress);
+    Explained<D> explained;
+    if (options.explain) explained = find_findings<D>(surveyed, samples, options.progress);
+    result.findings = std::move(explained.findings);
     result.values = value_errors<D>(surveyed, samples);
     result.claims = judge_claims<D>(surveyed, samples);
     result.spacing = surveyed.spacing;
@@ -114,6 +116,19 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
         verdicts.measure = samples.measure[signal];
         verdicts.poses = samples.counts[signal];
         result.signals.push_back(std::move(verdicts));
+    }
+    result.wrong = wrongness_of<D>(result);
+    if (!explained.worth.empty()) {
+        constexpr std::size_t poses_in_all = 1'500'000;
+        const std::size_t affordable = poses_in_all / std::max<std::size_t>(samples.asked, 1);
+        SurveyOptions quick = options;
+        quick.explain = false;
+        quick.progress = {};
+        find_fixes<D>(
+            surveyed, std::move(explained.candidates), explained.worth,
+            options.most_tried.value_or(std::clamp<std::size_t>(affordable, 2, 12)),
+            [&](const Rig<D>& changed) { return wrongness_of<D>(survey_here<D>(level, changed, quick)); },
+            result);
     }
     result.poses = std::move(samples.poses);
     if (options.progress) options.progress(1.0);

@@ -1,16 +1,21 @@
-// Cures written into an author's rig file.
+// Changes written into an author's rig file.
 #pragma once
 
 #include <string>
+#include <vector>
 
-#include "hollow_probe/verify/survey.hpp"
+#include "hollow_probe/rig/differences.hpp"
 
 namespace hollow_probe {
 
-/// The text of a rig file with a cure's changes made, and every other line and comment as it was. `name`
-/// stands for the file in messages. A key that is not there yet is added below the name of its table. Throws
-/// InputError for a cure that is not one to a rig file (a role in the level), and one to a probe or signal
-/// that the file does not have itself (it is in the file this one extends).
-std::string with_cure(const std::string& text, const std::string& name, const CauseReport& cure);
+/// The text of a rig file with keys changed, and every other line and comment as it was. `name` stands for
+/// the file in messages. A key that is not there yet is added below the name of its table, one that is left
+/// to its default is taken out. Throws InputError for no change at all, and for one to a probe or signal that
+/// the file does not have itself (it is in the file this one extends).
+std::string with_changes(const std::string& text, const std::string& name,
+                         const std::vector<FieldChange>& changes);
+
+/// The text of a rig file that is to be written elsewhere: what it extends is named from there.
+std::string extended_from(const std::string& text, const std::string& name, const std::string& to);
 
 }  // namespace hollow_probe

@@ -12,9 +12,12 @@ struct TextOptions {
     std::size_t width = 100;         // columns; at least 60
     bool color = false;              // ANSI colours
     std::size_t most_findings = 12;  // shown; the rest are counted
+    /// Under each finding stands the command that draws it, if both files are named.
+    std::string level_file = {};
+    std::string rig_file = {};
 };
 
-/// The verdict table, then the findings, worst first, each in one sentence with its cure.
+/// The verdict table, what to change, then the findings, worst first, each in one sentence.
 template <int D>
 std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOptions& options = {});
 
@@ -30,10 +33,6 @@ std::vector<std::string> untested(const Survey<D>& survey);
 /// nothing.
 template <int D>
 std::string state_words(const std::vector<Facing<D>>& all, const Facing<D>& facing);
-
-/// One finding in one sentence: what is wrong, why, and what cures it.
-template <int D>
-std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding);
 
 /// Text broken into lines of at most `width` characters at spaces; a longer word stays whole.
 std::vector<std::string> wrapped(const std::string& text, std::size_t width);

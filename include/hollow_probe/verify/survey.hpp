@@ -10,6 +10,7 @@
 
 #include "hollow_probe/level/level.hpp"
 #include "hollow_probe/rig/rig.hpp"
+#include "hollow_probe/verify/advice.hpp"
 
 namespace hollow_probe {
 
@@ -23,44 +24,7 @@ enum class Verdict : std::uint8_t {
 };
 inline constexpr std::size_t verdict_count = 6;
 
-/// Why a verdict is wrong. Named only where changing that one thing, and nothing else, was seen to flip the
-/// verdict.
-enum class CauseKind : std::uint8_t {
-    // missed contacts
-    reach_short,    // a longer reach senses it
-    aimed_beside,   // the probe, moved sideways, senses it
-    layer_unseen,   // seeing one more layer that stops the body senses it
-    starts_inside,  // the probe starts in a solid, and passing it over, counting it or starting outside cures
-                    // it
-    angle_refused,  // the probe hits it but refuses its angle
-    first_hit_shadowed,  // a refused first hit hides it
-    not_sensed,          // it is there for the body alone: no probe can meet it
-    combined_out,        // probes sense it but the signal's combination says no
-    gated_off,           // probes sense it but another signal it is gated by says no
-    settling,            // the signal has not yet been on for long enough
-    muted,               // an event keeps it off
-    stepped_over,        // the probe looks only where the body would arrive, beyond what is in between
-    // false contacts
-    reach_long,       // a shorter reach is right
-    wider_than_body,  // the probe feels beside what the body can stand on
-    layer_wrong,      // it sees a layer that does not stop the body
-    too_steep,        // it accepts what is steeper than footing
-    sensed_only,      // what it meets is there for probes alone
-    combined_in,      // one probe alone decides where all together would not
-    not_solid,        // it meets a volume that queries find though nothing is there
-    own_body,         // it meets the body itself
-    held,             // grace or a latch keeps it on
-    edge_graze,       // it only just brushes an edge
-    // either
-    one_way_side,  // it takes a one-way solid otherwise than the body meets it
-    stale,         // it was read before the body moved, or a flag is out of date
-    back_face,     // it meets, or passes over, the back of a surface otherwise than the body does
-    not_mounted,   // no probe for it in this stance, or not the one that would tell
-    unexplained,   // no single change tried flips it
-};
-
 const char* name_of(Verdict verdict);  // "true_contact", …
-const char* name_of(CauseKind cause);  // "reach_short", …
 
 /// How a body came to a pose: what a rig remembers, and which way it moves, depend on it.
 enum class Arrival : std::uint8_t {
@@ -102,6 +66,9 @@ struct SurveyOptions {
     std::vector<double> times;
     /// Look for causes and cures. Without, there are no findings.
     bool explain = true;
+    /// How many changed rigs to survey anew, so that a promise can be given for them; none with 0. Standard:
+    /// as many as 1.5 million poses allow, from 2 to 12.
+    std::optional<std::size_t> most_tried = {};
     /// How many poses are kept to be explained, drawn and to try cures at; of more, every so many. Memory
     /// does not grow beyond, however many are judged: about 150 bytes each. At least 1000.
     std::size_t most_kept = 2'000'000;
@@ -222,39 +189,6 @@ struct SurveyScope {
     std::vector<std::string> never_off;  // … that were on wherever they were read
 };
 
-/// A change to a rig file: to one key of one table, and to others along with it.
-struct RigEdit {
-    std::string table;  // "probe" or "signal"; empty: the root
-    std::string name;   // of the probe or signal
-    std::string key;    // "reach", "accept.angle[1]"; empty: the change is not one to a rig file
-    std::string value;  // as TOML; empty: the key is taken out
-    /// What to put in where the key is not there: for "accept.angle[1]" the whole of "accept".
-    std::string whole_key;
-    std::string whole_value;
-    std::vector<std::pair<std::string, std::string>> further;  // keys of the same table, and their values
-};
-
-/// A cause proven for a finding, and what its cure does over the whole survey.
-struct CauseReport {
-    CauseKind cause = CauseKind::unexplained;
-    std::string probe;                // empty where the signal's combination is at fault
-    std::string parameter;            // the key in the rig file, e.g. "reach", "accept.angle[1]"
-    std::string now;                  // its value as written in a rig file
-    std::string needs;                // the smallest change that cures all proven poses of the finding
-    double needs_number = 0.0;        // needs as a number, NaN where it is not one
-    double by = 0.0;                  // how far off it is, in level units or degrees; 0 for yes/no parameters
-    std::size_t proven = 0;           // poses of the finding where this change alone flips the verdict
-    std::size_t cures = 0;            // poses of the finding that `needs` cures
-    std::size_t cures_elsewhere = 0;  // wrong verdicts of this signal it cures outside the finding
-    std::size_t adds_missed = 0;      // right verdicts of this signal it turns into missed contacts
-    std::size_t adds_false = 0;       // … into false contacts
-    std::size_t tried = 0;            // poses at which it was tried: all of the finding's, and of the others
-    std::size_t of = 0;               // … as many as time allows, out of all these
-    std::vector<CauseReport> with;    // further changes to be made together with this one; at most two
-
-    RigEdit edit;  // the change as one to a rig file
-};
-
 /// A cluster of wrong verdicts of one signal, with one leading cause, in one place.
 template <int D>
 struct Finding {
@@ -270,7 +204,10 @@ struct Finding {
     Bounds<D> bounds;     // of their anchors, out to the located borders
     SurveyPose<D> worst;  // a typical one among the gravest: nearest to a start, or else in the middle
     std::string solid;    // the solid missed, or falsely taken for a contact
-    std::vector<CauseReport> causes;  // the leading one first
+    /// Greatest net gain first; of those that gain alike the likeliest. Where nothing gains the likeliest of
+    /// all, which then does not help.
+    std::vector<CauseReport> causes;
+    std::vector<std::size_t> fixes = {};  // numbers in Survey::fixes of those that cure some of it
 };
 
 template <int D>
@@ -286,6 +223,9 @@ struct Survey {
     std::vector<ValueErrors<D>> values;  // one a signal; Value::none for those that give none
     std::vector<ClaimReport<D>> claims;  // as in the level
     std::vector<Finding<D>> findings;    // greatest measure first, then most poses
+    std::vector<Fix<D>> fixes;           // what to change, best first
+    std::optional<JointFix> joint;       // the best set of them, where it is better than the first alone
+    Wrongness wrong;                     // of the rig as it is
     std::size_t judged = 0;              // poses that stand for intervals: on the grid and off it
     std::vector<SurveyPose<D>>
         poses;                      // those kept: all, unless there were more than SurveyOptions::most_kept

@@ -49,6 +49,18 @@ function wrongChart(report) {
   return holder;
 }
 
+/** What to change, best first: a fix chosen shows the worst finding that it cures. */
+function fixList(report, choose) {
+  const fixes = report.fixes ?? [];
+  if (report.findings.length === 0) return null;
+  if (fixes.length === 0) return make("section", { class: "fixes" }, make("h2", {}, "What to change"), make("p", {}, "Nothing that was tried makes this rig less wrong."));
+  const entry = (fix) => make("li", {}, make("button", { type: "button", onclick: () => choose(report.findings[fix.findings[0]]) },
+    make("b", {}, fix.change), make("span", {}, fix.promise || "not surveyed anew"),
+    make("span", { class: "hint" }, `${fix.findings.length} of ${report.findings.length} findings`)));
+  const joint = report.joint ? make("p", {}, `Fixes ${report.joint.fixes.map((n) => n + 1).join(", ")} together: ${report.joint.promise}`) : null;
+  return make("section", { class: "fixes", id: "fixes" }, make("h2", {}, "What to change, best first"), make("ol", {}, fixes.map(entry)), joint);
+}
+
 function causeRow(cause) {
   const changes = [cause, ...cause.with].filter((c) => c.parameter);
   const change = changes.map((c) => [make("code", {}, `${c.probe ? c.probe + " · " : ""}${c.parameter}: ${c.now} → ${c.needs}`), make("br")]);
@@ -74,7 +86,7 @@ export class SurveyView {
       verdictTable(report, before), report.untested.map((line) => make("p", { class: "untested" }, line)), make("p", { class: "hint" }, report.summary),
       report.signals.some((s) => s.poses[1] + s.poses[2] > 0) ? wrongChart(report) : null);
     this.element = make("div", { class: "report" },
-      make("div", { class: "side" }, overview, this.filters.element, this.count, this.list),
+      make("div", { class: "side" }, fixList(report, (finding) => this.choose(finding)), overview, this.filters.element, this.count, this.list),
       make("div", { class: "main" }, this.stage.bar, this.stage.element, this.detail));
     if (this.view) this.view.onpick = (i) => this.showMark(i);
     this.refilter();
@@ -107,10 +119,11 @@ export class SurveyView {
 
   entry(finding) {
     const signal = this.report.signals[finding.signal].name;
+    const fixes = (finding.fixes ?? []).map((n) => n + 1);
     return make("li", {}, make("button", { type: "button", "data-finding": finding.id, "aria-pressed": String(finding === this.chosen),
       onclick: () => this.choose(finding) },
       markElement(verdictOf(finding.verdict)), make("b", {}, finding.id), ` ${finding.count} poses, `,
-      spaced(finding.causes[0].cause), finding.solid ? ` “${finding.solid}”` : "", make("span", { class: "hint" }, ` ${signal}`)));
+      spaced(finding.causes[0].cause), finding.solid ? ` “${finding.solid}”` : "", make("span", { class: "hint" }, ` ${signal}${fixes.length ? `, fix ${fixes.join(", ")}` : ""}`)));
   }
 
   choose(finding) {

@@ -1,0 +1,367 @@
+#include "hollow_probe/report/advice_text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "hollow_probe/report/survey_text.hpp"
+
+namespace hollow_probe {
+
+std::string grouped(std::size_t n) {
+    std::string digits = std::to_string(n);
+    for (std::size_t i = digits.size(); i > 3; i -= 3) digits.insert(i - 3, ",");
+    return digits;
+}
+
+std::string poses(std::size_t n) {
+    return n == 1 ? "1 pose" : grouped(n) + " poses";
+}
+
+std::string shell_word(const std::string& text) {
+    const bool is_plain = !text.empty() && std::all_of(text.begin(), text.end(), [](char c) {
+        return std::isalnum(static_cast<unsigned char>(c)) != 0 ||
+               std::string_view("/._-+=,").find(c) != std::string_view::npos;
+    });
+    if (is_plain) return text;
+    std::string result = "'";
+    for (const char c : text) result += c == '\'' ? std::string("'\\''") : std::string(1, c);
+    return result + "'";
+}
+
+namespace {
+
+template <int D>
+std::string kind_of_probe(const Rig<D>& rig, const std::string& name) {
+    for (const Probe<D>& probe : rig.probes) {
+        if (probe.name == name) return std::string(name_of(probe.kind)) + " \"" + name + "\"";
+    }
+    return "the signal";
+}
+
+/// Why it is wrong, as the rest of a sentence.
+std::string reason(const CauseReport& cause, const std::string& who, Claim claim) {
+    const std::string by = plain(cause.by);
+    switch (cause.cause) {
+        case CauseKind::reach_short:
+            return who + " is too short by " + by;
+        case CauseKind::aimed_beside:
+            if (cause.parameter == "along") return who + " looks another way than the signal is about";
+            return who + " is aimed beside " + (claim == Claim::ground ? "the footing" : "it") +
+                   " by up to " + by;
+        case CauseKind::layer_unseen:
+            return who + " does not see its layer";
+        case CauseKind::starts_inside:
+            return who + " starts inside a solid" + (cause.by > 0.0 ? ", " + by + " too far forward" : "");
+        case CauseKind::angle_refused:
+            return who + " refuses its angle, by up to " + by + "°";
+        case CauseKind::first_hit_shadowed:
+            return who + " stops at a refused first hit that hides it";
+        case CauseKind::not_sensed:
+            return "it stops the body but no probe can meet it";
+        case CauseKind::combined_out:
+            return "its combination of probes says no though one senses it";
+        case CauseKind::reach_long:
+            return who + " reaches too far, by up to " + by;
+        case CauseKind::wider_than_body:
+            return who + " feels up to " + by + " a side beyond what the body " +
+                   (claim == Claim::ground ? "can stand on" : "meets");
+        case CauseKind::layer_wrong:
+            return who + " sees a layer that does not stop the body";
+        case CauseKind::too_steep:
+            return who + " accepts what is steeper than footing, by up to " + by + "°";
+        case CauseKind::sensed_only:
+            return who + " meets what is there for probes alone and stops no body";
+        case CauseKind::combined_in:
+            return "one probe alone decides where all together would not";
+        case CauseKind::gated_off:
+            return "another signal that it is gated by says no though its probes sense it";
+        case CauseKind::settling:
+            return "it has not held for long enough, by up to " + by + " s";
+        case CauseKind::muted:
+            return "an event still keeps it off, by up to " + by + " s";
+        case CauseKind::stepped_over:
+            return who + " looks only where the body would arrive, beyond what is in between";
+        case CauseKind::not_solid:
+            return who + " meets a volume where nothing solid is";
+        case CauseKind::own_body:
+            return who + " meets the body itself";
+        case CauseKind::held:
+            return cause.by > 0.0 ? "its grace keeps it on, by up to " + by + " s"
+                                  : who + " is kept on by its latch";
+        case CauseKind::edge_graze:
+            return who + " just brushes an edge, by up to " + by;
+        case CauseKind::one_way_side:
+            return who + " takes a one-way solid otherwise than the body meets it";
+        case CauseKind::stale:
+            return cause.probe.empty() ? "it is read before the move, a tick late"
+                                       : who + " keeps a flag that is out of date";
+        case CauseKind::back_face:
+            return who + " takes the back of a surface otherwise than the body does";
+        case CauseKind::not_mounted:
+            return cause.probe.empty() ? "no probe of it is mounted in this stance"
+                                       : who + " is not mounted in this stance";
+        case CauseKind::unexplained:
+            return "no change that was tried cures it, one alone or up to three";
+    }
+    return "";
+}
+
+std::string effect(const CauseReport& cause, std::size_t count) {
+    std::string text = cause.cures >= count
+                           ? fmt::format("cures all {}", grouped(count))
+                           : fmt::format("cures {} of {}", grouped(cause.cures), grouped(count));
+    if (cause.cures_elsewhere > 0) text += fmt::format(" and {} elsewhere", grouped(cause.cures_elsewhere));
+    text += fmt::format(", adds {} missed, {} false", grouped(cause.adds_missed), grouped(cause.adds_false));
+    if (cause.tried < cause.of) text += " (tried at " + grouped(cause.tried) + " poses)";
+    return text;
+}
+
+/// One key's change; where it was at its default only what it becomes.
+std::string edit_text(const FieldChange& edit) {
+    if (edit.now.empty()) return edit.key + " = " + edit.then;
+    if (edit.then.empty()) return "no " + edit.key;
+    return edit.key + " " + edit.now + " → " + edit.then;
+}
+
+/// A part of the whole in percent, with two digits; 0 only for none.
+std::string percent(double share) {
+    if (share <= 0.0) return "0";
+    if (share < 1e-4) return "<0.01 %";
+    return fmt::format("{:.2g} %", 100.0 * share);
+}
+
+template <int D>
+std::string point_text(const Vec<D>& p) {
+    std::string text = "(";
+    for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + plain(p[axis]);
+    return text + ")";
+}
+
+template <int D>
+std::string comma_list(const Vec<D>& v) {
+    std::string text;
+    for (int axis = 0; axis < D; ++axis) text += fmt::format("{}{}", axis > 0 ? "," : "", v[axis] + 0.0);
+    return text;
+}
+
+/// Where the solid is that a claim is about.
+const char* where(Claim claim) {
+    switch (claim) {
+        case Claim::ground:
+        case Claim::drop:
+            return "on";
+        case Claim::ceiling:
+        case Claim::headroom:
+            return "under";
+        case Claim::wall:
+        case Claim::step:
+        case Claim::ledge:
+        case Claim::blocked:
+            return "before";
+    }
+    return "";
+}
+
+/// How far from right it is at worst.
+template <int D>
+std::string severity_text(const Finding<D>& finding) {
+    const bool missed = finding.verdict == Verdict::missed_contact;
+    if (!std::isfinite(finding.severity)) return missed ? ", everywhere" : ", far from any";
+    return fmt::format(", up to {} {} where it is true", plain(finding.severity),
+                       missed ? "inside" : "beyond");
+}
+
+}  // namespace
+
+template <int D>
+std::string place_text(const Rig<D>& rig, const Survey<D>& survey, const Finding<D>& finding) {
+    constexpr std::string_view axes = "xyz";
+    std::string text;
+    for (int axis = 0; axis < D; ++axis) {
+        text += fmt::format("{}{} {} to {}", axis > 0 ? ", " : "", axes[static_cast<std::size_t>(axis)],
+                            plain(finding.bounds.low[axis]), plain(finding.bounds.high[axis]));
+    }
+    const Vec<D>& heading = survey.facings[finding.worst.facing].heading;
+    text += "; worst at " + point_text<D>(finding.worst.anchor) + " heading " + point_text<D>(heading);
+    if (rig.body.stances.size() > 1) text += ", " + rig.body.stances[finding.stance].name;
+    return text + state_words<D>(survey.facings, survey.facings[finding.worst.facing]);
+}
+
+namespace {
+
+/// The change of a finding whose sentence has named the probe: its table is not named again.
+std::string change_of(const CauseReport& change) {
+    const bool elsewhere =
+        change.edits.empty() ||
+        std::any_of(change.edits.begin(), change.edits.end(), [&](const FieldChange& edit) {
+            return edit.table != change.edits.front().table || edit.name != change.edits.front().name;
+        });
+    const bool named =
+        change.probe.empty() || (!change.edits.empty() && change.edits.front().name == change.probe);
+    if (elsewhere || !named) return change_text(change);
+    std::string text;
+    for (const FieldChange& edit : change.edits) text += (text.empty() ? "" : ", ") + edit_text(edit);
+    return text;
+}
+
+}  // namespace
+
+std::string change_text(const CauseReport& change) {
+    if (change.edits.empty()) return change.parameter + " of the level: " + change.now + " → " + change.needs;
+    std::string text;
+    const FieldChange* last = nullptr;
+    for (const FieldChange& edit : change.edits) {
+        const bool same = last != nullptr && last->table == edit.table && last->name == edit.name;
+        if (!same) {
+            text += text.empty() ? "" : "; ";
+            if (!edit.table.empty()) text += edit.table + " \"" + edit.name + "\": ";
+        }
+        text += (same ? ", " : "") + edit_text(edit);
+        last = &edit;
+    }
+    return text;
+}
+
+std::string promise_text(const Wrongness& before, const Wrongness& after) {
+    const auto part = [](const char* what, double was, double is) {
+        return fmt::format("{} {} → {}", what, percent(was), percent(is));
+    };
+    return part("missed", before.missed_share(), after.missed_share()) + ", " +
+           part("false", before.false_share(), after.false_share());
+}
+
+template <int D>
+std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding) {
+    const std::string claim = name_of(rig.signals[finding.signal].claims);
+    const CauseReport& leading = finding.causes.front();
+    const bool missed = finding.verdict == Verdict::missed_contact;
+    std::string text = missed ? "Misses " + claim : "Falsely signals " + claim;
+    if (!finding.solid.empty()) {
+        text += std::string(" ") + where(*rig.signals[finding.signal].claims) + " \"" + finding.solid + "\"";
+    }
+    text += " at " + poses(finding.count) + severity_text<D>(finding) + ": " +
+            reason(leading, kind_of_probe<D>(rig, leading.probe), *rig.signals[finding.signal].claims);
+    if (leading.parameter.empty()) {
+        return text + (leading.cause == CauseKind::unexplained
+                           ? "; another probe may be needed, or the intent is at fault."
+                           : ".");
+    }
+    if (!leading.helps()) {
+        return text + ". Nothing that was tried helps without harm: " + change_of(leading) + " " +
+               effect(leading, finding.count) + ". The intent may be at fault, or another probe needed.";
+    }
+    text += "; " + change_of(leading) + " " + effect(leading, finding.count);
+    if (!finding.fixes.empty()) {
+        text += finding.fixes.size() > 1 ? " (see fixes" : " (see fix";
+        for (std::size_t i = 0; i < finding.fixes.size(); ++i)
+            text += fmt::format("{} {}", i > 0 ? "," : "", finding.fixes[i] + 1);
+        text += ")";
+    }
+    text += ".";
+    if (leading.cause == CauseKind::aimed_beside && leading.cures < finding.count)
+        text += " No one place serves all sides: a wider cast or several probes would.";
+    return text;
+}
+
+namespace {
+
+/// Which stances a fix concerns: nothing to say where there is but one.
+template <int D>
+std::string stances_of(const Rig<D>& rig, const Fix<D>& fix) {
+    if (rig.body.stances.size() == 1) return {};
+    if (fix.stances.size() == rig.body.stances.size())
+        return fix.stances.size() == 2 ? ", in both stances" : ", in all stances";
+    std::string text = ", ";
+    for (std::size_t i = 0; i < fix.stances.size(); ++i)
+        text += (i > 0 ? " and " : "") + rig.body.stances[fix.stances[i]].name;
+    return text;
+}
+
+}  // namespace
+
+template <int D>
+std::vector<std::string> fixes_text(const Rig<D>& rig, const Survey<D>& survey, std::size_t width) {
+    std::vector<std::string> lines;
+    if (survey.findings.empty()) return lines;
+    const auto add = [&](const std::string& first, const std::string& text) {
+        const std::string indent(4, ' ');
+        bool is_first = true;
+        for (const std::string& line : wrapped(text, width - indent.size())) {
+            lines.push_back((is_first ? first : indent) + line);
+            is_first = false;
+        }
+    };
+    if (survey.fixes.empty()) {
+        lines.emplace_back("Nothing that was tried makes this rig less wrong.");
+        lines.emplace_back();
+        return lines;
+    }
+    lines.emplace_back("What to change, best first:");
+    for (std::size_t i = 0; i < survey.fixes.size(); ++i) {
+        const Fix<D>& fix = survey.fixes[i];
+        add(fmt::format("{:>2}  ", i + 1), change_text(fix.change));
+        std::string came;
+        if (fix.after) {
+            came = promise_text(survey.wrong, *fix.after) +
+                   fmt::format(" ({} wrong → {})", poses(survey.wrong.poses()), grouped(fix.after->poses()));
+        } else {
+            came = fmt::format("not surveyed anew; at the poses judged it cures {}, adds {} missed, {} false",
+                               grouped(fix.change.cures), grouped(fix.change.adds_missed),
+                               grouped(fix.change.adds_false));
+        }
+        came += fmt::format(
+            "; {} of {} findings{}",
+            fix.whole == fix.findings.size()
+                ? fmt::format("{}", fix.whole)
+                : fmt::format("wholly {} and in part {}", fix.whole, fix.findings.size() - fix.whole),
+            survey.findings.size(), stances_of<D>(rig, fix));
+        add("    ", came);
+    }
+    if (survey.joint) {
+        std::string together = "Fixes";
+        for (std::size_t i = 0; i < survey.joint->fixes.size(); ++i) {
+            const bool last = i + 1 == survey.joint->fixes.size();
+            together += fmt::format("{} {}", i == 0 ? "" : last ? " and" : ",", survey.joint->fixes[i] + 1);
+        }
+        add("    ", together + " together: " + promise_text(survey.wrong, survey.joint->after) +
+                        fmt::format(" ({} wrong → {})", poses(survey.wrong.poses()),
+                                    grouped(survey.joint->after.poses())));
+    }
+    const auto helpless = static_cast<std::size_t>(
+        std::count_if(survey.findings.begin(), survey.findings.end(),
+                      [](const Finding<D>& finding) { return !finding.causes.front().helps(); }));
+    if (helpless > 0)
+        add("    ", fmt::format("For {} of {} findings nothing that was tried helps without harm.", helpless,
+                                survey.findings.size()));
+    lines.emplace_back();
+    return lines;
+}
+
+template <int D>
+std::string draw_command(const std::string& level_file, const std::string& rig_file, const Rig<D>& rig,
+                         const Facing<D>& facing, const Vec<D>& anchor) {
+    std::string text =
+        fmt::format("hollow-probe draw {} {} --at={} --heading={}", shell_word(level_file),
+                    shell_word(rig_file), comma_list<D>(anchor), comma_list<D>(facing.heading));
+    if (rig.body.stances.size() > 1) text += " --stance " + shell_word(rig.body.stances[facing.stance].name);
+    if (!facing.drive.isZero()) text += " --drive=" + comma_list<D>(facing.drive);
+    if (!facing.velocity.isZero()) text += " --velocity=" + comma_list<D>(facing.velocity);
+    if (facing.grounded) text += " --remembers ground";
+    if (facing.seconds != 0.0) text += fmt::format(" --time {}", facing.seconds);
+    return text + " --figure pose.png";
+}
+
+template std::string finding_sentence<2>(const Rig<2>&, const Finding<2>&);
+template std::string place_text<2>(const Rig<2>&, const Survey<2>&, const Finding<2>&);
+template std::vector<std::string> fixes_text<2>(const Rig<2>&, const Survey<2>&, std::size_t);
+template std::string draw_command<2>(const std::string&, const std::string&, const Rig<2>&, const Facing<2>&,
+                                     const Vec<2>&);
+template std::string finding_sentence<3>(const Rig<3>&, const Finding<3>&);
+template std::string place_text<3>(const Rig<3>&, const Survey<3>&, const Finding<3>&);
+template std::vector<std::string> fixes_text<3>(const Rig<3>&, const Survey<3>&, std::size_t);
+template std::string draw_command<3>(const std::string&, const std::string&, const Rig<3>&, const Facing<3>&,
+                                     const Vec<3>&);
+
+}  // namespace hollow_probe

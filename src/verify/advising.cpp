@@ -1,0 +1,174 @@
+#include "verify/advising.hpp"
+
+#include <algorithm>
+#include <map>
+
+#include "verify/best_amount.hpp"
+#include "verify/cause_key.hpp"
+
+namespace hollow_probe {
+namespace {
+
+/// So many causes are told of a finding.
+constexpr std::size_t most_causes_reported = 4;
+/// Findings whose own number is tried where the one that serves most does not serve them.
+constexpr std::size_t most_own_numbers = 48;
+/// Gains this close to the best are alike: then the likeliest cause leads.
+constexpr double alike = 0.99;
+
+template <int D>
+class Advising {
+  public:
+    Advising(const Surveyed<D>& surveyed, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
+             const std::vector<std::vector<std::size_t>>& members, Explained<D>& result)
+        : s_(surveyed), wrongs_(wrongs), members_(members), result_(result), trials_(surveyed, samples) {}
+
+    void run() {
+        for (std::size_t finding = 0; finding < members_.size(); ++finding) gather(finding);
+        for (auto& [key, of_key] : by_key_) try_everywhere(of_key);
+        for (std::size_t finding = 0; finding < members_.size(); ++finding) report(finding);
+        for (auto& [key, of_key] : by_key_) result_.candidates.push_back(std::move(of_key.candidate));
+        result_.worth = worth_making<D>(trials_, result_.candidates);
+    }
+
+  private:
+    /// A change, what its number must be at each finding, and how it did with one number for all.
+    struct OfKey {
+        std::map<std::size_t, ProvenCause<D>> demanded;  // by finding
+        std::map<std::size_t, std::size_t> proven;       // at so many of its wrong verdicts
+        Candidate<D> candidate;
+    };
+    using Key = std::pair<std::size_t, CauseKey>;  // with the signal
+
+    void gather(std::size_t finding) {
+        std::vector<std::size_t>& poses = poses_.emplace_back();
+        for (const std::size_t member : members_[finding]) {
+            const Wrong<D>& wrong = wrongs_[member];
+            poses.push_back(wrong.pose);
+            for (const ProvenCause<D>& cause : wrong.causes) {
+                if (cause.change == Change::none) continue;
+                OfKey& of_key = by_key_[Key(wrong.signal, key_of(cause))];
+                of_key.candidate.signal = wrong.signal;
+                if (of_key.proven[finding]++ == 0) {
+                    of_key.demanded[finding] = cause;
+                } else {
+                    take_more_demanding(of_key.demanded[finding], cause);
+                }
+            }
+        }
+        std::sort(poses.begin(), poses.end());
+    }
+
+    void try_everywhere(OfKey& of_key) {
+        Candidate<D>& candidate = of_key.candidate;
+        std::vector<ProvenCause<D>> demanded;
+        for (const auto& [finding, cause] : of_key.demanded) demanded.push_back(cause);
+        const Tuned<D> tuned = best_amount<D>(s_, trials_, candidate.signal, std::move(demanded));
+        candidate.cause = tuned.cause;
+        candidate.outcome = trials_.outcome(candidate.cause, candidate.signal);
+        candidate.report = described(tuned, candidate.signal);
+        trials_.count(candidate.outcome, candidate.signal, {}, 0, candidate.report);
+        candidate.report.cures = candidate.report.cures_elsewhere;
+        candidate.report.cures_elsewhere = 0;
+        for (const auto& [finding, count] : of_key.proven) candidate.report.proven += count;
+    }
+
+    CauseReport described(const Tuned<D>& tuned, std::size_t signal) const {
+        CauseReport report;
+        describe<D>(s_, tuned.cause, signal, report);
+        report.between = tuned.between;
+        return report;
+    }
+
+    /// A finding's causes, with the number that serves most where it serves this one, too.
+    void report(std::size_t number) {
+        Finding<D>& finding = result_.findings[number];
+        struct Told {
+            CauseReport report;
+            double rank = 0.0;
+            std::size_t proven = 0;
+        };
+        std::vector<Told> told;
+        for (auto& [key, of_key] : by_key_) {
+            const auto demanded = of_key.demanded.find(number);
+            if (demanded == of_key.demanded.end()) continue;
+            Candidate<D>& candidate = of_key.candidate;
+            Told& one = told.emplace_back();
+            one.rank = demanded->second.rank;
+            one.proven = of_key.proven[number];
+            one.report = candidate.report;
+            trials_.count(candidate.outcome, finding.signal, poses_[number], finding.count, one.report);
+            if (one.report.cures > 0) candidate.findings.push_back(number);
+            if (one.report.cures == finding.count) candidate.whole.push_back(number);
+            if (one.report.cures < finding.count && own_numbers_ < most_own_numbers)
+                with_own_number(demanded->second, number, one.report);
+            one.report.proven = one.proven;
+            one.report.by = demanded->second.by;
+        }
+        if (told.empty()) {
+            // Nothing was proven, or what was is no change: nothing is mounted.
+            CauseReport nothing;
+            nothing.cause = wrongs_[members_[number].front()].causes.front().kind;
+            finding.causes.push_back(nothing);
+            return;
+        }
+        // The likeliest first, then what gains most, unless what leads gains as much.
+        std::stable_sort(told.begin(), told.end(), [](const Told& a, const Told& b) {
+            return std::pair(a.rank, b.proven) < std::pair(b.rank, a.proven);
+        });
+        double most = 0.0;
+        for (const Told& one : told) most = std::max(most, value_of(one.report));
+        if (most > 0.0) {
+            std::stable_sort(told.begin(), told.end(), [&](const Told& a, const Told& b) {
+                const bool leads_a = value_of(a.report) >= alike * most;
+                const bool leads_b = value_of(b.report) >= alike * most;
+                if (leads_a != leads_b) return leads_a;
+                return !leads_a && value_of(a.report) > value_of(b.report);
+            });
+        }
+        if (told.size() > most_causes_reported) told.resize(most_causes_reported);
+        for (Told& one : told) finding.causes.push_back(std::move(one.report));
+    }
+
+    /// What orders changes: those that are worth something first, then those that gain at all.
+    static double value_of(const CauseReport& report) {
+        if (report.worth() > 0.0) return report.worth();
+        return report.gain > 0.0 ? 1e-6 * report.gain : report.worth();
+    }
+
+    /// Where the finding's own number does more good it is told instead.
+    void with_own_number(const ProvenCause<D>& demanded, std::size_t number, CauseReport& report) {
+        const Finding<D>& finding = result_.findings[number];
+        const Tuned<D> own = as_demanded<D>(s_, finding.signal, demanded);
+        CauseReport tried = described(own, finding.signal);
+        if (tried.needs == report.needs) return;
+        ++own_numbers_;
+        trials_.count(trials_.outcome(own.cause, finding.signal), finding.signal, poses_[number],
+                      finding.count, tried);
+        if (tried.gain > report.gain || (report.gain <= 0.0 && tried.cures > report.cures)) report = tried;
+    }
+
+    const Surveyed<D>& s_;
+    const std::vector<Wrong<D>>& wrongs_;
+    const std::vector<std::vector<std::size_t>>& members_;
+    Explained<D>& result_;
+    Trials<D> trials_;
+    std::vector<std::vector<std::size_t>> poses_;  // by finding
+    std::map<Key, OfKey> by_key_;
+    std::size_t own_numbers_ = 0;
+};
+
+}  // namespace
+
+template <int D>
+void advise(const Surveyed<D>& surveyed, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
+            const std::vector<std::vector<std::size_t>>& members, Explained<D>& result) {
+    Advising<D>(surveyed, samples, wrongs, members, result).run();
+}
+
+template void advise<2>(const Surveyed<2>&, const Samples<2>&, const std::vector<Wrong<2>>&,
+                        const std::vector<std::vector<std::size_t>>&, Explained<2>&);
+template void advise<3>(const Surveyed<3>&, const Samples<3>&, const std::vector<Wrong<3>>&,
+                        const std::vector<std::vector<std::size_t>>&, Explained<3>&);
+
+}  // namespace hollow_probe

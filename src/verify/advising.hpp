@@ -1,0 +1,22 @@
+// From proven causes to advice: which change for which finding.
+#pragma once
+
+#include "verify/findings.hpp"
+
+namespace hollow_probe {
+
+/// A wrong verdict and what was proven to flip it.
+template <int D>
+struct Wrong {
+    std::size_t pose = 0;
+    std::size_t signal = 0;
+    std::vector<ProvenCause<D>> causes;  // likeliest first
+};
+
+/// Gives findings their causes, each tried over the whole survey, and collects the changes that may be worth
+/// making. `members` are the wrong verdicts of each finding.
+template <int D>
+void advise(const Surveyed<D>& surveyed, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
+            const std::vector<std::vector<std::size_t>>& members, Explained<D>& result);
+
+}  // namespace hollow_probe

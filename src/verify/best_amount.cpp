@@ -1,0 +1,228 @@
+#include "verify/best_amount.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "verify/amounts.hpp"
+#include "verify/cause_key.hpp"
+
+namespace hollow_probe {
+namespace {
+
+constexpr double none = std::numeric_limits<double>::quiet_NaN();
+/// So many of the amounts demanded are tried: all, or evenly many.
+constexpr std::size_t most_levels = 8;
+/// Ends of an interval are located within this part of the change.
+constexpr double end_parts = 1e-4;
+/// An interval narrower than this part of the change is but one number.
+constexpr double least_width = 2e-3;
+/// A proposed number keeps this part of the interval from either end.
+constexpr double well_inside = 0.1;
+
+/// How far a kind of change may go at most, as an amount.
+template <int D>
+double boldest(const Surveyed<D>& s, const ProvenCause<D>& cause, double demanded, double unchanged) {
+    const bool up = demanded > unchanged;
+    switch (cause.change) {
+        case Change::accept_most:
+        case Change::accept_least:
+        case Change::condition_angle_most:
+        case Change::condition_angle_least:
+            return up ? 180.0 : 0.0;
+        case Change::side_within:
+            return up ? 90.0 : 0.0;
+        case Change::settle:
+        case Change::grace:
+        case Change::mute:
+            return up ? demanded + 1.0 : 0.0;
+        case Change::narrower: {
+            const auto left = file_value<D>(s, cause, 0.0);
+            return left ? amount_of_value<D>(s, cause, 0.1 * *left) : demanded;
+        }
+        case Change::lower_end:
+        case Change::from:
+        case Change::start_back:
+            return demanded + (up ? 1.0 : -1.0) * s.body_size;
+        default:
+            return up ? demanded + s.body_size : 0.0;
+    }
+}
+
+/// The demanded number with six decimals, rounded away from what it was.
+template <int D>
+double bolder_number(const Surveyed<D>& s, const ProvenCause<D>& cause, double unchanged) {
+    constexpr double scale = 1e6;
+    const double value = *file_value<D>(s, cause, cause.amount) * scale;
+    const bool up = value > *file_value<D>(s, cause, unchanged) * scale;
+    return (up ? std::ceil(value - 1e-3) : std::floor(value + 1e-3)) / scale;
+}
+
+/// A search over one change's numbers.
+template <int D>
+class Tuning {
+  public:
+    Tuning(const Surveyed<D>& s, const Trials<D>& trials, std::size_t signal, double unchanged)
+        : s_(s), trials_(trials), signal_(signal), unchanged_(unchanged) {}
+
+    ProvenCause<D> with(ProvenCause<D> cause, double amount) const {
+        set_amount<D>(cause, amount, unchanged_);
+        return cause;
+    }
+    double gain(const ProvenCause<D>& cause, double amount) const {
+        return trials_.about_gain(with(cause, amount), signal_);
+    }
+
+    /// The boldest amount, from the demanded one on, up to which nothing is lost.
+    double last_as_good(const ProvenCause<D>& cause, double worth) const {
+        const double demanded = cause.amount;
+        const double limit = boldest<D>(s_, cause, demanded, unchanged_);
+        const double way = limit - demanded;
+        if (way == 0.0) return demanded;
+        const double slack = 1e-9 * std::abs(worth);
+        const auto is_good = [&](double amount) { return gain(cause, amount) >= worth - slack; };
+        const double first = std::abs(0.05 * (demanded - unchanged_) / way);
+        double good = 0.0;
+        double bad = 1.0;
+        for (double part = std::clamp(first, 1e-3, 0.25);; part = std::min(2.0 * part, 1.0)) {
+            if (!is_good(demanded + part * way)) {
+                bad = part;
+                break;
+            }
+            good = part;
+            if (part == 1.0) return limit;
+        }
+        const double precision = std::max(end_parts * std::abs((demanded - unchanged_) / way), 1e-9);
+        while (bad - good > precision) {
+            const double middle = 0.5 * (good + bad);
+            (is_good(demanded + middle * way) ? good : bad) = middle;
+        }
+        return demanded + good * way;
+    }
+
+    /// The roundest number well inside: no farther in than is needed to be sure.
+    Tuned<D> rounded(const ProvenCause<D>& cause, double end) const {
+        Tuned<D> result{cause, {none, none}};
+        const auto low = file_value<D>(s_, cause, cause.amount);
+        const auto high = file_value<D>(s_, cause, end);
+        if (!low || !high) return result;
+        result.between = {std::min(*low, *high), std::max(*low, *high)};
+        const double change = std::abs(*low - *file_value<D>(s_, cause, unchanged_));
+        const double width = std::min(std::abs(*high - *low), std::max(0.5 * change, 0.02 * s_.body_size));
+        const double sign = *high > *low ? 1.0 : -1.0;
+        // What the intent says is the number meant, whatever this level would bear.
+        const bool by_intent = cause.kind == CauseKind::too_steep;
+        const double number = width > least_width * change && !by_intent
+                                  ? roundest_between(*low + sign * well_inside * width,
+                                                     *low + sign * (1.0 - well_inside) * width)
+                                  : bolder_number<D>(s_, cause, unchanged_);
+        result.cause = with(cause, amount_of_value<D>(s_, cause, number));
+        result.cause.by = cause.by;  // how far off it is, not how far it goes
+        return result;
+    }
+
+  private:
+    const Surveyed<D>& s_;
+    const Trials<D>& trials_;
+    std::size_t signal_;
+    double unchanged_;
+};
+
+/// A place moved on to the next four decimals.
+template <int D>
+void move_outwards(const Surveyed<D>& s, ProvenCause<D>& cause) {
+    constexpr double scale = 1e4;
+    const Vec<D>& from = s.rig.probes[static_cast<std::size_t>(cause.probe)].from;
+    for (int axis = 0; axis < D; ++axis) {
+        if (std::abs(cause.shift[axis]) <= 1e-12) continue;
+        const double to = (from[axis] + cause.shift[axis]) * scale;
+        cause.shift[axis] =
+            (cause.shift[axis] > 0.0 ? std::ceil(to - 1e-3) : std::floor(to + 1e-3)) / scale - from[axis];
+    }
+    cause.amount = cause.shift.norm();
+}
+
+/// A place moved to so few decimals as cost nothing.
+template <int D>
+void round_place(const Surveyed<D>& s, const Trials<D>& trials, std::size_t signal, ProvenCause<D>& cause) {
+    const Vec<D>& from = s.rig.probes[static_cast<std::size_t>(cause.probe)].from;
+    const double worth = trials.about_gain(cause, signal);
+    for (const double scale : {1e1, 1e2, 1e3, 1e4}) {
+        ProvenCause<D> rounder = cause;
+        const Vec<D> to = from + cause.shift;
+        for (int axis = 0; axis < D; ++axis) {
+            // What it does not move along stays as it was written.
+            if (std::abs(cause.shift[axis]) > 1e-12)
+                rounder.shift[axis] = std::round(to[axis] * scale) / scale - from[axis];
+        }
+        if (rounder.shift.isZero(1e-12)) continue;
+        if (trials.about_gain(rounder, signal) >= worth - 1e-9 * std::abs(worth)) {
+            rounder.amount = rounder.shift.norm();
+            cause = rounder;
+            return;
+        }
+    }
+    move_outwards<D>(s, cause);
+}
+
+}  // namespace
+
+template <int D>
+Tuned<D> as_demanded(const Surveyed<D>& s, std::size_t signal, const ProvenCause<D>& demanded) {
+    Tuned<D> result{demanded, {none, none}};
+    const auto round_one = [&](ProvenCause<D>& cause) {
+        const auto unchanged = amount_unchanged<D>(s, cause, signal);
+        if (cause.change == Change::from) move_outwards<D>(s, cause);
+        if (!unchanged || cause.change == Change::from || !file_value<D>(s, cause, cause.amount)) return;
+        const double number = bolder_number<D>(s, cause, *unchanged);
+        const double by = cause.by;
+        set_amount<D>(cause, amount_of_value<D>(s, cause, number), *unchanged);
+        cause.by = by;
+    };
+    round_one(result.cause);
+    for (ProvenCause<D>& further : result.cause.with) round_one(further);
+    return result;
+}
+
+template <int D>
+Tuned<D> best_amount(const Surveyed<D>& s, const Trials<D>& trials, std::size_t signal,
+                     std::vector<ProvenCause<D>> demanded) {
+    // The most demanding comes first.
+    std::stable_sort(demanded.begin(), demanded.end(),
+                     [](const ProvenCause<D>& a, const ProvenCause<D>& b) { return a.by > b.by; });
+    const auto unchanged = amount_unchanged<D>(s, demanded.front(), signal);
+    if (!unchanged || !demanded.front().with.empty()) {
+        ProvenCause<D> all = demanded.front();
+        for (const ProvenCause<D>& other : demanded) take_more_demanding(all, other);
+        return as_demanded<D>(s, signal, all);
+    }
+    const auto alike = [](const ProvenCause<D>& a, const ProvenCause<D>& b) {
+        return std::abs(a.by - b.by) <= 1e-6 * a.by && (a.shift - b.shift).norm() <= 1e-6 * a.shift.norm();
+    };
+    demanded.erase(std::unique(demanded.begin(), demanded.end(), alike), demanded.end());
+    const std::size_t step = (demanded.size() + most_levels - 1) / most_levels;
+    const Tuning<D> tuning(s, trials, signal, *unchanged);
+    const ProvenCause<D>* best = nullptr;
+    double worth = 0.0;
+    for (std::size_t i = 0; i < demanded.size(); i += step) {
+        const double gain = trials.about_gain(demanded[i], signal);
+        if (best != nullptr && gain <= worth) continue;
+        best = &demanded[i];
+        worth = gain;
+    }
+    if (best->change == Change::from) {
+        Tuned<D> result{*best, {none, none}};
+        round_place<D>(s, trials, signal, result.cause);
+        return result;
+    }
+    return tuning.rounded(*best, tuning.last_as_good(*best, worth));
+}
+
+template Tuned<2> as_demanded<2>(const Surveyed<2>&, std::size_t, const ProvenCause<2>&);
+template Tuned<3> as_demanded<3>(const Surveyed<3>&, std::size_t, const ProvenCause<3>&);
+template Tuned<2> best_amount<2>(const Surveyed<2>&, const Trials<2>&, std::size_t,
+                                 std::vector<ProvenCause<2>>);
+template Tuned<3> best_amount<3>(const Surveyed<3>&, const Trials<3>&, std::size_t,
+                                 std::vector<ProvenCause<3>>);
+
+}  // namespace hollow_probe

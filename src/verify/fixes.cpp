@@ -1,0 +1,208 @@
+#include "verify/fixes.hpp"
+
+#include <algorithm>
+
+#include "verify/cause_key.hpp"
+#include "verify/rig_change.hpp"
+
+namespace hollow_probe {
+namespace {
+
+/// A change is worth a line if it takes this part of what is wrong away.
+constexpr double least_part = 0.01;
+constexpr std::size_t most_fixes = 12;
+/// Each change made together with another has to gain so much more.
+constexpr double dearer_together = 0.25;
+
+/// Whether two changes cannot both be made: they set one thing to two values, or name members by their place.
+template <int D>
+bool exclude_each_other(const Candidate<D>& a, const Candidate<D>& b) {
+    if (a.cause.probe != b.cause.probe || (a.cause.probe < 0 && a.signal != b.signal)) return false;
+    return a.cause.change == b.cause.change && a.cause.change != Change::sees_more &&
+           a.cause.change != Change::sees_less && a.cause.change != Change::mount;
+}
+
+}  // namespace
+
+bool Wrongness::better_than(const Wrongness& other) const {
+    constexpr double part = 1e-6;
+    if (whole() != other.whole() && std::max(whole(), other.whole()) > 0.0)
+        return whole() < (1.0 - part) * other.whole();
+    return poses() < other.poses();
+}
+
+template <int D>
+Wrongness wrongness_of(const Survey<D>& survey) {
+    Wrongness wrong;
+    for (const SignalVerdicts& signal : survey.signals) {
+        if (!signal.claims) continue;
+        wrong.missed += signal.of(Verdict::missed_contact);
+        wrong.falsely += signal.of(Verdict::false_contact);
+        wrong.contact += signal.of(Verdict::true_contact) + signal.of(Verdict::missed_contact);
+        wrong.signalled += signal.of(Verdict::true_contact) + signal.of(Verdict::false_contact);
+        wrong.missed_poses += signal.count(Verdict::missed_contact);
+        wrong.false_poses += signal.count(Verdict::false_contact);
+    }
+    return wrong;
+}
+
+template <int D>
+std::vector<std::size_t> worth_making(const Trials<D>& trials, const std::vector<Candidate<D>>& candidates) {
+    std::vector<std::size_t> chosen;
+    std::vector<const typename Trials<D>::Outcome*> made;
+    double first_gain = 0.0;
+    while (chosen.size() < most_fixes) {
+        std::size_t best = candidates.size();
+        double best_gain = 0.0;
+        for (std::size_t i = 0; i < candidates.size(); ++i) {
+            if (candidates[i].report.gain <= 0.0 || !candidates[i].report.can_be_written()) continue;
+            const bool excluded = std::any_of(chosen.begin(), chosen.end(), [&](std::size_t c) {
+                return c == i || exclude_each_other(candidates[c], candidates[i]);
+            });
+            if (excluded) continue;
+            // Of two ways to the same the simpler one.
+            const double several =
+                1.0 + dearer_together * static_cast<double>(candidates[i].cause.with.size());
+            const double gain = trials.worth_after(made, candidates[i].outcome) / several;
+            // Of those that gain alike the likeliest.
+            if (gain > 1.01 * best_gain || (gain > 0.99 * best_gain && best < candidates.size() &&
+                                            candidates[i].cause.rank < candidates[best].cause.rank)) {
+                best = i;
+                best_gain = std::max(gain, best_gain);
+            }
+        }
+        if (best == candidates.size() || best_gain <= 0.5 * least_part * first_gain) break;
+        if (chosen.empty()) first_gain = best_gain;
+        chosen.push_back(best);
+        made.push_back(&candidates[best].outcome);
+    }
+    return chosen;
+}
+
+namespace {
+
+template <int D>
+class Fixing {
+  public:
+    Fixing(const Surveyed<D>& surveyed, std::size_t most_tried,
+           const std::function<Wrongness(const Rig<D>&)>& survey_anew, const Wrongness& before)
+        : s_(surveyed), left_(most_tried), survey_anew_(survey_anew), before_(before) {}
+
+    /// The rig with several changes made, one after the other; nothing if that makes no rig.
+    std::optional<Rig<D>> with(const std::vector<const Candidate<D>*>& candidates) const {
+        std::optional<Rig<D>> rig = s_.rig;
+        for (const Candidate<D>* candidate : candidates) {
+            rig = with_change<D>(s_.level, *rig, candidate->signal, candidate->cause);
+            if (!rig) return std::nullopt;
+        }
+        try {
+            check(*rig);
+        } catch (const InvalidInput&) {
+            return std::nullopt;
+        }
+        return rig;
+    }
+
+    /// How wrong a rig is; nothing if no more may be surveyed, or it cannot be.
+    std::optional<Wrongness> tried(const Rig<D>& rig) {
+        if (left_ == 0) return std::nullopt;
+        --left_;
+        try {
+            return survey_anew_(rig);
+        } catch (const InvalidInput&) {
+            return std::nullopt;
+        }
+    }
+    [[nodiscard]] bool may_try() const { return left_ > 0; }
+    /// Whether a rig is so much less wrong than another that the change is worth making.
+    [[nodiscard]] bool is_worth(const Wrongness& after, const Wrongness& before) const {
+        return after.better_than(before) && before.whole() - after.whole() >= least_part * before_.whole();
+    }
+    [[nodiscard]] bool helps(const Wrongness& after) const { return is_worth(after, before_); }
+
+  private:
+    const Surveyed<D>& s_;
+    std::size_t left_;
+    const std::function<Wrongness(const Rig<D>&)>& survey_anew_;
+    const Wrongness& before_;
+};
+
+}  // namespace
+
+template <int D>
+void find_fixes(const Surveyed<D>& surveyed, std::vector<Candidate<D>> candidates,
+                const std::vector<std::size_t>& worth, std::size_t most_tried,
+                const std::function<Wrongness(const Rig<D>&)>& survey_anew, Survey<D>& result) {
+    struct Made {
+        const Candidate<D>* candidate;
+        Fix<D> fix;
+    };
+    Fixing<D> fixing(surveyed, most_tried, survey_anew, result.wrong);
+    std::vector<Made> made;
+    for (const std::size_t number : worth) {
+        const Candidate<D>& candidate = candidates[number];
+        auto rig = fixing.with({&candidate});
+        if (!rig) continue;
+        Fix<D> fix;
+        fix.change = candidate.report;
+        fix.findings = candidate.findings;
+        fix.whole = candidate.whole.size();
+        fix.after = fixing.tried(*rig);
+        fix.apply = [&level = surveyed.level, signal = candidate.signal,
+                     cause = candidate.cause](const Rig<D>& given) {
+            return with_change<D>(level, given, signal, cause).value_or(given);
+        };
+        if (fix.after && !fixing.helps(*fix.after)) continue;
+        for (const std::size_t finding : fix.findings) fix.stances.push_back(result.findings[finding].stance);
+        std::sort(fix.stances.begin(), fix.stances.end());
+        fix.stances.erase(std::unique(fix.stances.begin(), fix.stances.end()), fix.stances.end());
+        made.push_back({&candidate, std::move(fix)});
+    }
+    // By what came of it; those without a promise behind those with one.
+    std::stable_sort(made.begin(), made.end(), [](const Made& a, const Made& b) {
+        if (a.fix.after.has_value() != b.fix.after.has_value()) return a.fix.after.has_value();
+        return a.fix.after && a.fix.after->better_than(*b.fix.after);
+    });
+    // One after the other, as long as each makes the rig less wrong than those before it do. What does not is
+    // no line of the list; what there was no time for stays, without a promise.
+    std::vector<const Candidate<D>*> together;
+    std::optional<Wrongness> so_far;
+    std::vector<std::size_t> set;
+    for (Made& one : made) {
+        const bool first = together.empty();
+        if (first && !one.fix.after) so_far.reset();
+        if (!first && so_far && so_far->poses() == 0) break;  // nothing is left
+        if (!first && so_far && one.fix.after) {
+            if (fixing.may_try()) {
+                together.push_back(one.candidate);
+                const auto rig = fixing.with(together);
+                const auto after = rig ? fixing.tried(*rig) : std::nullopt;
+                if (!after || !fixing.is_worth(*after, *so_far)) {
+                    together.pop_back();
+                    continue;
+                }
+                so_far = after;
+                set.push_back(result.fixes.size());
+            }
+        } else if (first && one.fix.after) {
+            together.push_back(one.candidate);
+            so_far = one.fix.after;
+            set.push_back(result.fixes.size());
+        }
+        for (const std::size_t finding : one.fix.findings)
+            result.findings[finding].fixes.push_back(result.fixes.size());
+        result.fixes.push_back(std::move(one.fix));
+    }
+    if (set.size() > 1) result.joint = JointFix{std::move(set), *so_far};
+}
+
+template std::vector<std::size_t> worth_making<2>(const Trials<2>&, const std::vector<Candidate<2>>&);
+template std::vector<std::size_t> worth_making<3>(const Trials<3>&, const std::vector<Candidate<3>>&);
+template Wrongness wrongness_of<2>(const Survey<2>&);
+template Wrongness wrongness_of<3>(const Survey<3>&);
+template void find_fixes<2>(const Surveyed<2>&, std::vector<Candidate<2>>, const std::vector<std::size_t>&,
+                            std::size_t, const std::function<Wrongness(const Rig<2>&)>&, Survey<2>&);
+template void find_fixes<3>(const Surveyed<3>&, std::vector<Candidate<3>>, const std::vector<std::size_t>&,
+                            std::size_t, const std::function<Wrongness(const Rig<3>&)>&, Survey<3>&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,294 @@
+#include "verify/trials.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "verify/parallel.hpp"
+
+namespace hollow_probe {
+namespace {
+
+/// A change is tried at no more poses: of one reading each, or of as many ticks as the rig remembers.
+constexpr std::size_t most_readings = 100'000;
+constexpr std::size_t fewest_poses = 4'000;
+/// … and in no more intervals while a number is being sought.
+constexpr std::size_t most_coarse = 3'000;
+/// An interval is looked into at heights no farther apart than this part of the body's height, and at most
+/// so many.
+constexpr double looks_of_height = 0.5;
+constexpr int most_looks = 6;
+/// How often the way between two heights that differ is halved.
+constexpr int halvings = 7;
+
+bool is_wrong(Verdict verdict) {
+    return verdict == Verdict::missed_contact || verdict == Verdict::false_contact;
+}
+
+template <int D>
+bool in_one_interval(const SurveyPose<D>& a, const SurveyPose<D>& b, const Vec<D>& up) {
+    if (a.facing != b.facing || a.signals_on != b.signals_on || a.truths_on != b.truths_on) return false;
+    const Vec<D> way = b.anchor - a.anchor;
+    const double rise = up.dot(way);
+    const double length = static_cast<double>(a.down) + static_cast<double>(a.up);
+    const double noise = 1e-5 * (1.0 + length);  // the ends are kept in single precision
+    return (way - rise * up).norm() < 1e-12 * (1.0 + a.anchor.norm()) &&
+           std::abs(static_cast<double>(b.down) - static_cast<double>(a.down) - rise) < noise &&
+           std::abs(static_cast<double>(a.up) - static_cast<double>(b.up) - rise) < noise;
+}
+
+}  // namespace
+
+template <int D>
+Trials<D>::Trials(const Surveyed<D>& surveyed, const Samples<D>& samples) : s_(surveyed), samples_(samples) {
+    std::array<std::size_t, 2> counts{};  // right ones and wrong ones
+    const auto wrong_at = [&](std::size_t i) {
+        return (samples.poses[i].signals_on ^ samples.poses[i].truths_on) != 0;
+    };
+    for (std::size_t i = 0; i < samples.poses.size(); ++i) ++counts[wrong_at(i) ? 1 : 0];
+    const std::size_t most = std::max(fewest_poses, most_readings / (1 + surveyed.ticks_before));
+    const std::size_t of_wrong = std::min(counts[1], std::max(most / 2, most - std::min(most, counts[0])));
+    const std::size_t of_right = std::min(counts[0], most - of_wrong);
+    std::array<std::size_t, 2> seen{};
+    const std::array<std::size_t, 2> wanted = {of_right, of_wrong};
+    const std::array<std::size_t, 2> steps = {samples.right_step, samples.wrong_step};
+    for (std::size_t i = 0; i < samples.poses.size(); ++i) {
+        const std::size_t kind = wrong_at(i) ? 1 : 0;
+        // Evenly, so many of so many.
+        const std::size_t n = seen[kind]++;
+        if ((n + 1) * wanted[kind] / counts[kind] == n * wanted[kind] / counts[kind]) continue;
+        const double weight =
+            static_cast<double>(steps[kind] * counts[kind]) / static_cast<double>(wanted[kind]);
+        const double measure = samples.poses[i].measure * weight;
+        const bool goes_on = !poses_.empty() && in_one_interval<D>(samples.poses[poses_.back()],
+                                                                   samples.poses[i], surveyed.level.up());
+        if (!goes_on) intervals_.push_back({poses_.size(), 0, 0.0});
+        ++intervals_.back().count;
+        intervals_.back().measure += measure;
+        poses_.push_back(i);
+        weights_.push_back(weight);
+    }
+    coarse_ = std::max<std::size_t>(1, intervals_.size() * (1 + surveyed.ticks_before) / most_coarse);
+    coarse_ = std::min(coarse_, std::max<std::size_t>(1, intervals_.size() / 500));
+    if (surveyed.ticks_before == 0) {
+        looks_.resize(intervals_.size() * (most_looks + 1));
+        for_each_index(intervals_.size(), [&](std::size_t i) {
+            intervals_[i].first_look = i * (most_looks + 1);
+            look_into(intervals_[i]);
+        });
+        return;
+    }
+    ways_.resize(poses_.size());
+    for_each_index(ways_.size(), [&](std::size_t i) {
+        ways_[i] = surveyed.way_to(samples.poses[poses_[i]]);
+        surveyed.read_along(ways_[i]);
+    });
+}
+
+template <int D>
+typename Trials<D>::Changed Trials<D>::changed(const ProvenCause<D>& cause, std::size_t signal) const {
+    Changed rigs;
+    for (std::size_t facing = 0; facing < s_.facings.size(); ++facing)
+        rigs.emplace_back(s_, facing, signal, cause);
+    return rigs;
+}
+
+template <int D>
+std::uint64_t Trials<D>::signals_at(const Changed& rigs, std::size_t pose) const {
+    const SurveyPose<D>& there = samples_.poses[poses_[pose]];
+    const Alternative<D>& rig = rigs[there.facing];
+    return ways_.empty() ? rig.signals_on(there) : rig.signals_on(there, ways_[pose]);
+}
+
+/// Calls visit(signal, verdict before, verdict after) for the signals that a change turns.
+template <int D>
+template <class Visit>
+void Trials<D>::for_each_turned(const SurveyPose<D>& as_it_was, std::uint64_t signals_on, Visit visit) const {
+    SurveyPose<D> after = as_it_was;
+    after.signals_on = signals_on;
+    const std::uint64_t turned = as_it_was.signals_on ^ signals_on;
+    for (std::size_t signal = 0; signal < s_.rig.signals.size(); ++signal) {
+        if ((turned >> signal & 1U) == 0 || !s_.rig.signals[signal].claims) continue;
+        // What is forgiven as it is need not be so the other way.
+        after.forgiven = as_it_was.forgiven & ~(std::uint64_t{1} << signal);
+        visit(signal, as_it_was.verdict(signal), after.verdict(signal));
+    }
+}
+
+template <int D>
+void Trials<D>::add(const SurveyPose<D>& as_it_was, std::uint64_t signals_on, double measure,
+                    Turned& turned) const {
+    turned.signals |= as_it_was.signals_on ^ signals_on;
+    for_each_turned(as_it_was, signals_on, [&](std::size_t, Verdict was, Verdict is) {
+        if (is_wrong(was) && !is_wrong(is)) turned.cured += measure;
+        if (!is_wrong(was) && is_wrong(is)) turned.spoiled += measure;
+    });
+}
+
+/// One interval from its lower to its upper end. A rig that remembers is asked at the poses alone: what else
+/// it would have come by is not known in between.
+template <int D>
+typename Trials<D>::Turned Trials<D>::turn(const Changed& rigs, const Interval& interval,
+                                           std::span<const std::uint64_t> at_poses) const {
+    Turned turned;
+    const SurveyPose<D>& there = samples_.poses[poses_[interval.first]];
+    const double low = -static_cast<double>(there.down);
+    const double length = static_cast<double>(there.up) - low;
+    if (!ways_.empty() || !(length > 0.0)) {
+        for (const std::uint64_t on : at_poses)
+            add(there, on, interval.measure / static_cast<double>(at_poses.size()), turned);
+        return turned;
+    }
+    struct Seen {
+        double height;
+        std::uint64_t on;
+    };
+    SurveyPose<D> pose = there;
+    const auto see = [&](const Look& look) {
+        pose.anchor = there.anchor + look.height * s_.level.up();
+        pose.above_rest = there.above_rest + look.height;
+        pose.probes_on = look.probes_on;
+        return Seen{look.height, rigs[there.facing].signals_on(pose)};
+    };
+    const auto take = [&](const Seen& from, const Seen& to) {
+        const double measure = interval.measure * (to.height - from.height) / length;
+        add(there, from.on, 0.5 * measure, turned);
+        add(there, to.on, 0.5 * measure, turned);
+    };
+    const std::span<const Look> looks = std::span(looks_).subspan(interval.first_look, interval.looks);
+    Seen last = see(looks.front());
+    add(there, last.on, interval.measure * (last.height - low) / length, turned);
+    for (const Look& look : looks.subspan(1)) {
+        Seen before = last;
+        Seen after = see(look);
+        last = after;
+        for (int k = 0; k < halvings && before.on != after.on; ++k) {
+            const Seen middle = see(look_at(interval, 0.5 * (before.height + after.height)));
+            if (middle.on == before.on) {
+                take(before, middle);
+                before = middle;
+            } else if (middle.on == after.on) {
+                take(middle, after);
+                after = middle;
+            } else {
+                break;  // more than one change: half way will do
+            }
+        }
+        take(before, after);
+    }
+    add(there, last.on, interval.measure * (low + length - last.height) / length, turned);
+    return turned;
+}
+
+/// The probes that are on at a height of an interval, as the rig is.
+template <int D>
+typename Trials<D>::Look Trials<D>::look_at(const Interval& interval, double height) const {
+    const SurveyPose<D>& there = samples_.poses[poses_[interval.first]];
+    SurveyPose<D> pose = there;
+    pose.anchor = there.anchor + height * s_.level.up();
+    pose.above_rest = there.above_rest + height;
+    return {height, s_.hear(s_.mounted[there.facing], pose).probes_on};
+}
+
+template <int D>
+void Trials<D>::look_into(Interval& interval) {
+    const SurveyPose<D>& there = samples_.poses[poses_[interval.first]];
+    const double low = -static_cast<double>(there.down);
+    const double length = static_cast<double>(there.up) - low;
+    // Just inside of the ends, which were located to within rounding of a float.
+    const double inset = std::min(0.125 * length, 1e-3 * s_.rig.intent.touch);
+    const double tall = s_.rig.body.stances[s_.facings[there.facing].stance].shape.bounds().size()[1];
+    const int looks = std::clamp(static_cast<int>(length / (looks_of_height * tall)) + 1, 1, most_looks);
+    for (int i = 0; i <= looks; ++i)
+        looks_[interval.first_look + static_cast<std::size_t>(i)] =
+            look_at(interval, low + inset + (length - 2.0 * inset) * i / looks);
+    interval.looks = static_cast<std::size_t>(looks) + 1;
+}
+
+template <int D>
+typename Trials<D>::Outcome Trials<D>::outcome(const ProvenCause<D>& cause, std::size_t signal) const {
+    const Changed rigs = changed(cause, signal);
+    Outcome result;
+    result.signals_on.resize(poses_.size());
+    result.intervals.resize(intervals_.size());
+    for_each_index(intervals_.size(), [&](std::size_t i) {
+        const Interval& interval = intervals_[i];
+        const std::span<std::uint64_t> on =
+            std::span(result.signals_on).subspan(interval.first, interval.count);
+        for (std::size_t k = 0; k < interval.count; ++k) on[k] = signals_at(rigs, interval.first + k);
+        result.intervals[i] = turn(rigs, interval, on);
+    });
+    return result;
+}
+
+template <int D>
+double Trials<D>::about_gain(const ProvenCause<D>& cause, std::size_t signal) const {
+    const Changed rigs = changed(cause, signal);
+    std::vector<double> gains((intervals_.size() + coarse_ - 1) / coarse_);
+    for_each_index(gains.size(), [&](std::size_t i) {
+        const Interval& interval = intervals_[i * coarse_];
+        std::vector<std::uint64_t> on;
+        if (!ways_.empty()) {
+            for (std::size_t k = 0; k < interval.count; ++k)
+                on.push_back(signals_at(rigs, interval.first + k));
+        }
+        const Turned turned = turn(rigs, interval, on);
+        gains[i] = turned.cured - turned.spoiled;
+    });
+    double gain = 0.0;
+    for (const double one : gains) gain += one;  // in their order, whatever the threads
+    return gain * static_cast<double>(coarse_);
+}
+
+template <int D>
+double Trials<D>::worth_after(const std::vector<const Outcome*>& made, const Outcome& outcome) const {
+    double gain = 0.0;
+    for (std::size_t i = 0; i < intervals_.size(); ++i) {
+        const bool settled = std::any_of(made.begin(), made.end(), [&](const Outcome* other) {
+            return (other->intervals[i].signals & outcome.intervals[i].signals) != 0;
+        });
+        if (!settled) gain += outcome.intervals[i].cured - 3.0 * outcome.intervals[i].spoiled;
+    }
+    return gain;
+}
+
+template <int D>
+void Trials<D>::count(const Outcome& outcome, std::size_t signal, const std::vector<std::size_t>& mine,
+                      std::size_t stands_for, CauseReport& report) const {
+    report.of = samples_.poses.size();
+    report.tried = poses_.size();
+    report.gain = 0.0;
+    report.spoils = 0.0;
+    for (const Turned& turned : outcome.intervals) {
+        report.gain += turned.cured - turned.spoiled;
+        report.spoils += turned.spoiled;
+    }
+    double cured_here = 0.0;
+    double of_mine = 0.0;
+    double cured_elsewhere = 0.0;
+    double missed_anew = 0.0;
+    double false_anew = 0.0;
+    for (std::size_t i = 0; i < poses_.size(); ++i) {
+        const bool is_mine = std::binary_search(mine.begin(), mine.end(), poses_[i]);
+        if (is_mine) of_mine += weights_[i];
+        for_each_turned(samples_.poses[poses_[i]], outcome.signals_on[i],
+                        [&](std::size_t turned, Verdict was, Verdict is) {
+                            if (is_wrong(was) == is_wrong(is)) return;
+                            double& count = is_wrong(was)
+                                                ? (is_mine && turned == signal ? cured_here : cured_elsewhere)
+                                            : is == Verdict::missed_contact ? missed_anew
+                                                                            : false_anew;
+                            count += weights_[i];
+                        });
+    }
+    const auto whole = [](double count) { return static_cast<std::size_t>(std::llround(count)); };
+    // Where not all were tried the share of those that were stands for all.
+    report.cures = of_mine > 0.0 ? whole(static_cast<double>(stands_for) * cured_here / of_mine) : 0;
+    report.cures_elsewhere = whole(cured_elsewhere);
+    report.adds_missed = whole(missed_anew);
+    report.adds_false = whole(false_anew);
+}
+
+template class Trials<2>;
+template class Trials<3>;
+
+}  // namespace hollow_probe

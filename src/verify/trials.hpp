@@ -1,0 +1,84 @@
+// Changes tried where a survey judged: what each does to every signal there.
+#pragma once
+
+#include "verify/changes.hpp"
+#include "verify/samples.hpp"
+
+namespace hollow_probe {
+
+/// The intervals at which changes are tried, and what comes of it. Within an interval the truths are known,
+/// so that only probes are read again: at its ends, in between, and where that changes.
+template <int D>
+class Trials {
+  public:
+    /// No more intervals than there is time for: all that are wrong, if they are no more than half of it, and
+    /// every so many of the others.
+    Trials(const Surveyed<D>& surveyed, const Samples<D>& samples);
+
+    /// What a change makes of one interval.
+    struct Turned {
+        std::uint64_t signals = 0;  // that it turns somewhere in it
+        double cured = 0.0;         // the measure it makes right, over all signals
+        double spoiled = 0.0;       // … wrong
+    };
+    /// What a change does: to the signals at all poses tried, and to all intervals.
+    struct Outcome {
+        std::vector<std::uint64_t> signals_on;  // by pose
+        std::vector<Turned> intervals;
+    };
+    [[nodiscard]] Outcome outcome(const ProvenCause<D>& cause, std::size_t signal) const;
+
+    /// The measure that a change cures less what it spoils, over every signal, told from some of the
+    /// intervals.
+    [[nodiscard]] double about_gain(const ProvenCause<D>& cause, std::size_t signal) const;
+
+    /// What one more change is worth, others having been made, as CauseReport::worth() has it: where they
+    /// turned a signal, too, it counts no more.
+    [[nodiscard]] double worth_after(const std::vector<const Outcome*>& made, const Outcome& outcome) const;
+
+    /// Counts into a report what came of a change. `mine` are the samples' poses of the finding it is about,
+    /// ascending, which stand for so many poses.
+    void count(const Outcome& outcome, std::size_t signal, const std::vector<std::size_t>& mine,
+               std::size_t stands_for, CauseReport& report) const;
+
+  private:
+    /// Poses of one interval: numbers into poses_.
+    struct Interval {
+        std::size_t first = 0;
+        std::size_t count = 0;
+        double measure = 0.0;  // weighed
+        std::size_t first_look = 0;
+        std::size_t looks = 0;
+    };
+    /// A height within an interval, above its first pose, and the probes of the rig surveyed that are on
+    /// there.
+    struct Look {
+        double height = 0.0;
+        std::uint64_t probes_on = 0;
+    };
+    using Changed = std::vector<Alternative<D>>;  // by facing
+
+    void look_into(Interval& interval);
+    [[nodiscard]] Look look_at(const Interval& interval, double height) const;
+    [[nodiscard]] Changed changed(const ProvenCause<D>& cause, std::size_t signal) const;
+    [[nodiscard]] std::uint64_t signals_at(const Changed& rigs, std::size_t pose) const;
+    [[nodiscard]] Turned turn(const Changed& rigs, const Interval& interval,
+                              std::span<const std::uint64_t> at_poses) const;
+    void add(const SurveyPose<D>& as_it_was, std::uint64_t signals_on, double measure, Turned& turned) const;
+    template <class Visit>
+    void for_each_turned(const SurveyPose<D>& as_it_was, std::uint64_t signals_on, Visit visit) const;
+
+    const Surveyed<D>& s_;
+    const Samples<D>& samples_;
+    std::vector<std::size_t> poses_;               // numbers of the samples' poses, ascending
+    std::vector<double> weights_;                  // how many of the survey's poses each stands for
+    std::vector<typename Surveyed<D>::Way> ways_;  // to those poses, for rigs that remember
+    std::vector<Interval> intervals_;
+    std::vector<Look> looks_;
+    std::size_t coarse_ = 1;  // about_gain() asks every so many intervals
+};
+
+extern template class Trials<2>;
+extern template class Trials<3>;
+
+}  // namespace hollow_probe
