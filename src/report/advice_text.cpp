@@ -48,6 +48,8 @@ std::string reason(const CauseReport& cause, const std::string& who, Claim claim
             return who + " is too short by " + by;
         case CauseKind::aimed_beside:
             if (cause.parameter == "along") return who + " looks another way than the signal is about";
+            if (cause.parameter == "kind")
+                return who + " is but one line, and the body stands on the rim of its sole as well";
             return who + " is aimed beside " + (claim == Claim::ground ? "the footing" : "it") +
                    " by up to " + by;
         case CauseKind::layer_unseen:

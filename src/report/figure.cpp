@@ -602,8 +602,26 @@ class FigureDrawer {
                     std::to_string(scene_.survey->judged) + ").",
                 12.5, ink);
         }
+        if (scene_.survey) list_fixes(rect, y, say);
         if (scene_.survey && scene_.survey->findings.size() > 1) list_findings(rect, y + 8, limit);
         draw_legend(rect);
+    }
+
+    /// What to change, the best few.
+    template <class Say>
+    void list_fixes(const Rect& rect, double& y, Say say) {
+        constexpr std::size_t most = 3;
+        const auto& survey = *scene_.survey;
+        if (survey.fixes.empty()) return;
+        y += 6;
+        canvas_.text({rect.x, y}, "What to change, best first", 12.5, ink, Align::left, true);
+        y += 18;
+        for (std::size_t i = 0; i < std::min(most, survey.fixes.size()); ++i) {
+            const Fix<D>& fix = survey.fixes[i];
+            say(fmt::format("{}  {}{}", i + 1, change_text(fix.change),
+                            fix.after ? ": " + promise_text(survey.wrong, *fix.after) : std::string()),
+                12, ink);
+        }
     }
 
     /// The other findings, a line each, as many as there is room for.

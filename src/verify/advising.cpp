@@ -13,6 +13,9 @@ namespace {
 constexpr std::size_t most_causes_reported = 4;
 /// Findings whose own number is tried where the one that serves most does not serve them.
 constexpr std::size_t most_own_numbers = 48;
+/// A change of more than two keys makes another probe of it: that leads only where it does so much more than
+/// what is left of the author's would.
+constexpr double worth_of_another_probe = 0.5;
 /// Gains this close to the best are alike: then the likeliest cause leads.
 constexpr double alike = 0.99;
 
@@ -116,12 +119,24 @@ class Advising {
         std::stable_sort(told.begin(), told.end(), [](const Told& a, const Told& b) {
             return std::pair(a.rank, b.proven) < std::pair(b.rank, a.proven);
         });
+        // First those that are worth making and cure as much of the finding as any that is; of them what is
+        // worth most, or as good as most.
+        double most_cured = 0.0;
+        for (const Told& one : told) {
+            if (value_of(one.report) > 0.0) most_cured = std::max(most_cured, cured_by(one.report));
+        }
+        const auto serves = [&](const Told& one) {
+            return value_of(one.report) > 0.0 && cured_by(one.report) >= 0.9 * most_cured;
+        };
         double most = 0.0;
-        for (const Told& one : told) most = std::max(most, value_of(one.report));
+        for (const Told& one : told) {
+            if (serves(one)) most = std::max(most, value_of(one.report));
+        }
         if (most > 0.0) {
             std::stable_sort(told.begin(), told.end(), [&](const Told& a, const Told& b) {
-                const bool leads_a = value_of(a.report) >= alike * most;
-                const bool leads_b = value_of(b.report) >= alike * most;
+                if (serves(a) != serves(b)) return serves(a);
+                const bool leads_a = serves(a) && value_of(a.report) >= alike * most;
+                const bool leads_b = serves(b) && value_of(b.report) >= alike * most;
                 if (leads_a != leads_b) return leads_a;
                 return !leads_a && value_of(a.report) > value_of(b.report);
             });
@@ -132,9 +147,16 @@ class Advising {
 
     /// What orders changes: those that are worth something first, then those that gain at all.
     static double value_of(const CauseReport& report) {
-        if (report.worth() > 0.0) return report.worth();
-        return report.gain > 0.0 ? 1e-6 * report.gain : report.worth();
+        const double part = is_another_probe(report) ? worth_of_another_probe : 1.0;
+        if (report.worth() > 0.0) return part * report.worth();
+        return report.gain > 0.0 ? 1e-6 * part * report.gain : report.worth();
     }
+    /// How much of a finding a change cures, where many keys changed count less than one.
+    static double cured_by(const CauseReport& report) {
+        const double part = is_another_probe(report) ? worth_of_another_probe : 1.0;
+        return part * static_cast<double>(report.cures);
+    }
+    static bool is_another_probe(const CauseReport& report) { return report.edits.size() > 2; }
 
     /// Where the finding's own number does more good it is told instead.
     void with_own_number(const ProvenCause<D>& demanded, std::size_t number, CauseReport& report) {

@@ -45,6 +45,7 @@ class CauseSearch {
     void angle_refused();
     void reach_short();
     void aimed_beside();
+    void one_line_only();
     void placed_too_little();
     void touched_too_little();
     void conditions_refused();

@@ -203,6 +203,7 @@ void CauseSearch<D>::senses_too_little() {
     if (reading_.met) angle_refused();
     reach_short();
     if (truth_.piece) aimed_beside();
+    one_line_only();
 }
 
 template <int D>
@@ -284,6 +285,26 @@ void CauseSearch<D>::aimed_beside() {
         beside.shift = aside * (amount / distance);
         return beside;
     });
+}
+
+/// A ray below the middle of a rounded sole, which stands on its rim as well.
+template <int D>
+void CauseSearch<D>::one_line_only() {
+    const RoundedHull<D>& stance = s_.rig.body.stances[facing_.stance].shape;
+    const Probe<D>& ray = probe();
+    const bool is_plain = ray.kind == ProbeKind::ray && ray.spread.kind == SpreadKind::none &&
+                          ray.aim == Aim::fixed && ray.along == Vec<D>(-Vec<D>::Unit(1)) &&
+                          !ray.reach_grounded && ray.reach_per_speed == 0.0;
+    if (!is_plain || claim_ != Claim::ground || stance.points().size() > 2 || stance.radius() <= 0.0) return;
+    constexpr double after_moving_it = 0.2;
+    auto sole =
+        choice(CauseKind::aimed_beside, Change::as_sole, after_moving_it, static_cast<int>(facing_.stance));
+    if (truth_.piece) {
+        const Vec<D> aside =
+            truth_.point - pose_.anchor - body_frame<D>(facing_.heading, level_.up()) * ray.from;
+        sole.by = (aside - aside.dot(level_.up()) * level_.up()).norm();
+    }
+    offer(sole);
 }
 
 /// Zones and shifts that overlap nothing.

@@ -51,6 +51,19 @@ void move_end(Probe<D>& probe, double amount) {
     probe.from[axis] += 0.5 * sign * amount;
 }
 
+/// A cast that feels what the body's own rounded sole would stand on, and no more.
+template <int D>
+void make_sole(Probe<D>& probe, const Stance<D>& stance, const Intent& intent) {
+    const double radius = stance.shape.radius();
+    probe.kind = ProbeKind::cast;
+    probe.shape = RoundedHull<D>::ball(Vec<D>::Zero(), radius);
+    probe.from = radius * Vec<D>::Unit(1);
+    probe.reach = intent.touch;
+    probe.accept_least_degrees = 0.0;
+    probe.accept_most_degrees = intent.steepest_footing_degrees;
+    probe.take = Take::all;
+}
+
 Bits without(const Bits& bits, const Bits& out) {
     return {bits.readings & ~out.readings, bits.derived & ~out.derived};
 }
@@ -104,7 +117,7 @@ void change_condition(MountedCondition& condition, Change change, double amount)
 
 template <int D>
 Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level<D>& level,
-                 const Body<D>& body) {
+                 const Rig<D>& rig) {
     Probe<D> probe = given;
     const auto layer = [&] { return level.layers()[static_cast<std::size_t>(cause.detail)]; };
     switch (cause.change) {
@@ -168,7 +181,10 @@ Probe<D> changed(const Probe<D>& given, const ProvenCause<D>& cause, const Level
             probe.faces = probe.faces == Faces::both ? Faces::front : Faces::both;
             break;
         case Change::mount:
-            probe.stances.push_back(body.stances[static_cast<std::size_t>(cause.detail)].name);
+            probe.stances.push_back(rig.body.stances[static_cast<std::size_t>(cause.detail)].name);
+            break;
+        case Change::as_sole:
+            make_sole(probe, rig.body.stances[static_cast<std::size_t>(cause.detail)], rig.intent);
             break;
         case Change::match_other:
             probe.match = probe.match == Match::only ? Match::includes : Match::only;
@@ -214,7 +230,7 @@ void Alternative<D>::apply(const ProvenCause<D>& cause) {
         const Probe<D>& given =
             earlier == probes_.end() ? surveyed_.rig.probes[index] : earlier->second.probe();
         const std::size_t stance = surveyed_.facings[facing_].stance;
-        Probe<D> probe = changed(given, cause, level, surveyed_.rig.body);
+        Probe<D> probe = changed(given, cause, level, surveyed_.rig);
         if (cause.change == Change::as_cast) {
             // The stance, less its inset, sent along the way it would be put at the end of.
             probe.shape = surveyed_.mounted[facing_].probes[index].upright();
@@ -286,8 +302,8 @@ Reading<D> Alternative<D>::reading(const SurveyPose<D>& pose) const {
     return probes_.empty() ? Reading<D>{} : read(probes_.front().second, pose);
 }
 
-template Probe<2> changed<2>(const Probe<2>&, const ProvenCause<2>&, const Level<2>&, const Body<2>&);
-template Probe<3> changed<3>(const Probe<3>&, const ProvenCause<3>&, const Level<3>&, const Body<3>&);
+template Probe<2> changed<2>(const Probe<2>&, const ProvenCause<2>&, const Level<2>&, const Rig<2>&);
+template Probe<3> changed<3>(const Probe<3>&, const ProvenCause<3>&, const Level<3>&, const Rig<3>&);
 template class Alternative<2>;
 template class Alternative<3>;
 

@@ -27,6 +27,7 @@ enum class Change : std::uint8_t {
     ignore_body,
     keep_set,     // a zone
     as_cast,      // a shift made a cast of the stance along the same way
+    as_sole,      // a ray downwards made a cast of the rounded sole of stance `detail`
     inset,        // to `amount`
     side_within,  // to `amount` degrees
     match_other,  // only and includes swapped
@@ -103,7 +104,7 @@ class Alternative {
 /// The probe with a change made; the same probe when the change is not one to a probe.
 template <int D>
 Probe<D> changed(const Probe<D>& probe, const ProvenCause<D>& cause, const Level<D>& level,
-                 const Body<D>& body);
+                 const Rig<D>& rig);
 
 /// Fills in what the change is in the words of a rig file.
 template <int D>

@@ -72,7 +72,7 @@ class Describer {
     }
     void of_probe(const Probe<D>& probe) {
         report_.probe = probe.name;
-        const Probe<D> cured = changed(probe, cause_, s_.level, s_.rig.body);
+        const Probe<D> cured = changed(probe, cause_, s_.level, s_.rig);
         switch (cause_.change) {
             case Change::reach:
                 number(probe.reach_grounded          ? "reach.airborne"
@@ -154,6 +154,9 @@ class Describer {
                 break;
             case Change::keep_set:
                 words("keeps", name_of(probe.keeps), "set");
+                break;
+            case Change::as_sole:
+                words("kind", "ray", "cast");
                 break;
             case Change::as_cast:
                 words("kind", "shift", "cast: of the stance, along the same way");

@@ -61,8 +61,9 @@ std::vector<std::size_t> worth_making(const Trials<D>& trials, const std::vector
             });
             if (excluded) continue;
             // Of two ways to the same the simpler one.
-            const double several =
-                1.0 + dearer_together * static_cast<double>(candidates[i].cause.with.size());
+            const std::size_t more =
+                std::max(candidates[i].cause.with.size(), candidates[i].report.edits.size() / 3);
+            const double several = 1.0 + dearer_together * static_cast<double>(more);
             const double gain = trials.worth_after(made, candidates[i].outcome) / several;
             // Of those that gain alike the likeliest.
             if (gain > 1.01 * best_gain || (gain > 0.99 * best_gain && best < candidates.size() &&
@@ -168,6 +169,7 @@ void find_fixes(const Surveyed<D>& surveyed, std::vector<Candidate<D>> candidate
     std::vector<const Candidate<D>*> together;
     std::optional<Wrongness> so_far;
     std::vector<std::size_t> set;
+    std::vector<const Candidate<D>*> kept;
     for (Made& one : made) {
         const bool first = together.empty();
         if (first && !one.fix.after) so_far.reset();
@@ -189,9 +191,21 @@ void find_fixes(const Surveyed<D>& surveyed, std::vector<Candidate<D>> candidate
             so_far = one.fix.after;
             set.push_back(result.fixes.size());
         }
-        for (const std::size_t finding : one.fix.findings)
-            result.findings[finding].fixes.push_back(result.fixes.size());
         result.fixes.push_back(std::move(one.fix));
+        kept.push_back(one.candidate);
+    }
+    // What cures a finding wholly is told of it; only if nothing does, what cures a part.
+    for (const bool wholly : {true, false}) {
+        for (std::size_t i = 0; i < kept.size(); ++i) {
+            for (const std::size_t finding : wholly ? kept[i]->whole : kept[i]->findings) {
+                auto& told = result.findings[finding].fixes;
+                if (wholly || std::find_if(told.begin(), told.end(), [&](std::size_t fix) {
+                                  const auto& whole = kept[fix]->whole;
+                                  return std::find(whole.begin(), whole.end(), finding) != whole.end();
+                              }) == told.end())
+                    told.push_back(i);
+            }
+        }
     }
     if (set.size() > 1) result.joint = JointFix{std::move(set), *so_far};
 }

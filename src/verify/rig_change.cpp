@@ -150,7 +150,7 @@ std::optional<Rig<D>> with_change(const Level<D>& level, const Rig<D>& given, st
         change_signal<D>(rig, signal, cause);
     } else {
         Probe<D>& probe = rig.probes[static_cast<std::size_t>(cause.probe)];
-        probe = changed<D>(probe, cause, level, rig.body);
+        probe = changed<D>(probe, cause, level, rig);
         if (cause.change == Change::as_cast && !make_cast<D>(probe, rig.body)) return std::nullopt;
     }
     for (const ProvenCause<D>& further : cause.with) {
