@@ -97,13 +97,17 @@ std::string fixed_rig(const Arguments& arguments, const Level<D>& level, const R
     if (numbers.empty() && result.joint) {
         for (const std::size_t fix : result.joint->fixes) numbers.push_back(fix + 1);
     }
-    if (numbers.empty() && !result.fixes.empty()) numbers = {1};
-    if (numbers.empty()) throw InputError("--write-fixed: nothing that was tried makes this rig less wrong");
+    if (numbers.empty() && !result.fixes.empty() && result.fixes.front().apply) numbers = {1};
+    if (numbers.empty())
+        throw InputError("--write-fixed: no change to the rig file that was tried makes it less wrong");
     Rig<D> fixed = rig;
     for (const std::size_t number : numbers) {
         if (number < 1 || number > result.fixes.size())
             throw InputError(
                 fmt::format("--fix: there is no fix {}, expected 1 to {}", number, result.fixes.size()));
+        if (!result.fixes[number - 1].apply)
+            throw InputError(
+                fmt::format("--fix: fix {} is a change to the level, not to the rig file", number));
         fixed = result.fixes[number - 1].apply(fixed);
     }
     return written<D>(arguments, level, fixed, differences<D>(rig, fixed), arguments.write_fixed);

@@ -309,7 +309,8 @@ std::vector<std::string> fixes_text(const Rig<D>& rig, const Survey<D>& survey, 
             came = promise_text(survey.wrong, *fix.after) +
                    fmt::format(" ({} wrong → {})", poses(survey.wrong.poses()), grouped(fix.after->poses()));
         } else {
-            came = fmt::format("not surveyed anew; at the poses judged it cures {}, adds {} missed, {} false",
+            came = fmt::format("{}; at the poses judged it cures {}, adds {} missed, {} false",
+                               fix.apply ? "not surveyed anew" : "a change to the level",
                                grouped(fix.change.cures), grouped(fix.change.adds_missed),
                                grouped(fix.change.adds_false));
         }

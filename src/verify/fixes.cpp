@@ -22,6 +22,12 @@ bool exclude_each_other(const Candidate<D>& a, const Candidate<D>& b) {
            a.cause.change != Change::sees_less && a.cause.change != Change::mount;
 }
 
+/// A change to a solid's role, which is the level's to make.
+template <int D>
+bool is_to_level(const Candidate<D>& candidate) {
+    return candidate.cause.change == Change::role_both || candidate.cause.change == Change::role_none;
+}
+
 }  // namespace
 
 bool Wrongness::better_than(const Wrongness& other) const {
@@ -55,7 +61,8 @@ std::vector<std::size_t> worth_making(const Trials<D>& trials, const std::vector
         std::size_t best = candidates.size();
         double best_gain = 0.0;
         for (std::size_t i = 0; i < candidates.size(); ++i) {
-            if (candidates[i].report.gain <= 0.0 || !candidates[i].report.can_be_written()) continue;
+            if (!candidates[i].report.helps()) continue;
+            if (!candidates[i].report.can_be_written() && !is_to_level(candidates[i])) continue;
             const bool excluded = std::any_of(chosen.begin(), chosen.end(), [&](std::size_t c) {
                 return c == i || exclude_each_other(candidates[c], candidates[i]);
             });
@@ -143,16 +150,18 @@ void find_fixes(const Surveyed<D>& surveyed, std::vector<Candidate<D>> candidate
     for (const std::size_t number : worth) {
         const Candidate<D>& candidate = candidates[number];
         auto rig = fixing.with({&candidate});
-        if (!rig) continue;
+        if (!rig && !is_to_level(candidate)) continue;
         Fix<D> fix;
         fix.change = candidate.report;
         fix.findings = candidate.findings;
         fix.whole = candidate.whole.size();
-        fix.after = fixing.tried(*rig);
-        fix.apply = [&level = surveyed.level, signal = candidate.signal,
-                     cause = candidate.cause](const Rig<D>& given) {
-            return with_change<D>(level, given, signal, cause).value_or(given);
-        };
+        if (rig) fix.after = fixing.tried(*rig);
+        if (rig) {
+            fix.apply = [&level = surveyed.level, signal = candidate.signal,
+                         cause = candidate.cause](const Rig<D>& given) {
+                return with_change<D>(level, given, signal, cause).value_or(given);
+            };
+        }
         if (fix.after && !fixing.helps(*fix.after)) continue;
         for (const std::size_t finding : fix.findings) fix.stances.push_back(result.findings[finding].stance);
         std::sort(fix.stances.begin(), fix.stances.end());

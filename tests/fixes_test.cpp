@@ -1,0 +1,280 @@
+// Advice keeps its word: what is promised of a fix is what comes of it.
+#include <catch2/catch.hpp>
+
+#include <cmath>
+
+#include "hollow_probe/io/rig_edit.hpp"
+#include "hollow_probe/io/rig_file.hpp"
+#include "hollow_probe/verify/survey.hpp"
+#include "scenes.hpp"
+
+using namespace hollow_probe;
+using namespace scenes;
+
+namespace {
+
+const char* const author = R"(format = "hollow-probe rig 1"
+dimensions = 2
+
+[body]
+meets = ["m", "grating"]
+[[body.stance]]
+name = "upright"
+capsule = { radius = 0.3, height = 1.8 }
+
+[[probe]]
+name = "sole"                    # what is felt below
+kind = "cast"
+shape = { ball = { radius = 0.3 } }
+from = [0.0, 0.3]
+reach = 0.02
+sees = ["m", "grating"]
+accept = { angle = [0.0, 45.0] } # footing
+take = "all"
+
+[[probe]]
+name = "brow"
+kind = "cast"
+shape = { ball = { radius = 0.3 } }
+from = [0.0, 1.5]
+along = "up"
+reach = 0.02
+sees = ["m"]
+accept = { angle = [120.0, 180.0] }
+take = "all"
+
+[[signal]]
+name = "grounded"
+claims = "ground"
+any = ["sole"]
+
+[[signal]]
+name = "head"
+claims = "ceiling"
+any = ["brow"]
+)";
+
+/// A street of slabs, banks and shelves, of stone and of grating, with leaves that stop nobody.
+Level<2> street(Random& random) {
+    LevelBuilder<2> builder({"m", "grating", "leaves"});
+    double x = -6.0;
+    for (int i = 0; x < 6.0; ++i) {
+        const double wide = random.between(0.8, 2.5);
+        const double top = random.between(-0.5, 0.8);
+        const std::string layer = i == 2 || random.below(4) == 0 ? "grating" : "m";
+        if (random.below(3) == 0) {
+            const double rise = wide * std::tan(radians(random.between(20.0, 65.0)));
+            builder.add("bank " + std::to_string(i), layer,
+                        RoundedHull<2>::hull(
+                            {{x, -2.0}, {x + wide, -2.0}, {x + wide, top - 1.0 + rise}, {x, top - 1.0}}));
+        } else {
+            builder.add("slab " + std::to_string(i), layer,
+                        RoundedHull<2>::box({x + 0.5 * wide, top - 1.0}, {wide, 2.0}));
+        }
+        if (random.below(3) == 0)
+            builder.add(
+                "shelf " + std::to_string(i), random.below(2) == 0 ? "m" : "grating",
+                RoundedHull<2>::box({x + 0.5 * wide, top + random.between(1.9, 3.5)}, {0.8 * wide, 0.2}));
+        x += wide;
+    }
+    builder.add("leaves", "leaves", RoundedHull<2>::ball({random.between(-4.0, 4.0), 1.5}, 0.4));
+    return builder.build();
+}
+
+/// The author's rig made wrong in one to three things.
+Rig<2> made_wrong(Random& random, const Rig<2>& sound) {
+    Rig<2> rig = sound;
+    const int faults = 1 + random.below(3);
+    for (int i = 0; i < faults; ++i) {
+        Probe<2>& probe = rig.probes[static_cast<std::size_t>(random.below(2))];
+        switch (random.below(7)) {
+            case 0:
+                probe.reach += random.between(0.02, 0.4);
+                break;
+            case 1:
+                probe.reach *= random.between(0.2, 0.8);
+                break;
+            case 2:
+                probe.sees = {"m"};
+                break;
+            case 3:
+                probe.sees.emplace_back("leaves");
+                break;
+            case 4:
+                probe.accept_most_degrees =
+                    std::min(180.0, probe.accept_most_degrees + random.between(5.0, 30.0));
+                break;
+            case 5:
+                probe.shape = probe.shape->with_radius(random.between(0.2, 0.4));
+                break;
+            default:
+                probe.from[0] += random.between(-0.2, 0.2);
+                break;
+        }
+    }
+    return rig;
+}
+
+Wrongness wrongness(const Level<2>& level, const Rig<2>& rig, SurveyOptions options) {
+    options.explain = false;
+    return survey<2>(level, rig, options).wrong;
+}
+
+void check_alike(const Wrongness& promised, const Wrongness& came) {
+    CHECK(promised.missed == Approx(came.missed).margin(1e-12));
+    CHECK(promised.falsely == Approx(came.falsely).margin(1e-12));
+    CHECK(promised.missed_poses == came.missed_poses);
+    CHECK(promised.false_poses == came.false_poses);
+}
+
+SurveyOptions quick() {
+    SurveyOptions options;
+    options.spacing = 0.3;
+    return options;
+}
+
+/// Applies fixes until nothing helps, or the rig is right. Returns how many steps that took.
+int mend(const Level<2>& level, Rig<2> rig, std::size_t& made_right) {
+    const SurveyOptions options = quick();
+    std::optional<Wrongness> promised;
+    for (int step = 0; step <= 10; ++step) {
+        const Survey<2> result = survey<2>(level, rig, options);
+        if (promised) check_alike(*promised, result.wrong);
+        if (result.wrong.poses() == 0) ++made_right;
+        if (result.fixes.empty() || !result.fixes.front().after) return step;
+        const Fix<2>& fix = result.fixes.front();
+        CHECK(fix.after->better_than(result.wrong));
+        rig = fix.apply(rig);
+        promised = fix.after;
+    }
+    return 11;
+}
+
+}  // namespace
+
+TEST_CASE("a fix does what it promises, written into the author's file and surveyed anew; none makes worse") {
+    Random random(20261);
+    std::size_t fixes = 0;
+    std::size_t sets = 0;
+    for (int scene = 0; scene < 12; ++scene) {
+        INFO("scene " << scene);
+        const Level<2> level = street(random);
+        const Rig<2> sound = rig_from_toml<2>(author, "r", level);
+        const Rig<2> rig = made_wrong(random, sound);
+        // The author's file of the wrong rig: the sound one with its differences written in.
+        const auto faults = differences<2>(sound, rig);
+        if (faults.empty()) continue;
+        const std::string text = with_changes(author, "r", faults);
+        const Rig<2> read = rig_from_toml<2>(text, "r", level);
+        CHECK(differences<2>(rig, read).empty());
+        const Survey<2> result = survey<2>(level, read, quick());
+        for (const Fix<2>& fix : result.fixes) {
+            INFO(fix.change.parameter << " " << fix.change.needs);
+            REQUIRE(fix.after);
+            ++fixes;
+            const std::string cured = with_changes(text, "r", fix.change.edits);
+            CHECK(cured.find("# what is felt below") != std::string::npos);
+            const Rig<2> again = rig_from_toml<2>(cured, "r", level);
+            CHECK(differences<2>(again, fix.apply(read)).empty());
+            const Wrongness came = wrongness(level, again, quick());
+            check_alike(*fix.after, came);
+            CHECK(came.whole() < result.wrong.whole());
+        }
+        if (result.joint) {
+            ++sets;
+            Rig<2> together = read;
+            for (const std::size_t fix : result.joint->fixes) together = result.fixes[fix].apply(together);
+            check_alike(result.joint->after, wrongness(level, together, quick()));
+            CHECK(result.joint->after.whole() < result.fixes.front().after->whole());
+        }
+    }
+    CHECK(fixes > 10);
+    CHECK(sets > 2);
+}
+
+TEST_CASE("fixes applied again and again end, and every step is less wrong") {
+    Random random(20262);
+    std::size_t made_right = 0;
+    for (int i = 0; i < 12; ++i) {
+        INFO("rig " << i);
+        const Level<2> level = street(random);
+        const Rig<2> sound = rig_from_toml<2>(author, "r", level);
+        CHECK(mend(level, made_wrong(random, sound), made_right) <= 10);
+    }
+    CHECK(made_right >= 8);
+}
+
+TEST_CASE("two hundred rigs: fixes end within ten steps", "[.long]") {
+    Random random(20263);
+    std::size_t made_right = 0;
+    int longest = 0;
+    for (int i = 0; i < 200; ++i) {
+        INFO("rig " << i);
+        const Level<2> level = street(random);
+        const Rig<2> sound = rig_from_toml<2>(author, "r", level);
+        longest = std::max(longest, mend(level, made_wrong(random, sound), made_right));
+    }
+    CHECK(longest <= 10);
+    WARN(made_right << " of 200 rigs were made wholly right, in " << longest << " steps at most");
+}
+
+TEST_CASE("a number lies well inside the interval of those that do as well, and is round") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}));
+    builder.add("roof", "m", RoundedHull<2>::box({0, 3.0}, {8, 1}));
+    const auto level = builder.build();
+    // Any angle from 0 to 180 would tell this roof from the side of a wall: an interval on both sides.
+    Probe<2> brow = foot_ray<2>(0.42);
+    brow.along = {0, 1};
+    brow.from = {0.0, 1.4};
+    brow.accept_least_degrees = 180.0;
+    brow.accept_most_degrees = 180.0;
+    auto rig = rig_with<2>(brow, {"m"});
+    rig.signals[0].claims = Claim::ceiling;
+    rig.probes[0].accept_least_degrees = 0.0;
+    rig.probes[0].accept_most_degrees = 170.0;
+    SurveyOptions options = quick();
+    options.region = {-3.5, 0.1, 3.5, 1.0};
+    const auto result = survey<2>(level, rig, options);
+    REQUIRE_FALSE(result.findings.empty());
+    const CauseReport& cause = result.findings[0].causes[0];
+    CHECK(cause.parameter == "accept.angle[1]");
+    CHECK(cause.between[0] == Approx(180.0).margin(1e-6));
+    CHECK(cause.needs == "180.0");
+}
+
+TEST_CASE("what a change spoils of other signals that share the probe is in its price") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}));
+    const auto level = builder.build();
+    // One ray tells ground, within 0.42, and by a condition again, within 0.2: too short there.
+    auto rig = rig_with<2>(foot_ray<2>(0.42), {"m"});
+    Signal near = rig.signals[0];
+    near.name = "again";
+    near.any = {};
+    Member condition("foot");
+    condition.distance = std::array{0.0, 0.2};
+    near.any.push_back(condition);
+    rig.signals.push_back(near);
+    // Moved down the ray would serve the second signal, and spoil the first that reaches 0.22 too far then.
+    SurveyOptions options = quick();
+    options.region = {-3.5, -0.1, 3.5, 1.0};
+    const auto result = survey<2>(level, rig, options);
+    bool seen = false;
+    for (const auto& finding : result.findings) {
+        for (const CauseReport& cause : finding.causes) {
+            if (cause.parameter != "any[0].distance[1]") continue;
+            seen = true;
+            CHECK(cause.helps());
+            CHECK(cause.adds_false + cause.adds_missed == 0);
+            CHECK(cause.between[0] == Approx(0.42).margin(1e-6));
+            CHECK(cause.needs_number > cause.between[0]);
+        }
+    }
+    CHECK(seen);
+    REQUIRE_FALSE(result.fixes.empty());
+    REQUIRE(result.fixes[0].after);
+    CHECK(result.fixes[0].after->poses() == 0);
+    REQUIRE(result.fixes[0].change.edits.size() == 1);
+    CHECK(result.fixes[0].change.edits[0].name == "again");
+}
