@@ -417,9 +417,25 @@ TEST_CASE("--before puts a second rig on the page, surveyed alike") {
         CHECK(there[2] == alone["false_contact"]);
     }
     CHECK(page["reports"][1]["signals"][0]["poses"][0] == 0);
-    const Run without = bench.run("survey level.toml long.toml --before short.toml");
-    CHECK(without.code == 2);
-    CHECK_THAT(without.err, Catch::Contains("--html"));
+    // In words, and over the same poses: what the short one missed is mended, nothing is spoiled.
+    const Json now = Json::parse(bench.run("survey level.toml long.toml --spacing 0.3 --json -").out);
+    const Json told = Json::parse(
+        bench.run("survey level.toml long.toml --spacing 0.3 --before short.toml --json -").out)["before"];
+    const Json& pose_counts = now["signals"].begin().value();
+    CHECK(told["same_poses"]["poses"] == now["poses"]);
+    CHECK(told["same_poses"]["mended"] == pose_counts["true_contact"]);
+    CHECK(told["same_poses"]["spoiled"] == 0);
+    CHECK(told["same_poses"]["wrong_in_both"] == pose_counts["missed_contact"]);
+    CHECK(told["wrong"]["missed_share"] == 1.0);
+    std::size_t findings = 0;
+    for (const char* kind : {"new", "unchanged"}) findings += told["findings"][kind].size();
+    CHECK(findings == now["findings"].size());
+    CHECK_THAT(bench.run("survey level.toml long.toml --spacing 0.3 --before short.toml").out,
+               Catch::Contains("Before (short.toml): missed 100 % → "));
+    bench.file("other.toml",
+               rig_2d(probe + "0.3") + "[[signal]]\nname = \"more\"\nclaims = \"wall\"\nany = [\"foot\"]\n");
+    CHECK_THAT(bench.run("survey level.toml long.toml --spacing 0.3 --before other.toml").out,
+               Catch::Contains("different signals"));
 }
 
 TEST_CASE("draw paints blocks and writes models, and says what it cannot") {
@@ -593,8 +609,8 @@ TEST_CASE("check runs a suite, and says of each part whether it passed, for peop
     INFO(passes.out << passes.err);
     CHECK(passes.code == 0);
     CHECK_THAT(passes.out, Catch::Contains("3 of 3 pass"));
-    CHECK_THAT(content(bench.path("good.xml")),
-               Catch::Contains("tests=\"3\" failures=\"0\"") && Catch::Contains("feet &amp; floor"));
+    CHECK_THAT(content(bench.path("good.xml")), Catch::Contains("tests=\"3\" failures=\"0\" errors=\"0\"") &&
+                                                    Catch::Contains("feet &amp; floor"));
     bench.file("suite.toml",
                good + "[[drill]]\nfile = \"bad.drill.toml\"\n[[hunt]]\ndrill = \"bad.drill.toml\"\n");
     const Run fails = bench.run("check suite.toml --junit bad.xml --json -");
@@ -608,13 +624,108 @@ TEST_CASE("check runs a suite, and says of each part whether it passed, for peop
                Catch::Contains("tests=\"5\" failures=\"2\"") && Catch::Contains("<failure message=\""));
     for (const auto& [text, expected] :
          {std::pair<std::string, std::string>{"", "the suite is empty"},
-          {"[[drill]]\nfile = \"gone.toml\"\n", "suite.toml:3:8: there is no file"},
           {"[[hunt]]\ndrill = \"bad.drill.toml\"\nticks = 0\n", "expected 1 or more"}}) {
         bench.file("suite.toml", "format = \"hollow-probe suite 1\"\n" + text);
         const Run refused = bench.run("check suite.toml --junit refused.xml");
         CHECK(refused.code == 2);
         CHECK_THAT(refused.err, Catch::Contains(expected));
         CHECK_FALSE(fs::exists(bench.path("refused.xml")));
+    }
+}
+
+TEST_CASE(
+    "a suite's broken cases fail alone; known findings are told from new, worse, returned and gone ones") {
+    const Bench bench;
+    bench.file("level.toml", level_2d(walls + solid("floor", floor_box)));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.3\nsees = [\"m\"]"));
+    const Json found = Json::parse(bench.run("survey level.toml rig.toml --json -").out)["findings"];
+    REQUIRE(found.size() >= 2);
+    const auto suite_with = [&](const std::string& known) {
+        bench.file("suite.toml",
+                   "format = \"hollow-probe suite 1\"\n[[survey]]\nname = \"s\"\nlevel = \"level.toml\"\nrig "
+                   "= \"rig.toml\"\n" +
+                       known);
+        return bench.run("check suite.toml --json - --junit out.xml");
+    };
+    const auto entry = [&](const Json& finding, const std::string& more) {
+        return "[[survey.known]]\nid = " + finding["id"].dump() + "\nreason = \"so far\"\n" + more;
+    };
+    std::string all;
+    for (const Json& finding : found) all += entry(finding, "");
+    CHECK(suite_with(all).code == 0);
+    // One that is not known, though counts alone would allow it.
+    std::string but_one;
+    for (std::size_t i = 1; i < found.size(); ++i) but_one += entry(found[i], "");
+    const Run fresh = suite_with(but_one);
+    CHECK(fresh.code == 1);
+    const std::string note = Json::parse(fresh.out)["results"][0]["note"];
+    CHECK_THAT(note, Catch::Contains("1 new (" + found[0]["id"].get<std::string>() + ")"));
+    CHECK(Json::parse(fresh.out)["results"][0]["command"] == "hollow-probe survey level.toml rig.toml");
+    CHECK(suite_with(but_one + entry(found[0], "measure = 1e-6\n")).code == 1);
+    CHECK(suite_with(but_one + entry(found[0], "measure = 1e6\n")).code == 0);
+    const Run returned = suite_with(but_one + entry(found[0], "mended = true\n"));
+    CHECK(returned.code == 1);
+    CHECK_THAT(returned.out, Catch::Contains("1 returned"));
+    const Run gone = suite_with(all + "[[survey.known]]\nid = \"m-zzzzz\"\nreason = \"long ago\"\n");
+    CHECK(gone.code == 0);
+    CHECK_THAT(gone.out, Catch::Contains("1 gone (m-zzzzz)"));
+    CHECK(suite_with("[[survey.known]]\nid = \"m-1\"\nreason = \"\"\n").code == 2);
+    // Broken: a file that is not there, a region without a pose; the survey beside them still runs.
+    const Run broken = suite_with(all +
+                                  "[[survey]]\nname = \"t\"\nlevel = \"gone.toml\"\nrig = "
+                                  "\"rig.toml\"\n[[drill]]\nfile = \"no.toml\"\n");
+    CHECK(broken.code == 1);
+    const Json results = Json::parse(broken.out)["results"];
+    REQUIRE(results.size() == 3);
+    CHECK(results[0]["passed"] == true);
+    CHECK(results[1]["broken"] == true);
+    CHECK(results[2]["broken"] == true);
+    CHECK_THAT(content(bench.path("out.xml")), Catch::Contains("failures=\"0\" errors=\"2\"") &&
+                                                   Catch::Contains("<error message=\"gone.toml"));
+}
+
+TEST_CASE("check holds a suite against a former result, and SARIF names the lines to change") {
+    const Bench bench;
+    bench.file("level.toml", level_2d(walls + solid("floor", floor_box)));
+    const std::string probe = "kind = \"ray\"\nfrom = [0, 0.4]\nsees = [\"m\"]\nreach = ";
+    bench.file("rig.toml", rig_2d(probe + "0.3"));
+    bench.file("suite.toml",
+               "format = \"hollow-probe suite 1\"\n[[survey]]\nlevel = \"level.toml\"\nrig = \"rig.toml\"\n");
+    CHECK(bench.run("check suite.toml --baseline base.json").code == 1);  // wrong, and now the measure
+    CHECK(bench.run("check suite.toml --baseline base.json").code == 0);
+    // Worse is not written over it.
+    const std::string kept = content(bench.path("base.json"));
+    bench.file("rig.toml", rig_2d(probe + "1.2"));
+    CHECK(bench.run("check suite.toml --baseline base.json").code == 1);
+    CHECK(content(bench.path("base.json")) == kept);
+    // Better is.
+    bench.file("rig.toml", rig_2d(probe + "0.42"));
+    CHECK(bench.run("check suite.toml --baseline base.json --sarif log.json").code <= 1);
+    bench.file("base.json", "{}");
+    const Run refused = bench.run("check suite.toml --baseline base.json");
+    CHECK(refused.code == 2);
+    CHECK_THAT(refused.err, Catch::Contains("base.json:1:1: this is no result of check"));
+    const Run surveyed = bench.run("survey level.toml rig.toml --sarif log.json --json -");
+    CHECK(surveyed.code == 1);
+    const Json findings = Json::parse(surveyed.out)["findings"];
+    const Json log = Json::parse(content(bench.path("log.json")));
+    CHECK(log["version"] == "2.1.0");
+    const Json& results = log["runs"][0]["results"];
+    REQUIRE(results.size() == findings.size());
+    const std::string text = content(bench.path("rig.toml"));
+    for (std::size_t i = 0; i < results.size(); ++i) {
+        CHECK(results[i]["partialFingerprints"]["finding"] == findings[i]["id"]);
+        const Json& place = results[i]["locations"][0]["physicalLocation"];
+        CHECK(place["artifactLocation"]["uri"] == "rig.toml");
+        // The line has the key, or names the probe that is to get it.
+        std::istringstream lines(text);
+        std::string line;
+        for (std::size_t n = 0; n < place["region"]["startLine"].get<std::size_t>(); ++n)
+            std::getline(lines, line);
+        const Json& edits = findings[i]["causes"][0]["edits"];
+        const std::string key = edits.empty() ? "name" : edits[0]["key"].get<std::string>();
+        const bool named = line.starts_with(key.substr(0, key.find('.'))) || line.starts_with("name");
+        CHECK(named);
     }
 }
 
@@ -692,6 +803,33 @@ TEST_CASE("--write-cure writes a rig that the next survey finds better, in the a
     CHECK_FALSE(fs::exists(bench.path("twice.toml")));
     CHECK(bench.run("survey level.toml rig.toml --cure nothing-of-that-name --write-cure x.toml").code == 2);
     CHECK(bench.run("survey level.toml rig.toml --cure x").code == 2);
+}
+
+TEST_CASE("--write-fixed writes the fixes asked for, also elsewhere, and refuses what there is not") {
+    const Bench bench;
+    bench.file("level.toml", level_2d(walls + solid("floor", floor_box)));
+    bench.file("base.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.42\nsees = [\"m\"]"));
+    // The signal is the extending file's own: its probe is in the other.
+    fs::create_directories(bench.path("sub"));
+    const std::string sole =
+        "kind = \"cast\"\nshape = { ball = { radius = 0.3 } }\nfrom = [0, 0.3]\nreach = 0.01\nsees = "
+        "[\"m\"]\naccept = { angle = [0, 45] }\ntake = \"all\"\n";
+    bench.file("rig.toml",
+               "format = \"hollow-probe rig 1\"\ndimensions = 2\nextends = \"base.toml\"\n[[probe]]\nname = "
+               "\"foot\"\n" +
+                   sole);
+    const Run fixed = bench.run("survey level.toml rig.toml --write-fixed sub/fixed.toml --json -");
+    INFO(fixed.out << fixed.err);
+    CHECK(fixed.code == 1);
+    const Json after = Json::parse(fixed.out)["fixes"][0]["after"];
+    CHECK_THAT(content(bench.path("sub/fixed.toml")), Catch::Contains("extends = \"../base.toml\""));
+    const Json again = Json::parse(bench.run("survey level.toml sub/fixed.toml --json -").out);
+    CHECK(again["wrong"] == after);
+    CHECK(bench.run("survey level.toml rig.toml --write-fixed x.toml --fix 9").code == 2);
+    CHECK(bench.run("survey level.toml rig.toml --fix 1").code == 2);
+    CHECK_FALSE(fs::exists(bench.path("x.toml")));
+    // Without trying there is no promise, and it says so.
+    CHECK_THAT(bench.run("survey level.toml rig.toml --try 0").out, Catch::Contains("not surveyed anew"));
 }
 
 TEST_CASE("--budget chooses a spacing for about so many poses") {

@@ -3,11 +3,15 @@
 
 #include <chrono>
 #include <filesystem>
+#include <map>
 #include <nlohmann/json.hpp>
 
 #include "drills.hpp"
+#include "hollow_probe/io/atomic_file.hpp"
 #include "hollow_probe/io/suite_file.hpp"
+#include "hollow_probe/report/advice_text.hpp"
 #include "hollow_probe/report/junit.hpp"
+#include "hollow_probe/report/sarif.hpp"
 #include "hunts.hpp"
 
 namespace hollow_probe::tool {
@@ -17,16 +21,76 @@ struct Arguments {
     CommonOptions common;
     std::string file;
     std::string junit;
+    std::string sarif;
+    std::string baseline;
+};
+
+using Json = nlohmann::ordered_json;
+
+/// A former result: what passed, and which findings there were. As json_of() writes it.
+class Baseline {
+  public:
+    /// An empty one if there is no such file yet.
+    explicit Baseline(const std::string& path) {
+        if (path.empty() || !std::filesystem::exists(path)) return;
+        constexpr std::size_t most_bytes = 64U << 20U;
+        const Json json = Json::parse(read_file(path, most_bytes), nullptr, false);
+        try {
+            if (json.at("format") != "hollow-probe check 1") throw InputError("another format");
+            for (const Json& result : json.at("results")) {
+                Case& one =
+                    cases_[result.at("kind").get<std::string>() + " " + result.at("name").get<std::string>()];
+                one.passed = result.at("passed").get<bool>();
+                for (const Json& finding : result.value("findings", Json::array()))
+                    one.known.push_back({finding.at("id").get<std::string>(), "in the baseline",
+                                         finding.at("measure").get<double>(), false});
+            }
+        } catch (const std::exception&) {
+            throw InputError(
+                path + ":1:1: this is no result of check, expected one that --baseline or --json wrote");
+        }
+    }
+
+    struct Case {
+        bool passed = true;
+        std::vector<KnownFinding> known;
+    };
+    [[nodiscard]] const Case* find(const std::string& kind, const std::string& name) const {
+        const auto found = cases_.find(kind + " " + name);
+        return found == cases_.end() ? nullptr : &found->second;
+    }
+
+  private:
+    std::map<std::string, Case> cases_;
+};
+
+/// A finding as a baseline keeps it.
+struct KeptFinding {
+    std::string id;
+    std::string verdict;
+    std::size_t count = 0;
+    double measure = 0.0;
 };
 
 class Checking {
   public:
-    Checking(const Arguments& arguments, const std::string& name) : arguments_(arguments), page_(name) {}
+    Checking(const Arguments& arguments, const std::string& name)
+        : arguments_(arguments), page_(name), baseline_(arguments.baseline) {}
+
+    [[nodiscard]] const std::vector<std::vector<KeptFinding>>& findings() const { return findings_; }
+    [[nodiscard]] const std::vector<SarifResult>& sarif() const { return sarif_; }
 
     const std::vector<SuiteResult>& run(const Suite& suite) {
         for (const SuiteSurvey& survey : suite.surveys)
             timed("survey", survey.name, [&] { return check(survey); });
-        for (const SuiteDrill& drill : suite.drills) check(drill);
+        for (const SuiteDrill& drill : suite.drills) {
+            try {
+                check(drill);
+            } catch (const std::runtime_error& error) {
+                timed("drill", stem(drill.file),
+                      [&]() -> Failure { throw std::runtime_error(error.what()); });
+            }
+        }
         for (const SuiteHunt& hunt : suite.hunts)
             timed("hunt", stem(hunt.drill), [&] { return check(hunt); });
         return results_;
@@ -49,13 +113,40 @@ class Checking {
         return std::filesystem::path(path).filename().string();
     }
 
+    /// A case that cannot be run fails alone.
     template <class Run>
     void timed(const char* kind, const std::string& name, Run run) {
         const auto begin = std::chrono::steady_clock::now();
-        const Failure failure = run();
+        SuiteResult result;
+        result.kind = kind;
+        result.name = name;
+        kept_.clear();
+        note_.clear();
+        command_.clear();
+        file_.clear();
+        try {
+            const Failure failure = run();
+            result.failure = failure.line;
+            result.details = failure.details;
+        } catch (const std::runtime_error& error) {
+            result.failure = error.what();
+            result.broken = true;
+        }
+        const Baseline::Case* const before = baseline_.find(kind, name);
+        if (!result.failure.empty() && !result.broken && before != nullptr && !before->passed &&
+            std::string_view(kind) != "survey") {
+            note_ = "fails as it did in the baseline: " + result.failure;
+            result.failure.clear();
+            result.details.clear();
+        }
+        result.note = note_;
+        result.command = command_;
+        result.file = file_;
         const std::chrono::duration<double> taken = std::chrono::steady_clock::now() - begin;
+        result.seconds = taken.count();
         reports_.push_back(std::exchange(report_, std::nullopt));
-        results_.push_back({kind, name, taken.count(), failure.line, failure.details});
+        findings_.push_back(kept_);
+        results_.push_back(std::move(result));
     }
 
     /// Whether one more report goes on the page: as many as it can well hold.
@@ -72,6 +163,12 @@ class Checking {
 
     template <int D>
     Failure check(const SuiteSurvey& entry, const Level<D>& level) {
+        file_ = entry.rig;
+        command_ = fmt::format("hollow-probe survey {} {}", shell_word(entry.level), shell_word(entry.rig));
+        if (entry.spacing > 0.0) command_ += fmt::format(" --spacing {}", entry.spacing);
+        if (entry.headings != 4) command_ += fmt::format(" --headings {}", entry.headings);
+        for (const std::string& stance : entry.stances) command_ += " --stance " + shell_word(stance);
+        if (!entry.area.empty()) command_ += " --area " + shell_word(entry.area);
         const Rig<D> rig = load_rig<D>(entry.rig, level);
         SurveyOptions options;
         options.spacing = entry.spacing;
@@ -79,20 +176,29 @@ class Checking {
         options.stances = entry.stances;
         options.area = entry.area;
         options.threads = arguments_.common.threads;
-        Survey<D> result;
-        try {
-            result = survey<D>(level, rig, options);
-        } catch (const InvalidInput& nothing) {
-            return {nothing.what(), {}};  // nothing was judged: that is no clean result
-        }
+        const Survey<D> result =
+            survey<D>(level, rig, options);  // throws if nothing is judged: no clean result
         if (reports_more()) report_ = page_.add<D>(level, rig, result, {entry.level, entry.rig});
-        const WrongInAll found = wrong_in<D>(result);
-        if (within(found, entry.allowed)) return {};
+        for (const Finding<D>& finding : result.findings)
+            kept_.push_back({finding.id, name_of(finding.verdict), finding.count, finding.measure});
+        if (!arguments_.sarif.empty()) {
+            constexpr std::size_t most_bytes = 64U << 20U;
+            const auto more = sarif_results<D>(rig, result, read_file(entry.rig, most_bytes), entry.rig);
+            sarif_.insert(sarif_.end(), more.begin(), more.end());
+        }
+        std::vector<KnownFinding> known = entry.known;
+        const Baseline::Case* const before = baseline_.find("survey", entry.name);
+        if (before != nullptr) known.insert(known.end(), before->known.begin(), before->known.end());
+        const AgainstKnown against = hold_against<D>(result, known);
+        if (!known.empty()) note_ = against.text();
+        const WrongInAll& found = against.rest;
+        if (within(found, entry.allowed) && !against.is_worse()) return {};
         return {
             fmt::format(
-                "{} missed contacts ({:.3g} %) and {} false ones ({:.3g} %) of {} poses, allowed {} and {}",
-                found.missed, 100.0 * found.missed_share, found.falsely, 100.0 * found.false_share,
-                result.judged, entry.allowed.missed.text(), entry.allowed.falsely.text()),
+                "{}{} missed contacts ({:.3g} %) and {} false ones ({:.3g} %) of {} poses, allowed {} and {}",
+                known.empty() ? "" : against.text() + ": ", found.missed, 100.0 * found.missed_share,
+                found.falsely, 100.0 * found.false_share, result.judged, entry.allowed.missed.text(),
+                entry.allowed.falsely.text()),
             survey_text<D>(rig, result)};
     }
 
@@ -107,6 +213,11 @@ class Checking {
                     if (!entry.tick_rates.empty()) name += fmt::format(" at {}/s", plain(drill.tick_rate));
                     if (drill.phase > 0.0) name += fmt::format(" +{}", plain(drill.phase));
                     timed("drill", name, [&] {
+                        file_ = entry.file;
+                        command_ = "hollow-probe drill " + shell_word(entry.file);
+                        if (!entry.tick_rates.empty())
+                            command_ += fmt::format(" --tick-rates {}", drill.tick_rate);
+                        if (entry.phases > 1) command_ += fmt::format(" --phases {}", entry.phases);
                         if (reports_more()) report_ = add_to_page<D>(page_, loaded, drill, entry.file);
                         return failure_of(outcome_of<D>(drill, stage.play(drill, quick)));
                     });
@@ -125,6 +236,9 @@ class Checking {
     }
 
     Failure check(const SuiteHunt& entry) {
+        file_ = entry.drill;
+        command_ = fmt::format("hollow-probe hunt {} --seed {} --ticks {}", shell_word(entry.drill),
+                               entry.seed, entry.ticks);
         return std::visit(
             [&]<int D>(const LoadedDrill<D>& loaded) -> Failure {
                 HuntOptions options;
@@ -147,6 +261,14 @@ class Checking {
     std::optional<std::size_t> report_;  // of what is being checked
     std::vector<std::optional<std::size_t>> reports_;
     int reported_ = 0;
+    Baseline baseline_;
+    std::vector<std::vector<KeptFinding>> findings_;  // by result
+    std::vector<SarifResult> sarif_;
+    // Of what is being checked:
+    std::vector<KeptFinding> kept_;
+    std::string note_;
+    std::string command_;
+    std::string file_;
 };
 
 std::string words_of(const std::vector<SuiteResult>& results, const TextOptions& options) {
@@ -155,25 +277,40 @@ std::string words_of(const std::vector<SuiteResult>& results, const TextOptions&
     for (const SuiteResult& result : results) {
         const bool passed = result.failure.empty();
         failed += passed ? 0 : 1;
-        text += fmt::format("{}  {:<7} {}  ({:.2f} s)\n", passed ? "pass" : "FAIL", result.kind, result.name,
-                            result.seconds);
-        if (passed) continue;
-        for (const std::string& line : wrapped(result.failure, options.width - 14))
+        text += fmt::format("{}  {:<7} {}  ({:.2f} s)\n",
+                            passed          ? "pass"
+                            : result.broken ? "BROKEN"
+                                            : "FAIL",
+                            result.kind, result.name, result.seconds);
+        for (const std::string& line : wrapped(passed ? result.note : result.failure, options.width - 14))
             text += std::string(14, ' ') + line + "\n";
     }
     return text + fmt::format("{} of {} pass\n", results.size() - failed, results.size());
 }
 
-std::string json_of(const std::vector<SuiteResult>& results, const std::string& name) {
-    nlohmann::ordered_json list = nlohmann::ordered_json::array();
-    for (const SuiteResult& result : results) {
-        nlohmann::ordered_json one = {
-            {"kind", result.kind}, {"name", result.name}, {"passed", result.failure.empty()}};
+std::string json_of(const std::vector<SuiteResult>& results,
+                    const std::vector<std::vector<KeptFinding>>& findings, const std::string& name) {
+    Json list = Json::array();
+    for (std::size_t i = 0; i < results.size(); ++i) {
+        const SuiteResult& result = results[i];
+        Json one = {{"kind", result.kind}, {"name", result.name}, {"passed", result.failure.empty()}};
         if (!result.failure.empty()) one["failure"] = result.failure;
+        if (result.broken) one["broken"] = true;
+        if (!result.note.empty()) one["note"] = result.note;
+        if (!result.command.empty()) one["command"] = result.command;
+        if (result.kind == "survey" && !result.broken) {
+            one["findings"] = Json::array();
+            for (const KeptFinding& finding : findings[i]) {
+                one["findings"].push_back({{"id", finding.id},
+                                           {"verdict", finding.verdict},
+                                           {"count", finding.count},
+                                           {"measure", finding.measure}});
+            }
+        }
         list.push_back(one);
     }
-    return nlohmann::ordered_json{{"format", "hollow-probe check 1"}, {"suite", name}, {"results", list}}
-               .dump(2) +
+    return Json{{"format", "hollow-probe check 1"}, {"suite", name}, {"results", list}}.dump(
+               2, ' ', false, Json::error_handler_t::replace) +
            "\n";
 }
 
@@ -182,14 +319,19 @@ int run(const Arguments& arguments) {
     const std::string name = std::filesystem::path(arguments.file).filename().string();
     Checking checking(arguments, name);
     const std::vector<SuiteResult>& results = checking.run(suite);
+    const bool passed =
+        std::all_of(results.begin(), results.end(), [](const SuiteResult& r) { return r.failure.empty(); });
     Outputs outputs;
-    if (!arguments.common.json.empty()) outputs.add(arguments.common.json, json_of(results, name));
+    const std::string json = json_of(results, checking.findings(), name);
+    if (!arguments.common.json.empty()) outputs.add(arguments.common.json, json);
+    // What is worse than before does not become the new measure.
+    if (!arguments.baseline.empty() && (passed || !std::filesystem::exists(arguments.baseline)))
+        outputs.add(arguments.baseline, json);
+    if (!arguments.sarif.empty()) outputs.add(arguments.sarif, sarif_log(checking.sarif()));
     if (!arguments.junit.empty()) outputs.add(arguments.junit, junit_xml(name, results));
     if (!arguments.common.html.empty()) outputs.add(arguments.common.html, checking.page());
     outputs.write();
     if (arguments.common.json != "-") fmt::print("{}", words_of(results, text_options()));
-    const bool passed =
-        std::all_of(results.begin(), results.end(), [](const SuiteResult& r) { return r.failure.empty(); });
     return passed ? all_well : wrong_verdicts;
 }
 
@@ -201,10 +343,20 @@ void add_check_command(CLI::App& app, int& result) {
         app.add_subcommand("check", "Run a suite: the surveys, drills and hunts that must stay well");
     command->add_option("suite", arguments->file, "The suite file")->required()->type_name("SUITE");
     command->add_option("--junit", arguments->junit, "Write the results as JUnit XML")->type_name("FILE");
+    command
+        ->add_option("--sarif", arguments->sarif,
+                     "Write the findings as SARIF 2.1.0, at the lines of the rig files")
+        ->type_name("FILE");
+    command
+        ->add_option(
+            "--baseline", arguments->baseline,
+            "Fail only for what is worse than in this former result; written if it is not there, and if "
+            "nothing is worse")
+        ->type_name("FILE");
     add_common(*command, arguments->common);
     command->callback([arguments, &result] {
         if (!arguments->common.figure.empty()) throw InputError("--figure: a suite has no figure of its own");
-        check_outputs(arguments->common, {arguments->junit});
+        check_outputs(arguments->common, {arguments->junit, arguments->sarif, arguments->baseline});
         result = run(*arguments);
     });
 }

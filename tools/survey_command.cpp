@@ -3,6 +3,7 @@
 
 #include <filesystem>
 #include <memory>
+#include <nlohmann/json.hpp>
 
 #include "common.hpp"
 #include "hollow_probe/io/atomic_file.hpp"
@@ -11,6 +12,8 @@
 #include "hollow_probe/report/advice_text.hpp"
 #include "hollow_probe/report/figure.hpp"
 #include "hollow_probe/report/page.hpp"
+#include "hollow_probe/report/sarif.hpp"
+#include "hollow_probe/verify/comparison.hpp"
 
 namespace hollow_probe::tool {
 namespace {
@@ -27,6 +30,7 @@ struct Arguments {
     std::string write_cure;
     std::string cure;
     std::string write_fixed;
+    std::string sarif;
     std::vector<std::size_t> fixes;
     int most_tried = -1;
 };
@@ -113,16 +117,78 @@ std::string fixed_rig(const Arguments& arguments, const Level<D>& level, const R
     return written<D>(arguments, level, fixed, differences<D>(rig, fixed), arguments.write_fixed);
 }
 
+/// The rig that was before, and how it did.
+template <int D>
+struct Before {
+    Rig<D> rig;
+    Survey<D> survey;
+    std::optional<Comparison> comparison;  // over the same poses
+    std::string why_not;                   // there is none
+};
+
+template <int D>
+std::optional<Before<D>> before_of(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig,
+                                   const Survey<D>& result, const SurveyOptions& options) {
+    if (arguments.before.empty()) return std::nullopt;
+    Before<D> before;
+    before.rig = load_rig<D>(arguments.before, level);
+    before.survey = survey<D>(level, before.rig, options);
+    try {
+        before.comparison = compare_at<D>(level, before.rig, before.survey, rig, result, options);
+    } catch (const InvalidInput& error) {
+        before.why_not = error.what();
+    }
+    return before;
+}
+
+template <int D>
+std::string before_text(const Arguments& arguments, const Before<D>& before, const Survey<D>& result) {
+    std::string text = fmt::format("\nBefore ({}): {} ({} wrong → {}).\n",
+                                   std::filesystem::path(arguments.before).filename().string(),
+                                   promise_text(before.survey.wrong, result.wrong),
+                                   poses(before.survey.wrong.poses()), grouped(result.wrong.poses()));
+    if (!before.comparison) return text + before.why_not + "\n";
+    const Comparison& c = *before.comparison;
+    return text + fmt::format(
+                      "Over the same {}: {} mended, {} spoiled, {} wrong in both. Findings: {} cured, {} "
+                      "new, {} unchanged.\n",
+                      poses(c.poses), grouped(c.mended), grouped(c.spoiled), grouped(c.still_wrong),
+                      c.cured.size(), c.fresh.size(), c.unchanged.size());
+}
+
+/// A survey's JSON with what was before.
+template <int D>
+std::string with_before(const std::string& json, const Arguments& arguments, const Before<D>& before) {
+    auto object = nlohmann::ordered_json::parse(json);
+    auto& told = object["before"];
+    told["rig"] = std::filesystem::path(arguments.before).filename().string();
+    const Wrongness& wrong = before.survey.wrong;
+    told["wrong"] = {{"missed", wrong.missed},
+                     {"false", wrong.falsely},
+                     {"missed_share", wrong.missed_share()},
+                     {"false_share", wrong.false_share()},
+                     {"missed_poses", wrong.missed_poses},
+                     {"false_poses", wrong.false_poses}};
+    if (const auto& c = before.comparison) {
+        told["same_poses"] = {{"poses", c->poses},
+                              {"mended", c->mended},
+                              {"spoiled", c->spoiled},
+                              {"wrong_in_both", c->still_wrong}};
+        told["findings"] = {{"cured", c->cured}, {"new", c->fresh}, {"unchanged", c->unchanged}};
+    } else {
+        told["not_compared"] = before.why_not;
+    }
+    return object.dump(2) + "\n";
+}
+
 template <int D>
 std::string page_of(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig,
-                    const Survey<D>& result) {
+                    const Survey<D>& result, const std::optional<Before<D>>& before) {
     const auto stem = [](const std::string& path) { return std::filesystem::path(path).filename().string(); };
     Page page(stem(arguments.rig) + " on " + stem(arguments.level));
     page.add<D>(level, rig, result, {arguments.level, arguments.rig});
-    if (!arguments.before.empty()) {
-        const Rig<D> before = load_rig<D>(arguments.before, level);
-        const Survey<D> earlier = survey<D>(level, before, survey_options(arguments.common, arguments.flags));
-        page.add<D>(level, before, earlier, {arguments.level, arguments.before});
+    if (before) {
+        page.add<D>(level, before->rig, before->survey, {arguments.level, arguments.before});
         page.compare();
     }
     return page.finish();
@@ -134,29 +200,36 @@ int run(const Arguments& arguments, const Level<D>& level) {
     SurveyOptions options = survey_options(arguments.common, arguments.flags);
     if (arguments.most_tried >= 0) options.most_tried = static_cast<std::size_t>(arguments.most_tried);
     const Survey<D> result = survey<D>(level, rig, options);
+    const std::optional<Before<D>> before = before_of<D>(arguments, level, rig, result, options);
     const std::string level_name = std::filesystem::path(arguments.level).filename().string();
     const std::string rig_name = std::filesystem::path(arguments.rig).filename().string();
     Outputs outputs;
     if (!arguments.common.json.empty()) {
-        outputs.add(arguments.common.json, survey_json<D>(level, rig, result, level_name, rig_name));
+        std::string json = survey_json<D>(level, rig, result, level_name, rig_name);
+        if (before) json = with_before<D>(json, arguments, *before);
+        outputs.add(arguments.common.json, json);
     }
     if (!arguments.common.figure.empty()) {
         outputs.add(arguments.common.figure,
                     survey_figure<D>(level, rig, result, level_name, rig_name, arguments.common.figure));
     }
-    if (!arguments.common.html.empty()) {
-        outputs.add(arguments.common.html, page_of<D>(arguments, level, rig, result));
-    }
+    if (!arguments.common.html.empty())
+        outputs.add(arguments.common.html, page_of<D>(arguments, level, rig, result, before));
     if (!arguments.write_cure.empty())
         outputs.add(arguments.write_cure, cured_rig<D>(arguments, level, result));
     if (!arguments.write_fixed.empty())
         outputs.add(arguments.write_fixed, fixed_rig<D>(arguments, level, rig, result));
+    if (!arguments.sarif.empty())
+        outputs.add(arguments.sarif,
+                    sarif_log(sarif_results<D>(rig, result, read_file(arguments.rig, most_rig_bytes),
+                                               arguments.rig)));
     outputs.write();
     if (arguments.common.json != "-") {
         TextOptions text = text_options();
         text.level_file = arguments.level;
         text.rig_file = arguments.rig;
         fmt::print("{} on {}\n{}", rig_name, level_name, survey_text<D>(rig, result, text));
+        if (before) fmt::print("{}", before_text<D>(arguments, *before, result));
     }
     return exit_code_of(result, allowed_from(arguments.allow));
 }
@@ -172,7 +245,7 @@ void add_survey_command(CLI::App& app, int& result) {
     add_survey_flags(*command, arguments->flags);
     command
         ->add_option("--before", arguments->before,
-                     "Another rig, for the page to switch to and to count differences from")
+                     "Another rig: what has changed since, in words, in JSON and on the page")
         ->type_name("RIG");
     command
         ->add_option("--allow", arguments->allow,
@@ -202,12 +275,14 @@ void add_survey_command(CLI::App& app, int& result) {
                      "allow, 2 to 12")
         ->check(CLI::NonNegativeNumber)
         ->type_name("N");
+    command
+        ->add_option("--sarif", arguments->sarif,
+                     "Write the findings as SARIF 2.1.0, at the lines of the rig file")
+        ->type_name("FILE");
     add_common(*command, arguments->common);
     command->callback([arguments, &result] {
-        check_outputs(arguments->common, {arguments->write_cure, arguments->write_fixed});
+        check_outputs(arguments->common, {arguments->write_cure, arguments->write_fixed, arguments->sarif});
         (void)allowed_from(arguments->allow);  // refused before any work
-        if (!arguments->before.empty() && arguments->common.html.empty())
-            throw InputError("--before: is for the page that --html writes");
         const AnyLevel level = load_level(arguments->level);
         result = std::visit([&](const auto& of_dimension) { return run(*arguments, of_dimension); }, level);
     });

@@ -38,29 +38,14 @@ class Editor {
         }
     }
 
-  private:
-    [[noreturn]] void fail(const std::string& why) const { throw InputError(name_ + ":1:1: " + why); }
-
-    /// The bytes from a place on; columns count characters, not bytes.
-    std::size_t offset(const toml::source_position& at) const {
-        std::size_t here = 0;
-        for (std::uint32_t line = 1; line < at.line; ++line) here = text_.find('\n', here) + 1;
-        for (std::uint32_t column = 1; column < at.column; ++column) {
-            ++here;
-            while (here < text_.size() && (static_cast<unsigned char>(text_[here]) & 0xC0U) == 0x80U) ++here;
-        }
-        return here;
-    }
-
-    const toml::table* find_table(const toml::table& root, const FieldChange& change) const {
+    static const toml::table* table_of(const toml::table& root, const FieldChange& change) {
         if (change.table.empty()) return &root;
         const toml::array* const list = root.get_as<toml::array>(change.table);
         for (std::size_t i = 0; list != nullptr && i < list->size(); ++i) {
             const toml::table* const table = list->get(i)->as_table();
             if (table != nullptr && (*table)["name"].value<std::string>() == change.name) return table;
         }
-        fail("has no " + change.table + " '" + change.name +
-             "' of its own, expected the file that does: this one extends it");
+        return nullptr;
     }
 
     /// The node a key names within a table: "accept.angle[1]", "any[0].angle[1]".
@@ -82,6 +67,26 @@ class Editor {
             }
         }
         return node;
+    }
+
+  private:
+    [[noreturn]] void fail(const std::string& why) const { throw InputError(name_ + ":1:1: " + why); }
+
+    /// The bytes from a place on; columns count characters, not bytes.
+    std::size_t offset(const toml::source_position& at) const {
+        std::size_t here = 0;
+        for (std::uint32_t line = 1; line < at.line; ++line) here = text_.find('\n', here) + 1;
+        for (std::uint32_t column = 1; column < at.column; ++column) {
+            ++here;
+            while (here < text_.size() && (static_cast<unsigned char>(text_[here]) & 0xC0U) == 0x80U) ++here;
+        }
+        return here;
+    }
+
+    const toml::table* find_table(const toml::table& root, const FieldChange& change) const {
+        if (const toml::table* const table = table_of(root, change)) return table;
+        fail("has no " + change.table + " '" + change.name +
+             "' of its own, expected the file that does: this one extends it");
     }
 
     /// Takes a whole line out; of an inline table the key and its comma.
@@ -129,6 +134,17 @@ std::string with_changes(const std::string& text, const std::string& name,
     Editor editor(text, name);
     for (const FieldChange& change : changes) editor.apply(change);
     return editor.text();
+}
+
+std::pair<std::size_t, std::size_t> place_of_change(const std::string& text, const std::string& name,
+                                                    const FieldChange& change) {
+    const TomlFile file(text, name);
+    const toml::table* const table = Editor::table_of(file.root, change);
+    if (table == nullptr) return {1, 1};
+    const toml::node* node = change.key.empty() ? nullptr : Editor::node_at(*table, change.key);
+    if (node == nullptr) node = table->get("name");
+    if (node == nullptr) return {1, 1};
+    return {node->source().begin.line, node->source().begin.column};
 }
 
 std::string extended_from(const std::string& text, const std::string& name, const std::string& to) {

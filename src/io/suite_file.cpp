@@ -10,9 +10,7 @@ namespace {
 namespace fs = std::filesystem;
 
 std::string file_of(const TableReader& table, std::string_view key, const std::string& suite) {
-    std::string path = (fs::path(suite).parent_path() / table.text(key)).lexically_normal().string();
-    if (!fs::is_regular_file(path)) table.fail(key, "there is no file '" + path + "'");
-    return path;
+    return (fs::path(suite).parent_path() / table.text(key)).lexically_normal().string();
 }
 
 std::size_t count_of(const TableReader& table, std::string_view key, std::size_t standard,
@@ -54,6 +52,14 @@ Suite load_suite(const std::string& path) {
         if (table.has("spacing")) survey.spacing = table.positive("spacing");
         if (table.has("stances")) survey.stances = table.texts("stances");
         survey.area = table.text("area", "");
+        for (const TableReader& entry : table.tables("known")) {
+            KnownFinding& known = survey.known.emplace_back();
+            known.id = entry.text("id");
+            known.reason = entry.text("reason");
+            if (known.reason.empty()) entry.fail("reason", "'reason' is empty, expected why it is accepted");
+            if (entry.has("measure")) known.measure = entry.positive("measure");
+            known.mended = entry.flag("mended", false);
+        }
     }
     for (const TableReader& table : root.tables("drill")) {
         SuiteDrill& drill = suite.drills.emplace_back();

@@ -131,7 +131,8 @@ std::string edit_text(const FieldChange& edit) {
 std::string percent(double share) {
     if (share <= 0.0) return "0";
     if (share < 1e-4) return "<0.01 %";
-    return fmt::format("{:.2g} %", 100.0 * share);
+    if (share >= 1.0) return "100 %";
+    return share < 0.995 ? fmt::format("{:.2g} %", 100.0 * share) : fmt::format("{:.4g} %", 100.0 * share);
 }
 
 template <int D>

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "hollow_probe/rig/differences.hpp"
@@ -14,6 +15,11 @@ namespace hollow_probe {
 /// the file does not have itself (it is in the file this one extends).
 std::string with_changes(const std::string& text, const std::string& name,
                          const std::vector<FieldChange>& changes);
+
+/// Line and column, from 1, of the key that a change is about; of its table where the key is not given; 1, 1
+/// where the file has no such table itself.
+std::pair<std::size_t, std::size_t> place_of_change(const std::string& text, const std::string& name,
+                                                    const FieldChange& change);
 
 /// The text of a rig file that is to be written elsewhere: what it extends is named from there.
 std::string extended_from(const std::string& text, const std::string& name, const std::string& to);

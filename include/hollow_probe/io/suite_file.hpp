@@ -6,6 +6,7 @@
 
 #include "hollow_probe/io/allowance.hpp"
 #include "hollow_probe/io/input_error.hpp"
+#include "hollow_probe/io/known.hpp"
 
 namespace hollow_probe {
 
@@ -19,6 +20,7 @@ struct SuiteSurvey {
     int headings = 4;
     std::vector<std::string> stances;
     std::string area;
+    std::vector<KnownFinding> known = {};
 };
 
 struct SuiteDrill {
@@ -39,7 +41,8 @@ struct Suite {
     std::vector<SuiteHunt> hunts;
 };
 
-/// Throws InputError for anything the format does not allow, files that do not exist, and an empty suite.
+/// Throws InputError for anything the format does not allow, and an empty suite. Files that do not exist are
+/// the affair of the case that names them.
 Suite load_suite(const std::string& path);
 
 }  // namespace hollow_probe

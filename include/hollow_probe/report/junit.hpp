@@ -12,6 +12,10 @@ struct SuiteResult {
     double seconds = 0.0;
     std::string failure = {};  // in one line; empty: it passed
     std::string details = {};  // below it
+    bool broken = false;       // it could not be run at all: an error, not a failure
+    std::string command = {};  // that reproduces it
+    std::string file = {};     // it is about
+    std::string note = {};     // to be told though it passed, or besides
 };
 
 /// One test suite of a name, one case a result.

@@ -111,8 +111,8 @@ struct Fix {
     /// How wrong the changed rig was when it was surveyed anew, with its own borders; nothing where it was
     /// not: there is no promise then, only what was tried at the poses of this survey.
     std::optional<Wrongness> after;
-    /// Makes the change to a rig with the same probes and signals. The level surveyed must still be there. None
-    /// for a change to the level.
+    /// Makes the change to a rig with the same probes and signals. The level surveyed must still be there.
+    /// None for a change to the level.
     std::function<Rig<D>(const Rig<D>&)> apply;
 };
 

@@ -1,0 +1,86 @@
+#include "hollow_probe/verify/comparison.hpp"
+
+#include <algorithm>
+#include <bit>
+
+#include "verify/parallel.hpp"
+#include "verify/surveyed.hpp"
+
+namespace hollow_probe {
+namespace {
+
+template <int D>
+bool is_same(const Facing<D>& a, const Facing<D>& b) {
+    return a.heading == b.heading && a.arrival == b.arrival && a.velocity == b.velocity &&
+           a.drive == b.drive && a.grounded == b.grounded && a.seconds == b.seconds;
+}
+
+}  // namespace
+
+template <int D>
+Comparison compare_at(const Level<D>& level, const Rig<D>& before, const Survey<D>& of_before,
+                      const Rig<D>& now, const Survey<D>& after, const SurveyOptions& options) {
+    const Surveyed<D> earlier(level, before, options);
+    // The earlier rig's number of each state; none where it does not have it.
+    constexpr std::size_t none = ~std::size_t{0};
+    std::vector<std::size_t> number_of;
+    for (const Facing<D>& facing : after.facings) {
+        std::size_t number = none;
+        for (std::size_t i = 0; i < earlier.facings.size(); ++i) {
+            const Facing<D>& other = earlier.facings[i];
+            if (is_same<D>(facing, other) &&
+                now.body.stances[facing.stance].name == before.body.stances[other.stance].name)
+                number = i;
+        }
+        number_of.push_back(number);
+    }
+    const bool same_signals = std::equal(
+        before.signals.begin(), before.signals.end(), after.signals.begin(), after.signals.end(),
+        [](const Signal& a, const SignalVerdicts& b) { return a.name == b.name && a.claims == b.claims; });
+    if (!same_signals) throw InvalidInput("the two rigs have different signals");
+    std::uint64_t judged = 0;
+    for (std::size_t i = 0; i < after.signals.size(); ++i)
+        judged |= std::uint64_t{after.signals[i].claims.has_value()} << i;
+    std::vector<std::array<std::uint8_t, 3>> counts(after.poses.size());
+    std::vector<std::uint8_t> common(after.poses.size());
+    for_each_index(after.poses.size(), [&](std::size_t i) {
+        SurveyPose<D> pose = after.poses[i];
+        const std::size_t number = number_of[pose.facing];
+        if (number == none) return;
+        common[i] = 1;
+        pose.facing = static_cast<std::uint16_t>(number);
+        const std::uint64_t counted = judged & ~(pose.undecided | pose.forgiven);
+        const std::uint64_t was = earlier.hear(earlier.mounted[pose.facing], pose).signals_on;
+        const std::uint64_t wrong_before = (was ^ pose.truths_on) & counted;
+        const std::uint64_t wrong_now = (pose.signals_on ^ pose.truths_on) & counted;
+        const auto count = [](std::uint64_t bits) { return static_cast<std::uint8_t>(std::popcount(bits)); };
+        counts[i] = {count(wrong_before & ~wrong_now), count(wrong_now & ~wrong_before),
+                     count(wrong_now & wrong_before)};
+    });
+    Comparison result;
+    result.poses = static_cast<std::size_t>(std::count(common.begin(), common.end(), 1));
+    if (result.poses == 0)
+        throw InvalidInput("the two rigs are surveyed in different states: they have no poses in common");
+    for (const auto& [mended, spoiled, both] : counts) {
+        result.mended += mended;
+        result.spoiled += spoiled;
+        result.still_wrong += both;
+    }
+    const auto has = [](const Survey<D>& survey, const std::string& id) {
+        return std::any_of(survey.findings.begin(), survey.findings.end(),
+                           [&](const Finding<D>& finding) { return finding.id == id; });
+    };
+    for (const Finding<D>& finding : of_before.findings)
+        (has(after, finding.id) ? result.unchanged : result.cured).push_back(finding.id);
+    for (const Finding<D>& finding : after.findings) {
+        if (!has(of_before, finding.id)) result.fresh.push_back(finding.id);
+    }
+    return result;
+}
+
+template Comparison compare_at<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const Rig<2>&,
+                                  const Survey<2>&, const SurveyOptions&);
+template Comparison compare_at<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const Rig<3>&,
+                                  const Survey<3>&, const SurveyOptions&);
+
+}  // namespace hollow_probe
