@@ -87,5 +87,6 @@ void add_drill_command(CLI::App& app, int& result);
 void add_hunt_command(CLI::App& app, int& result);
 void add_check_command(CLI::App& app, int& result);
 void add_demo_command(CLI::App& app, int& result);
+void add_schema_command(CLI::App& app, int& result);
 
 }  // namespace hollow_probe::tool

@@ -32,6 +32,7 @@ int run(int argc, char** argv) {
     add_hunt_command(app, result);
     add_check_command(app, result);
     add_demo_command(app, result);
+    add_schema_command(app, result);
     try {
         app.parse(argc, argv);
         return result;

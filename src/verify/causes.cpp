@@ -296,7 +296,7 @@ void CauseSearch<D>::one_line_only() {
                           ray.aim == Aim::fixed && ray.along == Vec<D>(-Vec<D>::Unit(1)) &&
                           !ray.reach_grounded && ray.reach_per_speed == 0.0;
     if (!is_plain || claim_ != Claim::ground || stance.points().size() > 2 || stance.radius() <= 0.0) return;
-    constexpr double after_moving_it = 0.2;
+    constexpr double after_moving_it = 2.0;
     auto sole =
         choice(CauseKind::aimed_beside, Change::as_sole, after_moving_it, static_cast<int>(facing_.stance));
     if (truth_.piece) {
