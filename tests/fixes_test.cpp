@@ -179,6 +179,10 @@ TEST_CASE("a fix does what it promises, written into the author's file and surve
             const Wrongness came = wrongness(level, again, quick());
             check_alike(*fix.after, came);
             CHECK(came.whole() < result.wrong.whole());
+            // What was told from the intervals judged is about what came of it.
+            CHECK(fix.change.gain ==
+                  Approx(result.wrong.whole() - came.whole()).margin(0.05 * result.wrong.whole()));
+            CHECK(fix.change.spoils >= 0.0);
         }
         if (result.joint) {
             ++sets;
@@ -216,6 +220,111 @@ TEST_CASE("two hundred rigs: fixes end within ten steps", "[.long]") {
     }
     CHECK(longest <= 10);
     WARN(made_right << " of 200 rigs were made wholly right, in " << longest << " steps at most");
+}
+
+TEST_CASE("every key of probes and signals that two rigs have otherwise is written and read back") {
+    LevelBuilder<2> builder({"m", "grating", "leaves"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}));
+    const auto level = builder.build();
+    const Rig<2> plain = rig_from_toml<2>(author, "r", level);
+    std::size_t tried = 0;
+    const auto holds = [&](const Rig<2>& other) {
+        ++tried;
+        const auto changes = differences<2>(plain, other);
+        REQUIRE_FALSE(changes.empty());
+        const std::string text = with_changes(author, "r", changes);
+        INFO(text);
+        const Rig<2> again = rig_from_toml<2>(text, "r", level);
+        CHECK(differences<2>(other, again).empty());
+        // And back: what was not given is taken out again.
+        const Rig<2> back =
+            rig_from_toml<2>(with_changes(text, "r", differences<2>(again, plain)), "r", level);
+        CHECK(differences<2>(plain, back).empty());
+    };
+    const auto with_probe = [&](auto change) {
+        Rig<2> other = plain;
+        change(other.probes[0]);
+        holds(other);
+    };
+    with_probe([](Probe<2>& p) { p.shape = RoundedHull<2>::capsule({0, -0.3}, {0, 0.3}, 0.2); });
+    with_probe([](Probe<2>& p) { p.shape = RoundedHull<2>::box({0, 0}, {0.4, 0.2}); });
+    with_probe([](Probe<2>& p) { p.shape = RoundedHull<2>::hull({{-0.2, 0}, {0.2, 0}, {0, 0.3}}, 0.05); });
+    with_probe([](Probe<2>& p) { p.from = {0.125, -0.0}; });
+    with_probe([](Probe<2>& p) { p.from = {0, 0}; });
+    with_probe([](Probe<2>& p) { p.along = Vec<2>(0.6, -0.8); });
+    with_probe([](Probe<2>& p) { p.along = {-1, 0}; });
+    with_probe([](Probe<2>& p) { p.aim = Aim::velocity, p.along = {1, 0}; });
+    with_probe([](Probe<2>& p) { p.reach = 0.123456789; });
+    with_probe([](Probe<2>& p) { p.reach_grounded = 0.5; });
+    with_probe([](Probe<2>& p) { p.reach_per_speed = 0.25; });
+    with_probe([](Probe<2>& p) { p.sees = {"leaves"}; });
+    with_probe([](Probe<2>& p) { p.accept_least_degrees = 1.5; });
+    with_probe([](Probe<2>& p) { p.accept_most_degrees = 180.0; });
+    with_probe([](Probe<2>& p) { p.take = Take::first; });
+    with_probe([](Probe<2>& p) { p.if_inside = IfInside::against; });
+    with_probe([](Probe<2>& p) { p.one_way = OneWay::never; });
+    with_probe([](Probe<2>& p) { p.ignores_body = false; });
+    with_probe([](Probe<2>& p) { p.reads = Reads::before_move; });
+    with_probe([](Probe<2>& p) { p.faces = Faces::front; });
+    with_probe([](Probe<2>& p) { p.stances = {"upright"}; });
+    with_probe([](Probe<2>& p) { p.spread = {SpreadKind::row, 3, 0.5}; });
+    with_probe([](Probe<2>& p) {
+        p.spread.kind = SpreadKind::fan;
+        p.spread.count = 5;
+        p.spread.degrees = 90.0;
+        p.spread.axis = SpreadAxis::up;
+        p.spread.least = 2;
+    });
+    // Other kinds have other keys.
+    const auto bare = [](Probe<2>& p, ProbeKind kind) {
+        Probe<2> other;
+        other.name = p.name;
+        other.sees = p.sees;
+        other.kind = kind;
+        if (kind == ProbeKind::shift) other.along = {1, 0};
+        p = other;
+    };
+    with_probe([&](Probe<2>& p) {
+        bare(p, ProbeKind::zone);
+        p.shape = RoundedHull<2>::ball({0, 0}, 0.25);
+        p.keeps = Keeps::until_used;
+        p.used_by = "landing";
+    });
+    with_probe([&](Probe<2>& p) {
+        bare(p, ProbeKind::shift);
+        p.reach = 0.2;
+        p.axes = ShiftAxes::across_up;
+        p.inset = 0.01;
+    });
+    with_probe([&](Probe<2>& p) {
+        bare(p, ProbeKind::contact);
+        p.side = Side::beside;
+        p.match = Match::only;
+        p.side_within_degrees = 30.0;
+    });
+    const auto with_signal = [&](auto change) {
+        Rig<2> other = plain;
+        change(other.signals[1]);
+        holds(other);
+    };
+    with_signal([](Signal& s) { s.claims = Claim::wall, s.toward = Toward::velocity; });
+    with_signal([](Signal& s) { s.claims = Claim::headroom, s.stance = "upright"; });
+    with_signal([](Signal& s) { s.of = {"m"}; });
+    with_signal([](Signal& s) { s.any = {}, s.all = {"brow"}, s.none = {"grounded"}; });
+    with_signal([](Signal& s) { s.any = {}, s.at_least = {2, {"brow", "sole"}}; });
+    with_signal([](Signal& s) { s.settle = 0.05, s.grace = 0.1, s.mute_after = {"jump", 0.2}; });
+    with_signal([](Signal& s) {
+        s.any[0].angle_degrees = std::array{10.0, 20.0};
+        s.any[0].distance = std::array{0.0, 0.5};
+        s.any[0].layers = {"m"};
+        Member nested;
+        nested.group.push_back({{"sole"}, {"brow"}, {}, {}});
+        s.any.push_back(nested);
+    });
+    Rig<2> early = plain;
+    early.reads = Reads::before_move;
+    holds(early);
+    CHECK(tried == 34);
 }
 
 TEST_CASE("a number lies well inside the interval of those that do as well, and is round") {

@@ -54,7 +54,8 @@ function fixList(report, choose) {
   const fixes = report.fixes ?? [];
   if (report.findings.length === 0) return null;
   if (fixes.length === 0) return make("section", { class: "fixes" }, make("h2", {}, "What to change"), make("p", {}, "Nothing that was tried makes this rig less wrong."));
-  const entry = (fix) => make("li", {}, make("button", { type: "button", onclick: () => choose(report.findings[fix.findings[0]]) },
+  const shown = (n) => report.findings.find((finding) => finding.fixes.includes(n)) ?? report.findings[fixes[n].findings[0]];
+  const entry = (fix, n) => make("li", {}, make("button", { type: "button", onclick: () => choose(shown(n)) },
     make("b", {}, fix.change), make("span", {}, fix.promise || "not surveyed anew"),
     make("span", { class: "hint" }, `${fix.findings.length} of ${report.findings.length} findings`)));
   const joint = report.joint ? make("p", {}, `Fixes ${report.joint.fixes.map((n) => n + 1).join(", ")} together: ${report.joint.promise}`) : null;
