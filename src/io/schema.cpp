@@ -16,10 +16,7 @@ Json list_of(Json items) {
 }
 
 Json numbers(int least, int most) {
-    return {{"type", "array"},
-            {"items", {{"type", "number"}}},
-            {"minItems", least},
-            {"maxItems", most}};
+    return {{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", least}, {"maxItems", most}};
 }
 
 /// What a type of the tables of docs/formats.md means to a schema.
@@ -82,13 +79,11 @@ Json object_of(const Key& key, bool with_required);
 Json schema_of(const Key& key) {
     const bool is_members = key.own != nullptr && key.own->type == "list of members";
     Json schema;
-    if (is_members) {
-        schema = type_of(key.own->type);  // what stands below is the member's
-    } else if (key.own != nullptr && !key.below.empty()) {
+    if (key.own != nullptr && !key.below.empty() && !is_members) {
         // A number, or a table with one set of keys out of several.
         schema = {{"anyOf", {type_of("number"), object_of(key, false)}}};
     } else if (key.own != nullptr) {
-        schema = type_of(key.own->type);
+        schema = type_of(key.own->type);  // what stands below a list of members is the member's
     } else {
         schema = object_of(key, true);
         if (key.repeats) schema = list_of(schema);

@@ -10,9 +10,9 @@
 #include <cmath>
 #include <set>
 
+#include "geometry/parallel.hpp"
+#include "geometry/random.hpp"
 #include "motion/shrink.hpp"
-#include "verify/grid.hpp"
-#include "verify/parallel.hpp"
 
 namespace hollow_probe {
 namespace {

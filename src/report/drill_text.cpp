@@ -20,6 +20,18 @@ std::string words_of(const std::string& figure) {
     return words;
 }
 
+/// The signal an expectation is about: as it says, else the one that is worst.
+std::string signal_of(const DrillOutcome& outcome, const Expectation& expected) {
+    if (!expected.signal.empty()) return expected.signal;
+    const auto& signals = outcome.figures.signals;
+    const auto worst =
+        std::max_element(signals.begin(), signals.end(), [&](const SignalFigures& a, const SignalFigures& b) {
+            return figure(outcome.figures, expected.figure, a.name) <
+                   figure(outcome.figures, expected.figure, b.name);
+        });
+    return worst == signals.end() ? "no signal" : worst->name;
+}
+
 /// Letters, not bytes.
 std::size_t letters(const std::string& text) {
     return static_cast<std::size_t>(std::count_if(
@@ -50,13 +62,13 @@ std::string broken_sentence(const DrillOutcome& outcome, const Broken& broken) {
             break;
     }
     const bool most = expected.kind == Expectation::Kind::most;
-    std::string whose;
-    if (is_of_signals(expected.figure))
-        whose = expected.signal.empty() ? " of the worst signal" : " of \"" + expected.signal + "\"";
-    std::string text = fmt::format("{}{}: {}, which is {} {} than the {} expected", words_of(expected.figure),
-                                   whose, plain(broken.got), plain(std::abs(broken.got - expected.limit)),
-                                   most ? "more" : "less", plain(expected.limit));
-    if (broken.seconds < outcome.seconds - 0.5 / outcome.tick_rate) text += "; over it since " + when;
+    std::string text;
+    if (is_of_signals(expected.figure)) text = signal_of(outcome, expected) + ": ";
+    // "76 missed ticks", "climb 0.3".
+    const std::string words = words_of(expected.figure);
+    text += words.ends_with(" ticks") ? plain(broken.got) + " " + words : words + " " + plain(broken.got);
+    text += fmt::format(" ({} {})", most ? "limit" : "at least", plain(expected.limit));
+    if (broken.seconds < outcome.seconds - 0.5 / outcome.tick_rate) text += ", over it first at " + when;
     return text;
 }
 

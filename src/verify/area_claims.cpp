@@ -1,6 +1,6 @@
 #include "verify/area_claims.hpp"
 
-#include "verify/parallel.hpp"
+#include "geometry/parallel.hpp"
 
 namespace hollow_probe {
 namespace {

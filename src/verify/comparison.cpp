@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <bit>
 
-#include "verify/parallel.hpp"
+#include "geometry/parallel.hpp"
 #include "verify/surveyed.hpp"
 
 namespace hollow_probe {

@@ -5,10 +5,10 @@
 #include <numeric>
 #include <tuple>
 
+#include "geometry/parallel.hpp"
 #include "verify/advising.hpp"
 #include "verify/cause_key.hpp"
 #include "verify/causes.hpp"
-#include "verify/parallel.hpp"
 #include "verify/severity.hpp"
 
 namespace hollow_probe {

@@ -1,4 +1,5 @@
 #include "verify/grid.hpp"
+#include "geometry/random.hpp"
 
 #include <Eigen/Geometry>
 
@@ -12,13 +13,6 @@ constexpr double most_columns = 50e6;
 constexpr double hair_closer = 1.0 - 0.001 * 0.6180339887498949;
 
 }  // namespace
-
-std::uint64_t next_random(std::uint64_t& state) {
-    std::uint64_t z = (state += 0x9e3779b97f4a7c15U);
-    z = (z ^ (z >> 30U)) * 0xbf58476d1ce4e5b9U;
-    z = (z ^ (z >> 27U)) * 0x94d049bb133111ebU;
-    return z ^ (z >> 31U);
-}
 
 template <int D>
 LevelAxes<D>::LevelAxes(const Vec<D>& level_up) : up(level_up) {

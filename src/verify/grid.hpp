@@ -40,8 +40,4 @@ struct Grid {
     [[nodiscard]] Vec<D> point(const Place<D>& place, double height) const;
 };
 
-/// The next number of a fixed, portable sequence (G. Steele, D. Lea, C. Flood, "Fast splittable pseudorandom
-/// number generators", 2014).
-std::uint64_t next_random(std::uint64_t& state);
-
 }  // namespace hollow_probe

@@ -3,9 +3,10 @@
 #include <algorithm>
 #include <deque>
 
+#include "geometry/parallel.hpp"
+#include "geometry/random.hpp"
 #include "verify/between_columns.hpp"
 #include "verify/feature_places.hpp"
-#include "verify/parallel.hpp"
 
 namespace hollow_probe {
 namespace {

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "verify/parallel.hpp"
+#include "geometry/parallel.hpp"
 
 namespace hollow_probe {
 

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "verify/parallel.hpp"
+#include "geometry/parallel.hpp"
 
 namespace hollow_probe {
 namespace {

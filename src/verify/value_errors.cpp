@@ -2,9 +2,9 @@
 
 #include <algorithm>
 
+#include "geometry/parallel.hpp"
 #include "hollow_probe/rig/value.hpp"
 #include "hollow_probe/truth/value.hpp"
-#include "verify/parallel.hpp"
 
 namespace hollow_probe {
 namespace {
