@@ -614,8 +614,22 @@ TEST_CASE("broken expectations are told in words that hold the numbers") {
     outcome.seconds = 5.0;
     outcome.expectations = {{Kind::most, "climb", "", 0.1, ""}, {Kind::reaches, "", "", 0.0, "loft"}};
     const std::string climb = broken_sentence(outcome, {0, 0.35, 1.5, {3.0, 1.0}});
-    for (const char* part : {"climb: 0.35", "0.25 more than", "0.1 expected", "1.5 s", "(3, 1)"})
+    for (const char* part : {"climb 0.35 (limit 0.1)", "1.5 s", "(3, 1)"})
         CHECK_THAT(climb, Catch::Contains(part));
+    // Of signals the one that is worst is named, or the one the expectation names.
+    DrillOutcome heard;
+    heard.seconds = 5.0;
+    for (const auto& [name, missed] : {std::pair{"sole", 3}, {"grounded", 76}, {"brow", 0}}) {
+        SignalFigures& signal = heard.figures.signals.emplace_back();
+        signal.name = name;
+        signal.missed_ticks = static_cast<std::size_t>(missed);
+    }
+    heard.expectations = {{Kind::most, "missed_ticks", "", 0.0, ""},
+                          {Kind::most, "missed_ticks", "sole", 2.0, ""}};
+    CHECK_THAT(broken_sentence(heard, {0, 76.0, 1.617, {3.0, 1.0}}),
+               Catch::StartsWith("grounded: 76 missed ticks (limit 0), over it first at 1.617 s"));
+    CHECK_THAT(broken_sentence(heard, {1, 3.0, 1.0, {3.0, 1.0}}),
+               Catch::StartsWith("sole: 3 missed ticks (limit 2)"));
     const std::string loft = broken_sentence(outcome, {1, 0.7, 2.0, {3.0, 1.0}});
     for (const char* part : {"never comes to \"loft\"", "0.7 away", "2 s"})
         CHECK_THAT(loft, Catch::Contains(part));
