@@ -352,6 +352,33 @@ TEST_CASE("a number lies well inside the interval of those that do as well, and 
     CHECK(cause.needs == "180.0");
 }
 
+TEST_CASE("of an interval of angles the proposed one is round, and as far inside as is needed") {
+    LevelBuilder<2> builder({"m", "grating"});
+    const double rise = 8.0 * std::tan(radians(30.0));
+    builder.add("bank", "m", RoundedHull<2>::hull({{-4.0, -1.0}, {4.0, -1.0}, {4.0, rise}, {-4.0, 0.0}}));
+    const auto level = builder.build();
+    auto rig = rig_from_toml<2>(author, "r", level);
+    rig.signals.pop_back();
+    rig.probes.pop_back();
+    rig.probes[0].accept_most_degrees = 20.0;  // on a bank of 30°
+    SurveyOptions options = quick();
+    options.region = {-2.0, 0.0, 2.0, rise};
+    const auto result = survey<2>(level, rig, options);
+    REQUIRE_FALSE(result.findings.empty());
+    const CauseReport& cause = result.findings[0].causes[0];
+    CHECK(cause.parameter == "accept.angle[1]");
+    CHECK(cause.by == Approx(10.0).margin(1e-6));
+    CHECK(cause.between[0] == Approx(30.0).margin(1e-6));
+    CHECK(cause.between[1] > 100.0);
+    // Half as far again as it is off, and a tenth of that from either end.
+    CHECK(cause.needs_number > 30.0 + 0.1 * 5.0);
+    CHECK(cause.needs_number < 30.0 + 0.9 * 5.0);
+    CHECK(cause.needs_number == std::round(cause.needs_number));
+    REQUIRE_FALSE(result.fixes.empty());
+    REQUIRE(result.fixes[0].after);
+    CHECK(result.fixes[0].after->poses() == 0);
+}
+
 TEST_CASE("what a change spoils of other signals that share the probe is in its price") {
     LevelBuilder<2> builder({"m"});
     builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}));
