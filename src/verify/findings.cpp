@@ -158,6 +158,7 @@ class Reporter {
             for (const Vec<D>& at : located->second) finding.bounds.grow(at);
         }
         std::vector<std::size_t> poses;
+        poses.reserve(members.size());
         for (const std::size_t member : members) poses.push_back(wrongs_[member].pose);
         finding.worst = samples_.poses[gravity_.worst(poses, finding.signal, finding.severity)];
         finding.solid = solid_at(finding);
