@@ -304,6 +304,9 @@ std::vector<KeyText> keys_of(const Signal& signal) {
         mute.text = "{ event = " + event + ", seconds = " + seconds + " }";
         mute.parts = {{"mute_after.event", event}, {"mute_after.seconds", seconds}};
     }
+    const std::string gives = std::string("{ value = ") + quoted_text(name_of(signal.gives)) +
+                              ", from = " + quoted_text(signal.gives_from) + " }";
+    keys.push_back({"gives", signal.gives == Value::none ? "" : gives});
     return keys;
 }
 

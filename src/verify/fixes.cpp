@@ -181,7 +181,6 @@ void find_fixes(const Surveyed<D>& surveyed, std::vector<Candidate<D>> candidate
     std::vector<const Candidate<D>*> kept;
     for (Made& one : made) {
         const bool first = together.empty();
-        if (first && !one.fix.after) so_far.reset();
         if (!first && so_far && so_far->poses() == 0) break;  // nothing is left
         if (!first && so_far && one.fix.after) {
             if (fixing.may_try()) {
