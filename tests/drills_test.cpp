@@ -630,6 +630,9 @@ TEST_CASE("broken expectations are told in words that hold the numbers") {
                Catch::StartsWith("grounded: 76 missed ticks (limit 0), over it first at 1.617 s"));
     CHECK_THAT(broken_sentence(heard, {1, 3.0, 1.0, {3.0, 1.0}}),
                Catch::StartsWith("sole: 3 missed ticks (limit 2)"));
+    heard.figures.signals.clear();
+    CHECK_THAT(broken_sentence(heard, {0, 1.0, 1.0, {3.0, 1.0}}),
+               Catch::StartsWith("the worst signal: 1 missed tick (limit 0)"));
     const std::string loft = broken_sentence(outcome, {1, 0.7, 2.0, {3.0, 1.0}});
     for (const char* part : {"never comes to \"loft\"", "0.7 away", "2 s"})
         CHECK_THAT(loft, Catch::Contains(part));

@@ -29,7 +29,7 @@ std::string signal_of(const DrillOutcome& outcome, const Expectation& expected) 
             return figure(outcome.figures, expected.figure, a.name) <
                    figure(outcome.figures, expected.figure, b.name);
         });
-    return worst == signals.end() ? "no signal" : worst->name;
+    return worst == signals.end() ? "the worst signal" : worst->name;  // a hunt tells no figures
 }
 
 /// Letters, not bytes.
@@ -66,7 +66,8 @@ std::string broken_sentence(const DrillOutcome& outcome, const Broken& broken) {
     if (is_of_signals(expected.figure)) text = signal_of(outcome, expected) + ": ";
     // "76 missed ticks", "climb 0.3".
     const std::string words = words_of(expected.figure);
-    text += words.ends_with(" ticks") ? plain(broken.got) + " " + words : words + " " + plain(broken.got);
+    const std::string counted = broken.got == 1.0 ? words.substr(0, words.size() - 1) : words;
+    text += words.ends_with(" ticks") ? plain(broken.got) + " " + counted : words + " " + plain(broken.got);
     text += fmt::format(" ({} {})", most ? "limit" : "at least", plain(expected.limit));
     if (broken.seconds < outcome.seconds - 0.5 / outcome.tick_rate) text += ", over it first at " + when;
     return text;
