@@ -2,6 +2,7 @@
 #include <filesystem>
 
 #include "hollow_probe/io/drill_file.hpp"
+#include "hollow_probe/rig/differences.hpp"
 #include "io/toml_reader.hpp"
 
 namespace hollow_probe {
@@ -22,16 +23,6 @@ std::string without_spaces(const std::string& line) {
     return result;
 }
 
-/// A string as TOML.
-std::string quoted(const std::string& text) {
-    std::string result = "\"";
-    for (const char c : text) {
-        if (c == '"' || c == '\\') result += '\\';
-        result += c;
-    }
-    return result + "\"";
-}
-
 template <int D>
 std::string vector_text(const Vec<D>& v) {
     std::string text = "[";
@@ -45,8 +36,8 @@ std::string cue_text(const Cue<D>& cue) {
     std::string text = fmt::format("\n[[cue]]\nat = {}\n", cue.at);
     if (cue.drive) text += "drive = " + vector_text<D>(*cue.drive) + "\n";
     if (cue.heading) text += "heading = " + vector_text<D>(*cue.heading) + "\n";
-    if (!cue.press.empty()) text += "press = " + quoted(cue.press) + "\n";
-    if (!cue.stance.empty()) text += "stance = " + quoted(cue.stance) + "\n";
+    if (!cue.press.empty()) text += "press = " + quoted_text(cue.press) + "\n";
+    if (!cue.stance.empty()) text += "stance = " + quoted_text(cue.stance) + "\n";
     return text;
 }
 
@@ -94,7 +85,7 @@ std::string with_cues(const std::string& text, const std::string& name, const st
             const std::string start = std::string(key) + "=";
             const fs::path named = fs::path(name).parent_path() / root.text(key);
             if (in_root && bare.starts_with(start))
-                line = with_value(line, quoted(seen_from(folder, named.string())));
+                line = with_value(line, quoted_text(seen_from(folder, named.string())));
         }
         if (in_root && bare.starts_with("seconds="))
             line = with_value(line, fmt::format("{}", drill.seconds));
