@@ -539,6 +539,11 @@ TEMPLATE_TEST_CASE_SIG("a crack between two columns of the grid is found", "", (
     builder.add("far floor", "m", block<D>(3.02, 6, 0));
     builder.add("left wall", "m", block<D>(-1, 0, 4, 5));
     builder.add("right wall", "m", block<D>(6, 7, 4, 5));
+    if constexpr (D == 3) {
+        for (const double z : {-3.5, 3.5})
+            builder.add("end wall " + std::to_string(z), "m",
+                        RoundedHull<3>::box({3.0, 1.5, z}, {8.0, 5.0, 1.0}));
+    }
     const auto level = builder.build();
     const auto rig = rig_with<D>(foot_ray<D>(0.42), {"m"});
     SurveyOptions options = coarse<D>();

@@ -1,5 +1,8 @@
 #include "hollow_probe/truth/drop.hpp"
 
+#include <algorithm>
+#include <array>
+
 #include "hollow_probe/truth/ground.hpp"
 #include "truth/ahead.hpp"
 #include "truth/landing.hpp"
@@ -56,20 +59,21 @@ class Search {
     struct Gap {
         double from = infinity;
         double to = infinity;
-        std::optional<Contact<D>> last;  // of the footing that is left
+        std::optional<Contact<D>> last;  // of the highest footing that is left
         double last_way = 0.0;           // and where
     };
 
     /// The first way within `farthest` at which no piece is footing, and where footing begins again: infinite
     /// if it does not, or that is not asked.
-    Gap first_gap(double farthest, Margins margins) const {
+    Gap first_gap(double farthest, Margins margins) {
         Gap gap;
         double at = 0.0;
         double held = 0.0;
-        const Below* last = nullptr;
+        bool any = false;
+        look_at_sides(farthest);
         const Below* footing = any_footing(at);
         for (std::size_t round = 0; footing != nullptr && round < 4 * pieces_.size() + 64; ++round) {
-            last = footing;
+            any = true;
             const Reached reached = follow(footing, at, farthest);
             if (reached.way >= farthest) return gap;
             held = reached.held;
@@ -80,9 +84,9 @@ class Search {
             footing = any_footing(at);
         }
         gap.from = at;
-        if (last != nullptr) {
+        if (any) {
             gap.last_way = held;
-            if (const auto landing = landing_at(*last, held)) gap.last = landing->contact;
+            gap.last = highest_footing(held);
         }
         if (margins == Margins::told) gap.to = next_footing(at, farthest);
         return gap;
@@ -118,6 +122,47 @@ class Search {
         if (beside(below, way)) return std::nullopt;  // what falls straight down comes down beside it
         return landing_on<D>(ahead_.level, ahead_.body.moved(way * ahead_.heading), ahead_.intent,
                              ahead_.noise, below.piece);
+    }
+
+    /// Of all footing the contact that a lowered body meets first.
+    std::optional<Contact<D>> highest_footing(double way) const {
+        std::optional<Landing<D>> highest;
+        for (const Below& below : pieces_) {
+            const auto landing = landing_at(below, way);
+            if (!landing || (highest && landing->height <= highest->height)) continue;
+            if (is_footing(below, way)) highest = landing;
+        }
+        return highest ? std::optional(highest->contact) : std::nullopt;
+    }
+
+    /// Notes where a body comes down on a steep side for the first time and for the last: going over one
+    /// convex piece it meets what rises steeply, then footing, then what falls off steeply.
+    void look_at_sides(double farthest) {
+        constexpr int rounds = 24;
+        for (const Below& below : pieces_) {
+            if (!below.has_steep_side) continue;
+            const double begin = std::max(below.from - front_, 0.0);
+            const double end = std::min(below.to - back_, farthest);
+            if (begin >= end) continue;
+            // −1: rises steeply; 1: falls off steeply.
+            const auto side_at = [&](double way) {
+                const auto landing = landing_at(below, way);
+                if (!landing) return 2.0 * way < begin + end ? -1 : 1;
+                if (landing->footing.on) return 0;
+                return landing->contact.normal.dot(ahead_.heading) < 0.0 ? -1 : 1;
+            };
+            const auto first_that = [&](int side) {
+                std::array<double, 2> ends = {begin, end};
+                for (int round = 0; round < rounds; ++round) {
+                    const double middle = 0.5 * (ends[0] + ends[1]);
+                    ends[side_at(middle) >= side ? 1 : 0] = middle;
+                }
+                return ends;
+            };
+            sides_.push_back(first_that(0)[0]);
+            sides_.push_back(first_that(1)[1]);
+        }
+        std::sort(sides_.begin(), sides_.end());
     }
 
     bool is_footing(const Below& below, double way) const {
@@ -191,17 +236,24 @@ class Search {
     Reached follow(const Below* footing, double from, double farthest) const {
         constexpr int rounds_with_others = 4;
         constexpr int most_rounds = 64;
+        double low = from;
         double high = farthest;
         if (any_steep_) {
-            constexpr int steps = 32;
+            constexpr int steps = 16;
             const double end = std::min(farthest, footing->to - back_);
-            for (int i = 1; i < steps && high == farthest; ++i) {
-                const double at = from + (end - from) * i / steps;
-                if (at > from && !is_footing(*footing, at)) high = at;
+            std::vector<double> places = sides_;
+            for (int i = 1; i < steps; ++i) places.push_back(from + (end - from) * i / steps);
+            std::sort(places.begin(), places.end());
+            for (const double at : places) {
+                if (at <= from || at >= end) continue;
+                if (!is_footing(*footing, at)) {
+                    high = at;
+                    break;
+                }
+                low = at;
             }
         }
         if (high == farthest && is_footing(*footing, farthest)) return {farthest, farthest};
-        double low = from;
         for (int round = 0; round < most_rounds && high - low > resolution_; ++round) {
             const double middle = 0.5 * (low + high);
             (is_footing(*footing, middle) ? low : high) = middle;
@@ -239,6 +291,7 @@ class Search {
     double front_ = 0.0;
     std::vector<Below> pieces_;
     bool any_steep_ = false;
+    std::vector<double> sides_;  // ways at which a body comes down on something steep; ascending
 };
 
 /// How far the lifted body gets before something steep stops it.
@@ -281,7 +334,7 @@ DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
     const double back = body.shape.radius - extent_along(body.shape, heading)[0];
     const double farthest =
         intent.ahead_drop + std::max(back, half) + std::max(horizon, 2.0 * ahead.noise.distance);
-    const Search<D> search(ahead, stands, farthest);
+    Search<D> search(ahead, stands, farthest);
     const auto gap = search.first_gap(farthest, margins);
     Decision found;
     if (gap.from != infinity) {

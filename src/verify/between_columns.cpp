@@ -10,8 +10,8 @@ constexpr double steepest_surface = 6.0;  // rise over run; beyond it a border c
 template <int D>
 class Search {
   public:
-    Search(const ColumnJudge<D>& judge, double border_width, double touch)
-        : judge_(judge), border_width_(border_width), touch_(touch) {}
+    Search(const ColumnJudge<D>& judge, double border_width, double touch, Seek seek)
+        : judge_(judge), border_width_(border_width), touch_(touch), seek_(seek) {}
 
     Between<D> run(const DecidedColumn<D>& a, const DecidedColumn<D>& b) {
         result_.length = (b.place - a.place).norm();
@@ -24,7 +24,8 @@ class Search {
         const double apart = (at_b - at_a) * result_.length;
         if (apart <= border_width_) return;
         const bool same = same_structure(a, b, apart);
-        if (same && !any_wrong(a)) return;
+        const bool wrong = any_wrong(a) || any_wrong(b);
+        if (seek_ == Seek::wrong_ends ? same || !wrong : same && !wrong) return;
         const double at = 0.5 * (at_a + at_b);
         const DecidedColumn<D> middle = judge_.decide(0.5 * (a.place + b.place));
         if (same && in_line(a, middle, b)) return;
@@ -78,6 +79,7 @@ class Search {
     const ColumnJudge<D>& judge_;
     double border_width_;
     double touch_;
+    Seek seek_;
     Between<D> result_;
 };
 
@@ -95,9 +97,9 @@ std::vector<Measure> lengths_of(const DecidedColumn<D>& column, std::size_t sign
 }
 
 template <int D>
-Between<D> search_between(const ColumnJudge<D>& judge, double border_width, double touch,
+Between<D> search_between(const ColumnJudge<D>& judge, double border_width, double touch, Seek seek,
                           const DecidedColumn<D>& from, const DecidedColumn<D>& to) {
-    return Search<D>(judge, border_width, touch).run(from, to);
+    return Search<D>(judge, border_width, touch, seek).run(from, to);
 }
 
 template <int D>
@@ -123,9 +125,9 @@ std::vector<std::pair<std::size_t, std::size_t>> wrong_alike(const DecidedColumn
 
 template std::vector<Measure> lengths_of<2>(const DecidedColumn<2>&, std::size_t);
 template std::vector<Measure> lengths_of<3>(const DecidedColumn<3>&, std::size_t);
-template Between<2> search_between<2>(const ColumnJudge<2>&, double, double, const DecidedColumn<2>&,
+template Between<2> search_between<2>(const ColumnJudge<2>&, double, double, Seek, const DecidedColumn<2>&,
                                       const DecidedColumn<2>&);
-template Between<3> search_between<3>(const ColumnJudge<3>&, double, double, const DecidedColumn<3>&,
+template Between<3> search_between<3>(const ColumnJudge<3>&, double, double, Seek, const DecidedColumn<3>&,
                                       const DecidedColumn<3>&);
 template std::vector<std::pair<std::size_t, std::size_t>> wrong_alike<2>(const DecidedColumn<2>&,
                                                                          const DecidedColumn<2>&);

@@ -22,10 +22,14 @@ struct Between {
     double length = 0.0;        // from end to end
 };
 
-/// Halves the way between two columns wherever those beside each other differ in what lies above what, until
-/// they are no farther apart than Surveyed::border_width.
+/// What is worth a column between two: that something wrong ends there; or any border, and that an end of
+/// what is wrong does not run straight from one to the other.
+enum class Seek { wrong_ends, borders };
+
+/// Halves the way between two columns wherever those beside each other differ, until they are no farther
+/// apart than Surveyed::border_width.
 template <int D>
-Between<D> search_between(const ColumnJudge<D>& judge, double border_width, double touch,
+Between<D> search_between(const ColumnJudge<D>& judge, double border_width, double touch, Seek seek,
                           const DecidedColumn<D>& from, const DecidedColumn<D>& to);
 
 /// Pairs of intervals of two columns, wrong in some signal alike, whose heights meet.

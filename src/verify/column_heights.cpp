@@ -1,6 +1,7 @@
 #include "verify/column_heights.hpp"
 
 #include <algorithm>
+#include <numbers>
 
 #include "hollow_probe/geometry/separation.hpp"
 
@@ -106,6 +107,24 @@ std::optional<HeightSpan> deep_heights(const HullView<D>& shape, const Vec<D>& f
     return HeightSpan{*low, *high};
 }
 
+/// The angles from up of normals at which a round body touches as high above its feet as one of the rises.
+template <int D>
+std::vector<double> angles_of_rises(const RoundedHull<D>& body, const Vec<D>& up,
+                                    const std::vector<double>& rises) {
+    std::vector<double> angles;
+    if (body.radius() <= 0.0) return angles;
+    for (const Vec<D>& p : body.points()) {
+        for (const double rise : rises) {
+            const double cosine = (up.dot(p) - rise) / body.radius();
+            if (std::abs(cosine) < 1.0) angles.push_back(std::acos(cosine));
+        }
+    }
+    std::sort(angles.begin(), angles.end());
+    angles.erase(std::unique(angles.begin(), angles.end(), [](double a, double b) { return b - a < 1e-9; }),
+                 angles.end());
+    return angles;
+}
+
 void join(std::vector<HeightSpan>& spans) {
     std::sort(spans.begin(), spans.end(),
               [](const HeightSpan& a, const HeightSpan& b) { return a.low < b.low; });
@@ -129,13 +148,23 @@ Feelers<D>::Feelers(const Surveyed<D>& s, std::size_t facing) {
     const Situation<D> situation = s.situation(facing);
     const Vec<D>& up = s.level.up();
     const Mat<D> frame = body_frame<D>(situation.heading, up);
+    bool probes = false;
     const auto add = [&](const RoundedHull<D>& shape, LayerSet of, std::vector<double> beyond = {}) {
-        feelers.push_back({shape, of, std::move(beyond)});
+        feelers.push_back({shape, of, std::move(beyond), probes, {}, {}});
         layers |= of;
     };
+    const auto turns = [&](const RoundedHull<D>& shape, LayerSet of, const Vec<D>& way, double far,
+                           std::vector<double> angles) {
+        std::erase_if(angles, [](double angle) { return angle <= 0.0 || angle >= std::numbers::pi; });
+        if (!angles.empty()) turning.push_back({shape, of, way, far, intent.touch, std::move(angles)});
+    };
+    const double footing = radians(intent.steepest_footing_degrees);
+    const double ceiling = std::numbers::pi - radians(intent.ceiling_within_degrees);
     // Below and above the body a touch counts to within touch, or what forgiveness makes of it.
     add(mounted.body, mounted.meets, {intent.touch, -intent.touch});
     if (intent.forgive.hold > intent.touch) feelers.front().beyond.push_back(intent.forgive.hold);
+    feelers.front().tilts = {footing, ceiling};
+    feelers.front().inside = Turning<D>{mounted.body, mounted.meets, up, 0.0, 0.0, {footing, ceiling}};
     for (std::size_t i = 0; i < s.rig.signals.size(); ++i) {
         const auto& claims = s.rig.signals[i].claims;
         if (!claims) continue;
@@ -164,13 +193,25 @@ Feelers<D>::Feelers(const Surveyed<D>& s, std::size_t facing) {
                 way = intent.planned_move(situation.velocity.norm());
         }
         add(swept<D>(mounted.body, Vec<D>(way * toward), frame), mounted.meets);
-        if (*claims == Claim::blocked || *claims == Claim::drop) continue;
+        if (*claims == Claim::drop) {
+            lips.push_back(way * toward);
+            continue;
+        }
+        turns(mounted.body, mounted.meets, toward, way, {footing, ceiling});
+        // A round body rises as high above its feet as the surface there is steep.
+        turns(mounted.body, mounted.meets, toward, way, angles_of_rises<D>(mounted.body, up, rises));
+        if (*claims == Claim::blocked) continue;
         // Lifted over a step, and past it.
         const double on = way + (intent.tread > 0.0 ? intent.tread : s.half_width);
-        add(swept<D>(mounted.body, Vec<D>(on * toward), frame), mounted.meets, {-intent.tallest_step});
+        add(swept<D>(mounted.body, Vec<D>(on * toward), frame), mounted.meets);
+        const auto lifted = mounted.body.placed(Mat<D>::Identity(), Vec<D>(intent.tallest_step * up));
+        add(swept<D>(lifted, Vec<D>(on * toward), frame), mounted.meets, {-intent.touch});
+        turns(lifted, mounted.meets, toward, on, {footing});
     }
+    probes = true;
     constexpr std::size_t most_told = 12;
-    for (const MountedProbe<D>& probe : mounted.probes) {
+    for (std::size_t number = 0; number < mounted.probes.size(); ++number) {
+        const MountedProbe<D>& probe = mounted.probes[number];
         if (!probe.mounted || !probe.aimed || probe.kind == ProbeKind::contact) continue;
         const LayerSet sees = probe.sees | (probe.kind == ProbeKind::shift ? mounted.meets : 0);
         if (probe.kind == ProbeKind::zone) {
@@ -181,12 +222,21 @@ Feelers<D>::Feelers(const Surveyed<D>& s, std::size_t facing) {
         } else {
             // A hit changes its kind where the shape starts inside of what it meets, and ends at its reach.
             const std::size_t step = (probe.lines.size() + most_told - 1) / most_told;
+            std::vector<double> angles = {probe.accept.least, probe.accept.most};
+            for (const MountedCondition& condition : mounted.conditions) {
+                if (condition.probe == number)
+                    angles.insert(angles.end(), {condition.angle.least, condition.angle.most});
+            }
             for (std::size_t line = 0; line < probe.lines.size(); line += step) {
                 const auto start = probe.shape.placed(Mat<D>::Identity(), probe.lines[line].from);
                 const Vec<D> way = probe.reach * probe.lines[line].along;
                 add(swept<D>(start, way, frame), sees);
-                if (probe.kind == ProbeKind::ray) continue;
+                turns(start, sees, probe.lines[line].along, probe.reach, angles);
                 add(start, sees);
+                feelers.back().tilts = angles;
+                if (probe.if_inside != IfInside::ignore)
+                    feelers.back().inside =
+                        Turning<D>{start, sees, probe.lines[line].along, 0.0, 0.0, angles};
                 add(start.placed(Mat<D>::Identity(), way), sees);
             }
         }
@@ -206,6 +256,7 @@ Feelers<D>::Feelers(const Surveyed<D>& s, std::size_t facing) {
     }
     // A drop is one as far as its lip is, wherever the body would then be.
     reach = reach.inflated(intent.touch);
+    if (!rises.empty()) rises.push_back(0.0);
     std::sort(rises.begin(), rises.end());
     rises.erase(std::unique(rises.begin(), rises.end()), rises.end());
 }
@@ -216,6 +267,7 @@ ColumnHeights heights_of_column(const Surveyed<D>& s, std::size_t facing, const 
     const Level<D>& level = s.level_of(facing);
     const Vec<D>& up = level.up();
     const double touch = s.rig.intent.touch;
+    const double fine = touch / 512.0;
     const Mat<D> frame = body_frame<D>(s.facings[facing].heading, up);
     ColumnHeights heights;
     // The pieces that something can reach from the column.
@@ -241,6 +293,8 @@ ColumnHeights heights_of_column(const Surveyed<D>& s, std::size_t facing, const 
     for (const std::uint32_t piece : pieces) {
         const HullView<D> hull = level.piece(piece);
         HeightSpan busy{infinity, -infinity};
+        std::vector<double> turning;
+        std::optional<HeightSpan> deep;  // of the body
         for (std::size_t i = 0; i < feelers.feelers.size(); ++i) {
             const Feeler<D>& feeler = feelers.feelers[i];
             if (!level.on_layers(piece, feeler.layers)) continue;
@@ -256,15 +310,36 @@ ColumnHeights heights_of_column(const Surveyed<D>& s, std::size_t facing, const 
             }
             busy.low = std::min(busy.low, touching->low - beyond);
             busy.high = std::max(busy.high, touching->high + beyond);
-            if (i > 0 || !level.on_layers(piece, s.mounted[facing].meets)) continue;
-            heights.rests.push_back(touching->high);
-            if (level.is_one_way(piece)) continue;
-            const auto deep = deep_heights<D>(feeler.shape.view(), foot, up, hull, *touching, touch);
-            if (deep) heights.clipped.push_back(*deep);
+            if (i == 0 && level.on_layers(piece, s.mounted[facing].meets)) {
+                heights.rests.push_back(touching->high);
+                deep = deep_heights<D>(feeler.shape.view(), foot, up, hull, *touching, touch);
+                if (deep && !level.is_one_way(piece)) heights.clipped.push_back(*deep);
+                if (deep && level.is_one_way(piece)) {
+                    // Deeper than that it stops nobody.
+                    add(deep->low);
+                    add(deep->high);
+                }
+            }
+            if (!feeler.inside) continue;
+            const auto look_inside = [&](double low, double high) {
+                add_inside_heights<D>(*feeler.inside, foot, up, hull, {low, high}, fine, turning);
+            };
+            if (deep && (i == 0 || !level.is_one_way(piece))) {
+                // Where the body clips nothing is asked.
+                look_inside(touching->low, std::min(touching->high, deep->low));
+                look_inside(std::max(touching->low, deep->high), touching->high);
+            } else {
+                look_inside(touching->low, touching->high);
+            }
         }
+        for (const Turning<D>& turns : feelers.turning) {
+            if (level.on_layers(piece, turns.layers)) add_turning_heights<D>(turns, foot, up, hull, turning);
+        }
+        for (const double height : turning) add(height);
         if (busy.low > busy.high) continue;
         const auto [bottom, top] = extent_along(hull, up);
         for (const double rise : feelers.rises) {
+            for (const Vec<D>& corner : hull.points) add(up.dot(corner) - at - rise);
             add(top + hull.radius - at - rise);
             busy.low = std::min(busy.low, bottom - hull.radius - at - rise);
         }

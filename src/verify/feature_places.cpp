@@ -1,6 +1,9 @@
 #include "verify/feature_places.hpp"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
+#include <tuple>
 
 namespace hollow_probe {
 namespace {
@@ -18,14 +21,22 @@ Place<D> place_of(const Grid<D>& grid, const Vec<D>& point) {
     return place;
 }
 
-/// How far beside the anchor, along a direction across up, the shapes that a facing feels with begin and end.
+/// How far beside the anchor, along a direction across up, the shapes that a facing feels with begin and end,
+/// the body overlaps by no more than a touch, and what is ahead begins to count. `outside`: without where the
+/// body itself ends, for an edge whose solid lies the other way.
 template <int D>
-std::vector<double> rims_along(const Feelers<D>& feelers, const Vec<D>& aside, double same) {
+std::vector<double> rims_along(const Feelers<D>& feelers, const Vec<D>& aside, double touch, double same,
+                               bool outside) {
     std::vector<double> rims = {0.0};
+    const RoundedHull<D>& body = feelers.feelers.front().shape;
+    const auto [back, front] = extent_along(body.view(), aside);
+    rims.push_back(back - body.radius() + touch);
+    if (!outside) rims.push_back(front + body.radius() - touch);
+    for (const Vec<D>& lip : feelers.lips) rims.push_back(aside.dot(lip));
     for (const Feeler<D>& feeler : feelers.feelers) {
         const auto [low, high] = extent_along(feeler.shape.view(), aside);
         rims.push_back(low - feeler.shape.radius());
-        rims.push_back(high + feeler.shape.radius());
+        if (!outside || feeler.of_probe) rims.push_back(high + feeler.shape.radius());
     }
     std::sort(rims.begin(), rims.end());
     rims.erase(std::unique(rims.begin(), rims.end(), [&](double a, double b) { return b - a < same; }),
@@ -33,11 +44,50 @@ std::vector<double> rims_along(const Feelers<D>& feelers, const Vec<D>& aside, d
     return rims;
 }
 
+/// Where a round corner is touched at a normal that is told apart: how far beside the corner's middle the
+/// anchor is then, less what the corner's own radius adds by `sine`.
+struct Tilt {
+    double beside = 0.0;
+    double sine = 0.0;  // positive where the anchor lies that way
+};
+
+template <int D>
+std::vector<Tilt> tilts_along(const Feelers<D>& feelers, const Vec<D>& aside) {
+    std::vector<Tilt> tilts;
+    for (const Feeler<D>& feeler : feelers.feelers) {
+        const auto [low, high] = extent_along(feeler.shape.view(), aside);
+        for (const double angle : feeler.tilts) {
+            const double sine = std::sin(angle);
+            if (sine < 1e-6 || sine > 1.0 - 1e-6) continue;  // on top of it, or a rim
+            tilts.push_back({feeler.shape.radius() * sine - low, sine});
+            tilts.push_back({-feeler.shape.radius() * sine - high, -sine});
+        }
+    }
+    const auto key = [](const Tilt& tilt) { return std::pair(tilt.beside, tilt.sine); };
+    std::sort(tilts.begin(), tilts.end(), [&](const Tilt& a, const Tilt& b) { return key(a) < key(b); });
+    tilts.erase(std::unique(tilts.begin(), tilts.end(),
+                            [&](const Tilt& a, const Tilt& b) { return key(a) == key(b); }),
+                tilts.end());
+    return tilts;
+}
+
 /// Corners of what a facing can meet, and places on its edges, with the direction to stand aside in.
 template <int D>
 struct Feature {
     Place<D> at;
     Place<D> aside;
+    double radius = 0.0;                // of a round corner whose middle it is; negative: of its side
+    Place<D> along = Place<D>::Zero();  // an edge: the way to its other end
+    int parts = 1;                      // an edge: places along it
+    bool outside = false;               // an edge: its solid lies against `aside`
+    bool of_many = false;  // of a solid of many pieces, whose edges mostly lie inside its surface
+
+    [[nodiscard]] auto key() const {
+        if constexpr (D == 3)
+            return std::tuple(aside[0], aside[1], along[0], along[1], radius, outside, of_many);
+        else
+            return std::tuple(aside[0], along[0], radius, outside, of_many);
+    }
 };
 
 template <int D>
@@ -67,43 +117,66 @@ std::vector<Feature<D>> features_of(const Surveyed<D>& s, std::size_t facing, co
         if (!level.on_layers(piece, feelers.layers)) continue;
         const HullView<D> hull = level.piece(piece);
         if (!reaches_grid(hull)) continue;
-        for (const Vec<D>& corner : hull.points) {
+        const bool of_many = level.solids()[level.solid_of(piece)].piece_count > 1;
+        const auto add_feature = [&](Feature<D> feature) {
+            feature.of_many = of_many;
+            found.push_back(feature);
+        };
+        const auto add_corner = [&](const Vec<D>& corner) {
             for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
                 const Place<D> aside = Place<D>::Unit(axis);
-                found.push_back({place_of<D>(s.grid, corner), aside});
+                add_feature({place_of<D>(s.grid, corner), aside, hull.radius});
                 if (hull.radius == 0.0) continue;
-                found.push_back({place_of<D>(s.grid, corner) + hull.radius * aside, aside});
-                found.push_back({place_of<D>(s.grid, corner) - hull.radius * aside, aside});
+                add_feature({place_of<D>(s.grid, corner) + hull.radius * aside, aside, -1.0});
+                add_feature({place_of<D>(s.grid, corner) - hull.radius * aside, aside, -1.0});
             }
-        }
-        if constexpr (D == 3) {
+        };
+        if constexpr (D == 2) {
+            for (const Vec<2>& corner : hull.points) add_corner(corner);
+        } else {
+            // Corners are the ends of edges.
+            if (hull.radius > 0.0 || hull.points.size() < 3) {
+                for (const Vec<3>& corner : hull.points) add_corner(corner);
+            }
+            Place<3> middle = Place<3>::Zero();
+            for (const Vec<3>& corner : hull.points) middle += place_of<3>(s.grid, corner);
+            middle /= static_cast<double>(hull.points.size());
             for (const auto& edge : hull.topology->edges) {
-                const Place<3> from = place_of<3>(s.grid, hull.points[edge[0]]);
-                const Place<3> along = place_of<3>(s.grid, hull.points[edge[1]]) - from;
-                const double length = along.norm();
+                const Place<3> one = place_of<3>(s.grid, hull.points[edge[0]]);
+                const Place<3> other = place_of<3>(s.grid, hull.points[edge[1]]);
+                // Edges above one another are one.
+                const Place<3>& begin = before<3>(other, one) ? other : one;
+                const Place<3> way = before<3>(other, one) ? Place<3>(one - other) : Place<3>(other - one);
+                const double length = way.norm();
                 if (length < 1e-6) continue;
-                const Place<3> aside = Place<3>(-along.y(), along.x()) / length;
-                // One at least, off the middle, and then as far apart as columns are.
-                const auto parts = static_cast<int>(std::ceil(length / (2.0 * s.grid.spacing)));
-                for (int i = 0; i < parts; ++i) found.push_back({from + ((i + 0.41) / parts) * along, aside});
+                const Place<3> aside = Place<3>(-way.y(), way.x()) / length;
+                const double inside = aside.dot(middle - begin);
+                const bool silhouette = std::abs(inside) > 1e-9 * (length + std::abs(inside));
+                // As far past its ends as the body feels it; one at least, off the middle, and then twice as
+                // far apart as columns are.
+                const Place<3> beyond = (of_many ? 0.0 : s.half_width / length) * way;
+                const Place<3> along = way + 2.0 * beyond;
+                const auto parts = static_cast<int>(std::ceil(along.norm() / (2.0 * s.grid.spacing)));
+                add_feature({begin - beyond, inside > 0.0 ? Place<3>(-aside) : aside, hull.radius, along,
+                             parts, silhouette});
             }
         }
     }
-    const auto less = [](const Feature<D>& a, const Feature<D>& b) {
-        return a.at == b.at ? before<D>(a.aside, b.aside) : before<D>(a.at, b.at);
+    std::sort(found.begin(), found.end(), [](const Feature<D>& a, const Feature<D>& b) {
+        return a.at == b.at ? a.key() < b.key() : before<D>(a.at, b.at);
+    });
+    const auto same = [](const Feature<D>& a, const Feature<D>& b) {
+        return a.at == b.at && a.key() == b.key();
     };
-    std::sort(found.begin(), found.end(), less);
-    found.erase(std::unique(found.begin(), found.end(),
-                            [](const auto& a, const auto& b) { return a.at == b.at && a.aside == b.aside; }),
-                found.end());
+    found.erase(std::unique(found.begin(), found.end(), same), found.end());
     return found;
 }
 
 }  // namespace
 
 template <int D>
-std::vector<Place<D>> feature_places(const Surveyed<D>& s, std::size_t facing, const ColumnJudge<D>& judge,
-                                     std::size_t most, std::size_t& left_out) {
+std::vector<Row<D>> feature_places(const Surveyed<D>& s, std::size_t facing, const ColumnJudge<D>& judge,
+                                   std::size_t most, std::size_t& left_out) {
     const double rim = 0.5 * s.narrowest_width;
     const double hair = 1e-3 * rim;
     std::vector<Feature<D>> features = features_of<D>(s, facing, judge.feelers());
@@ -114,39 +187,69 @@ std::vector<Place<D>> feature_places(const Surveyed<D>& s, std::size_t facing, c
         high[axis] = low[axis] +
                      s.grid.spacing * static_cast<double>(s.grid.counts[static_cast<std::size_t>(axis)] - 1);
     }
-    std::vector<Place<D>> places;
+    std::vector<Row<D>> rows;
     const auto vector_of = [&](const Place<D>& aside) {
         Vec<D> way = Vec<D>::Zero();
         for (std::size_t axis = 0; axis + 1 < D; ++axis)
             way += aside[static_cast<Eigen::Index>(axis)] * s.grid.axes.across[axis];
         return way;
     };
-    const std::size_t rims =
-        rims_along<D>(judge.feelers(), vector_of(Place<D>(Place<D>::Unit(0))), hair).size();
-    const std::size_t allowed = std::max<std::size_t>(1, most / (2 * rims));
-    const std::size_t step = std::max<std::size_t>(1, (features.size() + allowed - 1) / allowed);
-    left_out += features.size() - (features.size() + step - 1) / step;
-    for (std::size_t i = 0; i < features.size(); i += step) {
-        const Feature<D>& feature = features[i];
-        for (const double at : rims_along<D>(judge.feelers(), vector_of(feature.aside), hair)) {
-            for (const double beside : {-hair, hair}) {
-                const Place<D> place = feature.at + (beside - at) * feature.aside;
-                if ((place.array() > low.array()).all() && (place.array() < high.array()).all())
-                    places.push_back(place);
-            }
+    const auto rims_of = [&](const Place<D>& aside, bool outside) {
+        return rims_along<D>(judge.feelers(), vector_of(aside), s.rig.intent.touch, hair, outside);
+    };
+    const auto tilts_of = [&](const Place<D>& aside) {
+        return tilts_along<D>(judge.feelers(), vector_of(aside));
+    };
+    const std::size_t rims = rims_of(Place<D>::Unit(0), D == 3).size() + tilts_of(Place<D>::Unit(0)).size();
+    const std::size_t allowed = std::max<std::size_t>(1, most / ((D == 2 ? 2 : 1) * rims));
+    // Every so many of the solids of many pieces are left out first.
+    const auto steps = [&](bool of_many, std::size_t room) {
+        std::size_t all = 0;
+        for (const Feature<D>& feature : features)
+            all += feature.of_many == of_many ? static_cast<std::size_t>(feature.parts) : 0;
+        return std::pair(all, std::max<std::size_t>(1, (all + room - 1) / room));
+    };
+    const auto [of_single, single_step] = steps(false, allowed);
+    const std::size_t left = allowed - std::min(of_single / single_step, allowed);
+    const std::size_t many_step = steps(true, std::max<std::size_t>(left, allowed / 8 + 1)).second;
+    std::array<std::size_t, 2> seen = {0, 0};
+    for (const Feature<D>& feature : features) {
+        if (seen[feature.of_many ? 1 : 0]++ % (feature.of_many ? many_step : single_step) != 0) {
+            ++left_out;
+            continue;
         }
+        const auto stand = [&](double aside) {
+            // What begins at one edge of something thin ends at another one: the near side of each is enough.
+            for (const double beside : {-hair, hair}) {
+                if (feature.outside && beside < 0.0) continue;
+                Row<D> row;
+                for (int part = 0; part < feature.parts; ++part) {
+                    const double on = feature.parts == 1 ? 0.41 : (part + 0.5) / feature.parts;
+                    const Place<D> place = feature.at + on * feature.along + (aside + beside) * feature.aside;
+                    if ((place.array() > low.array()).all() && (place.array() < high.array()).all())
+                        row.push_back(place);
+                }
+                if (!row.empty()) rows.push_back(std::move(row));
+            }
+        };
+        for (const double at : rims_of(feature.aside, feature.outside)) stand(-at);
+        if (feature.radius < 0.0) continue;
+        for (const Tilt& tilt : tilts_of(feature.aside)) stand(tilt.beside + feature.radius * tilt.sine);
     }
-    std::sort(places.begin(), places.end(), before<D>);
-    places.erase(
-        std::unique(places.begin(), places.end(),
-                    [&](const Place<D>& a, const Place<D>& b) { return (b - a).norm() < 0.1 * hair; }),
-        places.end());
-    return places;
+    std::sort(rows.begin(), rows.end(), [](const Row<D>& a, const Row<D>& b) {
+        return a.front() == b.front() ? before<D>(a.back(), b.back()) : before<D>(a.front(), b.front());
+    });
+    const auto same = [&](const Row<D>& a, const Row<D>& b) {
+        return a.size() == b.size() && (b.front() - a.front()).norm() < 0.1 * hair &&
+               (b.back() - a.back()).norm() < 0.1 * hair;
+    };
+    rows.erase(std::unique(rows.begin(), rows.end(), same), rows.end());
+    return rows;
 }
 
-template std::vector<Place<2>> feature_places<2>(const Surveyed<2>&, std::size_t, const ColumnJudge<2>&,
-                                                 std::size_t, std::size_t&);
-template std::vector<Place<3>> feature_places<3>(const Surveyed<3>&, std::size_t, const ColumnJudge<3>&,
-                                                 std::size_t, std::size_t&);
+template std::vector<Row<2>> feature_places<2>(const Surveyed<2>&, std::size_t, const ColumnJudge<2>&,
+                                               std::size_t, std::size_t&);
+template std::vector<Row<3>> feature_places<3>(const Surveyed<3>&, std::size_t, const ColumnJudge<3>&,
+                                               std::size_t, std::size_t&);
 
 }  // namespace hollow_probe

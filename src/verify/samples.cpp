@@ -176,8 +176,7 @@ class Sampling {
     /// by themselves.
     void lay_out() {
         const std::size_t grid = s_.grid.column_count();
-        const std::size_t most =
-            D == 2 ? std::max<std::size_t>(20'000, 4 * grid) : std::max<std::size_t>(grid / 2, 64);
+        const std::size_t most = std::max<std::size_t>(D == 2 ? 20'000 : 4'096, D == 2 ? 4 * grid : grid / 2);
         features_ = feature_places<D>(s_, facing_, *judge_, most, samples_.scope.corners_left_out);
         places_.clear();
         on_grid_.clear();
@@ -190,8 +189,8 @@ class Sampling {
             };
             for (std::size_t i = 0; i < grid; ++i) {
                 const Place<2> place = s_.grid.place(i);
-                while (next < features_.size() && features_[next][0] < place[0])
-                    push(features_[next++], false);
+                while (next < features_.size() && features_[next].front()[0] < place[0])
+                    push(features_[next++].front(), false);
                 push(place, true);
             }
         }
@@ -218,7 +217,7 @@ class Sampling {
                 for (std::size_t axis = 0; axis + 1 < D; ++axis) {
                     if (!has_next(begin + i, axis)) continue;
                     found[i][axis] = search_between<D>(*judge_, s_.border_width, s_.rig.intent.touch,
-                                                       column(begin + i).decided,
+                                                       Seek::borders, column(begin + i).decided,
                                                        column(begin + i + stride(axis)).decided);
                 }
             });
@@ -339,13 +338,11 @@ class Sampling {
     /// the other.
     void join(const DecidedColumn<D>& a, const Numbers& of_a, const DecidedColumn<D>& b, const Numbers* of_b,
               std::vector<std::pair<std::uint64_t, std::size_t>>* waiting) {
-        for (const auto& [i, k] : wrong_alike<D>(a, b)) {
-            for (const std::uint64_t one : of_a[i]) {
-                if (waiting != nullptr) {
-                    waiting->emplace_back(one, k);
-                } else {
-                    for (const std::uint64_t other : (*of_b)[k]) keeper_.link(one, other);
-                }
+        if (waiting == nullptr) {
+            link(a, of_a, b, *of_b);
+        } else {
+            for (const auto& [i, k] : wrong_alike<D>(a, b)) {
+                for (const std::uint64_t one : of_a[i]) waiting->emplace_back(one, k);
             }
         }
         const Vec<D> half = 0.5 * (s_.grid.point(b.place, 0.0) - s_.grid.point(a.place, 0.0));
@@ -363,17 +360,51 @@ class Sampling {
         }
     }
 
-    /// Columns beside the corners and edges of the level.
+    /// Columns beside the corners and edges of the level, and between those along one edge that differ.
     void judge_features() {
-        constexpr std::size_t batch = 4096;
+        constexpr std::size_t batch = 512;
         const double cell = 1e-3 * s_.narrowest_width * s_.grid.spacing;
         for (std::size_t first = 0; first < features_.size(); first += batch) {
-            std::vector<DecidedColumn<D>> decided(std::min(batch, features_.size() - first));
+            std::vector<std::vector<DecidedColumn<D>>> decided(std::min(batch, features_.size() - first));
             for_each_index(decided.size(),
-                           [&](std::size_t i) { decided[i] = judge_->decide(features_[first + i]); });
-            for (const DecidedColumn<D>& one : decided) take(one, cell, true);
-            samples_.scope.corner_columns += decided.size();
+                           [&](std::size_t i) { decided[i] = judge_row(features_[first + i]); });
+            for (std::size_t i = 0; i < decided.size(); ++i) {
+                Numbers last;
+                for (std::size_t k = 0; k < decided[i].size(); ++k) {
+                    const Numbers now = take(decided[i][k], cell, true);
+                    if (k > 0) link(decided[i][k - 1], last, decided[i][k], now);
+                    last = now;
+                }
+                const std::size_t in_row = features_[first + i].size();
+                samples_.scope.corner_columns += in_row;
+                samples_.scope.border_columns += decided[i].size() - in_row;
+            }
         }
+    }
+
+    /// Links what is wrong alike in two columns of one row.
+    void link(const DecidedColumn<D>& a, const Numbers& of_a, const DecidedColumn<D>& b,
+              const Numbers& of_b) {
+        for (const auto& [i, k] : wrong_alike<D>(a, b)) {
+            for (const std::uint64_t one : of_a[i]) {
+                for (const std::uint64_t other : of_b[k]) keeper_.link(one, other);
+            }
+        }
+    }
+
+    std::vector<DecidedColumn<D>> judge_row(const Row<D>& row) const {
+        const double coarse = 0.25 * s_.grid.spacing;
+        std::vector<DecidedColumn<D>> columns;
+        for (const Place<D>& place : row) {
+            DecidedColumn<D> next = judge_->decide(place);
+            if (!columns.empty()) {
+                auto between = search_between<D>(*judge_, coarse, s_.rig.intent.touch, Seek::wrong_ends,
+                                                 DecidedColumn<D>(columns.back()), next);
+                std::move(between.found.begin(), between.found.end(), std::back_inserter(columns));
+            }
+            columns.push_back(std::move(next));
+        }
+        return columns;
     }
 
     /// Adds a grid column's part of the ground to the measure. In 3D it is known along two lines that cross
@@ -405,7 +436,7 @@ class Sampling {
     Keeper<D> keeper_;
     std::size_t facing_ = 0;
     const ColumnJudge<D>* judge_ = nullptr;
-    std::vector<Place<D>> features_;
+    std::vector<Row<D>> features_;
     std::vector<Place<D>> places_;  // 2D
     std::vector<bool> on_grid_;     // 2D, by place
     std::size_t columns_ = 0;

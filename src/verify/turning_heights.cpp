@@ -1,0 +1,188 @@
+// A shape S at anchor a, moved by t along d, meets a piece P with the normal n where the point of P farthest
+// along n is the point of S farthest against it: a + t d = p(n) − s(−n). All places of one normal therefore
+// lie on a line along d, and those of one angle from up, for all headings of the normal, on a surface that a
+// column crosses at one height at most on the side that d meets.
+#include "verify/turning_heights.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <optional>
+
+#include "hollow_probe/geometry/separation.hpp"
+
+namespace hollow_probe {
+namespace {
+
+/// Edges whose normal has just the angle are met along all their length: both ends matter.
+constexpr double beside = 1e-7;  // radians
+
+template <int D>
+const Vec<D>& farthest_along(const HullView<D>& hull, const Vec<D>& n) {
+    std::size_t best = 0;
+    double most = -infinity;
+    for (std::size_t i = 0; i < hull.points.size(); ++i) {
+        const double along = n.dot(hull.points[i]);
+        if (along <= most) continue;
+        most = along;
+        best = i;
+    }
+    return hull.points[best];
+}
+
+/// Where the anchor is when the normal is n, but for a way along d.
+template <int D>
+Vec<D> place_of_normal(const HullView<D>& shape, const HullView<D>& piece, const Vec<D>& n) {
+    return farthest_along<D>(piece, n) - farthest_along<D>(shape, Vec<D>(-n)) +
+           (piece.radius + shape.radius) * n;
+}
+
+/// The place of an angle that the column's plane along d holds.
+std::optional<Vec<2>> place_of_angle(const HullView<2>& shape, const HullView<2>& piece, double angle,
+                                     const Vec<2>& back, const Vec<2>& up, const Vec<2>& /*foot*/) {
+    return place_of_normal<2>(shape, piece, Vec<2>(std::cos(angle) * up + std::sin(angle) * back));
+}
+
+std::optional<Vec<3>> place_of_angle(const HullView<3>& shape, const HullView<3>& piece, double angle,
+                                     const Vec<3>& back, const Vec<3>& up, const Vec<3>& foot) {
+    constexpr int rounds = 24;
+    const Vec<3> aside = back.cross(up);
+    const auto place_at = [&](double turn) {
+        const Vec<3> level = std::cos(turn) * back + std::sin(turn) * aside;
+        return place_of_normal<3>(shape, piece, Vec<3>(std::cos(angle) * up + std::sin(angle) * level));
+    };
+    const auto off = [&](const Vec<3>& place) { return aside.dot(place - foot); };
+    double low = -0.5 * std::numbers::pi;
+    double high = -low;
+    Vec<3> at_low = place_at(low);
+    Vec<3> at_high = place_at(high);
+    if (off(at_low) > 0.0 || off(at_high) < 0.0) return std::nullopt;
+    for (int round = 0; round < rounds; ++round) {
+        const double turn = 0.5 * (low + high);
+        const Vec<3> there = place_at(turn);
+        (off(there) > 0.0 ? high : low) = turn;
+        (off(there) > 0.0 ? at_high : at_low) = there;
+    }
+    // What is left of the way is an edge, which is met along its length.
+    const double whole = off(at_high) - off(at_low);
+    const double part = whole > 0.0 ? -off(at_low) / whole : 0.0;
+    return Vec<3>(at_low + part * (at_high - at_low));
+}
+
+}  // namespace
+
+template <int D>
+void add_turning_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec<D>& up,
+                         const HullView<D>& piece, std::vector<double>& heights) {
+    const double rising = turning.way.dot(up);
+    const Vec<D> level = turning.way - rising * up;
+    const double across = level.norm();
+    if (across < 1e-6) return;
+    const Vec<D> back = -level / across;
+    for (const double angle : turning.angles) {
+        for (const double by : {-beside, beside}) {
+            const auto place = place_of_angle(turning.shape.view(), piece, angle + by, back, up, foot);
+            if (!place) continue;
+            const double way = -back.dot(*place - foot) / across;
+            if (way < -turning.before || way > turning.reach) continue;
+            heights.push_back(up.dot(*place - foot) - way * rising);
+        }
+    }
+}
+
+namespace {
+
+/// The heights within a span at which another side of the two cores becomes the nearest: there the shortest
+/// way out changes all at once.
+template <int D>
+std::vector<double> changes_of_side(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up,
+                                    const HullView<D>& piece, const HeightSpan& span) {
+    struct Side {
+        double at_low;  // the gap along its normal, negative inside
+        double slope;   // by height
+    };
+    std::vector<Side> sides;
+    const Vec<D> low = foot + span.low * up;
+    for_each_separating_direction<D>(shape, piece, [&](const Vec<D>& n) {
+        const double nearest = n.dot(farthest_along<D>(shape, Vec<D>(-n)) + low);
+        sides.push_back({nearest - n.dot(farthest_along<D>(piece, n)), n.dot(up)});
+    });
+    std::vector<double> found;
+    double at = 0.0;
+    const double length = span.high - span.low;
+    const auto first = std::max_element(sides.begin(), sides.end(), [](const Side& a, const Side& b) {
+        return a.at_low != b.at_low ? a.at_low < b.at_low : a.slope < b.slope;
+    });
+    if (first == sides.end()) return found;
+    Side now = *first;
+    while (true) {
+        // The next side that the gap along it overtakes this one's.
+        double soonest = length;
+        const Side* next = nullptr;
+        for (const Side& side : sides) {
+            if (side.slope <= now.slope + 1e-12) continue;
+            const double meets = (now.at_low - side.at_low) / (side.slope - now.slope);
+            if (meets < at || meets >= soonest) continue;
+            soonest = meets;
+            next = &side;
+        }
+        if (next == nullptr) return found;
+        at = soonest;
+        now = *next;
+        found.push_back(span.low + at);
+    }
+}
+
+}  // namespace
+
+template <int D>
+void add_inside_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec<D>& up,
+                        const HullView<D>& piece, const HeightSpan& span, double fine,
+                        std::vector<double>& heights) {
+    const double length = span.high - span.low;
+    if (length <= fine) return;
+    const HullView<D> shape = turning.shape.view();
+    // Between angles, and against the way or along it: what is the same is met alike.
+    const auto kind_at = [&](double height) {
+        const Vec<D> n = separation<D>(shape, Vec<D>(foot + height * up), piece).normal;
+        const double angle = angle_between<D>(n, up);
+        const auto less = [&](double limit) { return limit < angle; };
+        const auto below = std::count_if(turning.angles.begin(), turning.angles.end(), less);
+        return 2 * static_cast<int>(below) + (n.dot(turning.way) < 0.0 ? 1 : 0);
+    };
+    std::vector<double> ends = changes_of_side<D>(shape, foot, up, piece, span);
+    heights.insert(heights.end(), ends.begin(), ends.end());
+    ends.push_back(span.high);
+    double low = span.low;
+    for (const double high : ends) {
+        const double hair = 1e-9 * (high - low);
+        double from = low + hair;
+        int at_from = kind_at(from);
+        for (const double to : {0.5 * (low + high), high - hair}) {
+            const int at_to = kind_at(to);
+            if (at_to != at_from) {
+                double a = from;
+                double b = to;
+                while (b - a > fine) {
+                    const double middle = 0.5 * (a + b);
+                    (kind_at(middle) == at_from ? a : b) = middle;
+                }
+                heights.push_back(0.5 * (a + b));
+            }
+            from = to;
+            at_from = at_to;
+        }
+        low = high;
+    }
+}
+
+template void add_inside_heights<2>(const Turning<2>&, const Vec<2>&, const Vec<2>&, const HullView<2>&,
+                                    const HeightSpan&, double, std::vector<double>&);
+template void add_inside_heights<3>(const Turning<3>&, const Vec<3>&, const Vec<3>&, const HullView<3>&,
+                                    const HeightSpan&, double, std::vector<double>&);
+template void add_turning_heights<2>(const Turning<2>&, const Vec<2>&, const Vec<2>&, const HullView<2>&,
+                                     std::vector<double>&);
+template void add_turning_heights<3>(const Turning<3>&, const Vec<3>&, const Vec<3>&, const HullView<3>&,
+                                     std::vector<double>&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,42 @@
+// The heights of a column at which what a shape meets turns steeper, or flatter, than an angle.
+#pragma once
+
+#include <vector>
+
+#include "hollow_probe/geometry/rounded_hull.hpp"
+#include "hollow_probe/level/level.hpp"
+
+namespace hollow_probe {
+
+struct HeightSpan {
+    double low = 0.0;
+    double high = 0.0;
+};
+
+/// A shape, relative to the anchor, that is moved along a line; what it meets counts by the angle of its
+/// normal from up.
+template <int D>
+struct Turning {
+    RoundedHull<D> shape;
+    LayerSet layers = 0;
+    Vec<D> way = Vec<D>::Zero();  // unit
+    double reach = 0.0;           // along the way; what is met up to `before` behind the start counts, too
+    double before = 0.0;
+    std::vector<double> angles;  // radians
+};
+
+/// Adds to `heights` those of the anchor above `foot` at which the normal of what is met on the way crosses
+/// one of the angles. Nothing for a way along up: there the angle is the same at every height.
+template <int D>
+void add_turning_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec<D>& up,
+                         const HullView<D>& piece, std::vector<double>& heights);
+
+/// … at which the shortest way out of a piece crosses one of the angles, or turns from against the way to
+/// along it, while the shape overlaps the piece; `span` holds no other heights. Where normals turn smoothly
+/// in 3D, two changes that undo each other may pass unseen.
+template <int D>
+void add_inside_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec<D>& up,
+                        const HullView<D>& piece, const HeightSpan& span, double fine,
+                        std::vector<double>& heights);
+
+}  // namespace hollow_probe
