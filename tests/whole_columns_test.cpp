@@ -183,6 +183,7 @@ void hold_against_lattice(std::uint64_t seed, int steps, Tally& tally) {
     const Level<D>& level = *made.level;
     SurveyOptions options;
     options.headings = 2;
+    options.most_tried = 0;
     const Survey<D> result = survey<D>(level, made.rig, options);
     ++tally.cases;
     const Bounds<D> box = level.bounds().inflated(1.8);

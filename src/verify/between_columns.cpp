@@ -102,10 +102,23 @@ Between<D> search_between(const ColumnJudge<D>& judge, double border_width, doub
     return Search<D>(judge, border_width, touch, seek).run(from, to);
 }
 
+namespace {
+
+template <int D>
+bool alike(const Interval<D>& a, const Interval<D>& b) {
+    return a.pose.signals_on == b.pose.signals_on && a.pose.truths_on == b.pose.truths_on;
+}
+
+}  // namespace
+
 template <int D>
 std::vector<std::pair<std::size_t, std::size_t>> wrong_alike(const DecidedColumn<D>& a,
                                                              const DecidedColumn<D>& b) {
     std::vector<std::pair<std::size_t, std::size_t>> pairs;
+    // Of columns with the same above the same, each goes on in the other, however steep.
+    const bool same =
+        std::equal(a.intervals.begin(), a.intervals.end(), b.intervals.begin(), b.intervals.end(), alike<D>);
+    const double steep = steepest_surface * (a.place - b.place).norm();
     for (std::size_t i = 0; i < a.intervals.size(); ++i) {
         const SurveyPose<D>& x = a.intervals[i].pose;
         const std::uint64_t wrong = x.signals_on ^ x.truths_on;
@@ -117,7 +130,8 @@ std::vector<std::pair<std::size_t, std::size_t>> wrong_alike(const DecidedColumn
             if (both == 0) continue;
             const HeightSpan& one = a.intervals[i].span;
             const HeightSpan& other = b.intervals[k].span;
-            if (one.low <= other.high && other.low <= one.high) pairs.emplace_back(i, k);
+            const double spare = same && i == k ? steep : 0.0;
+            if (one.low <= other.high + spare && other.low <= one.high + spare) pairs.emplace_back(i, k);
         }
     }
     return pairs;

@@ -9,6 +9,8 @@ namespace {
 
 /// Heights this close to each other are one: touch over this.
 constexpr double border_parts = 64.0;
+/// … and candidates, which are exact: a border between them over this.
+constexpr double candidate_parts = 64.0;
 /// Poses judged between two candidates at most, one for each so many parts of the body's height.
 constexpr double longest_of_height = 0.5;
 constexpr int most_between = 4;
@@ -91,7 +93,8 @@ class Climber {
         std::vector<double> inner;
         double last = free.low;
         for (const double height : heights_.candidates) {
-            if (height - last < finest_ || free.high - height < finest_) continue;
+            const double same = finest_ / candidate_parts;
+            if (height - last < same || free.high - height < same) continue;
             inner.push_back(height);
             last = height;
         }

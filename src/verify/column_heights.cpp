@@ -150,7 +150,7 @@ Feelers<D>::Feelers(const Surveyed<D>& s, std::size_t facing) {
     const Mat<D> frame = body_frame<D>(situation.heading, up);
     bool probes = false;
     const auto add = [&](const RoundedHull<D>& shape, LayerSet of, std::vector<double> beyond = {}) {
-        feelers.push_back({shape, of, std::move(beyond), probes, {}, {}});
+        feelers.push_back({shape, of, std::move(beyond), probes, false, {}, {}});
         layers |= of;
     };
     const auto turns = [&](const RoundedHull<D>& shape, LayerSet of, const Vec<D>& way, double far,
@@ -193,8 +193,12 @@ Feelers<D>::Feelers(const Surveyed<D>& s, std::size_t facing) {
                 way = intent.planned_move(situation.velocity.norm());
         }
         add(swept<D>(mounted.body, Vec<D>(way * toward), frame), mounted.meets);
+        const auto lifted = mounted.body.placed(Mat<D>::Identity(), Vec<D>(intent.tallest_step * up));
         if (*claims == Claim::drop) {
             lips.push_back(way * toward);
+            add(lifted, mounted.meets);
+            feelers.back().deep = true;
+            add(swept<D>(lifted, Vec<D>((way + 2.0 * s.half_width) * toward), frame), mounted.meets);
             continue;
         }
         turns(mounted.body, mounted.meets, toward, way, {footing, ceiling});
@@ -204,7 +208,8 @@ Feelers<D>::Feelers(const Surveyed<D>& s, std::size_t facing) {
         // Lifted over a step, and past it.
         const double on = way + (intent.tread > 0.0 ? intent.tread : s.half_width);
         add(swept<D>(mounted.body, Vec<D>(on * toward), frame), mounted.meets);
-        const auto lifted = mounted.body.placed(Mat<D>::Identity(), Vec<D>(intent.tallest_step * up));
+        add(lifted, mounted.meets);
+        feelers.back().deep = true;
         add(swept<D>(lifted, Vec<D>(on * toward), frame), mounted.meets, {-intent.touch});
         turns(lifted, mounted.meets, toward, on, {footing});
     }
@@ -320,6 +325,13 @@ ColumnHeights heights_of_column(const Surveyed<D>& s, std::size_t facing, const 
                     add(deep->high);
                 }
             }
+            if (feeler.deep) {
+                const auto too_deep = deep_heights<D>(feeler.shape.view(), foot, up, hull, *touching, touch);
+                if (too_deep) {
+                    add(too_deep->low);
+                    add(too_deep->high);
+                }
+            }
             if (!feeler.inside) continue;
             const auto look_inside = [&](double low, double high) {
                 add_inside_heights<D>(*feeler.inside, foot, up, hull, {low, high}, fine, turning);
@@ -342,6 +354,16 @@ ColumnHeights heights_of_column(const Surveyed<D>& s, std::size_t facing, const 
             for (const Vec<D>& corner : hull.points) add(up.dot(corner) - at - rise);
             add(top + hull.radius - at - rise);
             busy.low = std::min(busy.low, bottom - hull.radius - at - rise);
+        }
+        if (hull.radius > 0.0 && !feelers.rises.empty()) {
+            // Where the flat sides between round edges end.
+            for_each_normal(hull, [&](const Vec<D>& n) {
+                const double side = extent_along(hull, n)[1];
+                for (const Vec<D>& corner : hull.points) {
+                    if (n.dot(corner) < side - 1e-9 * (1.0 + std::abs(side))) continue;
+                    for (const double rise : feelers.rises) add(up.dot(corner + hull.radius * n) - at - rise);
+                }
+            });
         }
         heights.busy.push_back({busy.low - touch, busy.high + touch});
     }

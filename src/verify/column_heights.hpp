@@ -15,6 +15,7 @@ struct Feeler {
     LayerSet layers = 0;
     std::vector<double> beyond;  // how far above and below a touch something changes, too
     bool of_probe = false;
+    bool deep = false;          // whether something changes where it overlaps deeper than touch
     std::vector<double> tilts;  // angles from up of normals by which what it touches is told apart; radians
     std::optional<Turning<D>> inside;  // if it matters which way leads out of what it is inside of
 };

@@ -21,26 +21,42 @@ Place<D> place_of(const Grid<D>& grid, const Vec<D>& point) {
     return place;
 }
 
+/// Where something begins or ends to be felt beside an edge.
+struct Rim {
+    double at = 0.0;      // beside the anchor
+    bool of_thin = true;  // what feels there may fit between two columns
+};
+
 /// How far beside the anchor, along a direction across up, the shapes that a facing feels with begin and end,
 /// the body overlaps by no more than a touch, and what is ahead begins to count. `outside`: without where the
 /// body itself ends, for an edge whose solid lies the other way.
 template <int D>
-std::vector<double> rims_along(const Feelers<D>& feelers, const Vec<D>& aside, double touch, double same,
-                               bool outside) {
-    std::vector<double> rims = {0.0};
+std::vector<Rim> rims_along(const Feelers<D>& feelers, const Vec<D>& aside, double touch, double thin,
+                            bool outside) {
+    const double same = 1e-3 * thin;
+    std::vector<Rim> rims = {{0.0, true}};
     const RoundedHull<D>& body = feelers.feelers.front().shape;
     const auto [back, front] = extent_along(body.view(), aside);
-    rims.push_back(back - body.radius() + touch);
-    if (!outside) rims.push_back(front + body.radius() - touch);
-    for (const Vec<D>& lip : feelers.lips) rims.push_back(aside.dot(lip));
+    rims.push_back({back - body.radius() + touch, false});
+    if (!outside) rims.push_back({front + body.radius() - touch, false});
+    for (const Vec<D>& lip : feelers.lips) rims.push_back({aside.dot(lip), true});
     for (const Feeler<D>& feeler : feelers.feelers) {
         const auto [low, high] = extent_along(feeler.shape.view(), aside);
-        rims.push_back(low - feeler.shape.radius());
-        if (!outside || feeler.of_probe) rims.push_back(high + feeler.shape.radius());
+        const double radius = feeler.shape.radius();
+        const bool of_thin = high - low + 2.0 * radius < thin;
+        rims.push_back({low - radius, of_thin});
+        if (!outside || feeler.of_probe) rims.push_back({high + radius, of_thin});
     }
-    std::sort(rims.begin(), rims.end());
-    rims.erase(std::unique(rims.begin(), rims.end(), [&](double a, double b) { return b - a < same; }),
-               rims.end());
+    std::sort(rims.begin(), rims.end(), [](const Rim& a, const Rim& b) { return a.at < b.at; });
+    std::size_t kept = 0;
+    for (const Rim& rim : rims) {
+        if (kept > 0 && rim.at - rims[kept - 1].at < same) {
+            rims[kept - 1].of_thin |= rim.of_thin;
+        } else {
+            rims[kept++] = rim;
+        }
+    }
+    rims.resize(kept);
     return rims;
 }
 
@@ -195,7 +211,7 @@ std::vector<Row<D>> feature_places(const Surveyed<D>& s, std::size_t facing, con
         return way;
     };
     const auto rims_of = [&](const Place<D>& aside, bool outside) {
-        return rims_along<D>(judge.feelers(), vector_of(aside), s.rig.intent.touch, hair, outside);
+        return rims_along<D>(judge.feelers(), vector_of(aside), s.rig.intent.touch, rim, outside);
     };
     const auto tilts_of = [&](const Place<D>& aside) {
         return tilts_along<D>(judge.feelers(), vector_of(aside));
@@ -218,10 +234,9 @@ std::vector<Row<D>> feature_places(const Surveyed<D>& s, std::size_t facing, con
             ++left_out;
             continue;
         }
-        const auto stand = [&](double aside) {
-            // What begins at one edge of something thin ends at another one: the near side of each is enough.
+        const auto stand = [&](double aside, bool inside) {
             for (const double beside : {-hair, hair}) {
-                if (feature.outside && beside < 0.0) continue;
+                if (!inside && beside < 0.0) continue;
                 Row<D> row;
                 for (int part = 0; part < feature.parts; ++part) {
                     const double on = feature.parts == 1 ? 0.41 : (part + 0.5) / feature.parts;
@@ -232,9 +247,13 @@ std::vector<Row<D>> feature_places(const Surveyed<D>& s, std::size_t facing, con
                 if (!row.empty()) rows.push_back(std::move(row));
             }
         };
-        for (const double at : rims_of(feature.aside, feature.outside)) stand(-at);
+        // Something as wide as a body goes on being felt towards the middle of the solid: the outside of the
+        // rim is enough. A thin one may be felt on the inside alone.
+        for (const Rim& at : rims_of(feature.aside, feature.outside))
+            stand(-at.at, !feature.outside || at.of_thin);
         if (feature.radius < 0.0) continue;
-        for (const Tilt& tilt : tilts_of(feature.aside)) stand(tilt.beside + feature.radius * tilt.sine);
+        for (const Tilt& tilt : tilts_of(feature.aside))
+            stand(tilt.beside + feature.radius * tilt.sine, !feature.outside);
     }
     std::sort(rows.begin(), rows.end(), [](const Row<D>& a, const Row<D>& b) {
         return a.front() == b.front() ? before<D>(a.back(), b.back()) : before<D>(a.front(), b.front());
