@@ -350,6 +350,30 @@ TEMPLATE_TEST_CASE_SIG("a walkable slope is no drop, what is steeper is one", ""
     }
 }
 
+TEMPLATE_TEST_CASE_SIG("a round bar is left where it turns steep, though the floor is near", "", ((int D), D),
+                       2, 3) {
+    // Between there and where the body comes down beside the bar it would come down on its side: a gap a
+    // few hundredths long.
+    const Bodies<D> bodies;
+    Intent intent;
+    intent.ahead_drop = 0.5;
+    for (const double radius : {0.1, 0.2}) {
+        const auto bar = RoundedHull<D>::capsule(at<D>(-3, 0.5 - radius), at<D>(0, 0.5 - radius), radius);
+        const auto level = level_of<D>({block<D>(-5, -1, 5, 0), bar});
+        const double edge = radius * std::sin(radians(45.0));
+        for (int i = -30; i < 20; ++i) {
+            const double x = edge + 0.0137 * i;
+            const double back = std::max(x - 0.3, 0.0);
+            const double rest = 0.5 - radius + std::sqrt(radius * radius - back * back);
+            CAPTURE(radius, x);
+            const auto truth = drop<D>(level, placed<D>(bodies.box, at<D>(x, rest)), forward<D>(), intent);
+            REQUIRE(truth.on);
+            CHECK(truth.edge_distance == Approx(edge - x).margin(1e-6));
+            CHECK(truth.ahead == Approx(edge + 0.3 - x).margin(1e-6));
+        }
+    }
+}
+
 TEMPLATE_TEST_CASE_SIG("a kerb is as tall on a ramp as on the flat", "", ((int D), D), 2, 3) {
     const Bodies<D> bodies;
     Intent intent;
