@@ -217,6 +217,122 @@ TEST_CASE("bad rigs are refused with file, line, column, what is wrong and what 
     }
 }
 
+namespace {
+
+/// A fault that can be planted in a file: a line of it, what it becomes, and what is said of it.
+struct Slip {
+    std::string line;
+    std::string with;
+    std::string said;
+};
+
+/// Plants every choice of the slips: each of them is told with its line, in order, and nothing else is.
+void plant(const std::string& sound, const std::vector<Slip>& slips,
+           const std::function<void(const std::string&)>& load) {
+    REQUIRE(message_of([&] { load(sound); }) == "nothing was refused");
+    for (std::uint32_t choice = 1; choice < 1U << slips.size(); ++choice) {
+        std::string text = sound;
+        std::vector<std::pair<std::ptrdiff_t, std::string>> expected;
+        for (std::size_t i = 0; i < slips.size(); ++i) {
+            if ((choice >> i & 1U) == 0) continue;
+            const std::size_t at = sound.find(slips[i].line);
+            expected.emplace_back(1 + std::count(sound.begin(), sound.begin() + std::ptrdiff_t(at), '\n'),
+                                  slips[i].said);
+            text = replaced(text, slips[i].line, slips[i].with);
+        }
+        std::sort(expected.begin(), expected.end());
+        std::istringstream told(message_of([&] { load(text); }));
+        std::string line;
+        CAPTURE(told.str(), text);
+        for (const auto& [number, said] : expected) {
+            REQUIRE(std::getline(told, line));
+            REQUIRE(line.substr(0, line.find(':', 2)) == "f:" + std::to_string(number));
+            REQUIRE(line.find(said) != std::string::npos);
+        }
+        REQUIRE_FALSE(std::getline(told, line));
+    }
+}
+
+}  // namespace
+
+TEST_CASE("everything wrong with a file is told at once, and nothing that only follows from it") {
+    plant(R"(format = "hollow-probe rig 1"
+dimensions = 2
+[body]
+meets = ["m"]
+[[body.stance]]
+name = "upright"
+capsule = { radius = 0.3, height = 1.8 }
+[[body.stance]]
+name = "low"
+box = { size = [0.6, 0.9] }
+[intent]
+touch = 0.02
+[[probe]]
+name = "sole"
+kind = "ray"
+reach = 0.4
+sees = ["m"]
+stances = ["low"]
+[[probe]]
+name = "head"
+kind = "ray"
+along = "up"
+reach = 0.5
+sees = ["m"]
+[[signal]]
+name = "grounded"
+claims = "ground"
+any = ["sole"]
+[[signal]]
+name = "bumped"
+claims = "ceiling"
+any = ["head"]
+none = ["grounded"]
+[[reflex]]
+on = "bumped"
+do = "stop_rise"
+)",
+          {{"meets = [\"m\"]", "meets = [\"n\"]", "no layer 'n'"},
+           {"box = { size = [0.6, 0.9] }", "box = { size = [0.6] }", "a list of 1"},
+           {"touch = 0.02", "touch = -1", "'touch' is -1"},
+           {"reach = 0.4", "reech = 0.4", "unknown key 'reech'"},
+           {"reach = 0.5", "reach = \"far\"", "'reach' is a string"},
+           {"claims = \"ground\"", "claims = \"grund\"", "\"grund\""},
+           {"claims = \"ceiling\"", "claims = 3", "'claims' is an integer"},
+           {"do = \"stop_rise\"", "do = \"stop\"", "'do' is \"stop\""}},
+          [](const std::string& text) { (void)rig_from_toml<2>(text, "f", flat_level()); });
+    plant(R"(format = "hollow-probe level 1"
+dimensions = 2
+layers = ["m"]
+[[solid]]
+name = "floor"
+layer = "m"
+box = { center = [0.0, -0.5], size = [9.0, 1.0] }
+[[solid]]
+name = "stone"
+layer = "m"
+ball = { center = [2.0, 0.0], radius = 0.5 }
+[[area]]
+name = "loft"
+box = { center = [0.0, 2.0], size = [1.0, 1.0] }
+[[claim]]
+area = "loft"
+truth = "ground"
+is = "never"
+[[start]]
+name = "gate"
+at = [0.0, 0.0]
+heading = [1.0, 0.0]
+)",
+          {{"box = { center = [0.0, -0.5]", "bix = { center = [0.0, -0.5]", "did you mean 'box'"},
+           {"ball = { center = [2.0, 0.0], radius = 0.5 }", "ball = { center = [2.0, 0.0], radius = 0 }",
+            "'radius' is 0"},
+           {"box = { center = [0.0, 2.0]", "box = { center = [0.0]", "a list of 1"},
+           {"heading = [1.0, 0.0]", "heading = [0.0, 0.0]", "no length"}},
+          [](const std::string& text) { (void)level_from_toml(text, "f"); });
+}
+
 TEST_CASE("files that are missing, folders, binary or huge are refused") {
     const Folder folder;
     CHECK_THAT(message_of([&] { (void)load_level((folder.path / "none.toml").string()); }),

@@ -147,22 +147,29 @@ Drill<D> drill_from_toml(const std::string& text, const std::string& name, const
         if (drill.name.ends_with(ending))
             drill.name.resize(drill.name.size() - std::string_view(ending).size());
     }
-    read_start<D>(root, level, drill);
-    drill.stance = root.text("stance", "");
-    if (root.has("tick_rate")) drill.tick_rate = root.positive("tick_rate");
-    if (root.has("frame_rate")) drill.frame_rate = root.positive("frame_rate");
-    read_word(root, "sampled", sampling, drill.sampled);
-    drill.seconds = root.positive("seconds");
-    if (root.has("motion")) drill.motion = read_motion(root.table("motion"));
-    for (const TableReader& cue : root.tables("cue")) drill.cues.push_back(read_cue<D>(cue));
-    for (const TableReader& loose : root.tables("loose")) {
-        LooseSolid& solid = drill.loose.emplace_back();
+    Faults faults;
+    faults.in([&] { read_start<D>(root, level, drill); });
+    faults.in([&] { drill.stance = root.text("stance", ""); });
+    faults.in([&] {
+        if (root.has("tick_rate")) drill.tick_rate = root.positive("tick_rate");
+    });
+    faults.in([&] {
+        if (root.has("frame_rate")) drill.frame_rate = root.positive("frame_rate");
+    });
+    faults.in([&] { read_word(root, "sampled", sampling, drill.sampled); });
+    faults.in([&] { drill.seconds = root.positive("seconds"); });
+    if (root.has("motion")) faults.in([&] { drill.motion = read_motion(root.table("motion")); });
+    root.each("cue", faults, [&](const TableReader& cue) { drill.cues.push_back(read_cue<D>(cue)); });
+    root.each("loose", faults, [&](const TableReader& loose) {
+        LooseSolid solid;
         solid.solid = loose.text("solid");
         solid.mass = loose.positive("mass");
         read_amount(loose, "friction", solid.friction);
-    }
-    for (const TableReader& expect : root.tables("expect"))
-        read_expectations<D>(expect, level, drill.expectations);
+        drill.loose.push_back(solid);
+    });
+    root.each("expect", faults,
+              [&](const TableReader& expect) { read_expectations<D>(expect, level, drill.expectations); });
+    faults.tell();
     root.placed("motion", [&] { check(drill); });
     return drill;
 }

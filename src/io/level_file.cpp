@@ -88,34 +88,47 @@ class LevelReader {
         const Vec<D> up = root_.has("up") ? root_.vector<D>("up") : Vec<D>::Unit(1);
         if (up.norm() == 0.0) root_.fail("up", "'up' has no length, expected a direction");
         LevelBuilder<D> builder = root_.placed("layers", [&] { return LevelBuilder<D>(layers, up); });
-        for (const TableReader& solid : root_.tables("solid")) {
+        Faults faults;
+        root_.each("solid", faults, [&](const TableReader& solid) {
             read_solid(solid, layers, builder);
-            if (solid.has("one_way")) {
-                solid.placed("one_way", [&] { builder.one_way(solid.vector<D>("one_way")); });
-            }
-            if (solid.has("role")) {
-                static constexpr std::array<std::string_view, 3> roles = {"both", "sensed", "reference"};
-                const auto role = static_cast<Role>(solid.choice("role", roles));
-                solid.placed("role", [&] { builder.role(role); });
-            }
-            if (solid.has("sensed_when")) read_sensed_when(solid, builder);
-            if (solid.has("path")) read_path(solid, builder);
-        }
-        for (const TableReader& import : root_.tables("import")) read_import(import, layers, builder);
-        for (const TableReader& area : root_.tables("area")) read_area(area, layers, builder);
-        for (const TableReader& claim : root_.tables("claim")) read_claim(claim, builder);
-        for (const TableReader& start : root_.tables("start")) {
-            const std::string name = start.text("name");
-            const Vec<D> at = start.vector<D>("at");
-            const Vec<D> heading = start.vector<D>("heading");
-            if (heading.norm() == 0.0) start.fail("heading", "'heading' has no length, expected a direction");
-            start.placed("heading", [&] { return level_heading<D>(heading, up.normalized()); });
-            start.placed("name", [&] { builder.start(name, at, heading); });
-        }
+            read_manners(solid, builder);
+        });
+        root_.each("import", faults,
+                   [&](const TableReader& import) { read_import(import, layers, builder); });
+        Faults of_areas;
+        root_.each("area", of_areas, [&](const TableReader& area) { read_area(area, layers, builder); });
+        // Claims are about areas.
+        if (of_areas.none())
+            root_.each("claim", faults, [&](const TableReader& claim) { read_claim(claim, builder); });
+        faults.in([&] { of_areas.tell(); });
+        root_.each("start", faults, [&](const TableReader& start) { read_start(start, up, builder); });
+        faults.tell();
         return root_.placed("solid", [&] { return builder.build(); });
     }
 
   private:
+    /// How the last solid behaves: from where, to whom and when it is solid, and where it goes.
+    static void read_manners(const TableReader& solid, LevelBuilder<D>& builder) {
+        if (solid.has("one_way"))
+            solid.placed("one_way", [&] { builder.one_way(solid.vector<D>("one_way")); });
+        if (solid.has("role")) {
+            static constexpr std::array<std::string_view, 3> roles = {"both", "sensed", "reference"};
+            const auto role = static_cast<Role>(solid.choice("role", roles));
+            solid.placed("role", [&] { builder.role(role); });
+        }
+        if (solid.has("sensed_when")) read_sensed_when(solid, builder);
+        if (solid.has("path")) read_path(solid, builder);
+    }
+
+    static void read_start(const TableReader& start, const Vec<D>& up, LevelBuilder<D>& builder) {
+        const std::string name = start.text("name");
+        const Vec<D> at = start.vector<D>("at");
+        const Vec<D> heading = start.vector<D>("heading");
+        if (heading.norm() == 0.0) start.fail("heading", "'heading' has no length, expected a direction");
+        start.placed("heading", [&] { return level_heading<D>(heading, up.normalized()); });
+        start.placed("name", [&] { builder.start(name, at, heading); });
+    }
+
     static void read_sensed_when(const TableReader& solid, LevelBuilder<D>& builder) {
         const TableReader table = solid.table("sensed_when");
         SensedWhen when;

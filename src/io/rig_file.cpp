@@ -558,6 +558,41 @@ void put(std::vector<Named>& things, Named thing) {
 }
 
 template <int D>
+void read_body(const TableReader& table, bool extends, const Level<D>& level, Faults& faults, Body<D>& body) {
+    if (!extends || table.has("meets")) {
+        faults.in([&] {
+            body.meets = table.texts("meets");
+            require_known(table, "meets", body.meets, level.layers(), "layer");
+            if (body.meets.empty())
+                table.fail("meets", "'meets' is empty: the body would fall through everything");
+        });
+    }
+    if (table.has("layer")) {
+        faults.in([&] {
+            body.layer = table.text("layer");
+            require_known(table, "layer", {body.layer}, level.layers(), "layer");
+        });
+    }
+    faults.in([&] { body.turns = table.flag("turns", body.turns); });
+    if (table.has("faces"))
+        faults.in([&] { body.faces = static_cast<Faces>(table.choice("faces", face_words)); });
+    std::vector<Stance<D>> own;
+    table.each("stance", faults, [&](const TableReader& stance) {
+        require_new_name(stance, own, "stance");
+        own.push_back(read_stance<D>(stance));
+    });
+    for (Stance<D>& stance : own) put(body.stances, std::move(stance));
+    if (body.stances.empty() && table.names_in("stance").empty())
+        table.fail("stance", "the body has no stance, expected at least one [[body.stance]]");
+}
+
+void append(std::vector<std::string>& names, const std::vector<std::string>& more) {
+    for (const std::string& name : more) {
+        if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+    }
+}
+
+template <int D>
 Rig<D> rig_of(const std::string& text, const std::string& name, const Level<D>& level,
               std::vector<std::string> read_already) {
     const TomlFile file(text, name);
@@ -584,54 +619,43 @@ Rig<D> rig_of(const std::string& text, const std::string& name, const Level<D>& 
             root.fail("extends", "there is no file '" + base.string() + "'");
         rig = rig_of<D>(read_toml_text(path), path, level, read_already);
     }
-    if (!extends || root.has("body")) {
-        const TableReader body = root.table("body");
-        if (!extends || body.has("meets")) {
-            rig.body.meets = body.texts("meets");
-            require_known(body, "meets", rig.body.meets, level.layers(), "layer");
-            if (rig.body.meets.empty())
-                body.fail("meets", "'meets' is empty: the body would fall through everything");
-        }
-        if (body.has("layer")) {
-            rig.body.layer = body.text("layer");
-            require_known(body, "layer", {rig.body.layer}, level.layers(), "layer");
-        }
-        rig.body.turns = body.flag("turns", rig.body.turns);
-        if (body.has("faces")) rig.body.faces = static_cast<Faces>(body.choice("faces", face_words));
-        std::vector<Stance<D>> own;
-        for (const TableReader& stance : body.tables("stance")) {
-            require_new_name(stance, own, "stance");
-            own.push_back(read_stance<D>(stance));
-        }
-        for (Stance<D>& stance : own) put(rig.body.stances, std::move(stance));
-        if (rig.body.stances.empty())
-            body.fail("stance", "the body has no stance, expected at least one [[body.stance]]");
-    }
-    if (root.has("intent")) rig.intent = read_intent(root.table("intent"), rig.intent);
+    Faults faults;
+    if (!extends || root.has("body"))
+        faults.in([&] { read_body<D>(root.table("body"), extends, level, faults, rig.body); });
+    if (root.has("intent")) faults.in([&] { rig.intent = read_intent(root.table("intent"), rig.intent); });
     if (root.has("reads")) {
         static constexpr std::array<std::string_view, 2> words = {"after_move", "before_move"};
-        rig.reads = static_cast<Reads>(root.choice("reads", words));
+        faults.in([&] { rig.reads = static_cast<Reads>(root.choice("reads", words)); });
     }
+    std::vector<std::string> stances = names_of(rig.body.stances);
+    append(stances, root.names_in("body", "stance"));
     std::vector<Probe<D>> own_probes;
-    for (const TableReader& probe : root.tables("probe")) {
+    root.each("probe", faults, [&](const TableReader& probe) {
         require_new_name(probe, own_probes, "probe");
-        own_probes.push_back(read_probe<D>(probe, level.layers(), names_of(rig.body.stances)));
-    }
+        own_probes.push_back(read_probe<D>(probe, level.layers(), stances));
+    });
     for (Probe<D>& probe : own_probes) put(rig.probes, std::move(probe));
+    // What names a thing with something wrong is not wrong for that.
+    Known known{names_of(rig.probes), {}, level.layers()};
+    append(known.probes, root.names_in("probe"));
+    std::vector<std::string> signals = names_of(rig.signals);
     std::vector<Signal> own_signals;
-    for (const TableReader& signal : root.tables("signal")) {
+    root.each("signal", faults, [&](const TableReader& signal) {
+        const std::string own = signal.text("name");
+        known.members = known.probes;
+        std::copy_if(signals.begin(), signals.end(), std::back_inserter(known.members),
+                     [&](const std::string& earlier) { return earlier != own; });
+        append(signals, {own});
         require_new_name(signal, own_signals, "signal");
-        Known known{names_of(rig.probes), names_of(rig.probes), level.layers()};
-        for (const std::string& earlier : names_of(rig.signals)) {
-            if (earlier != signal.text("name")) known.members.push_back(earlier);
-        }
-        own_signals.push_back(read_signal(signal, known, names_of(rig.body.stances)));
+        own_signals.push_back(read_signal(signal, known, stances));
         put(rig.signals, own_signals.back());
-    }
+    });
     // A rig that states reflexes has these and no others.
     if (root.has("reflex")) rig.reflexes.clear();
-    for (const TableReader& reflex : root.tables("reflex"))
-        rig.reflexes.push_back(read_reflex(reflex, names_of(rig.signals), names_of(rig.body.stances)));
+    root.each("reflex", faults, [&](const TableReader& reflex) {
+        rig.reflexes.push_back(read_reflex(reflex, signals, stances));
+    });
+    faults.tell();
     root.placed("probe", [&] { check(rig); });
     return rig;
 }

@@ -38,8 +38,9 @@ Suite load_suite(const std::string& path) {
     const TomlFile file(read_toml_text(path), path);
     const TableReader root(file, suite_file_keys(), "hollow-probe suite 1");
     Suite suite;
-    for (const TableReader& table : root.tables("survey")) {
-        SuiteSurvey& survey = suite.surveys.emplace_back();
+    Faults faults;
+    root.each("survey", faults, [&](const TableReader& table) {
+        SuiteSurvey survey;
         survey.level = file_of(table, "level", path);
         survey.rig = file_of(table, "rig", path);
         const std::string names =
@@ -52,30 +53,35 @@ Suite load_suite(const std::string& path) {
         if (table.has("spacing")) survey.spacing = table.positive("spacing");
         if (table.has("stances")) survey.stances = table.texts("stances");
         survey.area = table.text("area", "");
-        for (const TableReader& entry : table.tables("known")) {
-            KnownFinding& known = survey.known.emplace_back();
+        table.each("known", faults, [&](const TableReader& entry) {
+            KnownFinding known;
             known.id = entry.text("id");
             known.reason = entry.text("reason");
             if (known.reason.empty()) entry.fail("reason", "'reason' is empty, expected why it is accepted");
             if (entry.has("measure")) known.measure = entry.positive("measure");
             known.mended = entry.flag("mended", false);
-        }
-    }
-    for (const TableReader& table : root.tables("drill")) {
-        SuiteDrill& drill = suite.drills.emplace_back();
+            survey.known.push_back(known);
+        });
+        suite.surveys.push_back(survey);
+    });
+    root.each("drill", faults, [&](const TableReader& table) {
+        SuiteDrill drill;
         drill.file = file_of(table, "file", path);
         if (table.has("tick_rates")) drill.tick_rates = table.numbers("tick_rates");
         for (const double rate : drill.tick_rates) {
             if (rate <= 0.0) table.fail("tick_rates", "a tick rate is more than 0");
         }
         drill.phases = count_of(table, "phases", 1, 1);
-    }
-    for (const TableReader& table : root.tables("hunt")) {
-        SuiteHunt& hunt = suite.hunts.emplace_back();
+        suite.drills.push_back(drill);
+    });
+    root.each("hunt", faults, [&](const TableReader& table) {
+        SuiteHunt hunt;
         hunt.drill = file_of(table, "drill", path);
         hunt.seed = count_of(table, "seed", 0, 0);
         hunt.ticks = count_of(table, "ticks", hunt.ticks, 1);
-    }
+        suite.hunts.push_back(hunt);
+    });
+    faults.tell();
     if (suite.surveys.empty() && suite.drills.empty() && suite.hunts.empty())
         root.fail("format", "the suite is empty, expected [[survey]], [[drill]] or [[hunt]]");
     return suite;

@@ -46,6 +46,17 @@ std::size_t edit_distance(std::string_view a, std::string_view b) {
     return row.back();
 }
 
+std::vector<std::string> names_of_elements(const toml::table& table, std::string_view key) {
+    std::vector<std::string> names;
+    const toml::array* list = table.get_as<toml::array>(key);
+    for (std::size_t i = 0; list != nullptr && i < list->size(); ++i) {
+        const toml::table* element = list->get(i)->as_table();
+        const auto name = element != nullptr ? (*element)["name"].value<std::string>() : std::nullopt;
+        if (name) names.push_back(*name);
+    }
+    return names;
+}
+
 }  // namespace
 
 std::optional<std::string> nearest_word(std::string_view word, const std::vector<std::string>& known) {
@@ -111,14 +122,18 @@ void TableReader::refuse_unknown_keys() const {
         known.emplace(rest.substr(0, rest.find_first_of(".[")));
     }
     const std::vector<std::string> words(known.begin(), known.end());
+    std::string expected;
+    for (const std::string& word : words) expected += (expected.empty() ? "" : ", ") + word;
+    Faults faults;
     for (const auto& [key, value] : *table_) {
         if (known.contains(std::string(key.str()))) continue;
-        std::string expected;
-        for (const std::string& word : words) expected += (expected.empty() ? "" : ", ") + word;
         const std::string hint = suggestion(key.str(), words);
-        fail_at(key.source(), fmt::format("unknown key '{}'{}", key.str(),
-                                          hint.empty() ? ", expected one of " + expected : hint));
+        faults.in([&, name = key] {
+            fail_at(name.source(), fmt::format("unknown key '{}'{}", name.str(),
+                                               hint.empty() ? ", expected one of " + expected : hint));
+        });
     }
+    faults.tell();
 }
 
 void TableReader::fail_at(const toml::source_region& place, const std::string& message) const {
@@ -326,22 +341,41 @@ TableReader TableReader::table(std::string_view key, std::string_view example) c
     return TableReader(*file_, keys_, *table, path_ + std::string(key) + ".");
 }
 
-std::vector<TableReader> TableReader::tables(std::string_view key) const {
-    std::vector<TableReader> result;
-    if (!has(key)) return result;
+std::size_t TableReader::table_count(std::string_view key) const {
+    if (!has(key)) return 0;
     const toml::node& node = need(key, "tables");
     const toml::array* list = node.as_array();
-    const std::string expected = fmt::format("expected tables headed [[{}{}]]", path_, key);
-    if (list == nullptr) fail(key, quoted(key) + " is " + a_type(node) + ", " + expected);
-    for (std::size_t i = 0; i < list->size(); ++i) {
-        const toml::table* table = list->get(i)->as_table();
-        if (table == nullptr) {
-            fail_at(key, i,
-                    fmt::format("element {} of '{}' is {}, {}", i + 1, key, a_type(*list->get(i)), expected));
-        }
-        result.push_back(TableReader(*file_, keys_, *table, path_ + std::string(key) + "[]."));
+    if (list == nullptr) {
+        fail(key, fmt::format("'{}' is {}, expected tables headed [[{}{}]]", key, a_type(node), path_, key));
     }
+    return list->size();
+}
+
+TableReader TableReader::table_of(std::string_view key, std::size_t index) const {
+    const toml::node& element = *table_->get_as<toml::array>(key)->get(index);
+    const toml::table* table = element.as_table();
+    if (table == nullptr) {
+        fail_at(key, index,
+                fmt::format("element {} of '{}' is {}, expected tables headed [[{}{}]]", index + 1, key,
+                            a_type(element), path_, key));
+    }
+    return TableReader(*file_, keys_, *table, path_ + std::string(key) + "[].");
+}
+
+std::vector<TableReader> TableReader::tables(std::string_view key) const {
+    std::vector<TableReader> result;
+    const std::size_t count = table_count(key);
+    for (std::size_t i = 0; i < count; ++i) result.push_back(table_of(key, i));
     return result;
+}
+
+std::vector<std::string> TableReader::names_in(std::string_view key) const {
+    return names_of_elements(*table_, key);
+}
+
+std::vector<std::string> TableReader::names_in(std::string_view table, std::string_view key) const {
+    const toml::table* within = table_->get_as<toml::table>(table);
+    return within != nullptr ? names_of_elements(*within, key) : std::vector<std::string>();
 }
 
 std::string TableReader::one_of(std::span<const std::string_view> names) const {

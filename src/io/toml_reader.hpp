@@ -19,7 +19,7 @@
 
 #include "hollow_probe/geometry/vec.hpp"
 #include "hollow_probe/io/file_keys.hpp"
-#include "hollow_probe/io/input_error.hpp"
+#include "io/faults.hpp"
 
 namespace hollow_probe {
 
@@ -78,6 +78,19 @@ class TableReader {
     /// The elements of an array of tables; empty when the key is not there.
     [[nodiscard]] std::vector<TableReader> tables(std::string_view key) const;
 
+    /// Reads the elements of an array of tables, each with read(TableReader); what is wrong with one does not
+    /// keep the others from being read.
+    template <class Read>
+    void each(std::string_view key, Faults& faults, Read read) const {
+        std::size_t count = 0;
+        faults.in([&] { count = table_count(key); });
+        for (std::size_t i = 0; i < count; ++i) faults.in([&] { read(table_of(key, i)); });
+    }
+    /// The names in an array of tables, those of elements with something wrong among them.
+    [[nodiscard]] std::vector<std::string> names_in(std::string_view key) const;
+    /// … in one within a table that may have something wrong itself.
+    [[nodiscard]] std::vector<std::string> names_in(std::string_view table, std::string_view key) const;
+
     /// The one key of those given that is there; refuses none and several.
     [[nodiscard]] std::string one_of(std::span<const std::string_view> names) const;
 
@@ -101,6 +114,8 @@ class TableReader {
                 std::string path);
 
     void refuse_unknown_keys() const;
+    [[nodiscard]] std::size_t table_count(std::string_view key) const;
+    [[nodiscard]] TableReader table_of(std::string_view key, std::size_t index) const;
     [[nodiscard]] const toml::node& need(std::string_view key, const char* expected) const;
     [[nodiscard]] double number_of(const toml::node& node, const std::string& what) const;
     template <int D>

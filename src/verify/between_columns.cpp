@@ -113,11 +113,10 @@ bool alike(const Interval<D>& a, const Interval<D>& b) {
 
 template <int D>
 std::vector<std::pair<std::size_t, std::size_t>> wrong_alike(const DecidedColumn<D>& a,
-                                                             const DecidedColumn<D>& b) {
+                                                             const DecidedColumn<D>& b, bool straight) {
     std::vector<std::pair<std::size_t, std::size_t>> pairs;
-    // Of columns with the same above the same, each goes on in the other, however steep.
-    const bool same =
-        std::equal(a.intervals.begin(), a.intervals.end(), b.intervals.begin(), b.intervals.end(), alike<D>);
+    const bool same = straight && std::equal(a.intervals.begin(), a.intervals.end(), b.intervals.begin(),
+                                             b.intervals.end(), alike<D>);
     const double steep = steepest_surface * (a.place - b.place).norm();
     for (std::size_t i = 0; i < a.intervals.size(); ++i) {
         const SurveyPose<D>& x = a.intervals[i].pose;
@@ -144,8 +143,8 @@ template Between<2> search_between<2>(const ColumnJudge<2>&, double, double, See
 template Between<3> search_between<3>(const ColumnJudge<3>&, double, double, Seek, const DecidedColumn<3>&,
                                       const DecidedColumn<3>&);
 template std::vector<std::pair<std::size_t, std::size_t>> wrong_alike<2>(const DecidedColumn<2>&,
-                                                                         const DecidedColumn<2>&);
+                                                                         const DecidedColumn<2>&, bool);
 template std::vector<std::pair<std::size_t, std::size_t>> wrong_alike<3>(const DecidedColumn<3>&,
-                                                                         const DecidedColumn<3>&);
+                                                                         const DecidedColumn<3>&, bool);
 
 }  // namespace hollow_probe

@@ -32,10 +32,11 @@ template <int D>
 Between<D> search_between(const ColumnJudge<D>& judge, double border_width, double touch, Seek seek,
                           const DecidedColumn<D>& from, const DecidedColumn<D>& to);
 
-/// Pairs of intervals of two neighbouring columns, wrong in some signal alike, whose heights meet; where both
-/// columns have the same above the same, also those that take the same place in them.
+/// Pairs of intervals of two neighbouring columns, wrong in some signal alike, whose heights meet.
+/// `straight`: what is wrong was seen to run straight from one to the other where both have the same above
+/// the same; then also those that take the same place in them, however steep.
 template <int D>
 std::vector<std::pair<std::size_t, std::size_t>> wrong_alike(const DecidedColumn<D>& a,
-                                                             const DecidedColumn<D>& b);
+                                                             const DecidedColumn<D>& b, bool straight);
 
 }  // namespace hollow_probe

@@ -339,9 +339,9 @@ class Sampling {
     void join(const DecidedColumn<D>& a, const Numbers& of_a, const DecidedColumn<D>& b, const Numbers* of_b,
               std::vector<std::pair<std::uint64_t, std::size_t>>* waiting) {
         if (waiting == nullptr) {
-            link(a, of_a, b, *of_b);
+            link(a, of_a, b, *of_b, true);
         } else {
-            for (const auto& [i, k] : wrong_alike<D>(a, b)) {
+            for (const auto& [i, k] : wrong_alike<D>(a, b, true)) {
                 for (const std::uint64_t one : of_a[i]) waiting->emplace_back(one, k);
             }
         }
@@ -372,7 +372,7 @@ class Sampling {
                 Numbers last;
                 for (std::size_t k = 0; k < decided[i].size(); ++k) {
                     const Numbers now = take(decided[i][k], cell, true);
-                    if (k > 0) link(decided[i][k - 1], last, decided[i][k], now);
+                    if (k > 0) link(decided[i][k - 1], last, decided[i][k], now, false);
                     last = now;
                 }
                 const std::size_t in_row = features_[first + i].size();
@@ -382,10 +382,10 @@ class Sampling {
         }
     }
 
-    /// Links what is wrong alike in two columns of one row.
-    void link(const DecidedColumn<D>& a, const Numbers& of_a, const DecidedColumn<D>& b,
-              const Numbers& of_b) {
-        for (const auto& [i, k] : wrong_alike<D>(a, b)) {
+    /// Links what is wrong alike in two columns.
+    void link(const DecidedColumn<D>& a, const Numbers& of_a, const DecidedColumn<D>& b, const Numbers& of_b,
+              bool straight) {
+        for (const auto& [i, k] : wrong_alike<D>(a, b, straight)) {
             for (const std::uint64_t one : of_a[i]) {
                 for (const std::uint64_t other : of_b[k]) keeper_.link(one, other);
             }

@@ -119,7 +119,7 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     }
     result.wrong = wrongness_of<D>(result);
     if (!explained.worth.empty()) {
-        constexpr std::size_t poses_in_all = 1'500'000;
+        constexpr std::size_t poses_in_all = 2'500'000;
         const std::size_t affordable = poses_in_all / std::max<std::size_t>(samples.asked, 1);
         SurveyOptions quick = options;
         quick.explain = false;

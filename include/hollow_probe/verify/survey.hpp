@@ -67,7 +67,7 @@ struct SurveyOptions {
     /// Look for causes and cures. Without, there are no findings.
     bool explain = true;
     /// How many changed rigs to survey anew, so that a promise can be given for them; none with 0. Standard:
-    /// as many as 1.5 million poses allow, from 2 to 12.
+    /// as many as 2.5 million poses allow, from 2 to 12.
     std::optional<std::size_t> most_tried = {};
     /// How many poses are kept to be explained, drawn and to try cures at; of more, every so many. Memory
     /// does not grow beyond, however many are judged: about 150 bytes each. At least 1000.
