@@ -94,7 +94,7 @@ TEST_CASE("a key that is not there is added below the name, one to be taken out 
 
 TEST_CASE("a cure that is none to this file is refused, and says so") {
     CHECK_THROWS_WITH(with_changes(author, "r.toml", to("probe", "nose", "reach", "1.0")),
-                      Catch::Contains("r.toml") && Catch::Contains("no probe 'nose' of its own"));
+                      Catch::Contains("r.toml") && Catch::Contains("no probe 'nose'"));
     CHECK_THROWS_AS(with_changes(author, "r.toml", {}), InputError);
 }
 
@@ -120,6 +120,33 @@ TEST_CASE("the cure a survey proposes, written into the file and surveyed again,
     CHECK(wrong == 0);
     CHECK(text.find("# all there is") != std::string::npos);
     CHECK(text.find("# too short?") != std::string::npos);
+}
+
+TEST_CASE("a change to what another file states is written into the one that extends it") {
+    const auto folder = std::filesystem::temp_directory_path() / "hollow-probe-take-over";
+    std::filesystem::create_directories(folder / "sub");
+    std::ofstream(folder / "base.rig.toml") << author;
+    std::ofstream(folder / "sub" / "middle.rig.toml")
+        << "format = \"hollow-probe rig 1\"\ndimensions = 2\nextends = \"../base.rig.toml\"\n";
+    const std::string name = (folder / "own.rig.toml").string();
+    const std::string own =
+        "format = \"hollow-probe rig 1\"\ndimensions = 2\nextends = \"sub/middle.rig.toml\"  # shared\n";
+    const auto before = rig_from_toml<2>(own, name, quay());
+    // One after the other: the second finds what the first took over.
+    std::vector<FieldChange> changes = to("probe", "föot", "reach", "0.42");
+    for (const auto& more :
+         {to("probe", "föot", "accept.angle[1]", "45.0"), to("signal", "grounded", "settle", "0.25")})
+        changes.insert(changes.end(), more.begin(), more.end());
+    const std::string text = with_changes(own, name, changes);
+    CHECK(text.starts_with(own));
+    const auto after = rig_from_toml<2>(text, name, quay());
+    auto expected = before;
+    expected.probes[0].reach = 0.42;
+    expected.probes[0].accept_most_degrees = 45.0;
+    expected.signals[0].settle = 0.25;
+    CHECK(differences(expected, after).empty());
+    CHECK_FALSE(differences(before, after).empty());
+    std::filesystem::remove_all(folder);
 }
 
 TEST_CASE("a rig extends another: what it names again is replaced, all else kept") {

@@ -828,6 +828,12 @@ TEST_CASE("--write-fixed writes the fixes asked for, also elsewhere, and refuses
     CHECK(bench.run("survey level.toml rig.toml --write-fixed x.toml --fix 9").code == 2);
     CHECK(bench.run("survey level.toml rig.toml --fix 1").code == 2);
     CHECK_FALSE(fs::exists(bench.path("x.toml")));
+    // A probe of the file it extends is taken over.
+    bench.file("heir.toml", "format = \"hollow-probe rig 1\"\ndimensions = 2\nextends = \"base.toml\"\n");
+    const Run heir = bench.run("survey level.toml heir.toml --write-fixed mended.toml --json -");
+    INFO(heir.err);
+    const Json promised = Json::parse(heir.out)["fixes"][0]["after"];
+    CHECK(Json::parse(bench.run("survey level.toml mended.toml --json -").out)["wrong"] == promised);
     // Without trying there is no promise, and it says so.
     CHECK_THAT(bench.run("survey level.toml rig.toml --try 0").out, Catch::Contains("not surveyed anew"));
 }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <sstream>
 
 #include "io/toml_reader.hpp"
 
@@ -16,6 +17,7 @@ class Editor {
     std::string text() const { return text_; }
 
     void apply(const FieldChange& change) {
+        if (table_of(TomlFile(text_, name_).root, change) == nullptr) take_over(change);
         const TomlFile file(text_, name_);  // anew: earlier changes have moved things
         const toml::table& table = *find_table(file.root, change);
         if (const toml::node* const node = node_at(table, change.key)) {
@@ -85,8 +87,52 @@ class Editor {
 
     const toml::table* find_table(const toml::table& root, const FieldChange& change) const {
         if (const toml::table* const table = table_of(root, change)) return table;
-        fail("has no " + change.table + " '" + change.name +
-             "' of its own, expected the file that does: this one extends it");
+        fail("has no " + change.table + " '" + change.name + "', nor has a file that it extends");
+    }
+
+    /// Adds the table a change is about as it stands in a file this one extends: one of that name replaces
+    /// it.
+    void take_over(const FieldChange& change) {
+        constexpr int deepest = 16;
+        namespace fs = std::filesystem;
+        std::string name = name_;
+        std::string text = text_;
+        for (int depth = 0; depth < deepest; ++depth) {
+            const auto parent = TomlFile(text, name).root["extends"].value<std::string>();
+            if (!parent) return;
+            name = (fs::path(name).parent_path() / *parent).string();
+            text = read_toml_text(name);
+            const TomlFile file(text, name);
+            const toml::table* const table = table_of(file.root, change);
+            if (table == nullptr) continue;
+            if (!text_.empty() && text_.back() != '\n') text_ += '\n';
+            text_ += '\n' + block_at(text, table->source().begin.line, change.table);
+            return;
+        }
+    }
+
+    /// The lines of one element of an array of tables, from its heading on, with the tables within it.
+    std::string block_at(const std::string& text, std::size_t first_line, const std::string& table) const {
+        std::istringstream lines(text);
+        std::string line;
+        std::string block;
+        std::string waiting;  // blank lines and comments: they belong to what comes next
+        for (std::size_t number = 1; std::getline(lines, line); ++number) {
+            if (number < first_line) continue;
+            const std::size_t start = line.find_first_not_of(" \t");
+            const std::string_view rest =
+                start == std::string::npos ? std::string_view() : std::string_view(line).substr(start);
+            const bool heading = rest.starts_with('[');
+            if (number == first_line && !heading)
+                fail(table + " stands in a list of another file, expected tables headed [[" + table + "]]");
+            const bool within = rest.starts_with("[" + table + ".") || rest.starts_with("[[" + table + ".");
+            if (heading && number > first_line && !within) break;
+            waiting += line + '\n';
+            if (rest.empty() || rest.starts_with('#')) continue;
+            block += waiting;
+            waiting.clear();
+        }
+        return block;
     }
 
     /// Takes a whole line out; of an inline table the key and its comma.

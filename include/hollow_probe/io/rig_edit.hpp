@@ -11,8 +11,9 @@ namespace hollow_probe {
 
 /// The text of a rig file with keys changed, and every other line and comment as it was. `name` stands for
 /// the file in messages. A key that is not there yet is added below the name of its table, one that is left
-/// to its default is taken out. Throws InputError for no change at all, and for one to a probe or signal that
-/// the file does not have itself (it is in the file this one extends).
+/// to its default is taken out. A probe or signal that stands in a file this one extends is taken over from
+/// there, with its comments, and then changed. Throws InputError for no change at all, and for one to a probe
+/// or signal that neither has.
 std::string with_changes(const std::string& text, const std::string& name,
                          const std::vector<FieldChange>& changes);
 
