@@ -65,11 +65,31 @@ Choice choice_of(const std::string& text) {
     return {text.substr(0, colon), std::stoul(digits) - 1};
 }
 
-/// The rig with one change made: the one asked for, else the leading one of the worst finding that has one
-/// that helps.
+/// A rig file with one change made, and how wrong the rig is with it: surveyed anew.
+struct Cured {
+    std::string text;
+    Wrongness after;
+};
+
 template <int D>
-std::string cured_rig(const Arguments& arguments, const Level<D>& level, const Survey<D>& result) {
+Cured cured_by(const Arguments& arguments, const Level<D>& level, const CauseReport& cause,
+               SurveyOptions options) {
+    const Rig<D> rig =
+        rig_from_toml<D>(with_changes(read_file(arguments.rig, most_rig_bytes), arguments.rig, cause.edits),
+                         arguments.rig, level);
+    options.explain = false;
+    return {written<D>(arguments, level, rig, cause.edits, arguments.write_cure),
+            survey<D>(level, rig, options).wrong};
+}
+
+/// What was asked for with --cure, or else the leading change of the worst finding that has one that makes
+/// the rig less wrong.
+template <int D>
+Cured cured_rig(const Arguments& arguments, const Level<D>& level, const Survey<D>& result,
+                const SurveyOptions& options) {
+    constexpr int most_surveyed = 4;
     const Choice choice = choice_of(arguments.cure);
+    int surveyed = 0;
     for (const Finding<D>& finding : result.findings) {
         if (!choice.finding.empty() && finding.id != choice.finding) continue;
         if (choice.number && *choice.number >= finding.causes.size())
@@ -80,13 +100,14 @@ std::string cured_rig(const Arguments& arguments, const Level<D>& level, const S
         if (!cause.can_be_written())
             throw InputError("--cure: no change to the rig file cures finding '" + finding.id + "'" +
                              (cause.parameter.empty() ? "" : ": " + change_text(cause)));
-        if (!choice.number && !cause.helps())
-            throw InputError("--cure: " + change_text(cause) +
-                             " takes more than it gives; ask for it by number: --cure " + finding.id + ":1");
-        const Rig<D> cured = rig_from_toml<D>(
-            with_changes(read_file(arguments.rig, most_rig_bytes), arguments.rig, cause.edits), arguments.rig,
-            level);
-        return written<D>(arguments, level, cured, cause.edits, arguments.write_cure);
+        const Cured cured = cured_by<D>(arguments, level, cause, options);
+        if (choice.number || cured.after.better_than(result.wrong)) return cured;
+        if (!choice.finding.empty()) {
+            throw InputError(fmt::format(
+                "--cure: {} takes more than it gives, surveyed anew: {}; ask for it by number: --cure {}:1",
+                change_text(cause), promise_text(result.wrong, cured.after), finding.id));
+        }
+        if (++surveyed == most_surveyed) break;
     }
     if (!choice.finding.empty())
         throw InputError("--cure: there is no finding '" + choice.finding + "' in this survey");
@@ -215,8 +236,11 @@ int run(const Arguments& arguments, const Level<D>& level) {
     }
     if (!arguments.common.html.empty())
         outputs.add(arguments.common.html, page_of<D>(arguments, level, rig, result, before));
-    if (!arguments.write_cure.empty())
-        outputs.add(arguments.write_cure, cured_rig<D>(arguments, level, result));
+    std::optional<Cured> cured;
+    if (!arguments.write_cure.empty()) {
+        cured = cured_rig<D>(arguments, level, result, options);
+        outputs.add(arguments.write_cure, cured->text);
+    }
     if (!arguments.write_fixed.empty())
         outputs.add(arguments.write_fixed, fixed_rig<D>(arguments, level, rig, result));
     if (!arguments.sarif.empty())
@@ -230,6 +254,11 @@ int run(const Arguments& arguments, const Level<D>& level) {
         text.rig_file = arguments.rig;
         fmt::print("{} on {}\n{}", rig_name, level_name, survey_text<D>(rig, result, text));
         if (before) fmt::print("{}", before_text<D>(arguments, *before, result));
+        if (cured) {
+            fmt::print("\nWritten to {}, and surveyed anew: {} ({} wrong → {}).\n", arguments.write_cure,
+                       promise_text(result.wrong, cured->after), poses(result.wrong.poses()),
+                       grouped(cured->after.poses()));
+        }
     }
     return exit_code_of(result, allowed_from(arguments.allow));
 }
