@@ -1,7 +1,7 @@
 // The insides of closed meshes: hollow, but no place to be unless somebody starts there.
 #pragma once
 
-#include "verify/column_heights.hpp"
+#include "verify/turning_heights.hpp"
 
 namespace hollow_probe {
 

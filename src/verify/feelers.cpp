@@ -1,0 +1,247 @@
+#include "verify/feelers.hpp"
+
+#include <algorithm>
+#include <numbers>
+
+namespace hollow_probe {
+namespace {
+
+/// The convex hull of two placements of a shape in 2D; in 3D exact for points and for what moves along its
+/// own axis, a box along the facing's axes around others.
+template <int D>
+RoundedHull<D> swept(const RoundedHull<D>& shape, const Vec<D>& way, const Mat<D>& frame) {
+    if (way.isZero(1e-12)) return shape;
+    std::vector<Vec<D>> points = shape.points();
+    for (const Vec<D>& p : shape.points()) points.push_back(p + way);
+    if (shape.points().size() == 1) {
+        auto capsule = RoundedHull<D>::capsule(points[0], points[1], 1.0);
+        return capsule.with_radius(shape.radius());
+    }
+    if constexpr (D == 2) {
+        std::vector<Vec<2>> corners;
+        std::sort(points.begin(), points.end(), [](const Vec<2>& a, const Vec<2>& b) {
+            return a.x() != b.x() ? a.x() < b.x() : a.y() < b.y();
+        });
+        const auto turn = [](const Vec<2>& a, const Vec<2>& b, const Vec<2>& c) {
+            return (b - a).x() * (c - a).y() - (b - a).y() * (c - a).x();
+        };
+        for (int side = 0; side < 2; ++side) {
+            const std::size_t begin = corners.size();
+            for (const Vec<2>& p : points) {
+                while (corners.size() >= begin + 2 &&
+                       turn(corners[corners.size() - 2], corners.back(), p) <= 1e-12)
+                    corners.pop_back();
+                corners.push_back(p);
+            }
+            corners.pop_back();
+            std::reverse(points.begin(), points.end());
+        }
+        if (corners.size() == 2)
+            return RoundedHull<2>::capsule(corners[0], corners[1], 1.0).with_radius(shape.radius());
+        return RoundedHull<2>::hull(corners, shape.radius());
+    } else {
+        Bounds<D> box;
+        for (const Vec<D>& p : points) box.grow(Vec<D>(frame.transpose() * p));
+        box = box.inflated(shape.radius());
+        const Vec<D> size = box.size().cwiseMax(1e-9);
+        return RoundedHull<D>::box(Vec<D>(Vec<D>::Zero()), size).placed(frame, Vec<D>(frame * box.center()));
+    }
+}
+
+/// The angles from up of normals at which a round body touches as high above its feet as one of the rises.
+template <int D>
+std::vector<double> angles_of_rises(const RoundedHull<D>& body, const Vec<D>& up,
+                                    const std::vector<double>& rises) {
+    std::vector<double> angles;
+    if (body.radius() <= 0.0) return angles;
+    for (const Vec<D>& p : body.points()) {
+        for (const double rise : rises) {
+            const double cosine = (up.dot(p) - rise) / body.radius();
+            if (std::abs(cosine) < 1.0) angles.push_back(std::acos(cosine));
+        }
+    }
+    std::sort(angles.begin(), angles.end());
+    angles.erase(std::unique(angles.begin(), angles.end(), [](double a, double b) { return b - a < 1e-9; }),
+                 angles.end());
+    return angles;
+}
+
+/// How far a claim about what is ahead looks.
+double way_of(Claim claim, const Intent& intent, double speed) {
+    switch (claim) {
+        case Claim::wall:
+            return intent.ahead_wall;
+        case Claim::step:
+            return intent.ahead_step;
+        case Claim::ledge:
+            return intent.ahead_ledge;
+        case Claim::drop:
+            return intent.ahead_drop;
+        default:
+            return intent.planned_move(speed);
+    }
+}
+
+/// What the top of what is ahead is held against.
+std::vector<double> rises_of(Claim claim, const Intent& intent) {
+    switch (claim) {
+        case Claim::wall:
+        case Claim::step:
+            return {intent.touch, intent.lowest_step, intent.tallest_step};
+        case Claim::ledge:
+            return {intent.ledge_between[0], intent.ledge_between[1]};
+        case Claim::blocked:
+            return {intent.touch};
+        default:
+            return {};
+    }
+}
+
+}  // namespace
+
+template <int D>
+Feelers<D>::Feelers(const Surveyed<D>& s, std::size_t facing)
+    : frame_(body_frame<D>(s.facings[facing].heading, s.level.up())), touch_(s.rig.intent.touch) {
+    const MountedRig<D>& mounted = s.mounted[facing];
+    footing_ = radians(s.rig.intent.steepest_footing_degrees);
+    ceiling_ = std::numbers::pi - radians(s.rig.intent.ceiling_within_degrees);
+    feel_body(s, facing);
+    for (std::size_t i = 0; i < s.rig.signals.size(); ++i) {
+        if (s.rig.signals[i].claims) feel_claim(s, facing, i);
+    }
+    probes_ = true;
+    for (std::size_t i = 0; i < mounted.probes.size(); ++i) feel_probe(mounted, i);
+    grow_reach(mounted, touch_);
+    if (!rises.empty()) rises.push_back(0.0);
+    std::sort(rises.begin(), rises.end());
+    rises.erase(std::unique(rises.begin(), rises.end()), rises.end());
+}
+
+template <int D>
+Feeler<D>& Feelers<D>::add(const RoundedHull<D>& shape, LayerSet of) {
+    feelers.push_back({shape, of, {}, probes_, false, {}, {}});
+    layers |= of;
+    return feelers.back();
+}
+
+template <int D>
+void Feelers<D>::add_turning(const RoundedHull<D>& shape, LayerSet of, const Vec<D>& way, double far,
+                             std::vector<double> angles) {
+    std::erase_if(angles, [](double angle) { return angle <= 0.0 || angle >= std::numbers::pi; });
+    if (!angles.empty()) turning.push_back({shape, of, way, far, touch_, std::move(angles)});
+}
+
+template <int D>
+void Feelers<D>::feel_body(const Surveyed<D>& s, std::size_t facing) {
+    const MountedRig<D>& mounted = s.mounted[facing];
+    const std::vector<double> angles = {footing_, ceiling_};
+    Feeler<D>& body = add(mounted.body, mounted.meets);
+    // Below and above the body a touch counts to within touch, or what forgiveness makes of it.
+    body.beyond = {touch_, -touch_};
+    if (s.rig.intent.forgive.hold > touch_) body.beyond.push_back(s.rig.intent.forgive.hold);
+    body.tilts = angles;
+    body.inside = Turning<D>{mounted.body, mounted.meets, s.level.up(), 0.0, 0.0, angles};
+}
+
+template <int D>
+void Feelers<D>::feel_claim(const Surveyed<D>& s, std::size_t facing, std::size_t signal) {
+    const MountedRig<D>& mounted = s.mounted[facing];
+    const Intent& intent = s.rig.intent;
+    const Claim claim = *s.rig.signals[signal].claims;
+    const LayerSet meets = mounted.meets;
+    if (claim == Claim::headroom || claim == Claim::ledge)
+        add(mounted.asked[signal], meets).beyond = {touch_, -touch_};
+    if (!is_toward(claim)) return;
+    const Situation<D> situation = s.situation(facing);
+    const Vec<D>& up = s.level.up();
+    const Vec<D> toward = direction_toward<D>(mounted.toward[signal], claim, situation, up);
+    const double way = way_of(claim, intent, situation.velocity.norm());
+    const auto swept_on = [&](const RoundedHull<D>& shape, double far) -> Feeler<D>& {
+        return add(swept<D>(shape, Vec<D>(far * toward), frame_), meets);
+    };
+    swept_on(mounted.body, way);
+    const auto lifted = mounted.body.placed(Mat<D>::Identity(), Vec<D>(intent.tallest_step * up));
+    if (claim == Claim::drop) {
+        lips.push_back(way * toward);
+        add(lifted, meets).deep = true;
+        swept_on(lifted, way + 2.0 * s.half_width);
+        return;
+    }
+    const std::vector<double> held_against = rises_of(claim, intent);
+    rises.insert(rises.end(), held_against.begin(), held_against.end());
+    add_turning(mounted.body, meets, toward, way, {footing_, ceiling_});
+    // A round body rises as high above its feet as the surface there is steep.
+    add_turning(mounted.body, meets, toward, way, angles_of_rises<D>(mounted.body, up, held_against));
+    if (claim == Claim::blocked) return;
+    // Lifted over a step, and past it.
+    const double on = way + (intent.tread > 0.0 ? intent.tread : s.half_width);
+    swept_on(mounted.body, on);
+    add(lifted, meets).deep = true;
+    swept_on(lifted, on).beyond = {-touch_};
+    add_turning(lifted, meets, toward, on, {footing_});
+}
+
+template <int D>
+void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
+    constexpr std::size_t most_told = 12;
+    const MountedProbe<D>& probe = mounted.probes[number];
+    if (!probe.mounted || !probe.aimed || probe.kind == ProbeKind::contact) return;
+    if (probe.kind == ProbeKind::zone) {
+        add(probe.shape.placed(Mat<D>::Identity(), probe.lines.front().from), probe.sees);
+    } else if (probe.kind == ProbeKind::shift) {
+        const LayerSet sees = probe.sees | mounted.meets;
+        add(probe.shape.placed(Mat<D>::Identity(), probe.displacement()), sees);
+        add(probe.shape, sees);  // what it is inside of at the start may not count
+    } else {
+        std::vector<double> angles = {probe.accept.least, probe.accept.most};
+        for (const MountedCondition& condition : mounted.conditions) {
+            if (condition.probe == number)
+                angles.insert(angles.end(), {condition.angle.least, condition.angle.most});
+        }
+        const std::size_t step = (probe.lines.size() + most_told - 1) / most_told;
+        for (std::size_t line = 0; line < probe.lines.size(); line += step) feel_line(probe, line, angles);
+    }
+}
+
+/// A hit changes its kind where the shape starts inside of what it meets, and ends at its reach.
+template <int D>
+void Feelers<D>::feel_line(const MountedProbe<D>& probe, std::size_t line,
+                           const std::vector<double>& angles) {
+    const auto start = probe.shape.placed(Mat<D>::Identity(), probe.lines[line].from);
+    const Vec<D>& along = probe.lines[line].along;
+    const Vec<D> way = probe.reach * along;
+    add(swept<D>(start, way, frame_), probe.sees);
+    add_turning(start, probe.sees, along, probe.reach, angles);
+    Feeler<D>& at_start = add(start, probe.sees);
+    at_start.tilts = angles;
+    if (probe.if_inside != IfInside::ignore)
+        at_start.inside = Turning<D>{start, probe.sees, along, 0.0, 0.0, angles};
+    add(start.placed(Mat<D>::Identity(), way), probe.sees);
+}
+
+template <int D>
+void Feelers<D>::grow_reach(const MountedRig<D>& mounted, double touch) {
+    for (const MountedProbe<D>& probe : mounted.probes) {
+        if (!probe.mounted || !probe.aimed || probe.kind == ProbeKind::contact) continue;
+        const Bounds<D> box = probe.bounds();
+        for (int corner = 0; corner < 1 << D; ++corner) {
+            Vec<D> point;
+            for (int axis = 0; axis < D; ++axis)
+                point[axis] = corner >> axis & 1 ? box.high[axis] : box.low[axis];
+            reach.grow(Vec<D>(frame_.transpose() * point));
+        }
+    }
+    for (const Feeler<D>& feeler : feelers) {
+        for (const Vec<D>& p : feeler.shape.points()) {
+            reach.grow(Vec<D>(frame_.transpose() * p + Vec<D>::Constant(feeler.shape.radius())));
+            reach.grow(Vec<D>(frame_.transpose() * p - Vec<D>::Constant(feeler.shape.radius())));
+        }
+    }
+    // A drop is one as far as its lip is, wherever the body would then be.
+    reach = reach.inflated(touch);
+}
+
+template struct Feelers<2>;
+template struct Feelers<3>;
+
+}  // namespace hollow_probe

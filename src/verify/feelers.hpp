@@ -1,0 +1,57 @@
+// The shapes by which a facing's rig and truths feel a level.
+#pragma once
+
+#include <optional>
+#include <vector>
+
+#include "verify/surveyed.hpp"
+#include "verify/turning_heights.hpp"
+
+namespace hollow_probe {
+
+/// A shape that a signal or a truth depends on, relative to the anchor: the body, what it sweeps, a probe.
+template <int D>
+struct Feeler {
+    RoundedHull<D> shape;
+    LayerSet layers = 0;
+    std::vector<double> beyond;  // how far above and below a touch something changes, too
+    bool of_probe = false;
+    bool deep = false;          // whether something changes where it overlaps deeper than touch
+    std::vector<double> tilts;  // angles from up of normals by which what it touches is told apart; radians
+    std::optional<Turning<D>> inside;  // if it matters which way leads out of what it is inside of
+};
+
+/// What decides one facing's columns.
+template <int D>
+struct Feelers {
+    Feelers(const Surveyed<D>& surveyed, std::size_t facing);
+
+    std::vector<Feeler<D>> feelers;   // the body first
+    std::vector<Turning<D>> turning;  // what is told apart by the angle of what is met
+    Bounds<D> reach;                  // of all, along the axes of the facing: heading, up, right
+    LayerSet layers = 0;              // of all
+    std::vector<Vec<D>> lips;         // from the anchor: where what falls off there begins, or ends, to count
+    std::vector<double> rises;  // heights above the anchor that the top of what is ahead is held against
+
+  private:
+    Feeler<D>& add(const RoundedHull<D>& shape, LayerSet of);
+    /// `angles` from up, of which 0 and half a turn tell nothing apart.
+    void add_turning(const RoundedHull<D>& shape, LayerSet of, const Vec<D>& way, double far,
+                     std::vector<double> angles);
+    void feel_body(const Surveyed<D>& surveyed, std::size_t facing);
+    void feel_claim(const Surveyed<D>& surveyed, std::size_t facing, std::size_t signal);
+    void feel_probe(const MountedRig<D>& mounted, std::size_t number);
+    void feel_line(const MountedProbe<D>& probe, std::size_t line, const std::vector<double>& angles);
+    void grow_reach(const MountedRig<D>& mounted, double touch);
+
+    Mat<D> frame_;  // of the facing
+    bool probes_ = false;
+    double touch_ = 0.0;
+    double footing_ = 0.0;  // the steepest, from up
+    double ceiling_ = 0.0;  // the flattest normal of one, from up
+};
+
+extern template struct Feelers<2>;
+extern template struct Feelers<3>;
+
+}  // namespace hollow_probe
