@@ -309,7 +309,7 @@ TEST_CASE("(f) up may be any direction: turned and mirrored levels give the same
         CHECK(turned.signals[0].poses == upright.signals[0].poses);
         CHECK(turned.findings.size() == upright.findings.size());
         for (std::size_t v = 0; v < verdict_count; ++v) {
-            CHECK(turned.signals[0].measure[v] == Approx(upright.signals[0].measure[v]).margin(1e-6));
+            CHECK(turned.signals[0].measure[v] == Approx(upright.signals[0].measure[v]).margin(1e-5));
         }
     }
 }
@@ -481,6 +481,7 @@ TEST_CASE("with room for few poses the counts are those of all, and the findings
     const auto rig = rig_with<2>(foot_ray<2>(0.41), {"m"});
     SurveyOptions options;
     options.spacing = 0.005;
+    options.region = {-3.5, -1.0, 3.5, 2.0};  // without the lips: one cause alone
     const auto whole = survey<2>(level, rig, options);
     options.most_kept = 1000;
     const auto thinned = survey<2>(level, rig, options);

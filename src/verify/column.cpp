@@ -136,7 +136,7 @@ class Climber {
     void search(double low, const SurveyPose<D>& at_low, double high, const SurveyPose<D>& at_high,
                 std::optional<double> guess) {
         if (high - low <= finest_) {
-            begin_at(0.5 * (low + high), at_high);
+            begin_at(guess.value_or(0.5 * (low + high)), at_high);
             return;
         }
         if (guess && *guess - 0.5 * finest_ > low && *guess + 0.5 * finest_ < high) {

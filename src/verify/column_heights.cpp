@@ -161,7 +161,7 @@ class Gathering {
     /// `clips`: nothing is asked where the body is deep inside.
     void look_inside(const Feeler<D>& feeler, bool clips, const HullView<D>& hull,
                      const HeightSpan& touching) {
-        const double fine = touch_ / 512.0;
+        const double fine = 1e-6 * touch_;
         const auto look = [&](double low, double high) {
             add_inside_heights<D>(*feeler.inside, foot_, up_, hull, {low, high}, fine, turned_);
         };
