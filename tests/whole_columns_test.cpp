@@ -248,8 +248,8 @@ void report(const Tally& tally) {
 
 TEST_CASE("no wrong anchor of a fine lattice is outside all findings") {
     Tally tally;
-    for (std::uint64_t seed = 1; seed <= 80; ++seed) hold_against_lattice<2>(seed, 150, tally);
-    for (std::uint64_t seed = 1; seed <= 20; ++seed) hold_against_lattice<3>(seed, 24, tally);
+    for (std::uint64_t seed = 1; seed <= 90; ++seed) hold_against_lattice<2>(seed, 150, tally);
+    for (std::uint64_t seed = 1; seed <= 10; ++seed) hold_against_lattice<3>(seed, 24, tally);
     report(tally);
 }
 
