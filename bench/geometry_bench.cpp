@@ -126,7 +126,7 @@ void rig_of_rays(benchmark::State& state, std::size_t triangles, bool together) 
         probe.reach = i < 8 ? 0.6 : 0.7;
         probe.sees = {"masonry"};
         rig.probes.push_back(probe);
-        grounded.any.push_back(probe.name);
+        grounded.members.any.push_back(probe.name);
     }
     rig.signals = {grounded};
     const MountedRig<3> mounted(rig, place.level, 0, {1.0, 0.0, 0.0});

@@ -52,9 +52,9 @@ Rig<D> keeper() {
         Signal signal;
         signal.name = name;
         signal.claims = claims;
-        signal.any = std::move(any);
-        signal.all = std::move(all);
-        signal.none = std::move(none);
+        signal.members.any = std::move(any);
+        signal.members.all = std::move(all);
+        signal.members.none = std::move(none);
         rig.signals.push_back(signal);
     };
     claim("grounded", Claim::ground, {"sole"}, {}, {});

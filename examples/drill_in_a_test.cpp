@@ -41,11 +41,11 @@ Rig<2> keeper() {
     Signal grounded;
     grounded.name = "grounded";
     grounded.claims = Claim::ground;
-    grounded.any = {"soles"};
+    grounded.members.any = {"soles"};
     Signal steep;
     steep.name = "steep";
     steep.claims = Claim::wall;
-    steep.any = {"flank"};
+    steep.members.any = {"flank"};
     rig.signals = {grounded, steep};
     Reflex press{"steep", ReflexKind::press_down};
     press.speed = 4.0;

@@ -23,7 +23,7 @@ int main() {
     rig.probes = {ray};
     Signal grounded;
     grounded.name = "grounded";
-    grounded.any = {"foot ray"};
+    grounded.members.any = {"foot ray"};
     rig.signals = {grounded};
 
     // Stand it 0.01 above the floor, looking to the right.

@@ -123,12 +123,12 @@ int main() {
     rig.probes = {sole, nose};
     Signal grounded;
     grounded.name = "grounded";
-    grounded.any = {"sole"};
+    grounded.members.any = {"sole"};
     grounded.grace = 0.1;
     Signal blocked;
     blocked.name = "blocked";
     blocked.claims = Claim::wall;
-    blocked.any = {"nose"};
+    blocked.members.any = {"nose"};
     rig.signals = {grounded, blocked};
 
     // Once for each body; then every tick, without allocation.

@@ -70,7 +70,7 @@ Signal claim(const std::string& name, Claim claims, std::vector<Member> any) {
     Signal signal;
     signal.name = name;
     signal.claims = claims;
-    signal.any = std::move(any);
+    signal.members.any = std::move(any);
     return signal;
 }
 
@@ -290,9 +290,9 @@ TEST_CASE("too many asked for at once is a fault of the combination, and the rig
         Probe<2> ray = probe<2>("ray " + std::to_string(rig.probes.size()), Vec<2>(-up<2>), 0.42);
         ray.from = {x, 0.4};
         rig.probes.push_back(ray);
-        rig.signals[0].at_least.of.push_back(ray.name);
+        rig.signals[0].members.at_least.of.push_back(ray.name);
     }
-    rig.signals[0].at_least.count = 3;
+    rig.signals[0].members.at_least.count = 3;
     const auto strict = survey<2>(level, rig, coarse<2>());
     bool named = false;
     for (const Finding<2>& finding : strict.findings) {
@@ -307,7 +307,7 @@ TEST_CASE("too many asked for at once is a fault of the combination, and the rig
         }
     }
     CHECK(named);
-    rig.signals[0].at_least.count = 1;
+    rig.signals[0].members.at_least.count = 1;
     const auto loose = survey<2>(level, rig, coarse<2>());
     CHECK(poses(loose.signals[0], Verdict::missed_contact) <
           poses(strict.signals[0], Verdict::missed_contact));

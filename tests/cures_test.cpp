@@ -225,7 +225,7 @@ none = ["grounded"]
     CHECK(first.mute_after.seconds == 0.2);
     CHECK(first.gives == Value::slope);
     CHECK(first.gives_from == "föot");
-    CHECK(first.all.at(1).angle_degrees == std::array{0.0, 20.0});
+    CHECK(first.members.all.at(1).angle_degrees == std::array{0.0, 20.0});
     const Probe<2>& zone = rig.probes.at(1);
     CHECK(zone.kind == ProbeKind::zone);
     CHECK(zone.keeps == Keeps::until_used);
@@ -252,11 +252,11 @@ none = ["grounded"]
     CHECK(fan.spread.degrees == 90.0);
     CHECK(fan.spread.least == 2);
     const Signal& second = rig.signals.at(1);
-    CHECK(second.any.at(0).group.at(0).all == std::vector<Member>{"zone", "shift"});
-    CHECK(second.any.at(1).name == "fan");
-    CHECK(second.any.at(1).distance == std::array{0.1, 0.5});
-    CHECK(second.any.at(1).layers == std::vector<std::string>{"m"});
-    CHECK(second.none == std::vector<Member>{"grounded"});
+    CHECK(second.members.any.at(0).group.at(0).all == std::vector<Member>{"zone", "shift"});
+    CHECK(second.members.any.at(1).name == "fan");
+    CHECK(second.members.any.at(1).distance == std::array{0.1, 0.5});
+    CHECK(second.members.any.at(1).layers == std::vector<std::string>{"m"});
+    CHECK(second.members.none == std::vector<Member>{"grounded"});
 }
 
 TEST_CASE("what a kind of probe makes nothing of is refused, at its place") {

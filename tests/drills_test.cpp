@@ -281,8 +281,8 @@ TEST_CASE("turn_back keeps a watchman on the floor; without it he falls") {
     Signal brink;
     brink.name = "brink";
     brink.claims = Claim::drop;
-    brink.all = {"grounded"};
-    brink.none = {"edge"};
+    brink.members.all = {"grounded"};
+    brink.members.none = {"edge"};
     rig.signals.push_back(brink);
     Drill<2> drill = walk(20.0);
     drill.at = {-12.0, 0.01};
@@ -313,7 +313,7 @@ TEST_CASE("a stance is refused where it does not fit, and taken where it does") 
     fits.name = "room to stand";
     fits.claims = Claim::headroom;
     fits.stance = "upright";
-    fits.none = {"room"};
+    fits.members.none = {"room"};
     rig.signals.push_back(fits);
     Reflex refuse{"room to stand", ReflexKind::refuse_stance};
     refuse.stance = "upright";
@@ -352,7 +352,7 @@ TEST_CASE("stop_rise turns a rise into its kickback; without it the game's own s
     Signal bumped;
     bumped.name = "bumped";
     bumped.claims = Claim::ceiling;
-    bumped.any = {"crown"};
+    bumped.members.any = {"crown"};
     rig.signals.push_back(bumped);
     Drill<2> drill = walk(1.5);
     drill.motion.stopped = Stopped::kept;
@@ -387,7 +387,7 @@ TEST_CASE("lift_over takes a box over a kerb that stops it") {
     Signal kerb;
     kerb.name = "kerb ahead";
     kerb.claims = Claim::step;
-    kerb.any = {"shin"};
+    kerb.members.any = {"shin"};
     rig.signals.push_back(kerb);
     Drill<2> drill = walk(2.5);
     drill.cues = {go(0.0, 1.0)};

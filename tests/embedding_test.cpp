@@ -92,7 +92,7 @@ struct Scene {
         zone.keeps = Keeps::last_event;
         add(ProbeKind::shift).aim = Aim::drive;
         add(ProbeKind::contact);
-        rig.signals[0].any = {"foot", "cast", "zone", "shift", "contact"};
+        rig.signals[0].members.any = {"foot", "cast", "zone", "shift", "contact"};
         rig.signals[0].settle = 0.05;
         rig.signals[0].grace = 0.1;
         rig.signals[0].mute_after = {"jump", 0.1};

@@ -311,16 +311,16 @@ TEST_CASE("every key of probes and signals that two rigs have otherwise is writt
     with_signal([](Signal& s) { s.claims = Claim::headroom, s.stance = "upright"; });
     with_signal([](Signal& s) { s.of = {"m"}; });
     with_signal([](Signal& s) { s.gives = Value::slope, s.gives_from = "sole"; });
-    with_signal([](Signal& s) { s.any = {}, s.all = {"brow"}, s.none = {"grounded"}; });
-    with_signal([](Signal& s) { s.any = {}, s.at_least = {2, {"brow", "sole"}}; });
+    with_signal([](Signal& s) { s.members.any = {}, s.members.all = {"brow"}, s.members.none = {"grounded"}; });
+    with_signal([](Signal& s) { s.members.any = {}, s.members.at_least = {2, {"brow", "sole"}}; });
     with_signal([](Signal& s) { s.settle = 0.05, s.grace = 0.1, s.mute_after = {"jump", 0.2}; });
     with_signal([](Signal& s) {
-        s.any[0].angle_degrees = std::array{10.0, 20.0};
-        s.any[0].distance = std::array{0.0, 0.5};
-        s.any[0].layers = {"m"};
+        s.members.any[0].angle_degrees = std::array{10.0, 20.0};
+        s.members.any[0].distance = std::array{0.0, 0.5};
+        s.members.any[0].layers = {"m"};
         Member nested;
         nested.group.push_back({{"sole"}, {"brow"}, {}, {}});
-        s.any.push_back(nested);
+        s.members.any.push_back(nested);
     });
     Rig<2> early = plain;
     early.reads = Reads::before_move;
@@ -388,10 +388,10 @@ TEST_CASE("what a change spoils of other signals that share the probe is in its 
     auto rig = rig_with<2>(foot_ray<2>(0.42), {"m"});
     Signal near = rig.signals[0];
     near.name = "again";
-    near.any = {};
+    near.members.any = {};
     Member condition("foot");
     condition.distance = std::array{0.0, 0.2};
-    near.any.push_back(condition);
+    near.members.any.push_back(condition);
     rig.signals.push_back(near);
     // Moved down the ray would serve the second signal, and spoil the first that reaches 0.22 too far then.
     SurveyOptions options = quick();

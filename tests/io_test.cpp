@@ -191,7 +191,7 @@ TEST_CASE("bad rigs are refused with file, line, column, what is wrong and what 
         {whole + "[intent]\ntallest_step = 0.01\n", "r.toml:18:16: ", "'tallest_step' is 0.01",
          "expected the tallest to be more"},
         {whole + "[intent]\nahead_drop = -1\n", "r.toml:18:14: ", "is -1", "expected 0 or more"},
-        {whole + "[intent]\nledge_between = [2, 1]\n", "r.toml:18:17: ", "[2, 1]", "the lower height first"},
+        {whole + "[intent]\nledge_between = [2, 1]\n", "r.toml:18:17: ", "[2, 1]", "the lower first"},
         {replaced(whole, "\"ground\"", "\"grund\""), "r.toml:15:10: ", "\"grund\"", "expected one of ground"},
         {replaced(whole, "dimensions = 2", "dimensions = 3"), "r.toml:2:14: ", "the rig has dimensions = 3",
          "the level has dimensions = 2"},
@@ -641,8 +641,8 @@ at_least = { count = 1, of = ["a"] }
     CHECK(rig.intent.ledge_between == std::array{0.4, 2.0});
     CHECK(rig.signals.at(1).claims == Claim::ledge);
     CHECK(rig.signals.at(1).stance == "crawling");
-    CHECK(rig.signals.at(1).at_least.count == 1);
-    CHECK(rig.signals.at(1).at_least.of == std::vector<Member>{"a"});
+    CHECK(rig.signals.at(1).members.at_least.count == 1);
+    CHECK(rig.signals.at(1).members.at_least.of == std::vector<Member>{"a"});
     const Probe<2>& probe = rig.probes.at(0);
     CHECK(probe.shape->bounds().high.isApprox(Vec<2>(0.1, 0.25)));
     CHECK(probe.from == Vec<2>(0.1, 0.2));
@@ -654,5 +654,5 @@ at_least = { count = 1, of = ["a"] }
     CHECK(probe.take == Take::all);
     CHECK(probe.if_inside == IfInside::ignore);
     CHECK(probe.stances == std::vector<std::string>{"crawling"});
-    CHECK(rig.signals.at(0).none == std::vector<Member>{"a"});
+    CHECK(rig.signals.at(0).members.none == std::vector<Member>{"a"});
 }

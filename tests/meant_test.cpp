@@ -59,7 +59,7 @@ Signal claim(Claim claims, std::vector<Member> any) {
     Signal signal;
     signal.name = "signal";
     signal.claims = claims;
-    signal.any = std::move(any);
+    signal.members.any = std::move(any);
     return signal;
 }
 
@@ -162,10 +162,10 @@ TEST_CASE("kinds of ground are told apart by layer, and helpers are not judged")
     Signal helper;
     helper.name = "slippery";
     helper.claims.reset();
-    helper.none = {"sole"};
+    helper.members.none = {"sole"};
     rig.signals.insert(rig.signals.begin(), helper);
-    rig.signals[1].any = {};
-    rig.signals[1].none = {"slippery"};
+    rig.signals[1].members.any = {};
+    rig.signals[1].members.none = {"slippery"};
     const auto helped = survey<2>(level, rig, coarse<2>());
     CHECK(helped.findings.empty());
     CHECK_FALSE(helped.signals[0].claims);

@@ -235,7 +235,7 @@ TEST_CASE("the free model stops short by what is left of a move, and creeps to t
     Signal blocked;
     blocked.name = "blocked";
     blocked.claims = Claim::wall;
-    blocked.any = {"ahead"};
+    blocked.members.any = {"ahead"};
     rig.signals = {blocked};
     rig.reads = Reads::before_move;
     Reflex stop{"blocked", ReflexKind::cancel_axis};

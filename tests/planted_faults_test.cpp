@@ -88,7 +88,7 @@ class Planter {
         planted.level = builder.build();
         planted.rig = rig_with<D>(sole<D>(), {"m", "g"});
         planted.rig.probes[0].name = "sole";
-        planted.rig.signals[0].any = {"sole"};
+        planted.rig.signals[0].members.any = {"sole"};
         planted.options.spacing = between(0.15, 0.3);
         planted.options.headings = 2;
         planted.options.region = D == 2 ? std::vector<double>{-2.5, -1.0, 2.5, 4.0}
@@ -108,7 +108,7 @@ class Planter {
         planted.rig.probes = {probe};
         planted.rig.probes[0].sees = {"m"};
         planted.rig.signals[0].claims = Claim::wall;
-        planted.rig.signals[0].any = {probe.name};
+        planted.rig.signals[0].members.any = {probe.name};
         planted.probe = probe.name;
         return planted;
     }
@@ -224,8 +224,8 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              brow.along = Vec<D>::Unit(1);
              brow.sees = {"m", "g"};
              p.rig.probes.push_back(brow);
-             p.rig.signals[0].any.clear();
-             p.rig.signals[0].all = {"sole", "brow"};
+             p.rig.signals[0].members.any.clear();
+             p.rig.signals[0].members.all = {"sole", "brow"};
              return blamed(p, CauseKind::combined_out, missed).probe = "", p;
          }},
         {"gated_off",
@@ -239,10 +239,10 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              Signal covered;
              covered.name = "covered";
              covered.claims = Claim::ceiling;
-             covered.any = {"brow"};
+             covered.members.any = {"brow"};
              p.rig.signals.insert(p.rig.signals.begin(), covered);
-             p.rig.signals[1].any.clear();
-             p.rig.signals[1].all = {"sole", "covered"};
+             p.rig.signals[1].members.any.clear();
+             p.rig.signals[1].members.all = {"sole", "covered"};
              return blamed(p, CauseKind::gated_off, missed).probe = "", p;
          }},
         {"settling",
@@ -296,7 +296,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              crown.one_way = OneWay::always;
              p.rig.probes = {crown};
              p.rig.signals[0].claims = Claim::ceiling;
-             p.rig.signals[0].any = {"crown"};
+             p.rig.signals[0].members.any = {"crown"};
              p.options.region.back() = D == 2 ? 1.0 : 0.3;
              p.probe = "crown";
              return blamed(p, CauseKind::one_way_side, falsely);
@@ -323,7 +323,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              feet.sees = {"m", "g"};
              feet.keeps = Keeps::last_event;
              p.rig.probes = {feet};
-             p.rig.signals[0].any = {"feet"};
+             p.rig.signals[0].members.any = {"feet"};
              p.probe = "feet";
              return blamed(p, CauseKind::stale, missed);
          }},
@@ -381,7 +381,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              deep.name = "deep";
              deep.sees = {"m", "g"};
              p.rig.probes.push_back(deep);
-             p.rig.signals[0].any = {"sole", "deep"};
+             p.rig.signals[0].members.any = {"sole", "deep"};
              return blamed(p, CauseKind::combined_in, falsely).probe = "", p;
          }},
         {"not_solid",
@@ -434,7 +434,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              feet.sees = {"m", "g"};
              feet.keeps = Keeps::until_used;
              p.rig.probes = {feet};
-             p.rig.signals[0].any = {"feet"};
+             p.rig.signals[0].members.any = {"feet"};
              p.probe = "feet";
              return blamed(p, CauseKind::held, falsely);
          }},

@@ -362,26 +362,26 @@ TEST_CASE("conditions on a reading, nested groups, signals as members") {
     rig.probes[0].sees = {"m", "w"};
     Member near("foot");
     near.distance = std::array{0.0, 0.5};
-    rig.signals[0].any = {near};
+    rig.signals[0].members.any = {near};
     CHECK(reads<2>(level, rig, {0, 0.1}));
     CHECK_FALSE(reads<2>(level, rig, {0, 0.1 + hair}));
     Member flat("foot");
     flat.layers = {"w"};
-    rig.signals[0].any = {flat};
+    rig.signals[0].members.any = {flat};
     CHECK_FALSE(reads<2>(level, rig, {0, 0.1}));
     CHECK(reads<2>(level, rig, {4.5, 3.1}));  // on top of the wall
     Member steep("foot");
     steep.angle_degrees = std::array{30.0, 90.0};
     Member either;
     either.group.push_back({{steep, flat}, {}, {}, {}});
-    rig.signals[0].any = {either};
+    rig.signals[0].members.any = {either};
     CHECK(reads<2>(level, rig, {4.5, 3.1}));
     CHECK_FALSE(reads<2>(level, rig, {0, 0.1}));
     // A second signal, of the first and of what the first is not.
     Signal second;
     second.name = "second";
-    second.all = {"foot"};
-    second.none = {"grounded"};
+    second.members.all = {"foot"};
+    second.members.none = {"grounded"};
     rig.signals.push_back(second);
     const MountedRig<2> mounted(rig, level, 0, {1, 0});
     CHECK(mounted.evaluate(level, {4.5, 3.1}) == 0b01);

@@ -50,7 +50,7 @@ TEST_CASE("the survey's words fit the width and say what, why and the cure") {
     const auto level = platform();
     auto rig = rig_with<2>(foot_ray<2>(0.35), {"a layer with a rather long name", "grating"});
     rig.probes[0].name = "a probe with a name that goes on and on";
-    rig.signals[0].any = {rig.probes[0].name};
+    rig.signals[0].members.any = {rig.probes[0].name};
     rig.signals[0].name = "a signal with a long name as well";
     const auto result = survey<2>(level, rig);
     for (const std::size_t width : {60U, 80U, 100U}) {

@@ -120,7 +120,7 @@ TEST_CASE("signals: any, all and none must all hold") {
     rig.probes.push_back(up);
     const auto value = [&](std::vector<Member> any, std::vector<Member> all, std::vector<Member> none,
                            double x) {
-        rig.signals[0] = {"s", Claim::ground, std::move(any), std::move(all), std::move(none)};
+        rig.signals[0] = {"s", Claim::ground, {std::move(any), std::move(all), std::move(none), {}}};
         return MountedRig<2>(rig, level, 0, {1, 0}).evaluate(level, {x, 0.0}) == 1;
     };
     // At x = -5 both are on, at 0 only the foot.
@@ -142,10 +142,10 @@ TEST_CASE("at_least: so many of the probes named are on, no fewer") {
         probe.from += i * Vec<2>::Unit(0);
         rig.probes.push_back(probe);
     }
-    rig.signals[0].any.clear();
-    rig.signals[0].at_least.of = {"ray 0", "ray 1", "ray 2"};
+    rig.signals[0].members.any.clear();
+    rig.signals[0].members.at_least.of = {"ray 0", "ray 1", "ray 2"};
     const auto on_at = [&](std::size_t count, double x) {
-        rig.signals[0].at_least.count = count;
+        rig.signals[0].members.at_least.count = count;
         return MountedRig<2>(rig, level, 0, {1.0, 0.0}).evaluate(level, {x, 1.0}) != 0;
     };
     const double right = level.bounds().high[0];
@@ -155,9 +155,9 @@ TEST_CASE("at_least: so many of the probes named are on, no fewer") {
         CHECK(on_at(count, right - 0.5) == (count <= 1));
         CHECK_FALSE(on_at(count, right + 0.5));
     }
-    rig.signals[0].at_least.count = 4;
+    rig.signals[0].members.at_least.count = 4;
     CHECK_THROWS_AS(check(rig), InvalidInput);
-    rig.signals[0].at_least.count = 0;
+    rig.signals[0].members.at_least.count = 0;
     CHECK_THROWS_AS(check(rig), InvalidInput);
 }
 
@@ -169,8 +169,8 @@ TEST_CASE("a probe not mounted in the stance is left out of every group") {
     high.name = "high";
     high.stances = {"crawling"};
     rig.probes.push_back(high);
-    rig.signals[0].any.clear();
-    rig.signals[0].all = {"foot", "high"};
+    rig.signals[0].members.any.clear();
+    rig.signals[0].members.all = {"foot", "high"};
     CHECK(MountedRig<2>(rig, level, 0, {1, 0}).evaluate(level, {0, 0}) == 1);
     CHECK(MountedRig<2>(rig, level, 1, {1, 0}).evaluate(level, {0, 0}) == 0);
 }
@@ -182,8 +182,8 @@ TEST_CASE("a rig without sense is refused, saying why") {
         change(rig);
         CHECK_THROWS_WITH((MountedRig<2>(rig, level, 0, {1, 0})), Catch::Contains(why));
     };
-    refuses([](Rig<2>& r) { r.signals[0].any = {"nose"}; }, "there is no probe 'nose'");
-    refuses([](Rig<2>& r) { r.signals[0].any.clear(); }, "has no members");
+    refuses([](Rig<2>& r) { r.signals[0].members.any = {"nose"}; }, "there is no probe 'nose'");
+    refuses([](Rig<2>& r) { r.signals[0].members.any.clear(); }, "has no members");
     refuses([](Rig<2>& r) { r.probes.push_back(r.probes[0]); }, "probe 'foot' is named twice");
     refuses([](Rig<2>& r) { r.probes[0].reach = 0.0; }, "reach must be more than 0");
     refuses([](Rig<2>& r) { r.probes[0].sees = {"c"}; }, "layer 'c' is not declared");

@@ -54,7 +54,7 @@ Rig<D> rig_with(Probe<D> probe, const std::vector<std::string>& layers) {
     rig.probes = {probe};
     Signal signal;
     signal.name = "grounded";
-    signal.any = {"foot"};
+    signal.members.any = {"foot"};
     rig.signals = {signal};
     return rig;
 }

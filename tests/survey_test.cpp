@@ -428,8 +428,8 @@ TEST_CASE("each cause is named where it is planted, with the change that cures i
         nose.name = "nose";
         nose.along = {1, 0};
         rig.probes.push_back(nose);
-        rig.signals[0].any.clear();
-        rig.signals[0].all = {"foot", "nose"};
+        rig.signals[0].members.any.clear();
+        rig.signals[0].members.all = {"foot", "nose"};
         const auto cause = leading(rig, Verdict::missed_contact, "floor");
         CHECK(cause.cause == CauseKind::combined_out);
         CHECK(cause.parameter == "all");
@@ -444,7 +444,7 @@ TEST_CASE("each cause is named where it is planted, with the change that cures i
         crown.along = {0, -1};
         rig.probes.push_back(crown);
         rig.body.meets = {"m"};
-        rig.signals[0].any = {"foot", "crown"};
+        rig.signals[0].members.any = {"foot", "crown"};
         rig.probes[1].from = {0.0, 0.999};
         rig.probes[1].if_inside = IfInside::report;
         rig.probes[1].sees = {"m"};
@@ -665,7 +665,7 @@ TEST_CASE("what a cure is said to cure and to spoil is what it does at every pos
     probe.reach = 0.8;
     rig.probes.push_back(probe);
     rig.probes[1].sees = {"m"};
-    rig.signals[0].any = {"foot", "far foot"};
+    rig.signals[0].members.any = {"foot", "far foot"};
     const auto result = survey<2>(level, rig);
     std::size_t tried = 0;
     std::set<CauseKind> kinds;
@@ -783,7 +783,7 @@ TEST_CASE("several signals are judged each for itself") {
     rig.probes.push_back(short_ray);
     Signal second = rig.signals[0];
     second.name = "second";
-    second.any = {"short"};
+    second.members.any = {"short"};
     rig.signals.push_back(second);
     const auto result = survey<2>(level, rig, coarse<2>());
     const auto on_floor = findings_on<2>(result, "floor", Verdict::missed_contact);

@@ -91,7 +91,7 @@ Case<D> random_case(Random& random) {
     Signal signal;
     signal.name = "signal";
     signal.claims = Claim::ground;
-    signal.any = {"probe"};
+    signal.members.any = {"probe"};
     Probe<D> sole = probe;
     sole.name = "sole";
     switch (random.below(8)) {
@@ -147,8 +147,8 @@ Case<D> random_case(Random& random) {
             probe.from = at<D>(0.0, 0.5);
             probe.along = at<D>(0.6, -0.8);
             probe.reach = random.between(0.7, 1.5);
-            signal.any = {"sole"};
-            signal.none = {"probe"};
+            signal.members.any = {"sole"};
+            signal.members.none = {"probe"};
             signal.claims = Claim::drop;
             rig.probes = {sole};
             break;

@@ -36,29 +36,6 @@ Stance<D> Stance<D>::hull(std::string name, std::vector<Vec<D>> points, double r
     return {std::move(name), std::move(shape)};
 }
 
-void check(const Intent& intent) {
-    const auto require = [](bool holds, const char* what) {
-        if (!holds) throw InvalidInput(what);
-    };
-    const auto angle = [](double degrees) { return degrees >= 0.0 && degrees <= 90.0; };
-    const auto length = [](double x) { return std::isfinite(x) && x >= 0.0; };
-    require(std::isfinite(intent.touch) && intent.touch > 0.0, "touch must be more than 0");
-    require(angle(intent.steepest_footing_degrees), "steepest_footing must be from 0 to 90 degrees");
-    require(angle(intent.ceiling_within_degrees), "ceiling_within must be from 0 to 90 degrees");
-    require(length(intent.lowest_step), "lowest_step must be 0 or more");
-    require(std::isfinite(intent.tallest_step) && intent.tallest_step > intent.lowest_step,
-            "tallest_step must be more than lowest_step");
-    require(length(intent.ahead_step), "ahead_step must be 0 or more");
-    require(length(intent.tread), "tread must be 0 or more");
-    require(length(intent.ahead_wall), "ahead_wall must be 0 or more");
-    require(length(intent.ahead_drop), "ahead_drop must be 0 or more");
-    require(length(intent.deepest_drop), "deepest_drop must be 0 or more");
-    require(length(intent.ahead_ledge), "ahead_ledge must be 0 or more");
-    require(std::isfinite(intent.ledge_between[0]) && std::isfinite(intent.ledge_between[1]) &&
-                intent.ledge_between[0] <= intent.ledge_between[1],
-            "ledge_between must be two heights, the lower first");
-}
-
 template <int D>
 Mat<D> body_frame(const Vec<D>& heading, const Vec<D>& up) {
     Mat<D> frame;

@@ -1,6 +1,10 @@
 #include "hollow_probe/io/file_keys.hpp"
 
+#include <algorithm>
 #include <array>
+#include <deque>
+#include <string>
+#include <vector>
 
 namespace hollow_probe {
 namespace {
@@ -118,7 +122,7 @@ constexpr std::array level_keys = {
             "Where the body looks; its part along `up` is left out"},
 };
 
-constexpr std::array rig_keys = {
+constexpr std::array keys_before_stances = {
     FileKey{"format", "string", "", "required", "\"hollow-probe rig 1\""},
     FileKey{"dimensions", "integer", "", "required", "2 or 3, as in the level"},
     FileKey{"extends", "string", "", "none",
@@ -132,182 +136,52 @@ constexpr std::array rig_keys = {
             "Whether its heading follows its drive; else it is surveyed with other drives, too"},
     FileKey{"body.faces", "string", "", "\"both\"",
             "Of meshes and polylines: \"front\" if their back faces do not stop it"},
-    FileKey{"body.stance[].name", "string", "", "required", "The stance's name, given once in the rig"},
-    FileKey{"body.stance[].capsule.radius", "number", "length", "required",
-            "An upright capsule's radius; more than 0"},
-    FileKey{"body.stance[].capsule.height", "number", "length", "required",
-            "Its overall height, at least twice the radius"},
-    FileKey{"body.stance[].box.size", "vector", "length", "required",
-            "A box's size: forward, up and (3D) right; each more than 0"},
-    FileKey{"body.stance[].ball.radius", "number", "length", "required", "A ball's radius; more than 0"},
-    FileKey{"body.stance[].hull.points", "list of vectors", "length", "required",
-            "Convex corners in body coordinates, the lowest at height 0"},
-    FileKey{"body.stance[].hull.radius", "number", "length", "0.0", "Rounds the hull: it grows by this much"},
-    FileKey{"intent.touch", "number", "length", "0.02",
-            "The largest gap that still counts as contact; more than 0"},
-    FileKey{"intent.steepest_footing", "number", "degrees", "45.0",
-            "The steepest slope that is footing, 0 to 90"},
-    FileKey{"intent.ceiling_within", "number", "degrees", "60.0",
-            "How far from straight down the normal of a ceiling may be, 0 to 90"},
-    FileKey{"intent.lowest_step", "number", "length", "0.05",
-            "The least rise that is a step; what rises less stops the body as a wall does"},
-    FileKey{"intent.tallest_step", "number", "length", "0.35",
-            "The greatest rise that is a step; more than `lowest_step`"},
-    FileKey{"intent.ahead_step", "number", "length", "0.02", "How near a step counts"},
-    FileKey{"intent.tread", "number", "length", "half the stance's width",
-            "How far on to a step the body must get"},
-    FileKey{"intent.ahead_wall", "number", "length", "0.02", "How near a wall counts"},
-    FileKey{"intent.ahead_drop", "number", "length", "0.5", "How near a drop counts"},
-    FileKey{"intent.deepest_drop", "number", "length", "0.6",
-            "How deep below the feet the ground may fall off without being a drop"},
-    FileKey{"intent.ahead_ledge", "number", "length", "0.5", "How near a ledge counts"},
-    FileKey{"intent.ledge_between", "list of two numbers", "length", "[0.5, 1.5]",
-            "The heights above the anchor between which a ledge's edge lies; both ends inclusive"},
-    FileKey{"intent.ahead_move", "number or table", "length", "{ seconds = 0.0167 }",
-            "The planned move that `blocked` is about"},
-    FileKey{"intent.ahead_move.seconds", "number", "s", "required",
-            "… as the time in which the present speed makes it"},
-    FileKey{"intent.forgive.late", "number", "s", "0.0",
-            "How long a signal may go on saying what was true, by intent"},
-    FileKey{"intent.forgive.early", "number", "s", "0.0",
-            "How long before a signal may say what will be true"},
-    FileKey{"intent.forgive.hold", "number", "length", "0.0",
-            "A larger touch that counts as ground while contact is remembered; more than touch"},
-    FileKey{"intent.forgive.after_take_off", "number", "s", "0.0",
-            "How long after a jump ground need not be told"},
-    FileKey{"probe[].name", "string", "", "required", "The probe's name, given once in the rig"},
-    FileKey{
-        "probe[].kind", "string", "", "required",
-        "\"ray\"; \"cast\", a shape swept along a line; \"zone\", a resident overlap volume; "
-        "\"shift\", the stance placed where it is planned to be; \"contact\", what the last move touched"},
-    FileKey{"probe[].shape.box.size", "vector", "length", "required",
-            "The cast shape, a box around `from`: forward, up and (3D) right"},
-    FileKey{"probe[].shape.ball.radius", "number", "length", "required",
-            "The cast shape, a ball around `from`"},
-    FileKey{"probe[].shape.capsule.radius", "number", "length", "required",
-            "The cast shape, an upright capsule around `from`"},
-    FileKey{"probe[].shape.capsule.height", "number", "length", "required", "Its overall height"},
-    FileKey{"probe[].shape.hull.points", "list of vectors", "length", "required",
-            "The cast shape, convex corners around `from`"},
-    FileKey{"probe[].shape.hull.radius", "number", "length", "0.0", "Rounds the hull: it grows by this much"},
-    FileKey{"probe[].from", "vector", "length", "[0.0, 0.0] or [0.0, 0.0, 0.0]",
-            "Where the probe starts, from the anchor: forward, up and (3D) right"},
-    FileKey{
-        "probe[].along", "string or vector", "", "\"down\", of a shift \"forward\"",
-        "\"down\", \"up\", \"forward\", \"backward\", (3D) \"left\", \"right\", \"drive\" (where the player "
-        "wants to go), \"velocity\", or a vector in body coordinates. Of a zone: the end that cures move"},
-    FileKey{"probe[].reach", "number or table", "length", "required",
-            "How far it goes, inclusive; more than 0. Of a shift: how far the stance is moved"},
-    FileKey{"probe[].reach.grounded", "number", "length", "required", "… while the rig remembers ground"},
-    FileKey{"probe[].reach.airborne", "number", "length", "required", "… while it does not"},
-    FileKey{"probe[].reach.base", "number", "length", "required", "… at rest"},
-    FileKey{"probe[].reach.per_speed", "number", "s", "required", "… and what each unit of speed adds"},
-    FileKey{"probe[].sees", "list of strings", "", "required", "The layers it can hit"},
-    FileKey{"probe[].accept.angle", "list of two numbers", "degrees", "[0.0, 180.0]",
-            "The hits that count, by the angle of their normal from up; both ends inclusive"},
-    FileKey{"probe[].take", "string", "", "\"first\"",
-            "\"first\": only the first hit is considered; \"all\": any hit that is accepted"},
-    FileKey{"probe[].if_inside", "string", "", "\"report\"",
-            "A solid it starts in: \"report\" a hit at distance 0; \"ignore\" that solid; \"against\", a hit "
-            "only where "
-            "the probe runs further into it"},
-    FileKey{"probe[].spread.row.count", "integer", "", "required",
-            "Several lines in one: so many starts side by side, 2 to 64"},
-    FileKey{"probe[].spread.row.width", "number", "length", "required", "From the first to the last"},
-    FileKey{"probe[].spread.row.axis", "string", "", "forward, of probes along it up or (3D) right",
-            "\"forward\", \"up\" or (3D) \"right\": what they stand along"},
-    FileKey{"probe[].spread.fan.count", "integer", "", "required",
-            "So many directions from one start, around `along`"},
-    FileKey{"probe[].spread.fan.degrees", "number", "degrees", "required", "From the first to the last"},
-    FileKey{"probe[].spread.fan.axis", "string", "", "up, of probes along up right",
-            "3D: \"forward\", \"up\" or \"right\": what they turn around"},
-    FileKey{"probe[].spread.ring.count", "integer", "", "required",
-            "3D: so many starts around a circle, across `along`"},
-    FileKey{"probe[].spread.ring.radius", "number", "length", "required", "Of the circle"},
-    FileKey{"probe[].spread.grid.counts", "list of two numbers", "", "required",
-            "3D: rows and columns of starts, across `along`"},
-    FileKey{"probe[].spread.grid.size", "list of two numbers", "length", "required", "Of the grid"},
-    FileKey{"probe[].spread.least", "integer", "", "1", "How many of the lines must be on"},
-    FileKey{"probe[].one_way", "string", "", "\"as_body\"",
-            "One-way solids: met \"as_body\", from their solid side only; \"always\"; \"never\""},
-    FileKey{"probe[].ignores_body", "boolean", "", "true",
-            "Whether it passes over the body itself where it sees the body's own layer"},
-    FileKey{
-        "probe[].keeps", "string", "", "\"set\"",
-        "Zone, how the game remembers: \"set\", on while anything is inside; \"last_event\", one flag that "
-        "each enter sets and each leave clears; \"until_used\", set by any enter, cleared by `used_by`"},
-    FileKey{"probe[].used_by", "string", "", "\"jump\"", "The event that clears it"},
-    FileKey{"probe[].axes", "string", "", "\"both\"",
-            "Shift: which part of the way it makes: \"both\", \"across_up\" or \"along_up\""},
-    FileKey{"probe[].inset", "number", "length", "0",
-            "Shift: the stance is smaller by this much on every side; more than 0"},
-    FileKey{"probe[].side", "string", "", "required for contact", "\"below\", \"above\" or \"beside\""},
-    FileKey{"probe[].match", "string", "", "\"includes\"",
-            "Contact: \"includes\", some contact is on that side; \"only\", and none on another"},
-    FileKey{"probe[].within", "number", "degrees", "45.0",
-            "Contact: how far from straight up the normal is below, from straight down above; up to 90"},
-    FileKey{
-        "probe[].reads", "string", "", "as the rig does",
-        "\"after_move\" or \"before_move\": a scout may look ahead before the move while the sole is read "
-        "after it; `blocked` is then asked where and when it was read. Not for contact"},
-    FileKey{"probe[].faces", "string", "", "\"both\"",
-            "Ray and cast: \"front\" passes over the back faces of meshes and polylines"},
-    FileKey{"probe[].stances", "list of strings", "", "all stances", "The stances in which it is mounted"},
-    FileKey{"signal[].name", "string", "", "required", "The signal's name, given once in the rig"},
-    FileKey{"signal[].claims", "string", "", "none: a helper",
-            "The truth it claims: \"ground\", \"ceiling\", \"wall\", \"step\", \"drop\", \"ledge\", "
-            "\"headroom\" or \"blocked\". Without, it is a helper of other signals: drawn and recorded, not "
-            "judged"},
-    FileKey{"signal[].of", "list of strings", "", "all the body meets",
-            "Layers: its truth is limited to pieces on them. Kinds of ground are told apart that way"},
-    FileKey{
-        "signal[].toward", "string", "", "what its probes aim by",
-        "The direction walls, steps, drops, ledges and `blocked` are asked for in: \"heading\", \"drive\" or "
-        "\"velocity\""},
-    FileKey{"signal[].stance", "string", "", "required for headroom",
-            "Headroom: the stance that is to fit. Ledge: the stance that is to have room on it; standard: "
-            "the present one"},
-    FileKey{"signal[].any", "list of members", "", "none",
-            "At least one of these is on. A member is the name of a probe, of a signal declared before, or a "
-            "table"},
-    FileKey{"signal[].all", "list of members", "", "none", "Each of these is on"},
-    FileKey{"signal[].none", "list of members", "", "none", "Each of these is off"},
-    FileKey{"signal[].at_least.count", "integer", "", "required", "So many of the members in `of` are on"},
-    FileKey{"signal[].at_least.of", "list of members", "", "required", "Those that are counted"},
-    FileKey{"signal[].any[].probe", "string", "", "this or a group",
-            "A member as a table, in whichever list: a probe with conditions"},
-    FileKey{"signal[].any[].angle", "list of two numbers", "degrees", "any",
-            "… on only if the hit's normal is so far from up; both ends inclusive"},
-    FileKey{"signal[].any[].distance", "list of two numbers", "length", "any", "… and the hit so far away"},
-    FileKey{"signal[].any[].layers", "list of strings", "", "any", "… and on one of these layers"},
-    FileKey{"signal[].any[].any", "list of members", "", "none", "Or a group of its own"},
-    FileKey{"signal[].any[].all", "list of members", "", "none", "…"},
-    FileKey{"signal[].any[].none", "list of members", "", "none", "…"},
-    FileKey{"signal[].any[].at_least.count", "integer", "", "required", "…"},
-    FileKey{"signal[].any[].at_least.of", "list of members", "", "required", "…"},
-    FileKey{"signal[].settle", "number", "s", "0.0", "How long it must hold before it turns on"},
-    FileKey{"signal[].grace", "number", "s", "0.0", "How long it stays on after"},
-    FileKey{"signal[].mute_after.event", "string", "", "required", "An event that keeps it off …"},
-    FileKey{"signal[].mute_after.seconds", "number", "s", "required", "… for so long"},
-    FileKey{"signal[].gives.value", "string", "", "required",
-            "What it tells besides: \"ground_height\", \"slope\", \"wall_normal\", \"step_rise\" or "
-            "\"edge_distance\""},
-    FileKey{"signal[].gives.from", "string", "", "required", "The probe whose reading it takes it from"},
-    FileKey{"reflex[].on", "string", "", "required",
-            "The signal it acts on; reflexes act in the order given"},
-    FileKey{"reflex[].do", "string", "", "required",
-            "What the game does: \"permit_jump\", \"zero_fall\", \"stop_rise\", \"cancel_drive\", "
-            "\"cancel_axis\", \"hold_height\", \"press_down\", \"lift_over\", \"hug_ground\", "
-            "\"carry_along\", \"turn_back\" or \"refuse_stance\"; see docs/drills.md"},
-    FileKey{"reflex[].when", "string", "", "\"on\"", "Whether it acts while the signal is \"on\" or \"off\""},
-    FileKey{"reflex[].kickback", "number", "length/s", "0.0", "stop_rise: the speed downwards that is left"},
-    FileKey{"reflex[].speed", "number", "length/s", "0.0", "press_down: the least speed downwards"},
-    FileKey{"reflex[].by", "number", "length", "required for these",
-            "lift_over, hug_ground: how far it lifts or moves the body at most"},
-    FileKey{"reflex[].axis", "string", "", "\"across_up\"",
-            "cancel_axis: which part of the velocity is cancelled, \"across_up\" or \"along_up\""},
-    FileKey{"reflex[].stance", "string", "", "required for it",
-            "refuse_stance: the stance that is not taken"},
+};
+
+/// The keys of a rig file, those of its fields made from the table of fields.
+class RigKeys {
+  public:
+    RigKeys() {
+        keys_.assign(keys_before_stances.begin(), keys_before_stances.end());
+        // Two dimensions and three have the same keys.
+        add("body.stance[].", stance_fields<3>());
+        add("intent.", intent_fields());
+        add("probe[].", probe_fields<3>());
+        for (const Field<Signal>& field : signal_fields()) {
+            add("signal[].", std::span(&field, 1));
+            if (field.key == "at_least.of") add("signal[].any[].", member_fields());
+        }
+        add("reflex[].", reflex_fields());
+    }
+
+    [[nodiscard]] std::span<const FileKey> all() const { return keys_; }
+
+  private:
+    template <class Owner>
+    void add(const std::string& table, std::span<const Field<Owner>> fields) {
+        for (const Field<Owner>& field : fields) {
+            const std::string_view path = kept(table + std::string(field.key));
+            // One for several kinds is told once, with whatever some kind allows.
+            const auto told = std::find_if(keys_.begin(), keys_.end(),
+                                           [&](const FileKey& key) { return key.path == path; });
+            if (told != keys_.end()) {
+                told->limits.above = told->limits.above && field.limits.above;
+                told->limits.least = std::min(told->limits.least, field.limits.least);
+                told->limits.most = std::max(told->limits.most, field.limits.most);
+                continue;
+            }
+            const std::string limits = field.limits.text();
+            const std::string_view meaning =
+                limits.empty() ? field.meaning : kept(std::string(field.meaning) + "; " + limits);
+            keys_.push_back({path, name_of(field.type), name_of(field.unit), field.standard, meaning,
+                             field.limits, field.words});
+        }
+    }
+
+    std::string_view kept(std::string text) { return texts_.emplace_back(std::move(text)); }
+
+    std::vector<FileKey> keys_;
+    std::deque<std::string> texts_;  // a deque, so that they stay where they are
 };
 
 constexpr std::array drill_keys = {
@@ -394,7 +268,8 @@ std::span<const FileKey> level_file_keys() {
 }
 
 std::span<const FileKey> rig_file_keys() {
-    return rig_keys;
+    static const RigKeys keys;
+    return keys.all();
 }
 
 std::span<const FileKey> drill_file_keys() {

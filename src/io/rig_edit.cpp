@@ -33,8 +33,10 @@ class Editor {
         if (change.then.empty()) return;  // nothing to take out
         if (change.whole_key.empty()) {
             add(table, change.key + " = " + change.then, change);
-        } else if (node_at(table, change.whole_key) != nullptr) {
-            fail("has no '" + change.key + "' to change");
+        } else if (const toml::node* const whole = node_at(table, change.whole_key)) {
+            // Written in another way: a box as a hull, a member without conditions.
+            const std::size_t begin = offset(whole->source().begin);
+            text_.replace(begin, offset(whole->source().end) - begin, change.whole_then);
         } else {
             add(table, change.whole_key + " = " + change.whole_then, change);
         }

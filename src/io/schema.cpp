@@ -1,5 +1,6 @@
 #include "hollow_probe/io/schema.hpp"
 
+#include <cmath>
 #include <map>
 #include <nlohmann/json.hpp>
 
@@ -39,6 +40,15 @@ Json type_of(std::string_view type) {
         {"table of figures", {{"type", "object"}, {"additionalProperties", {{"type", "number"}}}}}};
     const auto found = types.find(type);
     return found == types.end() ? Json{{"type", "number"}} : found->second;
+}
+
+/// What a number may be; those of a list each.
+void limit(Json& schema, const FileKey& key) {
+    Json& number = schema.value("type", Json()) == "array" ? schema["items"] : schema;
+    if (std::isfinite(key.limits.least))
+        number[key.limits.above ? "exclusiveMinimum" : "minimum"] = key.limits.least;
+    if (std::isfinite(key.limits.most)) number["maximum"] = key.limits.most;
+    if (!key.words.empty()) number["enum"] = std::vector<std::string>(key.words.begin(), key.words.end());
 }
 
 /// One key and what stands below it.
@@ -81,9 +91,12 @@ Json schema_of(const Key& key) {
     Json schema;
     if (key.own != nullptr && !key.below.empty() && !is_members) {
         // A number, or a table with one set of keys out of several.
-        schema = {{"anyOf", {type_of("number"), object_of(key, false)}}};
+        Json number = type_of("number");
+        limit(number, *key.own);
+        schema = {{"anyOf", {number, object_of(key, false)}}};
     } else if (key.own != nullptr) {
         schema = type_of(key.own->type);  // what stands below a list of members is the member's
+        if (!is_members) limit(schema, *key.own);
     } else {
         schema = object_of(key, true);
         if (key.repeats) schema = list_of(schema);

@@ -3,9 +3,7 @@
 namespace hollow_probe {
 
 const char* name_of(Value value) {
-    static constexpr std::array names = {"none",        "ground_height", "slope",
-                                         "wall_normal", "step_rise",     "edge_distance"};
-    return names[static_cast<std::size_t>(value)];
+    return value_words[static_cast<std::size_t>(value)].data();
 }
 
 }  // namespace hollow_probe

@@ -16,8 +16,8 @@ std::uint64_t probes_of(const Rig<D>& rig, const std::string& name) {
     }
     for (const Signal& signal : rig.signals) {
         if (signal.name == name) {
-            return probes_of(rig, signal.any) | probes_of(rig, signal.all) |
-                   probes_of(rig, signal.at_least.of);
+            return probes_of(rig, signal.members.any) | probes_of(rig, signal.members.all) |
+                   probes_of(rig, signal.members.at_least.of);
         }
     }
     return 0;

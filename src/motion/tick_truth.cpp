@@ -21,7 +21,7 @@ TickTruth<D>::TickTruth(const Actor<D>& actor, const std::vector<Reading<D>>& re
 template <int D>
 bool TickTruth<D>::looks_before_move(const Signal& signal) const {
     const Rig<D>& rig = actor_.stage.rig;
-    return signal.claims == Claim::blocked && any_probe_of<D>(rig, signal, [&](const Probe<D>& probe) {
+    return signal.claims == Claim::blocked && any_probe_of<D>(rig, signal.members, [&](const Probe<D>& probe) {
                return probe.reads.value_or(rig.reads) == Reads::before_move;
            });
 }

@@ -80,8 +80,7 @@ class Mounter {
             std::vector<std::array<std::size_t, 2>>& order)
         : rig_(rig), layers_(layers), mounted_(mounted), order_(order) {}
 
-    template <class Members>
-    MountedGroup group(const Members& of, std::array<std::vector<Bits>, 4>& members) {
+    MountedGroup group(const Group& of, std::array<std::vector<Bits>, 4>& members) {
         MountedGroup result;
         result.any = bits(of.any, members[0]);
         result.all = bits(of.all, members[1]);
@@ -168,7 +167,7 @@ void MountedRig<D>::mount_signals(const Rig<D>& rig, const std::vector<std::stri
     }
     Mounter<D> mounter(rig, layers, *this, order_);
     for (const Signal& signal : rig.signals) {
-        const MountedGroup group = mounter.group(signal, members.emplace_back());
+        const MountedGroup group = mounter.group(signal.members, members.emplace_back());
         order_.push_back({0, signals.size()});
         if (signal.claims == Claim::ground && ground_signal_ == 0)
             ground_signal_ = std::uint64_t{1} << signals.size();

@@ -5,10 +5,10 @@
 
 namespace hollow_probe {
 
-/// Whether `holds` does for some probe of a signal or nested group; asked in the order in which they are
-/// named.
-template <int D, class Members, class Holds>
-bool any_probe_of(const Rig<D>& rig, const Members& group, const Holds& holds) {
+/// Whether `holds` does for some probe of a signal's group, or a nested one; asked in the order in which they
+/// are named.
+template <int D, class Holds>
+bool any_probe_of(const Rig<D>& rig, const Group& group, const Holds& holds) {
     for (const auto* members : {&group.any, &group.all, &group.at_least.of, &group.none}) {
         for (const Member& member : *members) {
             if (member.name.empty()) {
@@ -19,7 +19,7 @@ bool any_probe_of(const Rig<D>& rig, const Members& group, const Holds& holds) {
                 if (probe.name == member.name && holds(probe)) return true;
             }
             for (const Signal& signal : rig.signals) {
-                if (signal.name == member.name && any_probe_of<D>(rig, signal, holds)) return true;
+                if (signal.name == member.name && any_probe_of<D>(rig, signal.members, holds)) return true;
             }
         }
     }

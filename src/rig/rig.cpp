@@ -5,7 +5,9 @@
 #include <functional>
 #include <set>
 
+#include "hollow_probe/rig/fields.hpp"
 #include "rig/probes_of.hpp"
+#include "rig/words.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -25,40 +27,32 @@ bool has(const std::vector<Named>& things, const std::string& name) {
     return std::any_of(things.begin(), things.end(), [&](const Named& thing) { return thing.name == name; });
 }
 
-void check(const Spread& spread, int dimensions, const std::function<void(const std::string&)>& refuse) {
-    const auto positive = [](double x) { return std::isfinite(x) && x > 0.0; };
-    switch (spread.kind) {
-        case SpreadKind::none:
-            break;
-        case SpreadKind::row:
-            if (!positive(spread.width)) refuse("spread.row.width must be more than 0");
-            break;
-        case SpreadKind::fan:
-            if (!positive(spread.degrees) || spread.degrees > 360.0)
-                refuse("spread.fan.degrees must be more than 0 and at most 360");
-            break;
-        case SpreadKind::ring:
-            if (!positive(spread.radius)) refuse("spread.ring.radius must be more than 0");
-            break;
-        case SpreadKind::grid:
-            if (!(spread.size[0] >= 0.0 && spread.size[1] >= 0.0)) refuse("spread.grid.size is negative");
-            if (spread.counts[0] < 1 || spread.counts[1] < 1 || spread.counts[0] > most_lines ||
-                spread.counts[1] > most_lines)
-                refuse("spread.grid.counts must each be 1 to 64");
-            break;
-    }
+using Refuse = std::function<void(const std::string&)>;
+
+/// What the limits of single fields leave open.
+void check(const Spread& spread, int dimensions, const Refuse& refuse) {
     const bool flat = spread.kind == SpreadKind::ring || spread.kind == SpreadKind::grid;
     if (flat && dimensions == 2) refuse("a spread in 2D is a row or a fan; ring and grid are for 3D");
-    if (!flat && spread.kind != SpreadKind::none && spread.count < 2) refuse("a spread has at least 2 lines");
     const int lines = spread.line_count();
     if (lines > most_lines) refuse("a spread has at most 64 lines");
     if (spread.least < 1 || spread.least > lines)
         refuse("spread.least must be from 1 to the number of its lines");
 }
 
+/// Whether something is left of every stance.
+template <int D>
+void check_inset(const Probe<D>& probe, const Body<D>& body, const Refuse& refuse) {
+    if (probe.kind != ProbeKind::shift || probe.inset == 0.0) return;
+    for (const Stance<D>& stance : body.stances) {
+        if (probe.inset >= 0.5 * stance.shape.bounds().size().minCoeff() ||
+            (stance.shape.radius() > 0.0 && probe.inset >= stance.shape.radius()))
+            refuse("inset leaves nothing of stance '" + stance.name + "'");
+    }
+}
+
 template <int D>
 void check(const Probe<D>& probe, const Rig<D>& rig) {
-    const auto refuse = [&](const std::string& why) {
+    const Refuse refuse = [&](const std::string& why) {
         throw InvalidInput("probe '" + probe.name + "': " + why);
     };
     const bool needs_shape = probe.kind == ProbeKind::cast || probe.kind == ProbeKind::zone;
@@ -66,31 +60,13 @@ void check(const Probe<D>& probe, const Rig<D>& rig) {
         refuse(needs_shape ? std::string("a ") + name_of(probe.kind) + " needs a shape"
                            : std::string("a ") + name_of(probe.kind) + " must not have a shape");
     }
-    if (!probe.from.allFinite()) refuse("from has a number that is not finite");
     if (!(std::abs(probe.along.norm() - 1.0) < 1e-9)) refuse("along is not of unit length");
+    if (const auto why = broken_limit(probe_fields<D>(), probe, static_cast<std::size_t>(probe.kind)))
+        refuse(*why);
     const bool is_line = probe.kind == ProbeKind::ray || probe.kind == ProbeKind::cast;
-    const auto length = [&](double x) { return std::isfinite(x) && x >= 0.0; };
-    if (is_line && (!length(probe.reach) || (probe.reach == 0.0 && probe.reach_per_speed == 0.0)))
-        refuse("reach must be more than 0");
-    if (!length(probe.reach)) refuse("reach must be 0 or more");
-    if (probe.reach_grounded && !(length(*probe.reach_grounded) && *probe.reach_grounded > 0.0))
-        refuse("reach.grounded must be more than 0");
-    if (!length(probe.reach_per_speed)) refuse("reach.per_speed must be 0 or more");
     if (!is_line && probe.spread.kind != SpreadKind::none) refuse("only rays and casts can be spread");
     check(probe.spread, D, refuse);
-    if (!length(probe.inset)) refuse("inset must be 0 or more");
-    for (const Stance<D>& stance : rig.body.stances) {
-        if (probe.kind != ProbeKind::shift || probe.inset == 0.0) break;
-        if (probe.inset >= 0.5 * stance.shape.bounds().size().minCoeff() ||
-            (stance.shape.radius() > 0.0 && probe.inset >= stance.shape.radius()))
-            refuse("inset leaves nothing of stance '" + stance.name + "'");
-    }
-    if (!(probe.side_within_degrees > 0.0 && probe.side_within_degrees <= 90.0))
-        refuse("within must be more than 0 and at most 90 degrees");
-    if (!(0.0 <= probe.accept_least_degrees && probe.accept_least_degrees <= probe.accept_most_degrees &&
-          probe.accept_most_degrees <= 180.0)) {
-        refuse("accept.angle must be two angles from 0 to 180, the lower first");
-    }
+    check_inset<D>(probe, rig.body, refuse);
     for (const std::string& stance : probe.stances) {
         if (!has(rig.body.stances, stance)) refuse("there is no stance '" + stance + "'");
     }
@@ -105,8 +81,7 @@ class GroupCheck {
     std::size_t conditions = 0;
     std::size_t groups = 0;
 
-    template <class Members>
-    void check(const Members& group) {
+    void check(const Group& group) {
         if (group.any.empty() && group.all.empty() && group.none.empty() && group.at_least.of.empty())
             refuse("has no members: expected any, all, none or at_least");
         const auto& counted = group.at_least;
@@ -134,12 +109,7 @@ class GroupCheck {
         }
         if (has(rig_.probes, member.name)) {
             if (member.has_condition()) ++conditions;
-            const auto& angle = member.angle_degrees;
-            if (angle && !(0.0 <= (*angle)[0] && (*angle)[0] <= (*angle)[1] && (*angle)[1] <= 180.0))
-                refuse("has a condition whose angles are not from 0 to 180, the lower first");
-            if (member.distance &&
-                !(0.0 <= (*member.distance)[0] && (*member.distance)[0] <= (*member.distance)[1]))
-                refuse("has a condition whose distances are not 0 or more, the lower first");
+            check_condition(member);
             return;
         }
         for (std::size_t i = 0; i < rig_.signals.size(); ++i) {
@@ -150,6 +120,11 @@ class GroupCheck {
             return;
         }
         refuse("has a member there is not: there is no probe '" + member.name + "'");
+    }
+
+    void check_condition(const Member& member) const {
+        if (const auto why = broken_limit(member_fields(), member, 0))
+            refuse("has a condition whose " + *why);
     }
 
     const Rig<D>& rig_;
@@ -164,9 +139,8 @@ void check(const Reflex& reflex, const Rig<D>& rig) {
                            "': " + why);
     };
     if (!has(rig.signals, reflex.on)) refuse("there is no such signal");
-    if (!std::isfinite(reflex.speed) || reflex.speed < 0.0) refuse("speed must be 0 or more");
-    const bool moves = reflex.kind == ReflexKind::lift_over || reflex.kind == ReflexKind::hug_ground;
-    if (moves && !(std::isfinite(reflex.by) && reflex.by > 0.0)) refuse("by must be more than 0");
+    if (const auto why = broken_limit(reflex_fields(), reflex, static_cast<std::size_t>(reflex.kind)))
+        refuse(*why);
     if (reflex.kind == ReflexKind::refuse_stance && !has(rig.body.stances, reflex.stance))
         refuse("there is no stance '" + reflex.stance + "'");
 }
@@ -189,30 +163,29 @@ bool Group::operator==(const Group& other) const {
 }
 
 const char* name_of(ProbeKind kind) {
-    static constexpr std::array names = {"ray", "cast", "zone", "shift", "contact"};
-    return names[static_cast<std::size_t>(kind)];
+    return probe_kind_words[static_cast<std::size_t>(kind)].data();
 }
 
 const char* name_of(Keeps keeps) {
-    static constexpr std::array names = {"set", "last_event", "until_used"};
-    return names[static_cast<std::size_t>(keeps)];
+    return keeps_words[static_cast<std::size_t>(keeps)].data();
 }
 
 const char* name_of(ReflexKind kind) {
-    static constexpr std::array names = {"permit_jump", "zero_fall",   "stop_rise",  "cancel_drive",
-                                         "cancel_axis", "hold_height", "press_down", "lift_over",
-                                         "hug_ground",  "carry_along", "turn_back",  "refuse_stance"};
-    return names[static_cast<std::size_t>(kind)];
+    return reflex_words[static_cast<std::size_t>(kind)].data();
 }
 
 const char* name_of(Toward toward) {
-    static constexpr std::array names = {"heading", "drive", "velocity"};
-    return names[static_cast<std::size_t>(toward)];
+    return toward_words[static_cast<std::size_t>(toward)].data();
 }
 
 const char* name_of(Side side) {
-    static constexpr std::array names = {"below", "above", "beside"};
-    return names[static_cast<std::size_t>(side)];
+    return side_words[static_cast<std::size_t>(side)].data();
+}
+
+void check(const Intent& intent) {
+    if (const auto why = broken_limit(intent_fields(), intent, 0)) throw InvalidInput(*why);
+    if (!(intent.tallest_step > intent.lowest_step))
+        throw InvalidInput("tallest_step must be more than lowest_step");
 }
 
 template <int D>
@@ -240,13 +213,11 @@ void check(const Rig<D>& rig) {
         if (signal.claims == Claim::headroom && signal.stance.empty())
             refuse("it claims headroom but does not say for which stance: expected 'stance'");
         GroupCheck<D> members(rig, i);
-        members.check(signal);
+        members.check(signal.members);
         conditions += members.conditions;
         groups += members.groups;
-        const auto seconds = [](double x) { return std::isfinite(x) && x >= 0.0; };
-        if (!seconds(signal.settle)) refuse("settle must be 0 seconds or more");
-        if (!seconds(signal.grace)) refuse("grace must be 0 seconds or more");
-        if (!seconds(signal.mute_after.seconds)) refuse("mute_after.seconds must be 0 or more");
+        const std::size_t kind = signal.claims ? static_cast<std::size_t>(*signal.claims) : all_claims.size();
+        if (const auto why = broken_limit(signal_fields(), signal, kind)) refuse(*why);
         if (signal.gives != Value::none && !has(rig.probes, signal.gives_from))
             refuse("it gives a value from '" + signal.gives_from + "', which is no probe");
         if (!signal.claims && (signal.gives != Value::none || !signal.of.empty() || signal.toward))
@@ -263,7 +234,7 @@ template <int D>
 Toward toward_of(const Rig<D>& rig, const Signal& signal) {
     Toward toward = signal.toward.value_or(Toward::heading);
     if (signal.toward) return toward;
-    any_probe_of<D>(rig, signal, [&](const Probe<D>& probe) {
+    any_probe_of<D>(rig, signal.members, [&](const Probe<D>& probe) {
         if (probe.aim != Aim::fixed) toward = probe.aim == Aim::drive ? Toward::drive : Toward::velocity;
         return probe.aim != Aim::fixed;
     });

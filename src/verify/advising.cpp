@@ -49,7 +49,7 @@ class Advising {
             const Wrong<D>& wrong = wrongs_[member];
             poses.push_back(wrong.pose);
             for (const ProvenCause<D>& cause : wrong.causes) {
-                if (cause.change == Change::none) continue;
+                if (std::holds_alternative<std::monostate>(cause.change)) continue;
                 OfKey& of_key = by_key_[Key(wrong.signal, key_of(cause))];
                 of_key.candidate.signal = wrong.signal;
                 if (of_key.proven[finding]++ == 0) {
@@ -66,19 +66,19 @@ class Advising {
         Candidate<D>& candidate = of_key.candidate;
         std::vector<ProvenCause<D>> demanded;
         for (const auto& [finding, cause] : of_key.demanded) demanded.push_back(cause);
-        const Tuned<D> tuned = best_amount<D>(s_, trials_, candidate.signal, std::move(demanded));
+        const Tuned<D> tuned = best_amount<D>(s_, trials_, std::move(demanded));
         candidate.cause = tuned.cause;
-        candidate.outcome = trials_.outcome(candidate.cause, candidate.signal);
-        candidate.report = described(tuned, candidate.signal);
+        candidate.outcome = trials_.outcome(candidate.cause);
+        candidate.report = described(tuned);
         trials_.count(candidate.outcome, candidate.signal, {}, 0, candidate.report);
         candidate.report.cures = candidate.report.cures_elsewhere;
         candidate.report.cures_elsewhere = 0;
         for (const auto& [finding, count] : of_key.proven) candidate.report.proven += count;
     }
 
-    CauseReport described(const Tuned<D>& tuned, std::size_t signal) const {
+    CauseReport described(const Tuned<D>& tuned) const {
         CauseReport report;
-        describe<D>(s_, tuned.cause, signal, report);
+        describe<D>(s_.level, s_.rig, tuned.cause, report);
         report.between = tuned.between;
         return report;
     }
@@ -161,12 +161,11 @@ class Advising {
     /// Where the finding's own number does more good it is told instead.
     void with_own_number(const ProvenCause<D>& demanded, std::size_t number, CauseReport& report) {
         const Finding<D>& finding = result_.findings[number];
-        const Tuned<D> own = as_demanded<D>(s_, finding.signal, demanded);
-        CauseReport tried = described(own, finding.signal);
+        const Tuned<D> own = as_demanded<D>(s_, demanded);
+        CauseReport tried = described(own);
         if (tried.needs == report.needs) return;
         ++own_numbers_;
-        trials_.count(trials_.outcome(own.cause, finding.signal), finding.signal, poses_[number],
-                      finding.count, tried);
+        trials_.count(trials_.outcome(own.cause), finding.signal, poses_[number], finding.count, tried);
         if (tried.gain > report.gain || (report.gain <= 0.0 && tried.cures > report.cures)) report = tried;
     }
 

@@ -4,8 +4,8 @@
 #include <cmath>
 #include <limits>
 
-#include "verify/amounts.hpp"
 #include "verify/cause_key.hpp"
+#include "verify/roundest.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -20,41 +20,17 @@ constexpr double least_width = 2e-3;
 /// A proposed number keeps this part of the interval from either end.
 constexpr double well_inside = 0.1;
 
-/// How far a kind of change may go at most, as an amount.
 template <int D>
-double boldest(const Surveyed<D>& s, const ProvenCause<D>& cause, double demanded, double unchanged) {
-    const bool up = demanded > unchanged;
-    switch (cause.change) {
-        case Change::accept_most:
-        case Change::accept_least:
-        case Change::condition_angle_most:
-        case Change::condition_angle_least:
-            return up ? 180.0 : 0.0;
-        case Change::side_within:
-            return up ? 90.0 : 0.0;
-        case Change::settle:
-        case Change::grace:
-        case Change::mute:
-            return up ? demanded + 1.0 : 0.0;
-        case Change::narrower: {
-            const auto left = file_value<D>(s, cause, 0.0);
-            return left ? amount_of_value<D>(s, cause, 0.1 * *left) : demanded;
-        }
-        case Change::lower_end:
-        case Change::from:
-        case Change::start_back:
-            return demanded + (up ? 1.0 : -1.0) * s.body_size;
-        default:
-            return up ? demanded + s.body_size : 0.0;
-    }
+double amount_in(const ProvenCause<D>& cause) {
+    return amount_of<D>(cause.change).value_or(0.0);
 }
 
 /// The demanded number with six decimals, rounded away from what it was.
 template <int D>
 double bolder_number(const Surveyed<D>& s, const ProvenCause<D>& cause, double unchanged) {
     constexpr double scale = 1e6;
-    const double value = *file_value<D>(s, cause, cause.amount) * scale;
-    const bool up = value > *file_value<D>(s, cause, unchanged) * scale;
+    const double value = *file_value<D>(cause.change, s.rig, amount_in(cause)) * scale;
+    const bool up = value > *file_value<D>(cause.change, s.rig, unchanged) * scale;
     return (up ? std::ceil(value - 1e-3) : std::floor(value + 1e-3)) / scale;
 }
 
@@ -62,21 +38,21 @@ double bolder_number(const Surveyed<D>& s, const ProvenCause<D>& cause, double u
 template <int D>
 class Tuning {
   public:
-    Tuning(const Surveyed<D>& s, const Trials<D>& trials, std::size_t signal, double unchanged)
-        : s_(s), trials_(trials), signal_(signal), unchanged_(unchanged) {}
+    Tuning(const Surveyed<D>& s, const Trials<D>& trials, double unchanged)
+        : s_(s), trials_(trials), unchanged_(unchanged) {}
 
     ProvenCause<D> with(ProvenCause<D> cause, double amount) const {
         set_amount<D>(cause, amount, unchanged_);
         return cause;
     }
     double gain(const ProvenCause<D>& cause, double amount) const {
-        return trials_.about_gain(with(cause, amount), signal_);
+        return trials_.about_gain(with(cause, amount));
     }
 
     /// The boldest amount, from the demanded one on, up to which nothing is lost.
     double last_as_good(const ProvenCause<D>& cause, double worth) const {
-        const double demanded = cause.amount;
-        const double limit = boldest<D>(s_, cause, demanded, unchanged_);
+        const double demanded = amount_in(cause);
+        const double limit = farthest_of<D>(cause.change, s_.rig, s_.body_size);
         const double way = limit - demanded;
         if (way == 0.0) return demanded;
         const double slack = 1e-9 * std::abs(worth);
@@ -103,11 +79,11 @@ class Tuning {
     /// The roundest number well inside: no farther in than is needed to be sure.
     Tuned<D> rounded(const ProvenCause<D>& cause, double end) const {
         Tuned<D> result{cause, {none, none}};
-        const auto low = file_value<D>(s_, cause, cause.amount);
-        const auto high = file_value<D>(s_, cause, end);
+        const auto low = file_value<D>(cause.change, s_.rig, amount_in(cause));
+        const auto high = file_value<D>(cause.change, s_.rig, end);
         if (!low || !high) return result;
         result.between = {std::min(*low, *high), std::max(*low, *high)};
-        const double change = std::abs(*low - *file_value<D>(s_, cause, unchanged_));
+        const double change = std::abs(*low - *file_value<D>(cause.change, s_.rig, unchanged_));
         const double width = std::min(std::abs(*high - *low), std::max(0.5 * change, 0.02 * s_.body_size));
         const double sign = *high > *low ? 1.0 : -1.0;
         // What the intent says is the number meant, whatever this level would bear.
@@ -116,7 +92,7 @@ class Tuning {
                                   ? roundest_between(*low + sign * well_inside * width,
                                                      *low + sign * (1.0 - well_inside) * width)
                                   : bolder_number<D>(s_, cause, unchanged_);
-        result.cause = with(cause, amount_of_value<D>(s_, cause, number));
+        result.cause = with(cause, amount_for<D>(cause.change, s_.rig, number));
         result.cause.by = cause.by;  // how far off it is, not how far it goes
         return result;
     }
@@ -124,59 +100,64 @@ class Tuning {
   private:
     const Surveyed<D>& s_;
     const Trials<D>& trials_;
-    std::size_t signal_;
     double unchanged_;
 };
 
-/// A place moved on to the next four decimals.
+/// A start moved on to the next four decimals.
 template <int D>
-void move_outwards(const Surveyed<D>& s, ProvenCause<D>& cause) {
+void move_outwards(const Rig<D>& rig, MoveStart<D>& move) {
     constexpr double scale = 1e4;
-    const Vec<D>& from = s.rig.probes[static_cast<std::size_t>(cause.probe)].from;
+    const Vec<D>& from = rig.probes[static_cast<std::size_t>(move.of_probe)].from;
     for (int axis = 0; axis < D; ++axis) {
-        if (std::abs(cause.shift[axis]) <= 1e-12) continue;
-        const double to = (from[axis] + cause.shift[axis]) * scale;
-        cause.shift[axis] =
-            (cause.shift[axis] > 0.0 ? std::ceil(to - 1e-3) : std::floor(to + 1e-3)) / scale - from[axis];
+        if (std::abs(move.by[axis]) <= 1e-12) continue;
+        const double to = (from[axis] + move.by[axis]) * scale;
+        move.by[axis] =
+            (move.by[axis] > 0.0 ? std::ceil(to - 1e-3) : std::floor(to + 1e-3)) / scale - from[axis];
     }
-    cause.amount = cause.shift.norm();
+    move.amount = move.by.norm();
 }
 
-/// A place moved to so few decimals as cost nothing.
+/// A start moved to so few decimals as cost nothing.
 template <int D>
-void round_place(const Surveyed<D>& s, const Trials<D>& trials, std::size_t signal, ProvenCause<D>& cause) {
-    const Vec<D>& from = s.rig.probes[static_cast<std::size_t>(cause.probe)].from;
-    const double worth = trials.about_gain(cause, signal);
+void round_place(const Surveyed<D>& s, const Trials<D>& trials, ProvenCause<D>& cause) {
+    auto& move = std::get<MoveStart<D>>(cause.change);
+    const Vec<D>& from = s.rig.probes[static_cast<std::size_t>(move.of_probe)].from;
+    const double worth = trials.about_gain(cause);
     for (const double scale : {1e1, 1e2, 1e3, 1e4}) {
-        ProvenCause<D> rounder = cause;
-        const Vec<D> to = from + cause.shift;
+        MoveStart<D> rounder = move;
+        const Vec<D> to = from + move.by;
         for (int axis = 0; axis < D; ++axis) {
             // What it does not move along stays as it was written.
-            if (std::abs(cause.shift[axis]) > 1e-12)
-                rounder.shift[axis] = std::round(to[axis] * scale) / scale - from[axis];
+            if (std::abs(move.by[axis]) > 1e-12)
+                rounder.by[axis] = std::round(to[axis] * scale) / scale - from[axis];
         }
-        if (rounder.shift.isZero(1e-12)) continue;
-        if (trials.about_gain(rounder, signal) >= worth - 1e-9 * std::abs(worth)) {
-            rounder.amount = rounder.shift.norm();
-            cause = rounder;
+        if (rounder.by.isZero(1e-12)) continue;
+        rounder.amount = rounder.by.norm();
+        ProvenCause<D> tried = cause;
+        tried.change = rounder;
+        if (trials.about_gain(tried) >= worth - 1e-9 * std::abs(worth)) {
+            move = rounder;
             return;
         }
     }
-    move_outwards<D>(s, cause);
+    move_outwards<D>(s.rig, move);
 }
 
 }  // namespace
 
 template <int D>
-Tuned<D> as_demanded(const Surveyed<D>& s, std::size_t signal, const ProvenCause<D>& demanded) {
+Tuned<D> as_demanded(const Surveyed<D>& s, const ProvenCause<D>& demanded) {
     Tuned<D> result{demanded, {none, none}};
     const auto round_one = [&](ProvenCause<D>& cause) {
-        const auto unchanged = amount_unchanged<D>(s, cause, signal);
-        if (cause.change == Change::from) move_outwards<D>(s, cause);
-        if (!unchanged || cause.change == Change::from || !file_value<D>(s, cause, cause.amount)) return;
+        if (auto* const move = std::get_if<MoveStart<D>>(&cause.change)) {
+            move_outwards<D>(s.rig, *move);
+            return;
+        }
+        const auto unchanged = unchanged_of<D>(cause.change, s.rig);
+        if (!unchanged) return;
         const double number = bolder_number<D>(s, cause, *unchanged);
         const double by = cause.by;
-        set_amount<D>(cause, amount_of_value<D>(s, cause, number), *unchanged);
+        set_amount<D>(cause, amount_for<D>(cause.change, s.rig, number), *unchanged);
         cause.by = by;
     };
     round_one(result.cause);
@@ -185,44 +166,44 @@ Tuned<D> as_demanded(const Surveyed<D>& s, std::size_t signal, const ProvenCause
 }
 
 template <int D>
-Tuned<D> best_amount(const Surveyed<D>& s, const Trials<D>& trials, std::size_t signal,
-                     std::vector<ProvenCause<D>> demanded) {
+Tuned<D> best_amount(const Surveyed<D>& s, const Trials<D>& trials, std::vector<ProvenCause<D>> demanded) {
     // The most demanding comes first.
     std::stable_sort(demanded.begin(), demanded.end(),
                      [](const ProvenCause<D>& a, const ProvenCause<D>& b) { return a.by > b.by; });
-    const auto unchanged = amount_unchanged<D>(s, demanded.front(), signal);
+    const auto unchanged = unchanged_of<D>(demanded.front().change, s.rig);
     if (!unchanged || !demanded.front().with.empty()) {
         ProvenCause<D> all = demanded.front();
         for (const ProvenCause<D>& other : demanded) take_more_demanding(all, other);
-        return as_demanded<D>(s, signal, all);
+        return as_demanded<D>(s, all);
     }
     const auto alike = [](const ProvenCause<D>& a, const ProvenCause<D>& b) {
-        return std::abs(a.by - b.by) <= 1e-6 * a.by && (a.shift - b.shift).norm() <= 1e-6 * a.shift.norm();
+        const auto* const one = std::get_if<MoveStart<D>>(&a.change);
+        const auto* const other = std::get_if<MoveStart<D>>(&b.change);
+        return std::abs(a.by - b.by) <= 1e-6 * a.by &&
+               (one == nullptr || (one->by - other->by).norm() <= 1e-6 * one->by.norm());
     };
     demanded.erase(std::unique(demanded.begin(), demanded.end(), alike), demanded.end());
     const std::size_t step = (demanded.size() + most_levels - 1) / most_levels;
-    const Tuning<D> tuning(s, trials, signal, *unchanged);
+    const Tuning<D> tuning(s, trials, *unchanged);
     const ProvenCause<D>* best = nullptr;
     double worth = 0.0;
     for (std::size_t i = 0; i < demanded.size(); i += step) {
-        const double gain = trials.about_gain(demanded[i], signal);
+        const double gain = trials.about_gain(demanded[i]);
         if (best != nullptr && gain <= worth) continue;
         best = &demanded[i];
         worth = gain;
     }
-    if (best->change == Change::from) {
+    if (std::holds_alternative<MoveStart<D>>(best->change)) {
         Tuned<D> result{*best, {none, none}};
-        round_place<D>(s, trials, signal, result.cause);
+        round_place<D>(s, trials, result.cause);
         return result;
     }
     return tuning.rounded(*best, tuning.last_as_good(*best, worth));
 }
 
-template Tuned<2> as_demanded<2>(const Surveyed<2>&, std::size_t, const ProvenCause<2>&);
-template Tuned<3> as_demanded<3>(const Surveyed<3>&, std::size_t, const ProvenCause<3>&);
-template Tuned<2> best_amount<2>(const Surveyed<2>&, const Trials<2>&, std::size_t,
-                                 std::vector<ProvenCause<2>>);
-template Tuned<3> best_amount<3>(const Surveyed<3>&, const Trials<3>&, std::size_t,
-                                 std::vector<ProvenCause<3>>);
+template Tuned<2> as_demanded<2>(const Surveyed<2>&, const ProvenCause<2>&);
+template Tuned<3> as_demanded<3>(const Surveyed<3>&, const ProvenCause<3>&);
+template Tuned<2> best_amount<2>(const Surveyed<2>&, const Trials<2>&, std::vector<ProvenCause<2>>);
+template Tuned<3> best_amount<3>(const Surveyed<3>&, const Trials<3>&, std::vector<ProvenCause<3>>);
 
 }  // namespace hollow_probe

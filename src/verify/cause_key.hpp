@@ -1,18 +1,19 @@
 // What makes two proven causes the same cause.
 #pragma once
 
+#include <string>
 #include <vector>
 
-#include "verify/changes.hpp"
+#include "verify/proven_cause.hpp"
 
 namespace hollow_probe {
 
 /// Alike for causes of one kind that make one change, of whatever amount.
-using CauseKey = std::vector<int>;
+using CauseKey = std::vector<std::pair<CauseKind, std::string>>;
 
 template <int D>
 CauseKey key_of(const ProvenCause<D>& cause) {
-    CauseKey key = {static_cast<int>(cause.kind), static_cast<int>(cause.change), cause.probe, cause.detail};
+    CauseKey key = {{cause.kind, about<D>(cause.change)}};
     for (const ProvenCause<D>& further : cause.with) {
         const CauseKey more = key_of(further);
         key.insert(key.end(), more.begin(), more.end());

@@ -8,7 +8,7 @@
 #include "geometry/parallel.hpp"
 #include "verify/advising.hpp"
 #include "verify/cause_key.hpp"
-#include "verify/causes.hpp"
+#include "verify/causes/causes.hpp"
 #include "verify/severity.hpp"
 
 namespace hollow_probe {
@@ -238,7 +238,8 @@ void combine_causes(const Surveyed<D>& s, const Samples<D>& samples, std::vector
         const bool missed = pose.verdict(wrong.signal) == Verdict::missed_contact;
         for (const auto& [key, cause] : kinds) {
             if (key.first != wrong.signal) continue;
-            if (Alternative<D>(s, pose.facing, wrong.signal, cause).signal_on(pose) == missed) {
+            if (((Alternative<D>(s, pose.facing, cause).signals_on(pose) >> wrong.signal & 1U) != 0) ==
+                missed) {
                 wrong.causes = {cause};
                 return;
             }

@@ -3,7 +3,6 @@
 #include <algorithm>
 
 #include "verify/cause_key.hpp"
-#include "verify/rig_change.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -13,20 +12,6 @@ constexpr double least_part = 0.01;
 constexpr std::size_t most_fixes = 12;
 /// Each change made together with another has to gain so much more.
 constexpr double dearer_together = 0.25;
-
-/// Whether two changes cannot both be made: they set one thing to two values, or name members by their place.
-template <int D>
-bool exclude_each_other(const Candidate<D>& a, const Candidate<D>& b) {
-    if (a.cause.probe != b.cause.probe || (a.cause.probe < 0 && a.signal != b.signal)) return false;
-    return a.cause.change == b.cause.change && a.cause.change != Change::sees_more &&
-           a.cause.change != Change::sees_less && a.cause.change != Change::mount;
-}
-
-/// A change to a solid's role, which is the level's to make.
-template <int D>
-bool is_to_level(const Candidate<D>& candidate) {
-    return candidate.cause.change == Change::role_both || candidate.cause.change == Change::role_none;
-}
 
 }  // namespace
 
@@ -62,9 +47,11 @@ std::vector<std::size_t> worth_making(const Trials<D>& trials, const std::vector
         double best_gain = 0.0;
         for (std::size_t i = 0; i < candidates.size(); ++i) {
             if (!candidates[i].report.helps()) continue;
-            if (!candidates[i].report.can_be_written() && !is_to_level(candidates[i])) continue;
+            if (!candidates[i].report.can_be_written() && !is_to_level<D>(candidates[i].cause.change))
+                continue;
             const bool excluded = std::any_of(chosen.begin(), chosen.end(), [&](std::size_t c) {
-                return c == i || exclude_each_other(candidates[c], candidates[i]);
+                return c == i ||
+                       exclude_each_other<D>(candidates[c].cause.change, candidates[i].cause.change);
             });
             if (excluded) continue;
             // Of two ways to the same the simpler one.
@@ -100,7 +87,7 @@ class Fixing {
     std::optional<Rig<D>> with(const std::vector<const Candidate<D>*>& candidates) const {
         std::optional<Rig<D>> rig = s_.rig;
         for (const Candidate<D>* candidate : candidates) {
-            rig = with_change<D>(s_.level, *rig, candidate->signal, candidate->cause);
+            rig = with_change<D>(*rig, candidate->cause);
             if (!rig) return std::nullopt;
         }
         try {
@@ -150,16 +137,15 @@ void find_fixes(const Surveyed<D>& surveyed, std::vector<Candidate<D>> candidate
     for (const std::size_t number : worth) {
         const Candidate<D>& candidate = candidates[number];
         auto rig = fixing.with({&candidate});
-        if (!rig && !is_to_level(candidate)) continue;
+        if (!rig && !is_to_level<D>(candidate.cause.change)) continue;
         Fix<D> fix;
         fix.change = candidate.report;
         fix.findings = candidate.findings;
         fix.whole = candidate.whole.size();
         if (rig) fix.after = fixing.tried(*rig);
         if (rig) {
-            fix.apply = [&level = surveyed.level, signal = candidate.signal,
-                         cause = candidate.cause](const Rig<D>& given) {
-                return with_change<D>(level, given, signal, cause).value_or(given);
+            fix.apply = [cause = candidate.cause](const Rig<D>& given) {
+                return with_change<D>(given, cause).value_or(given);
             };
         }
         if (fix.after && !fixing.helps(*fix.after)) continue;

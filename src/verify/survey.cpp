@@ -64,7 +64,7 @@ Rig<D> scouts_at_poses(const Rig<D>& rig) {
         const auto serves = [&](bool blocked) {
             return std::any_of(rig.signals.begin(), rig.signals.end(), [&](const Signal& signal) {
                 return signal.claims && (signal.claims == Claim::blocked) == blocked &&
-                       any_probe_of<D>(rig, signal,
+                       any_probe_of<D>(rig, signal.members,
                                        [&](const Probe<D>& used) { return used.name == probe.name; });
             });
         };

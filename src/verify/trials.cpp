@@ -85,10 +85,9 @@ Trials<D>::Trials(const Surveyed<D>& surveyed, const Samples<D>& samples) : s_(s
 }
 
 template <int D>
-typename Trials<D>::Changed Trials<D>::changed(const ProvenCause<D>& cause, std::size_t signal) const {
+typename Trials<D>::Changed Trials<D>::changed(const ProvenCause<D>& cause) const {
     Changed rigs;
-    for (std::size_t facing = 0; facing < s_.facings.size(); ++facing)
-        rigs.emplace_back(s_, facing, signal, cause);
+    for (std::size_t facing = 0; facing < s_.facings.size(); ++facing) rigs.emplace_back(s_, facing, cause);
     return rigs;
 }
 
@@ -205,8 +204,8 @@ void Trials<D>::look_into(Interval& interval) {
 }
 
 template <int D>
-typename Trials<D>::Outcome Trials<D>::outcome(const ProvenCause<D>& cause, std::size_t signal) const {
-    const Changed rigs = changed(cause, signal);
+typename Trials<D>::Outcome Trials<D>::outcome(const ProvenCause<D>& cause) const {
+    const Changed rigs = changed(cause);
     Outcome result;
     result.signals_on.resize(poses_.size());
     result.intervals.resize(intervals_.size());
@@ -221,8 +220,8 @@ typename Trials<D>::Outcome Trials<D>::outcome(const ProvenCause<D>& cause, std:
 }
 
 template <int D>
-double Trials<D>::about_gain(const ProvenCause<D>& cause, std::size_t signal) const {
-    const Changed rigs = changed(cause, signal);
+double Trials<D>::about_gain(const ProvenCause<D>& cause) const {
+    const Changed rigs = changed(cause);
     std::vector<double> gains((intervals_.size() + coarse_ - 1) / coarse_);
     for_each_index(gains.size(), [&](std::size_t i) {
         const Interval& interval = intervals_[i * coarse_];

@@ -1,7 +1,7 @@
 // Changes tried where a survey judged: what each does to every signal there.
 #pragma once
 
-#include "verify/changes.hpp"
+#include "verify/alternative.hpp"
 #include "verify/samples.hpp"
 
 namespace hollow_probe {
@@ -26,11 +26,11 @@ class Trials {
         std::vector<std::uint64_t> signals_on;  // by pose
         std::vector<Turned> intervals;
     };
-    [[nodiscard]] Outcome outcome(const ProvenCause<D>& cause, std::size_t signal) const;
+    [[nodiscard]] Outcome outcome(const ProvenCause<D>& cause) const;
 
     /// The measure that a change cures less what it spoils, over every signal, told from some of the
     /// intervals.
-    [[nodiscard]] double about_gain(const ProvenCause<D>& cause, std::size_t signal) const;
+    [[nodiscard]] double about_gain(const ProvenCause<D>& cause) const;
 
     /// What one more change is worth, others having been made, as CauseReport::worth() has it: where they
     /// turned a signal, too, it counts no more.
@@ -60,7 +60,7 @@ class Trials {
 
     void look_into(Interval& interval);
     [[nodiscard]] Look look_at(const Interval& interval, double height) const;
-    [[nodiscard]] Changed changed(const ProvenCause<D>& cause, std::size_t signal) const;
+    [[nodiscard]] Changed changed(const ProvenCause<D>& cause) const;
     [[nodiscard]] std::uint64_t signals_at(const Changed& rigs, std::size_t pose) const;
     [[nodiscard]] Turned turn(const Changed& rigs, const Interval& interval,
                               std::span<const std::uint64_t> at_poses) const;

@@ -80,9 +80,6 @@ struct Intent {
     }
 };
 
-/// Throws InvalidInput for limits that are not numbers, are out of range or out of order.
-void check(const Intent& intent);
-
 /// The map from body coordinates to the level's: columns forward, up and (3D) right. In 2D a heading to the
 /// left mirrors the body, so that forward stays forward.
 template <int D>

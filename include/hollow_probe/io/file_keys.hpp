@@ -4,6 +4,8 @@
 #include <span>
 #include <string_view>
 
+#include "hollow_probe/rig/fields.hpp"
+
 namespace hollow_probe {
 
 struct FileKey {
@@ -12,6 +14,8 @@ struct FileKey {
     std::string_view unit;
     std::string_view standard;  // the default; "required" where there is none
     std::string_view meaning;
+    Limits limits = {};                            // of its numbers
+    std::span<const std::string_view> words = {};  // those it may be; none: any
 };
 
 std::span<const FileKey> level_file_keys();

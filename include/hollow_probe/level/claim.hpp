@@ -3,6 +3,7 @@
 
 #include <array>
 #include <optional>
+#include <string_view>
 
 namespace hollow_probe {
 
@@ -18,6 +19,10 @@ enum class Claim {
 };
 inline constexpr std::array all_claims = {Claim::ground, Claim::ceiling, Claim::wall,     Claim::step,
                                           Claim::drop,   Claim::ledge,   Claim::headroom, Claim::blocked};
+
+/// … and what they are called.
+inline constexpr std::array<std::string_view, all_claims.size()> claim_words = {
+    "ground", "ceiling", "wall", "step", "drop", "ledge", "headroom", "blocked"};
 
 /// Whether a claim is about a direction.
 constexpr bool is_toward(Claim claim) {

@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <cstddef>
+#include <string_view>
 
 #include "hollow_probe/geometry/vec.hpp"
 
@@ -19,6 +20,8 @@ enum class Value {
 };
 inline constexpr std::array all_values = {Value::none,        Value::ground_height, Value::slope,
                                           Value::wall_normal, Value::step_rise,     Value::edge_distance};
+inline constexpr std::array<std::string_view, all_values.size()> value_words = {
+    "none", "ground_height", "slope", "wall_normal", "step_rise", "edge_distance"};
 
 const char* name_of(Value value);  // "none", …
 

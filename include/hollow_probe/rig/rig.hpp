@@ -142,11 +142,8 @@ const char* name_of(Toward toward);
 struct Signal {
     std::string name;
     std::optional<Claim> claims = Claim::ground;  // empty: a helper of other signals, not judged
-    std::vector<Member> any;
-    std::vector<Member> all;
-    std::vector<Member> none;
+    Group members;
     std::string stance = {};  // headroom: the one that is to fit; ledge: that is to have room; else unused
-    AtLeast at_least = {};
 
     double settle = 0.0;  // seconds its members must hold before it turns on; >= 0
     double grace = 0.0;   // seconds it stays on after; >= 0
@@ -176,6 +173,9 @@ struct Rig {
 /// signals and nested groups.
 template <int D>
 void check(const Rig<D>& rig);
+
+/// Throws InvalidInput for limits that are not numbers, are out of range or out of order.
+void check(const Intent& intent);
 
 /// The direction a signal is about: as given, or what the first of its probes (or of its members' probes)
 /// aims by that aims by drive or velocity; else the heading.

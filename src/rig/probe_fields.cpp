@@ -1,0 +1,429 @@
+// The fields of a probe.
+#include <algorithm>
+
+#include "rig/shape_fields.hpp"
+#include "rig/words.hpp"
+
+namespace hollow_probe {
+namespace {
+
+constexpr std::uint32_t rays = only(ProbeKind::ray);
+constexpr std::uint32_t casts = only(ProbeKind::cast);
+constexpr std::uint32_t zones = only(ProbeKind::zone);
+constexpr std::uint32_t shifts = only(ProbeKind::shift);
+constexpr std::uint32_t contacts = only(ProbeKind::contact);
+constexpr std::uint32_t lines = rays | casts;
+
+constexpr double most_counted = most_lines;
+
+/// A direction along an axis has a name.
+template <int D>
+FieldValue along_of(const Probe<D>& probe) {
+    if (probe.aim != Aim::fixed) return std::string(probe.aim == Aim::drive ? "drive" : "velocity");
+    static constexpr std::array<std::array<const char*, 2>, 3> names = {
+        {{"forward", "backward"}, {"up", "down"}, {"right", "left"}}};
+    for (int axis = 0; axis < D; ++axis) {
+        for (std::size_t side = 0; side < 2; ++side) {
+            if (probe.along == (side == 0 ? 1.0 : -1.0) * Vec<D>::Unit(axis))
+                return std::string(names[static_cast<std::size_t>(axis)][side]);
+        }
+    }
+    return value_of<Vec<D>>(probe.along);
+}
+
+template <int D>
+void set_along(Probe<D>& probe, const FieldValue& value) {
+    if (const auto* const numbers = std::get_if<std::vector<double>>(&value)) {
+        Vec<D> along;
+        assign(along, *numbers);
+        if (along.norm() == 0.0) throw InvalidInput("'along' has no length, expected a direction");
+        probe.aim = Aim::fixed;
+        probe.along = along.normalized();
+        return;
+    }
+    const std::string& word = std::get<std::string>(value);
+    static constexpr std::array<std::string_view, 8> words = {"down",  "up",       "forward", "backward",
+                                                              "drive", "velocity", "left",    "right"};
+    const auto known = std::span(words).first(D == 2 ? 6 : 8);
+    const auto found = std::find(known.begin(), known.end(), word);
+    if (found == known.end()) {
+        std::string expected;
+        for (const std::string_view each : known)
+            expected += (expected.empty() ? "" : ", ") + std::string(each);
+        throw InvalidInput("'along' is \"" + word + "\", expected one of " + expected);
+    }
+    const auto number = static_cast<std::size_t>(found - known.begin());
+    probe.aim = number == 4 ? Aim::drive : number == 5 ? Aim::velocity : Aim::fixed;
+    if (probe.aim != Aim::fixed) {
+        probe.along = Vec<D>::Unit(0);
+        return;
+    }
+    const int axis = number < 2 ? 1 : number < 4 ? 0 : D - 1;
+    const bool negative = number == 0 || number == 3 || number == 6;
+    probe.along = (negative ? -1.0 : 1.0) * Vec<D>::Unit(axis);
+}
+
+/// The three ways in which a reach is written.
+enum class ReachForm : std::uint8_t { plain, by_state, by_speed };
+
+template <int D>
+ReachForm form_of(const Probe<D>& probe) {
+    if (probe.reach_grounded) return ReachForm::by_state;
+    return probe.reach_per_speed != 0.0 ? ReachForm::by_speed : ReachForm::plain;
+}
+
+template <int D, ReachForm Form>
+constexpr Field<Probe<D>> reach_in(Field<Probe<D>> field) {
+    field.get = [](const Probe<D>& probe) {
+        return form_of<D>(probe) == Form ? FieldValue(probe.reach) : FieldValue();
+    };
+    field.set = [](Probe<D>& probe, const FieldValue& value) { assign(probe.reach, value); };
+    return field;
+}
+
+template <int D>
+FieldValue per_speed_of(const Probe<D>& probe) {
+    return form_of<D>(probe) == ReachForm::by_speed ? FieldValue(probe.reach_per_speed) : FieldValue();
+}
+
+template <int D>
+FieldValue accept_of(const Probe<D>& probe) {
+    return std::vector<double>{probe.accept_least_degrees, probe.accept_most_degrees};
+}
+
+template <int D>
+void set_accept(Probe<D>& probe, const FieldValue& value) {
+    std::array<double, 2> angles{};
+    assign(angles, value);
+    probe.accept_least_degrees = angles[0];
+    probe.accept_most_degrees = angles[1];
+}
+
+template <int D>
+FieldValue used_by_of(const Probe<D>& probe) {
+    return probe.keeps == Keeps::until_used ? FieldValue(probe.used_by) : FieldValue();
+}
+
+template <int D>
+void set_used_by(Probe<D>& probe, const FieldValue& value) {
+    if (probe.keeps != Keeps::until_used) throw InvalidInput("'used_by' is for keeps = \"until_used\"");
+    probe.used_by = std::get<std::string>(value);
+}
+
+template <int D, FieldValue (*Get)(const RoundedHull<D>&)>
+constexpr Field<Probe<D>> shaped(Field<Probe<D>> field) {
+    field.get = [](const Probe<D>& probe) { return probe.shape ? Get(*probe.shape) : FieldValue(); };
+    return field;
+}
+
+/// A member of the spread, given where it is of that kind.
+template <int D, SpreadKind Kind, auto Member>
+constexpr Field<Probe<D>> spread_by(Field<Probe<D>> field) {
+    field.kinds = lines;
+    field.get = [](const Probe<D>& probe) {
+        return probe.spread.kind == Kind ? value_of(probe.spread.*Member) : FieldValue();
+    };
+    field.set = [](Probe<D>& probe, const FieldValue& value) {
+        probe.spread.kind = Kind;
+        assign(probe.spread.*Member, value);
+    };
+    return field;
+}
+
+template <int D, SpreadKind Kind>
+constexpr Field<Probe<D>> spread_axis(Field<Probe<D>> field) {
+    field.kinds = lines;
+    field.get = [](const Probe<D>& probe) {
+        if (probe.spread.kind != Kind || probe.spread.axis == SpreadAxis::standard) return FieldValue();
+        return FieldValue(static_cast<std::int64_t>(probe.spread.axis) - 1);
+    };
+    field.set = [](Probe<D>& probe, const FieldValue& value) {
+        probe.spread.axis = static_cast<SpreadAxis>(std::get<std::int64_t>(value) + 1);
+    };
+    return field;
+}
+
+template <int D>
+FieldValue least_of(const Probe<D>& probe) {
+    return probe.spread.least == 1 ? FieldValue() : value_of(probe.spread.least);
+}
+
+}  // namespace
+
+template <int D>
+std::span<const Field<Probe<D>>> probe_fields() {
+    using P = Probe<D>;
+    using enum FieldType;
+    static constexpr std::array fields = {
+        held_at<&P::name>(
+            Field<P>{.key = "name", .type = text, .meaning = "The probe's name, given once in the rig"}),
+        held_at<&P::kind>(Field<P>{
+            .key = "kind",
+            .type = word,
+            .meaning = "\"ray\"; \"cast\", a shape swept along a line; \"zone\", a resident overlap volume; "
+                       "\"shift\", the stance placed where it is planned to be; \"contact\", what the last "
+                       "move touched",
+            .words = probe_kind_words}),
+        shaped<D, box_size_of<D>>(
+            Field<P>{.key = "shape.box.size",
+                     .type = vector,
+                     .unit = Unit::length,
+                     .meaning = "Cast and zone: its shape, a box around `from`: forward, up and (3D) right",
+                     .limits = above_0,
+                     .kinds = casts | zones}),
+        shaped<D, radius_of<D, ShapeForm::ball>>(Field<P>{.key = "shape.ball.radius",
+                                                          .unit = Unit::length,
+                                                          .meaning = "… or a ball around `from`",
+                                                          .limits = above_0,
+                                                          .kinds = casts | zones}),
+        shaped<D, radius_of<D, ShapeForm::capsule>>(
+            Field<P>{.key = "shape.capsule.radius",
+                     .unit = Unit::length,
+                     .meaning = "… or an upright capsule around `from`",
+                     .limits = above_0,
+                     .kinds = casts | zones}),
+        shaped<D, capsule_height_of<D>>(Field<P>{.key = "shape.capsule.height",
+                                                 .unit = Unit::length,
+                                                 .meaning = "Its overall height, at least twice the radius",
+                                                 .limits = above_0,
+                                                 .kinds = casts | zones}),
+        shaped<D, corners_of<D>>(Field<P>{.key = "shape.hull.points",
+                                          .type = points,
+                                          .unit = Unit::length,
+                                          .meaning = "… or convex corners around `from`",
+                                          .kinds = casts | zones}),
+        shaped<D, radius_of<D, ShapeForm::hull>>(Field<P>{.key = "shape.hull.radius",
+                                                          .unit = Unit::length,
+                                                          .standard = "0.0",
+                                                          .meaning = "Rounds the hull: it grows by this much",
+                                                          .limits = from_0,
+                                                          .kinds = casts | zones}),
+        held_at<&P::from>(
+            Field<P>{.key = "from",
+                     .type = vector,
+                     .unit = Unit::length,
+                     .standard = "[0.0, 0.0] or [0.0, 0.0, 0.0]",
+                     .meaning = "Where the probe starts, from the anchor: forward, up and (3D) right",
+                     .kinds = lines | zones}),
+        Field<P>{.key = "along",
+                 .type = direction,
+                 .standard = "\"down\", of a shift \"forward\"",
+                 .meaning =
+                     "\"down\", \"up\", \"forward\", \"backward\", (3D) \"left\", \"right\", \"drive\" "
+                     "(where the player wants to go), \"velocity\", or a vector in body coordinates. Of a "
+                     "zone: the end that cures move",
+                 .kinds = lines | zones | shifts,
+                 .get = along_of<D>,
+                 .set = set_along<D>},
+        reach_in<D, ReachForm::plain>(Field<P>{
+            .key = "reach",
+            .type = number_or_table,
+            .unit = Unit::length,
+            .meaning = "How far it goes, inclusive. Of a shift: how far the stance is moved, 0 or more",
+            .limits = above_0,
+            .kinds = lines}),
+        reach_in<D, ReachForm::plain>(Field<P>{.key = "reach",
+                                               .type = number_or_table,
+                                               .unit = Unit::length,
+                                               .meaning = "How far the stance is moved",
+                                               .limits = from_0,
+                                               .kinds = shifts}),
+        held_at<&P::reach_grounded>(Field<P>{.key = "reach.grounded",
+                                             .unit = Unit::length,
+                                             .meaning = "… while the rig remembers ground",
+                                             .limits = above_0,
+                                             .kinds = lines | shifts}),
+        reach_in<D, ReachForm::by_state>(Field<P>{.key = "reach.airborne",
+                                                  .unit = Unit::length,
+                                                  .meaning = "… while it does not",
+                                                  .limits = above_0,
+                                                  .kinds = lines | shifts}),
+        reach_in<D, ReachForm::by_speed>(Field<P>{.key = "reach.base",
+                                                  .unit = Unit::length,
+                                                  .meaning = "… at rest",
+                                                  .limits = from_0,
+                                                  .kinds = lines | shifts}),
+        Field<P>{.key = "reach.per_speed",
+                 .unit = Unit::seconds,
+                 .meaning = "… and what each unit of speed adds",
+                 .limits = above_0,
+                 .kinds = lines | shifts,
+                 .get = per_speed_of<D>,
+                 .set = held_at<&P::reach_per_speed>(Field<P>{}).set},
+        held_at<&P::sees>(Field<P>{
+            .key = "sees", .type = names, .meaning = "The layers it can hit", .names = NamesOf::layers}),
+        Field<P>{.key = "accept.angle",
+                 .type = pair,
+                 .unit = Unit::degrees,
+                 .standard = "[0.0, 180.0]",
+                 .meaning = "The hits that count, by the angle of their normal from up; both ends inclusive, "
+                            "the lower first",
+                 .limits = {0.0, 180.0},
+                 .ordered = true,
+                 .kinds = lines,
+                 .get = accept_of<D>,
+                 .set = set_accept<D>},
+        held_at<&P::take>(Field<P>{
+            .key = "take",
+            .type = word,
+            .standard = "\"first\"",
+            .meaning = "\"first\": only the first hit is considered; \"all\": any hit that is accepted",
+            .kinds = lines,
+            .words = take_words}),
+        held_at<&P::if_inside>(Field<P>{
+            .key = "if_inside",
+            .type = word,
+            .standard = "\"report\"",
+            .meaning = "A solid it starts in: \"report\" a hit at distance 0; \"ignore\" that solid; "
+                       "\"against\", a hit only where the probe runs further into it",
+            .kinds = lines,
+            .words = if_inside_words}),
+        spread_by<D, SpreadKind::row, &Spread::count>(
+            Field<P>{.key = "spread.row.count",
+                     .type = integer,
+                     .meaning = "Several lines in one: so many starts side by side",
+                     .limits = {2.0, most_counted}}),
+        spread_by<D, SpreadKind::row, &Spread::width>(Field<P>{.key = "spread.row.width",
+                                                               .unit = Unit::length,
+                                                               .meaning = "From the first to the last",
+                                                               .limits = above_0}),
+        spread_axis<D, SpreadKind::row>(
+            Field<P>{.key = "spread.row.axis",
+                     .type = word,
+                     .standard = "forward, of probes along it up or (3D) right",
+                     .meaning = "\"forward\", \"up\" or (3D) \"right\": what they stand along",
+                     .words = std::span(spread_axis_words).first(D == 2 ? 2 : 3)}),
+        spread_by<D, SpreadKind::fan, &Spread::count>(
+            Field<P>{.key = "spread.fan.count",
+                     .type = integer,
+                     .meaning = "So many directions from one start, around `along`",
+                     .limits = {2.0, most_counted}}),
+        spread_by<D, SpreadKind::fan, &Spread::degrees>(Field<P>{.key = "spread.fan.degrees",
+                                                                 .unit = Unit::degrees,
+                                                                 .meaning = "From the first to the last",
+                                                                 .limits = {0.0, 360.0, true}}),
+        spread_axis<D, SpreadKind::fan>(
+            Field<P>{.key = "spread.fan.axis",
+                     .type = word,
+                     .standard = "up, of probes along up right",
+                     .meaning = "3D: \"forward\", \"up\" or \"right\": what they turn around",
+                     .words = std::span(spread_axis_words).first(D == 2 ? 2 : 3)}),
+        spread_by<D, SpreadKind::ring, &Spread::count>(
+            Field<P>{.key = "spread.ring.count",
+                     .type = integer,
+                     .meaning = "3D: so many starts around a circle, across `along`",
+                     .limits = {2.0, most_counted}}),
+        spread_by<D, SpreadKind::ring, &Spread::radius>(Field<P>{.key = "spread.ring.radius",
+                                                                 .unit = Unit::length,
+                                                                 .meaning = "Of the circle",
+                                                                 .limits = above_0}),
+        spread_by<D, SpreadKind::grid, &Spread::counts>(
+            Field<P>{.key = "spread.grid.counts",
+                     .type = pair,
+                     .unit = Unit::count,
+                     .meaning = "3D: rows and columns of starts, across `along`",
+                     .limits = {1.0, most_counted}}),
+        spread_by<D, SpreadKind::grid, &Spread::size>(Field<P>{.key = "spread.grid.size",
+                                                               .type = pair,
+                                                               .unit = Unit::length,
+                                                               .meaning = "Of the grid",
+                                                               .limits = from_0}),
+        Field<P>{.key = "spread.least",
+                 .type = integer,
+                 .standard = "1",
+                 .meaning = "How many of the lines must be on",
+                 .limits = {1.0, most_counted},
+                 .kinds = lines,
+                 .get = least_of<D>,
+                 .set = held_at<&P::spread, &Spread::least>(Field<P>{}).set},
+        held_at<&P::one_way>(Field<P>{
+            .key = "one_way",
+            .type = word,
+            .standard = "\"as_body\"",
+            .meaning = "One-way solids: met \"as_body\", from their solid side only; \"always\"; \"never\"",
+            .kinds = lines | zones | shifts,
+            .words = one_way_words}),
+        held_at<&P::ignores_body>(
+            Field<P>{.key = "ignores_body",
+                     .type = flag,
+                     .standard = "true",
+                     .meaning = "Whether it passes over the body itself where it sees the body's own layer",
+                     .kinds = lines}),
+        held_at<&P::keeps>(
+            Field<P>{.key = "keeps",
+                     .type = word,
+                     .standard = "\"set\"",
+                     .meaning = "Zone, how the game remembers: \"set\", on while anything is inside; "
+                                "\"last_event\", one flag that each enter sets and each leave clears; "
+                                "\"until_used\", set by any enter, cleared by `used_by`",
+                     .kinds = zones,
+                     .words = keeps_words}),
+        Field<P>{.key = "used_by",
+                 .type = text,
+                 .standard = "\"jump\"",
+                 .meaning = "The event that clears it",
+                 .kinds = zones,
+                 .get = used_by_of<D>,
+                 .set = set_used_by<D>},
+        held_at<&P::axes>(Field<P>{
+            .key = "axes",
+            .type = word,
+            .standard = "\"both\"",
+            .meaning = "Shift: which part of the way it makes: \"both\", \"across_up\" or \"along_up\"",
+            .kinds = shifts,
+            .words = shift_axes_words}),
+        held_at<&P::inset>(Field<P>{.key = "inset",
+                                    .unit = Unit::length,
+                                    .standard = "0",
+                                    .meaning = "Shift: the stance is smaller by this much on every side",
+                                    .limits = from_0,
+                                    .kinds = shifts}),
+        held_at<&P::side>(Field<P>{.key = "side",
+                                   .type = word,
+                                   .standard = "required for contact",
+                                   .meaning = "\"below\", \"above\" or \"beside\"",
+                                   .kinds = contacts,
+                                   .words = side_words}),
+        held_at<&P::match>(Field<P>{
+            .key = "match",
+            .type = word,
+            .standard = "\"includes\"",
+            .meaning = "Contact: \"includes\", some contact is on that side; \"only\", and none on another",
+            .kinds = contacts,
+            .words = match_words}),
+        held_at<&P::side_within_degrees>(Field<P>{
+            .key = "within",
+            .unit = Unit::degrees,
+            .standard = "45.0",
+            .meaning = "Contact: how far from straight up the normal is below, from straight down above",
+            .limits = {0.0, 90.0, true},
+            .kinds = contacts}),
+        held_at<&P::reads>(Field<P>{
+            .key = "reads",
+            .type = word,
+            .standard = "as the rig does",
+            .meaning = "\"after_move\" or \"before_move\": a scout may look ahead before the move while the "
+                       "sole is read after it; `blocked` is then asked where and when it was read. Not for "
+                       "contact",
+            .kinds = lines | zones | shifts,
+            .words = reads_words}),
+        held_at<&P::faces>(
+            Field<P>{.key = "faces",
+                     .type = word,
+                     .standard = "\"both\"",
+                     .meaning = "Ray and cast: \"front\" passes over the back faces of meshes and polylines",
+                     .kinds = lines,
+                     .words = faces_words}),
+        held_at<&P::stances>(Field<P>{.key = "stances",
+                                      .type = names,
+                                      .standard = "all stances",
+                                      .meaning = "The stances in which it is mounted",
+                                      .names = NamesOf::stances}),
+    };
+    return fields;
+}
+
+template std::span<const Field<Probe<2>>> probe_fields<2>();
+template std::span<const Field<Probe<3>>> probe_fields<3>();
+
+}  // namespace hollow_probe

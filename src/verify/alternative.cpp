@@ -1,0 +1,112 @@
+#include "verify/alternative.hpp"
+
+#include <algorithm>
+
+namespace hollow_probe {
+namespace {
+
+/// Whether readings, or the conditions on them, are no longer those of the rig surveyed.
+template <int D>
+bool changes_readings(const Change<D>& change, const MountedRig<D>& mounted) {
+    if (const auto* const number = std::get_if<SetNumber>(&change)) return number->place.condition >= 0;
+    if (const auto* const choice = std::get_if<SetChoice>(&change)) return choice->place.condition >= 0;
+    const bool to_groups =
+        std::holds_alternative<DropMember>(change) || std::holds_alternative<OtherGroup>(change);
+    if (to_groups) return !mounted.conditions.empty();  // which are numbered by their groups
+    return std::holds_alternative<ReadAfter>(change) || std::holds_alternative<ListName>(change);
+}
+
+bool is_mounting(const ListName* list) {
+    return list != nullptr && list->key == "stances";
+}
+
+}  // namespace
+
+template <int D>
+Alternative<D>::Alternative(const Surveyed<D>& surveyed, std::size_t facing, const ProvenCause<D>& cause)
+    : surveyed_(surveyed), facing_(facing) {
+    apply(cause.change);
+    for (const ProvenCause<D>& further : cause.with) apply(further.change);
+    if (changed_) {
+        rig_.emplace(*changed_, surveyed_.level_of(facing), surveyed_.facings[facing].stance,
+                     surveyed_.situation(facing));
+    } else if (surveyed_.ticks_before > 0) {
+        rig_ = surveyed_.mounted[facing];
+    }
+    if (!rig_) return;
+    for (const auto& [index, probe] : probes_) rig_->replace(index, probe);
+}
+
+template <int D>
+void Alternative<D>::apply(const Change<D>& change) {
+    const int probe = probe_of<D>(change);
+    if (probe >= 0 && !is_mounting(std::get_if<ListName>(&change))) {
+        apply_to_probe(change, static_cast<std::size_t>(probe));
+        return;
+    }
+    if (!changed_) changed_ = surveyed_.rig;
+    make<D>(change, *changed_);
+    reads_anew_ = reads_anew_ || changes_readings<D>(change, surveyed_.mounted[facing_]);
+}
+
+template <int D>
+void Alternative<D>::apply_to_probe(const Change<D>& change, std::size_t index) {
+    const Level<D>& level = surveyed_.level_of(facing_);
+    const MountedProbe<D>& surveyed = surveyed_.mounted[facing_].probes[index];
+    const auto earlier =
+        std::find_if(probes_.begin(), probes_.end(), [&](const auto& p) { return p.first == index; });
+    Probe<D> probe = earlier == probes_.end() ? surveyed_.rig.probes[index] : earlier->second.probe();
+    if (std::holds_alternative<AsCast>(change)) {
+        AsCast::make_of<D>(probe, surveyed.upright());  // of the present stance, whatever files can say
+    } else {
+        make<D>(change, probe, surveyed_.rig);
+    }
+    MountedProbe<D> mounted(probe, surveyed_.rig, level, surveyed_.facings[facing_].stance,
+                            surveyed_.situation(facing_));
+    mounted.zone = surveyed.zone;
+    mounted.used_by = surveyed.used_by;
+    if (const auto* const role = std::get_if<SetRole>(&change)) {
+        const LayerSet bit = LayerSet{1} << level.solids()[role->solid].bit;
+        mounted.sees = role->met ? mounted.sees | bit : mounted.sees & ~bit;
+    }
+    if (earlier == probes_.end()) {
+        probes_.emplace_back(index, std::move(mounted));
+    } else {
+        earlier->second = std::move(mounted);
+    }
+}
+
+template <int D>
+std::uint64_t Alternative<D>::signals_on(const SurveyPose<D>& pose,
+                                         const typename Surveyed<D>::Way& way) const {
+    if (surveyed_.ticks_before > 0) {
+        const bool read_alike = probes_.empty() && !reads_anew_ && !way.on.empty();
+        return read_alike ? surveyed_.signals_after(*rig_, way) : surveyed_.hear(*rig_, way).signals_on;
+    }
+    const MountedRig<D>& rig = rig_ ? *rig_ : surveyed_.mounted[facing_];
+    std::uint64_t on = pose.probes_on;
+    if (reads_anew_) return surveyed_.hear(rig, way).signals_on;
+    for (const auto& [index, probe] : probes_) {
+        on &= ~rig.bits_about(index);
+        if (probe.mounted) on |= rig.bits_of(index, read(probe, pose));
+    }
+    return rig.signals_on(on);
+}
+
+template <int D>
+Reading<D> Alternative<D>::read(const MountedProbe<D>& probe, const SurveyPose<D>& pose) const {
+    const MountedRig<D>& rig = surveyed_.mounted[facing_];
+    std::vector<MoveContact<D>> touched;
+    if (probe.kind == ProbeKind::contact) touched = surveyed_.contacts(rig, facing_, pose.anchor);
+    return probe.read(surveyed_.level_of(facing_), rig.body, pose.anchor, touched);
+}
+
+template <int D>
+Reading<D> Alternative<D>::reading(const SurveyPose<D>& pose) const {
+    return probes_.empty() ? Reading<D>{} : read(probes_.front().second, pose);
+}
+
+template class Alternative<2>;
+template class Alternative<3>;
+
+}  // namespace hollow_probe

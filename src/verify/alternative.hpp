@@ -1,0 +1,36 @@
+// The rig of one facing with a cause's changes made, ready to be tried at many poses of that facing.
+#pragma once
+
+#include "verify/proven_cause.hpp"
+#include "verify/surveyed.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+class Alternative {
+  public:
+    Alternative(const Surveyed<D>& surveyed, std::size_t facing, const ProvenCause<D>& cause);
+
+    /// The signals that are on at a pose of the facing.
+    [[nodiscard]] std::uint64_t signals_on(const SurveyPose<D>& pose) const {
+        return signals_on(pose, surveyed_.way_to(pose));
+    }
+    [[nodiscard]] std::uint64_t signals_on(const SurveyPose<D>& pose,
+                                           const typename Surveyed<D>::Way& way) const;
+    /// The reading of the changed probe; of no meaning where the change is to none.
+    [[nodiscard]] Reading<D> reading(const SurveyPose<D>& pose) const;
+
+  private:
+    void apply(const Change<D>& change);
+    void apply_to_probe(const Change<D>& change, std::size_t index);
+    Reading<D> read(const MountedProbe<D>& probe, const SurveyPose<D>& pose) const;
+
+    const Surveyed<D>& surveyed_;
+    std::size_t facing_;
+    std::optional<Rig<D>> changed_;                                // where more than probes are changed
+    std::vector<std::pair<std::size_t, MountedProbe<D>>> probes_;  // changed
+    bool reads_anew_ = false;           // what all probes read, or what it is held to
+    std::optional<MountedRig<D>> rig_;  // where more than probes are changed, or the rig remembers
+};
+
+}  // namespace hollow_probe

@@ -1,0 +1,77 @@
+// The probe, moved sideways or aimed another way, senses it; or feels what it does for that.
+#include <array>
+#include <cmath>
+
+#include "verify/causes/rule.hpp"
+
+namespace hollow_probe {
+namespace {
+
+/// A probe that looks along another direction than its signal is about.
+template <int D>
+void aimed_otherwise(CauseSearch<D>& search) {
+    const Probe<D>& probe = search.probe();
+    if (!is_toward(search.claim()) || std::abs(probe.along[1]) > 1e-9 || search.is_zone() ||
+        search.is_contact())
+        return;
+    static constexpr std::array aims = {Aim::fixed, Aim::drive, Aim::velocity};
+    static constexpr std::array words = {"forward", "drive", "velocity"};
+    const auto meant = static_cast<std::size_t>(search.mounted().toward[search.signal_number()]);
+    if (aims[meant] != probe.aim)
+        search.offer(CauseKind::aimed_beside, SetChoice{search.of_probe("along"), std::string(words[meant])},
+                     rank::aimed_otherwise);
+}
+
+/// Towards the point the body really meets.
+template <int D>
+void beside(CauseSearch<D>& search) {
+    constexpr double past = 1.01;  // the probe must land on the solid, not on its very edge
+    const Vec<D> aside = search.aside_to_truth();
+    const double distance = aside.norm();
+    if (distance <= 1e-9 * search.unit()) return;
+    search.offer_least(past * distance, [&](double amount) {
+        return ProvenCause<D>{
+            CauseKind::aimed_beside,
+            MoveStart<D>{search.probe_number(), Vec<D>(aside * (amount / distance)), amount}, amount,
+            amount / search.unit()};
+    });
+}
+
+/// A ray below the middle of a rounded sole, which stands on its rim as well.
+template <int D>
+void one_line_only(CauseSearch<D>& search) {
+    const RoundedHull<D>& stance = search.stance();
+    const Probe<D>& ray = search.probe();
+    const bool is_plain = ray.kind == ProbeKind::ray && ray.spread.kind == SpreadKind::none &&
+                          ray.aim == Aim::fixed && ray.along == Vec<D>(-Vec<D>::Unit(1)) &&
+                          !ray.reach_grounded && ray.reach_per_speed == 0.0;
+    if (!is_plain || search.claim() != Claim::ground || stance.points().size() > 2 || stance.radius() <= 0.0)
+        return;
+    const double by = search.truth().piece ? search.aside_to_truth().norm() : 0.0;
+    search.offer(CauseKind::aimed_beside, AsSole{search.probe_number(), search.facing().stance},
+                 rank::another_probe, by);
+}
+
+template <int D>
+void aimed(CauseSearch<D>& search) {
+    if (search.too_much()) {
+        aimed_otherwise(search);
+        return;
+    }
+    if (!search.too_little() || search.is_latched_off()) return;
+    aimed_otherwise(search);
+    if (search.truth().piece && (search.is_line() || search.is_zone())) beside(search);
+    if (search.is_line()) one_line_only(search);
+}
+
+}  // namespace
+
+template <int D>
+CauseRule<D> aimed_beside() {
+    return {CauseKind::aimed_beside, aimed<D>};
+}
+
+template CauseRule<2> aimed_beside<2>();
+template CauseRule<3> aimed_beside<3>();
+
+}  // namespace hollow_probe

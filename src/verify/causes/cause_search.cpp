@@ -1,0 +1,118 @@
+#include "verify/causes/cause_search.hpp"
+
+#include <algorithm>
+
+#include "verify/causes/causes.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+CauseSearch<D>::CauseSearch(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal)
+    : s_(surveyed),
+      pose_(pose),
+      way_(surveyed.way_to(pose)),
+      facing_(surveyed.facings[pose.facing]),
+      mounted_(surveyed.mounted[pose.facing]),
+      level_(surveyed.level_of(pose.facing)),
+      signal_(signal),
+      claim_(*surveyed.rig.signals[signal].claims),
+      missed_(pose.verdict(signal) == Verdict::missed_contact),
+      unit_(s_.body_size),
+      readings_(mounted_.probes.size()) {
+    s_.read_along(way_);
+    s_.hear(mounted_, way_, readings_);
+    if (missed_)
+        truth_ = answer<D>(claim_, level_, s_.question(pose.facing, signal, pose.anchor), s_.rig.intent);
+}
+
+template <int D>
+std::vector<ProvenCause<D>> CauseSearch<D>::singles() {
+    for (std::size_t i = 0; i < mounted_.probes.size(); ++i) look_at(i);
+    probe_ = -1;
+    for (const CauseRule<D>& rule : cause_rules<D>()) {
+        if (rule.of_signal != nullptr) rule.of_signal(*this);
+    }
+    std::stable_sort(causes_.begin(), causes_.end(),
+                     [](const auto& a, const auto& b) { return a.rank < b.rank; });
+    if (causes_.empty()) causes_.push_back({});
+    return std::move(causes_);
+}
+
+/// A probe is at fault only if the signal would be right with it the other way.
+template <int D>
+void CauseSearch<D>::look_at(std::size_t index) {
+    const MountedProbe<D>& looked = mounted_.probes[index];
+    if (!looked.mounted || !looked.aimed) return;
+    const std::uint64_t bits = mounted_.bits_about(index);
+    const auto right_with = [&](std::uint64_t on) {
+        return (mounted_.signals_on(on) >> signal_ & 1U) == (missed_ ? 1U : 0U);
+    };
+    const bool right_on = right_with(pose_.probes_on | bits);
+    const bool right_off = right_with(pose_.probes_on & ~bits);
+    if (right_on == right_off) return;
+    probe_ = static_cast<int>(index);
+    reading_ = readings_[index];
+    should_be_on_ = right_on;
+    for (const CauseRule<D>& rule : cause_rules<D>()) {
+        if (rule.of_probe != nullptr) rule.of_probe(*this);
+    }
+}
+
+template <int D>
+bool CauseSearch<D>::flips(const ProvenCause<D>& cause) const {
+    const Alternative<D> changed(s_, pose_.facing, cause);
+    return (changed.signals_on(pose_, way_) >> signal_ & 1U) == (missed_ ? 1U : 0U);
+}
+
+template <int D>
+void CauseSearch<D>::offer(ProvenCause<D> cause) {
+    if (flips(cause)) causes_.push_back(std::move(cause));
+}
+
+template <int D>
+Vec<D> CauseSearch<D>::along() const {
+    return body_frame<D>(facing_.heading, level_.up()).transpose() * mounted_probe().lines.front().along;
+}
+
+template <int D>
+Vec<D> CauseSearch<D>::aside_to_truth() const {
+    const Mat<D> frame = body_frame<D>(facing_.heading, level_.up());
+    const Vec<D> from = pose_.anchor + frame * probe().from;
+    Vec<D> aside = frame.transpose() * (truth_.point - from);
+    const Vec<D> line = along();
+    aside -= aside.dot(line) * line;
+    return aside;
+}
+
+template <int D>
+ProvenCause<D> CauseSearch<D>::with_reach(CauseKind kind, double reach, double rank) const {
+    const char* const key = probe().reach_grounded ? (facing_.grounded ? "reach.grounded" : "reach.airborne")
+                            : probe().reach_per_speed > 0.0 ? "reach.base"
+                                                            : "reach";
+    const double by_speed = probe().reach_per_speed * facing_.velocity.norm();
+    return {kind, SetNumber{of_probe(key), std::max(reach - by_speed, 0.0)},
+            std::abs(reach - mounted_probe().reach), rank};
+}
+
+template <int D>
+std::vector<ProvenCause<D>> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose,
+                                         std::size_t signal) {
+    return CauseSearch<D>(surveyed, pose, signal).singles();
+}
+
+template <int D>
+std::optional<ProvenCause<D>> prove_combined(const Surveyed<D>& surveyed, const SurveyPose<D>& pose,
+                                             std::size_t signal) {
+    return CauseSearch<D>(surveyed, pose, signal).combined();
+}
+
+template std::vector<ProvenCause<2>> prove_causes<2>(const Surveyed<2>&, const SurveyPose<2>&, std::size_t);
+template std::vector<ProvenCause<3>> prove_causes<3>(const Surveyed<3>&, const SurveyPose<3>&, std::size_t);
+template std::optional<ProvenCause<2>> prove_combined<2>(const Surveyed<2>&, const SurveyPose<2>&,
+                                                         std::size_t);
+template std::optional<ProvenCause<3>> prove_combined<3>(const Surveyed<3>&, const SurveyPose<3>&,
+                                                         std::size_t);
+template class CauseSearch<2>;
+template class CauseSearch<3>;
+
+}  // namespace hollow_probe

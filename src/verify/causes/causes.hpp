@@ -1,0 +1,37 @@
+// Causes: what change of a rig flips a wrong verdict. Each is a rule in a file of its own.
+#pragma once
+
+#include <span>
+
+#include "verify/proven_cause.hpp"
+#include "verify/surveyed.hpp"
+
+namespace hollow_probe {
+
+/// Every single change found to flip the verdict of `signal` at `pose`, likeliest first; never empty: the
+/// last resort is `unexplained`.
+template <int D>
+std::vector<ProvenCause<D>> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose,
+                                         std::size_t signal);
+
+/// Two changes, else three, that together flip what no single one does; nothing if none were found.
+template <int D>
+std::optional<ProvenCause<D>> prove_combined(const Surveyed<D>& surveyed, const SurveyPose<D>& pose,
+                                             std::size_t signal);
+
+template <int D>
+class CauseSearch;
+
+/// When a cause may be meant, and which changes would show it.
+template <int D>
+struct CauseRule {
+    CauseKind kind = CauseKind::unexplained;
+    void (*of_probe)(CauseSearch<D>&) = nullptr;   // asked for each probe that may be at fault
+    void (*of_signal)(CauseSearch<D>&) = nullptr;  // … and once for the signal
+};
+
+/// All of them, in the order in which they are asked. A new cause is a file and a line here.
+template <int D>
+std::span<const CauseRule<D>> cause_rules();
+
+}  // namespace hollow_probe

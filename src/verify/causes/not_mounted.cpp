@@ -1,0 +1,32 @@
+// No probe for it in this stance, or not the one that would tell.
+#include "verify/causes/rule.hpp"
+
+namespace hollow_probe {
+namespace {
+
+template <int D>
+void not_mounted_here(CauseSearch<D>& search) {
+    const MountedGroup& group = search.mounted().signals[search.signal_number()];
+    const std::string& stance = search.rig().body.stances[search.facing().stance].name;
+    for (std::size_t i = 0; i < search.mounted().probes.size(); ++i) {
+        if (search.mounted().probes[i].mounted) continue;
+        search.offer(CauseKind::not_mounted, ListName{static_cast<int>(i), "stances", stance, true},
+                     rank::not_mounted);
+    }
+    // Nothing is mounted that could ever tell.
+    const Bits members = group.members();
+    if (search.none_named() && (members.readings | members.derived) == 0)
+        search.name({CauseKind::not_mounted, {}, 0.0, rank::not_mounted});
+}
+
+}  // namespace
+
+template <int D>
+CauseRule<D> not_mounted() {
+    return {CauseKind::not_mounted, nullptr, not_mounted_here<D>};
+}
+
+template CauseRule<2> not_mounted<2>();
+template CauseRule<3> not_mounted<3>();
+
+}  // namespace hollow_probe

@@ -1,0 +1,51 @@
+#include "verify/changes/move_end.hpp"
+
+#include <algorithm>
+
+#include "hollow_probe/rig/differences.hpp"
+
+namespace hollow_probe {
+
+/// Along the axis nearest to `along`.
+template <int D>
+bool MoveEnd::make(Probe<D>& changed, const Rig<D>&) const {
+    if (!changed.shape) return false;
+    int axis = 0;
+    changed.along.cwiseAbs().maxCoeff(&axis);
+    const double sign = changed.along[axis] < 0.0 ? -1.0 : 1.0;
+    changed.from[axis] += 0.5 * sign * amount;
+    if (changed.shape->radius() > 0.0) {
+        changed.shape = changed.shape->with_radius(std::max(changed.shape->radius() + 0.5 * amount, 1e-9));
+        return true;
+    }
+    const double length = changed.shape->bounds().size()[axis];
+    Vec<D> factors = Vec<D>::Ones();
+    factors[axis] = std::max(length + amount, 1e-9 * length) / length;
+    changed.shape = changed.shape->stretched(factors);
+    return true;
+}
+
+template <int D>
+double MoveEnd::farthest(const Rig<D>&, double body_size) const {
+    return amount + (amount > 0.0 ? body_size : -body_size);
+}
+
+template <int D>
+ChangeWords MoveEnd::words(const Rig<D>& rig) const {
+    const Probe<D>& probe = rig.probes[static_cast<std::size_t>(of_probe)];
+    Probe<D> changed = probe;
+    make<D>(changed, rig);
+    const auto text = [](const Probe<D>& p) {
+        return vector_text<D>(p.from) + ", " + shape_text<D>(*p.shape);
+    };
+    return {probe.name, "from, shape", text(probe), text(changed)};
+}
+
+template bool MoveEnd::make<2>(Probe<2>&, const Rig<2>&) const;
+template bool MoveEnd::make<3>(Probe<3>&, const Rig<3>&) const;
+template double MoveEnd::farthest<2>(const Rig<2>&, double) const;
+template double MoveEnd::farthest<3>(const Rig<3>&, double) const;
+template ChangeWords MoveEnd::words<2>(const Rig<2>&) const;
+template ChangeWords MoveEnd::words<3>(const Rig<3>&) const;
+
+}  // namespace hollow_probe
