@@ -185,7 +185,7 @@ TEST_CASE("bad rigs are refused with file, line, column, what is wrong and what 
         {replaced(whole, "claims = \"ground\"", "claims = \"headroom\""), "r.toml:15:10: ", "headroom",
          "needs 'stance'"},
         {replaced(whole, "claims = \"ground\"", "claims = \"wall\"\nstance = \"upright\""),
-         "r.toml:16:10: ", "claims wall", "headroom or ledge"},
+         "r.toml:16:10: ", "claims wall", "ledge or headroom"},
         {replaced(whole, "claims = \"ground\"", "claims = \"headroom\"\nstance = \"uprigth\""),
          "r.toml:16:10: ", "no stance 'uprigth'", "did you mean 'upright'?"},
         {whole + "[intent]\ntallest_step = 0.01\n", "r.toml:18:16: ", "'tallest_step' is 0.01",

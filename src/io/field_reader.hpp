@@ -82,6 +82,12 @@ class FieldReader {
     }
 
   private:
+    [[nodiscard]] bool may_be_number(std::string_view key) const {
+        return std::any_of(fields_.begin(), fields_.end(), [&](const Field<Owner>& field) {
+            return field.key == key && field.type == FieldType::number_or_table;
+        });
+    }
+
     /// A field within a table that is not there is not given; one that is required must be there.
     void read(const Field<Owner>& field) const {
         if (!field.is_for(kind_) || field.set == nullptr) return;
@@ -89,6 +95,7 @@ class FieldReader {
         std::string_view key = field.key;
         for (std::size_t dot = key.find('.'); dot != std::string_view::npos; dot = key.find('.')) {
             if (!table.has(key.substr(0, dot))) return;
+            if (!table.is_table(key.substr(0, dot)) && may_be_number(key.substr(0, dot))) return;
             table = table.table(key.substr(0, dot));
             key = key.substr(dot + 1);
         }

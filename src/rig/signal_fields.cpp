@@ -34,6 +34,10 @@ void set_gives(Signal& signal, const FieldValue& value) {
     signal.gives = static_cast<Value>(std::get<std::int64_t>(value) + 1);
 }
 
+FieldValue gives_from_of(const Signal& signal) {
+    return signal.gives == Value::none ? FieldValue() : FieldValue(signal.gives_from);
+}
+
 FieldValue mute_seconds_of(const Signal& signal) {
     return signal.mute_after.event.empty() ? FieldValue() : FieldValue(signal.mute_after.seconds);
 }
@@ -139,11 +143,13 @@ std::span<const Field<Signal>> signal_fields() {
                  .words = std::span(value_words).subspan(1),
                  .get = gives_of,
                  .set = set_gives},
-        held_at<&S::gives_from>(Field<S>{.key = "gives.from",
-                                         .type = text,
-                                         .meaning = "The probe whose reading it takes it from",
-                                         .kinds = claiming,
-                                         .names = NamesOf::probes}),
+        Field<S>{.key = "gives.from",
+                 .type = text,
+                 .meaning = "The probe whose reading it takes it from",
+                 .kinds = claiming,
+                 .names = NamesOf::probes,
+                 .get = gives_from_of,
+                 .set = held_at<&S::gives_from>(Field<S>{}).set},
     };
     return fields;
 }
