@@ -90,6 +90,18 @@ Cured cured_rig(const Arguments& arguments, const Level<D>& level, const Survey<
     constexpr int most_surveyed = 4;
     const Choice choice = choice_of(arguments.cure);
     int surveyed = 0;
+    for (const ValueErrors<D>& errors : result.values) {
+        if (errors.value == Value::none || errors.id != choice.finding) continue;
+        const std::size_t number = choice.number.value_or(0);
+        if (number >= errors.cures.size())
+            throw InputError(fmt::format("--cure: '{}' has {} changes", errors.id, errors.cures.size()));
+        const Cured cured = cured_by<D>(arguments, level, errors.cures[number].change, options);
+        const bool spoils = result.wrong.better_than(cured.after);
+        if (choice.number || !spoils) return cured;
+        throw InputError(fmt::format(
+            "--cure: {} takes more than it gives, surveyed anew: {}; ask for it by number: --cure {}:1",
+            change_text(errors.cures[number].change), promise_text(result.wrong, cured.after), errors.id));
+    }
     for (const Finding<D>& finding : result.findings) {
         if (!choice.finding.empty() && finding.id != choice.finding) continue;
         if (choice.number && *choice.number >= finding.causes.size())
@@ -300,7 +312,7 @@ void add_survey_command(CLI::App& app, int& result) {
         ->needs(write_fixed);
     command
         ->add_option("--try", arguments->most_tried,
-                     "How many changed rigs to survey anew for fixes; standard: as many as 1.5 million poses "
+                     "How many changed rigs to survey anew for fixes; standard: as many as 2.5 million poses "
                      "allow, 2 to 12")
         ->check(CLI::NonNegativeNumber)
         ->type_name("N");

@@ -175,6 +175,14 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
                 value["worst"] = errors.worst;
                 value["worst_pose"] = pose_json(rig, survey, errors.worst_pose);
             }
+            value["id"] = errors.id;
+            value["cures"] = Json::array();
+            for (const ValueCure& cure : errors.cures) {
+                value["cures"].push_back({{"change", cause_json(cure.change)},
+                                          {"median", cure.median},
+                                          {"95_percent", cure.high},
+                                          {"worst", cure.worst}});
+            }
             verdicts["value_error"] = value;
         }
         json["signals"][signal.name] = verdicts;
@@ -200,6 +208,7 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
              {"solid", finding.solid},
              {"count", finding.count},
              {"measure", finding.measure},
+             {"reached", survey.scope.knows_reached ? Json(finding.reached) : Json(nullptr)},
              {"severity", number_or_null(finding.severity)},
              {"bounds", {{"low", to_json<D>(finding.bounds.low)}, {"high", to_json<D>(finding.bounds.high)}}},
              {"worst", pose_json(rig, survey, finding.worst)},

@@ -101,6 +101,10 @@ std::string reason(const CauseReport& cause, const std::string& who, Claim claim
                                        : who + " keeps a flag that is out of date";
         case CauseKind::back_face:
             return who + " takes the back of a surface otherwise than the body does";
+        case CauseKind::other_probe:
+            return "another probe tells it better";
+        case CauseKind::too_coarse:
+            return "the lines of " + who + " are too far apart";
         case CauseKind::not_mounted:
             return cause.probe.empty() ? "no probe of it is mounted in this stance"
                                        : who + " is not mounted in this stance";
@@ -210,6 +214,48 @@ std::string change_of(const CauseReport& change) {
 }
 
 }  // namespace
+
+namespace {
+
+/// Why a value is wrong, as the rest of a sentence.
+std::string value_reason(const CauseReport& cause, const std::string& who, Claim claim) {
+    if (cause.cause == CauseKind::aimed_beside)
+        return who + " reads " + plain(cause.by) + " beside the anchor";
+    if (cause.cause == CauseKind::wider_than_body) return who + " is so wide that it reads beside the anchor";
+    return reason(cause, who, claim);
+}
+
+}  // namespace
+
+template <int D>
+std::vector<std::string> value_cures_text(const Rig<D>& rig, std::size_t signal,
+                                          const ValueErrors<D>& errors) {
+    std::vector<std::string> lines;
+    const bool angle = errors.value == Value::slope || errors.value == Value::wall_normal;
+    const char* unit = angle ? "°" : "";
+    for (std::size_t i = 0; i < errors.cures.size(); ++i) {
+        const ValueCure& cure = errors.cures[i];
+        const Claim claim = *rig.signals[signal].claims;
+        std::string line =
+            fmt::format("{}:{}  {}; {} leaves {}{} in the median, {}{} at 95 %, {}{} at worst", errors.id,
+                        i + 1, value_reason(cure.change, kind_of_probe<D>(rig, cure.change.probe), claim),
+                        change_text(cure.change), plain(cure.median), unit, plain(cure.high), unit,
+                        plain(cure.worst), unit);
+        const std::size_t added = cure.change.adds_missed + cure.change.adds_false;
+        if (added > 0)
+            line += fmt::format(", but adds {} missed, {} false", grouped(cure.change.adds_missed),
+                                grouped(cure.change.adds_false));
+        lines.push_back(line + ".");
+    }
+    return lines;
+}
+
+std::string unreached_text(const Moves& moves) {
+    std::string text = "Not reached from a start by walking, steps";
+    if (moves.jump_height <= 0.0 && moves.jump_length <= 0.0) return text + " and falls:";
+    return text + fmt::format(", falls and jumps of {} up and {} far:", plain(moves.jump_height),
+                              plain(moves.jump_length));
+}
 
 std::string change_text(const CauseReport& change) {
     if (change.edits.empty()) return change.parameter + " of the level: " + change.now + " → " + change.needs;
@@ -321,6 +367,9 @@ std::vector<std::string> fixes_text(const Rig<D>& rig, const Survey<D>& survey, 
                 ? fmt::format("{}", fix.whole)
                 : fmt::format("wholly {} and in part {}", fix.whole, fix.findings.size() - fix.whole),
             survey.findings.size(), stances_of<D>(rig, fix));
+        if (std::none_of(fix.findings.begin(), fix.findings.end(),
+                         [&](std::size_t finding) { return survey.findings[finding].reached; }))
+            came += ", none of it reached from a start";
         add("    ", came);
     }
     if (survey.joint) {
@@ -358,6 +407,8 @@ std::string draw_command(const std::string& level_file, const std::string& rig_f
 }
 
 template std::string finding_sentence<2>(const Rig<2>&, const Finding<2>&);
+template std::vector<std::string> value_cures_text<2>(const Rig<2>&, std::size_t, const ValueErrors<2>&);
+template std::vector<std::string> value_cures_text<3>(const Rig<3>&, std::size_t, const ValueErrors<3>&);
 template std::string place_text<2>(const Rig<2>&, const Survey<2>&, const Finding<2>&);
 template std::vector<std::string> fixes_text<2>(const Rig<2>&, const Survey<2>&, std::size_t);
 template std::string draw_command<2>(const std::string&, const std::string&, const Rig<2>&, const Facing<2>&,

@@ -73,6 +73,89 @@ std::string broken_sentence(const DrillOutcome& outcome, const Broken& broken) {
     return text;
 }
 
+namespace {
+
+/// One expectation of one drill, and where it was broken.
+struct BrokenAnywhere {
+    const DrillOutcome* worst = nullptr;
+    const Broken* how = nullptr;
+    std::vector<const DrillOutcome*> variants;
+};
+
+/// How far over its limit, or short of it.
+double excess(const DrillOutcome& outcome, const Broken& broken) {
+    const Expectation& expected = outcome.expectations[broken.expectation];
+    const bool short_of = expected.kind == Expectation::Kind::least;
+    return short_of ? expected.limit - broken.got : broken.got - expected.limit;
+}
+
+/// "at 30 ticks/s, and at 60 in 2 of 4 phases"
+std::string variants_text(const std::vector<DrillOutcome>& all, const BrokenAnywhere& broken) {
+    std::vector<double> rates;
+    for (const DrillOutcome* variant : broken.variants) {
+        if (std::find(rates.begin(), rates.end(), variant->tick_rate) == rates.end())
+            rates.push_back(variant->tick_rate);
+    }
+    std::string text;
+    for (const double rate : rates) {
+        const auto of_rate = [&](const DrillOutcome& outcome) {
+            return outcome.name == broken.worst->name && outcome.tick_rate == rate;
+        };
+        const auto phases = std::count_if(all.begin(), all.end(), of_rate);
+        const auto those = std::count_if(broken.variants.begin(), broken.variants.end(),
+                                         [&](const DrillOutcome* variant) { return of_rate(*variant); });
+        text += text.empty() ? "at " : rate == rates.back() ? " and " : ", ";
+        text += plain(rate) + (text.find("ticks/s") == std::string::npos ? " ticks/s" : "");
+        if (phases > 1 && those == phases) text += " in every phase";
+        if (phases > 1 && those < phases) text += fmt::format(" in {} of {} phases", those, phases);
+    }
+    return text;
+}
+
+/// What broke in a drill, over all its rates and phases: a line an expectation, with where it is worst.
+std::string broken_text(const std::vector<DrillOutcome>& outcomes, const std::string& drill,
+                        std::size_t width) {
+    std::vector<BrokenAnywhere> all;
+    std::size_t variants = 0;
+    for (const DrillOutcome& outcome : outcomes) {
+        if (outcome.name != drill) continue;
+        ++variants;
+        for (const Broken& broken : outcome.broken) {
+            const auto same = std::find_if(all.begin(), all.end(), [&](const BrokenAnywhere& other) {
+                return other.how->expectation == broken.expectation;
+            });
+            BrokenAnywhere& entry = same == all.end() ? all.emplace_back() : *same;
+            entry.variants.push_back(&outcome);
+            if (entry.worst != nullptr && excess(outcome, broken) <= excess(*entry.worst, *entry.how))
+                continue;
+            entry.worst = &outcome;
+            entry.how = &broken;
+        }
+    }
+    std::string text = "\n" + drill;
+    if (variants == 1) text += fmt::format(" at {} ticks/s", plain(all.front().worst->tick_rate));
+    text += "\n";
+    for (const BrokenAnywhere& broken : all) {
+        std::string sentence = broken_sentence(*broken.worst, *broken.how);
+        if (variants > 1) {
+            sentence += fmt::format(", at {} ticks/s", plain(broken.worst->tick_rate));
+            if (broken.worst->phase > 0.0) sentence += ", phase " + plain(broken.worst->phase);
+            sentence += broken.variants.size() == variants
+                            ? fmt::format("; in each of {} variants", variants)
+                            : fmt::format("; in {} of {} variants: {}", broken.variants.size(), variants,
+                                          variants_text(outcomes, broken));
+        }
+        std::string first = "  ✗ ";
+        for (const std::string& line : wrapped(sentence, width - 4)) {
+            text += first + line + "\n";
+            first = "    ";
+        }
+    }
+    return text;
+}
+
+}  // namespace
+
 std::string drill_text(const std::vector<DrillOutcome>& outcomes, const TextOptions& options) {
     std::size_t widest = 5;
     for (const DrillOutcome& outcome : outcomes) widest = std::max(widest, letters(name_of(outcome)));
@@ -92,16 +175,11 @@ std::string drill_text(const std::vector<DrillOutcome>& outcomes, const TextOpti
                             of("missed_ticks"), of("false_ticks"), of("flicker"), plain(of("deepest_clip")),
                             plain(of("headway")), shown);
     }
+    std::vector<std::string> told;
     for (const DrillOutcome& outcome : outcomes) {
-        if (outcome.kept()) continue;
-        text += fmt::format("\n{} at {} ticks/s\n", name_of(outcome), plain(outcome.tick_rate));
-        for (const Broken& broken : outcome.broken) {
-            std::string first = "  ✗ ";
-            for (const std::string& line : wrapped(broken_sentence(outcome, broken), options.width - 4)) {
-                text += first + line + "\n";
-                first = "    ";
-            }
-        }
+        if (outcome.kept() || std::find(told.begin(), told.end(), outcome.name) != told.end()) continue;
+        told.push_back(outcome.name);
+        text += broken_text(outcomes, outcome.name, options.width);
     }
     if (broken_drills == 0) return text;
     return text + fmt::format("\n{} of {} drills break an expectation\n", broken_drills, outcomes.size());

@@ -173,6 +173,7 @@ PageJson finding_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>&
         {"command", draw_command<D>(names.level, names.rig, rig, facing, finding.worst.anchor)},
         {"causes", PageJson::array()},
         {"fixes", finding.fixes},
+        {"reached", finding.reached},
         {"pose", std::move(pose)}};
     for (const CauseReport& cause : finding.causes) json["causes"].push_back(cause_data(cause));
     return json;

@@ -249,6 +249,9 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
                                 unit, point_text<D>(errors.worst_pose.anchor), poses(errors.poses));
         }
         for (const std::string& part : wrapped(line, width)) out += part + "\n";
+        for (const std::string& cure : value_cures_text<D>(rig, i, errors)) {
+            for (const std::string& part : wrapped(cure, width - 4)) out += "    " + part + "\n";
+        }
     }
     for (const ClaimReport<D>& report : survey.claims) {
         std::string line = fmt::format("Claim: {} {} in \"{}\"", report.claim.always ? "always" : "never",
@@ -277,7 +280,14 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
                                        : fmt::format("{} findings, worst first:\n", survey.findings.size());
     std::size_t shown = 0;
     std::size_t left_out = 0;
+    bool reached = true;
     for (const Finding<D>& finding : survey.findings) {
+        if (reached && !finding.reached && shown < options.most_findings) {
+            out += "\n";
+            for (const std::string& line : wrapped(unreached_text(rig.intent.moves), width))
+                out += painted(line, bold) + "\n";
+        }
+        reached = finding.reached;
         if (shown++ >= options.most_findings) {
             left_out += finding.count;
             continue;

@@ -110,6 +110,11 @@ std::span<const Field<Intent>> intent_fields() {
             "A larger touch that counts as ground while contact is remembered; more than touch"),
         seconds<&Forgiveness::after_take_off>("forgive.after_take_off",
                                               "How long after a jump ground need not be told"),
+        length<&I::moves, &Moves::jump_height>(
+            "moves.jump_height", "0.0",
+            "How high a jump lifts the body; what the player can reach comes first in a survey"),
+        length<&I::moves, &Moves::jump_length>("moves.jump_length", "0.0",
+                                               "How far a jump carries it, to the same height"),
     };
     return fields;
 }

@@ -40,6 +40,7 @@ class Advising {
         std::map<std::size_t, ProvenCause<D>> demanded;  // by finding
         std::map<std::size_t, std::size_t> proven;       // at so many of its wrong verdicts
         Candidate<D> candidate;
+        typename Trials<D>::Totals totals = {};
     };
     using Key = std::pair<std::size_t, CauseKey>;  // with the signal
 
@@ -70,7 +71,8 @@ class Advising {
         candidate.cause = tuned.cause;
         candidate.outcome = trials_.outcome(candidate.cause);
         candidate.report = described(tuned);
-        trials_.count(candidate.outcome, candidate.signal, {}, 0, candidate.report);
+        of_key.totals = trials_.totals_of(candidate.outcome);
+        trials_.count(candidate.outcome, of_key.totals, candidate.signal, {}, 0, candidate.report);
         candidate.report.cures = candidate.report.cures_elsewhere;
         candidate.report.cures_elsewhere = 0;
         for (const auto& [finding, count] : of_key.proven) candidate.report.proven += count;
@@ -100,7 +102,8 @@ class Advising {
             one.rank = demanded->second.rank;
             one.proven = of_key.proven[number];
             one.report = candidate.report;
-            trials_.count(candidate.outcome, finding.signal, poses_[number], finding.count, one.report);
+            trials_.count(candidate.outcome, of_key.totals, finding.signal, poses_[number], finding.count,
+                          one.report);
             if (one.report.cures > 0) candidate.findings.push_back(number);
             if (one.report.cures == finding.count) candidate.whole.push_back(number);
             if (one.report.cures < finding.count && own_numbers_ < most_own_numbers)
@@ -165,7 +168,9 @@ class Advising {
         CauseReport tried = described(own);
         if (tried.needs == report.needs) return;
         ++own_numbers_;
-        trials_.count(trials_.outcome(own.cause), finding.signal, poses_[number], finding.count, tried);
+        const auto outcome = trials_.outcome(own.cause);
+        trials_.count(outcome, trials_.totals_of(outcome), finding.signal, poses_[number], finding.count,
+                      tried);
         if (tried.gain > report.gain || (report.gain <= 0.0 && tried.cures > report.cures)) report = tried;
     }
 

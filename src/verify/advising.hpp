@@ -10,7 +10,8 @@ template <int D>
 struct Wrong {
     std::size_t pose = 0;
     std::size_t signal = 0;
-    std::vector<ProvenCause<D>> causes;  // likeliest first
+    std::vector<ProvenCause<D>> causes = {};  // likeliest first
+    int solid = -1;                           // missed, or falsely taken for a contact; -1: none
 };
 
 /// Gives findings their causes, each tried over the whole survey, and collects the changes that may be worth

@@ -9,7 +9,9 @@
 #include "verify/advising.hpp"
 #include "verify/cause_key.hpp"
 #include "verify/causes/causes.hpp"
+#include "verify/reached.hpp"
 #include "verify/severity.hpp"
+#include "verify/short_hash.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -33,8 +35,8 @@ class DisjointSets {
     std::vector<std::size_t> parent_;
 };
 
-/// Joins wrong poses that share signal, verdict, stance and leading cause and are no farther apart than
-/// neighbours on the grid. Returns the members of each cluster, in order of their first pose.
+/// Joins wrong poses that share signal, verdict, stance, solid and leading cause and are no farther apart
+/// than neighbours on the grid. Returns the members of each cluster, in order of their first pose.
 template <int D>
 std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Samples<D>& samples,
                                                   const std::vector<Wrong<D>>& wrongs) {
@@ -53,12 +55,12 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
             result[axis + 1] = axes.across[axis].dot(anchor) / across;
         return result;
     };
-    using Key = std::tuple<std::size_t, Verdict, std::size_t, CauseKey, Cell>;
+    using Key = std::tuple<std::size_t, Verdict, std::size_t, int, CauseKey, Cell>;
     std::map<Key, std::vector<std::size_t>> cells;
     const auto cell_key = [&](std::size_t i, const Cell& cell) {
         const SurveyPose<D>& pose = samples.poses[wrongs[i].pose];
         return Key(wrongs[i].signal, pose.verdict(wrongs[i].signal), s.facings[pose.facing].stance,
-                   key_of(wrongs[i].causes.front()), cell);
+                   wrongs[i].solid, key_of(wrongs[i].causes.front()), cell);
     };
     const auto cell_of = [&](std::size_t i) {
         Cell cell;
@@ -79,7 +81,7 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
     for (const auto& [key, members] : cells) {
         // Within one cell everything is near everything.
         for (const std::size_t member : members) sets.join(members.front(), member);
-        const Cell& cell = std::get<4>(key);
+        const Cell& cell = std::get<5>(key);
         for (int step = 0; step < (D == 2 ? 9 : 27); ++step) {
             Cell other = cell;
             for (std::size_t axis = 0, rest = static_cast<std::size_t>(step); axis < D; ++axis, rest /= 3) {
@@ -87,7 +89,7 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
             }
             if (!(cell < other)) continue;
             Key neighbour = key;
-            std::get<4>(neighbour) = other;
+            std::get<5>(neighbour) = other;
             const auto found = cells.find(neighbour);
             if (found == cells.end()) continue;
             for (const std::size_t a : members) {
@@ -123,15 +125,6 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
     return clusters;
 }
 
-std::string short_hash(const std::string& text) {
-    std::uint64_t hash = 0xcbf29ce484222325U;  // G. Fowler, L. C. Noll, K.-P. Vo, 1991
-    for (const char c : text) hash = (hash ^ static_cast<unsigned char>(c)) * 0x100000001b3U;
-    constexpr char digits[] = "0123456789abcdef";
-    std::string result;
-    for (int i = 0; i < 5; ++i, hash >>= 4U) result += digits[hash & 15U];
-    return result;
-}
-
 template <int D>
 class Reporter {
   public:
@@ -161,39 +154,11 @@ class Reporter {
         poses.reserve(members.size());
         for (const std::size_t member : members) poses.push_back(wrongs_[member].pose);
         finding.worst = samples_.poses[gravity_.worst(poses, finding.signal, finding.severity)];
-        finding.solid = solid_at(finding);
+        if (first.solid >= 0) finding.solid = s_.level.solids()[static_cast<std::size_t>(first.solid)].name;
         return finding;
     }
 
   private:
-    /// Missed: the solid really stood on. False: the one the first probe that is on hit.
-    std::string solid_at(const Finding<D>& finding) const {
-        const MountedRig<D>& mounted = s_.mounted[finding.worst.facing];
-        if (finding.verdict == Verdict::missed_contact) {
-            const auto truth = answer<D>(
-                *s_.rig.signals[finding.signal].claims, s_.level_of(finding.worst.facing),
-                s_.question(finding.worst.facing, finding.signal, finding.worst.anchor), s_.rig.intent);
-            if (truth.piece) return s_.level.solids()[s_.level.solid_of(*truth.piece)].name;
-            return {};
-        }
-        const std::uint64_t wanted_off = mounted.signals[finding.signal].none.readings;
-        std::vector<Reading<D>> readings(mounted.probes.size());
-        s_.hear(mounted, finding.worst, readings);
-        const Reading<D>* first = nullptr;
-        for (std::size_t i = 0; i < readings.size(); ++i) {
-            if (!readings[i].met || readings[i].own_body || (wanted_off >> i & 1U) != 0) continue;
-            // A probe of the signal before others.
-            const bool member =
-                (mounted.signals[finding.signal].members().readings & mounted.bits_about(i)) != 0;
-            if (readings[i].on && member) {
-                first = &readings[i];
-                break;
-            }
-        }
-        if (first == nullptr) return {};
-        return s_.level.solids()[s_.level.solid_of(first->hit.piece)].name;
-    }
-
     const Surveyed<D>& s_;
     const Samples<D>& samples_;
     const std::vector<Wrong<D>>& wrongs_;
@@ -280,12 +245,14 @@ Explained<D> find_findings(const Surveyed<D>& surveyed, const Samples<D>& sample
         for (std::size_t signal = 0; signal < surveyed.rig.signals.size(); ++signal) {
             const Verdict verdict = samples.poses[pose].verdict(signal);
             if (verdict == Verdict::missed_contact || verdict == Verdict::false_contact) {
-                wrongs.push_back({pose, signal, {}});
+                wrongs.push_back({pose, signal});
             }
         }
     }
     for_each_index(wrongs.size(), [&](std::size_t i) {
-        wrongs[i].causes = prove_causes<D>(surveyed, samples.poses[wrongs[i].pose], wrongs[i].signal);
+        Explanation<D> found = prove_causes<D>(surveyed, samples.poses[wrongs[i].pose], wrongs[i].signal);
+        wrongs[i].causes = std::move(found.causes);
+        wrongs[i].solid = found.solid;
     });
     combine_causes<D>(surveyed, samples, wrongs);
     if (progress) progress(0.7);
@@ -294,12 +261,23 @@ Explained<D> find_findings(const Surveyed<D>& surveyed, const Samples<D>& sample
     auto clusters = clusters_of<D>(surveyed, samples, wrongs);
     Reporter<D> reporter(surveyed, samples, wrongs);
     for (const auto& members : clusters) result.findings.push_back(reporter.report(members));
-    // The gravest first; names are told from causes, which come later, so that places decide between equals.
+    if (!surveyed.level.starts().empty() && !surveyed.region) {
+        const Reached<D> reached(surveyed);
+        result.knows_reached = true;
+        for (std::size_t i = 0; i < clusters.size(); ++i) {
+            result.findings[i].reached = std::any_of(
+                clusters[i].begin(), clusters[i].end(),
+                [&](std::size_t member) { return reached.is_reached(samples.poses[wrongs[member].pose]); });
+        }
+    }
+    // The gravest of what the player can reach first; names are told from causes, which come later, so that
+    // places decide between equals.
     std::vector<std::size_t> order(clusters.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
     std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
         const auto harm = [&](std::size_t i) {
-            return std::pair(result.findings[i].measure, result.findings[i].count);
+            const Finding<D>& finding = result.findings[i];
+            return std::tuple(finding.reached, finding.measure, finding.count);
         };
         return harm(a) > harm(b);
     });

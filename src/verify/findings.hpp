@@ -12,6 +12,7 @@ struct Explained {
     std::vector<Finding<D>> findings;
     std::vector<Candidate<D>> candidates;
     std::vector<std::size_t> worth;  // numbers of candidates, in the order in which they are worth making
+    bool knows_reached = false;
 };
 
 /// Proves causes for every wrong verdict, clusters them and tries each cause's change over the whole survey.

@@ -154,8 +154,14 @@ void find_fixes(const Surveyed<D>& surveyed, std::vector<Candidate<D>> candidate
         fix.stances.erase(std::unique(fix.stances.begin(), fix.stances.end()), fix.stances.end());
         made.push_back({&candidate, std::move(fix)});
     }
-    // By what came of it; those without a promise behind those with one.
-    std::stable_sort(made.begin(), made.end(), [](const Made& a, const Made& b) {
+    // What mends something that the player can reach first; then by what came of it, those without a promise
+    // behind those with one.
+    const auto is_reached = [&](const Made& one) {
+        return std::any_of(one.fix.findings.begin(), one.fix.findings.end(),
+                           [&](std::size_t finding) { return result.findings[finding].reached; });
+    };
+    std::stable_sort(made.begin(), made.end(), [&](const Made& a, const Made& b) {
+        if (is_reached(a) != is_reached(b)) return is_reached(a);
         if (a.fix.after.has_value() != b.fix.after.has_value()) return a.fix.after.has_value();
         return a.fix.after && a.fix.after->better_than(*b.fix.after);
     });

@@ -37,7 +37,8 @@ const char* name_of(CauseKind cause) {
         "reach_long",    "wider_than_body",    "layer_wrong",  "too_steep",
         "sensed_only",   "combined_in",        "not_solid",    "own_body",
         "held",          "edge_graze",         "one_way_side", "stale",
-        "back_face",     "not_mounted",        "unexplained"};
+        "back_face",     "other_probe",        "too_coarse",   "not_mounted",
+        "unexplained"};
     static_assert(names.size() == static_cast<std::size_t>(CauseKind::unexplained) + 1);
     return names[static_cast<std::size_t>(cause)];
 }
@@ -90,7 +91,7 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     Explained<D> explained;
     if (options.explain) explained = find_findings<D>(surveyed, samples, options.progress);
     result.findings = std::move(explained.findings);
-    result.values = value_errors<D>(surveyed, samples);
+    result.values = value_errors<D>(surveyed, samples, options.explain);
     result.claims = judge_claims<D>(surveyed, samples);
     result.spacing = surveyed.spacing;
     result.seed = options.seed;
@@ -102,6 +103,7 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     result.wrong_kept_of = samples.wrong_step;
     result.asked = samples.asked;
     result.scope = samples.scope;
+    result.scope.knows_reached = explained.knows_reached;
     result.scope.warnings = level.warnings();
     for (std::size_t i = 0; i < rig.probes.size(); ++i) {
         const bool on = (samples.ever_on >> i & 1U) != 0;

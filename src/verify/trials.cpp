@@ -251,40 +251,51 @@ double Trials<D>::worth_after(const std::vector<const Outcome*>& made, const Out
 }
 
 template <int D>
-void Trials<D>::count(const Outcome& outcome, std::size_t signal, const std::vector<std::size_t>& mine,
-                      std::size_t stands_for, CauseReport& report) const {
+typename Trials<D>::Totals Trials<D>::totals_of(const Outcome& outcome) const {
+    Totals totals;
+    for (const Turned& turned : outcome.intervals) {
+        totals.gain += turned.cured - turned.spoiled;
+        totals.spoils += turned.spoiled;
+    }
+    for (std::size_t i = 0; i < poses_.size(); ++i) {
+        for_each_turned(samples_.poses[poses_[i]], outcome.signals_on[i],
+                        [&](std::size_t, Verdict was, Verdict is) {
+                            if (is_wrong(was) == is_wrong(is)) return;
+                            double& count = is_wrong(was)                   ? totals.cured
+                                            : is == Verdict::missed_contact ? totals.missed
+                                                                            : totals.falsely;
+                            count += weights_[i];
+                        });
+    }
+    return totals;
+}
+
+template <int D>
+void Trials<D>::count(const Outcome& outcome, const Totals& totals, std::size_t signal,
+                      const std::vector<std::size_t>& mine, std::size_t stands_for,
+                      CauseReport& report) const {
     report.of = samples_.poses.size();
     report.tried = poses_.size();
-    report.gain = 0.0;
-    report.spoils = 0.0;
-    for (const Turned& turned : outcome.intervals) {
-        report.gain += turned.cured - turned.spoiled;
-        report.spoils += turned.spoiled;
-    }
+    report.gain = totals.gain;
+    report.spoils = totals.spoils;
     double cured_here = 0.0;
     double of_mine = 0.0;
-    double cured_elsewhere = 0.0;
-    double missed_anew = 0.0;
-    double false_anew = 0.0;
-    for (std::size_t i = 0; i < poses_.size(); ++i) {
-        const bool is_mine = std::binary_search(mine.begin(), mine.end(), poses_[i]);
-        if (is_mine) of_mine += weights_[i];
-        for_each_turned(samples_.poses[poses_[i]], outcome.signals_on[i],
+    for (const std::size_t pose : mine) {
+        const auto found = std::lower_bound(poses_.begin(), poses_.end(), pose);
+        if (found == poses_.end() || *found != pose) continue;  // not tried
+        const auto i = static_cast<std::size_t>(found - poses_.begin());
+        of_mine += weights_[i];
+        for_each_turned(samples_.poses[pose], outcome.signals_on[i],
                         [&](std::size_t turned, Verdict was, Verdict is) {
-                            if (is_wrong(was) == is_wrong(is)) return;
-                            double& count = is_wrong(was)
-                                                ? (is_mine && turned == signal ? cured_here : cured_elsewhere)
-                                            : is == Verdict::missed_contact ? missed_anew
-                                                                            : false_anew;
-                            count += weights_[i];
+                            if (turned == signal && is_wrong(was) && !is_wrong(is)) cured_here += weights_[i];
                         });
     }
     const auto whole = [](double count) { return static_cast<std::size_t>(std::llround(count)); };
     // Where not all were tried the share of those that were stands for all.
     report.cures = of_mine > 0.0 ? whole(static_cast<double>(stands_for) * cured_here / of_mine) : 0;
-    report.cures_elsewhere = whole(cured_elsewhere);
-    report.adds_missed = whole(missed_anew);
-    report.adds_false = whole(false_anew);
+    report.cures_elsewhere = whole(totals.cured - cured_here);
+    report.adds_missed = whole(totals.missed);
+    report.adds_false = whole(totals.falsely);
 }
 
 template class Trials<2>;

@@ -36,10 +36,20 @@ class Trials {
     /// turned a signal, too, it counts no more.
     [[nodiscard]] double worth_after(const std::vector<const Outcome*>& made, const Outcome& outcome) const;
 
-    /// Counts into a report what came of a change. `mine` are the samples' poses of the finding it is about,
-    /// ascending, which stand for so many poses.
-    void count(const Outcome& outcome, std::size_t signal, const std::vector<std::size_t>& mine,
-               std::size_t stands_for, CauseReport& report) const;
+    /// What a change does in all: measures, and poses of any signal.
+    struct Totals {
+        double gain = 0.0;
+        double spoils = 0.0;
+        double cured = 0.0;  // poses
+        double missed = 0.0;
+        double falsely = 0.0;
+    };
+    [[nodiscard]] Totals totals_of(const Outcome& outcome) const;
+
+    /// Fills in what a change does: to the poses of a finding of `signal`, `mine`, which stand for so many,
+    /// and elsewhere.
+    void count(const Outcome& outcome, const Totals& totals, std::size_t signal,
+               const std::vector<std::size_t>& mine, std::size_t stands_for, CauseReport& report) const;
 
   private:
     /// Poses of one interval: numbers into poses_.

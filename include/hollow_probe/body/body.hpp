@@ -56,6 +56,12 @@ struct Forgiveness {
     [[nodiscard]] bool any() const { return late > 0.0 || early > 0.0 || hold > 0.0 || after_take_off > 0.0; }
 };
 
+/// What the player can do besides walking, stepping and falling.
+struct Moves {
+    double jump_height = 0.0;  // of the anchor, at its highest; >= 0
+    double jump_length = 0.0;  // across up, at the height of the take-off; >= 0
+};
+
 /// What the game means by ground: the parameters of truth. Lengths in the level's unit.
 struct Intent {
     double touch = 0.02;                     // largest gap that still counts as contact; > 0
@@ -73,6 +79,7 @@ struct Intent {
     double ahead_move = 0.0;                 // blocked: the planned move, a length; 0: by time and speed
     double ahead_move_seconds = 1.0 / 60.0;  // … the speed times this
     Forgiveness forgive = {};
+    Moves moves = {};  // what places count as reached; no truth depends on it
 
     /// The planned move at a speed.
     [[nodiscard]] double planned_move(double speed) const {

@@ -12,6 +12,14 @@ namespace hollow_probe {
 template <int D>
 std::string finding_sentence(const Rig<D>& rig, const Finding<D>& finding);
 
+/// What brings the values of a signal nearer to truth, a line a change, best first.
+template <int D>
+std::vector<std::string> value_cures_text(const Rig<D>& rig, std::size_t signal,
+                                          const ValueErrors<D>& errors);
+
+/// "Not reached from a start by walking, steps and falls:", with the jumps there are.
+std::string unreached_text(const Moves& moves);
+
 /// Where a finding is, and its worst pose.
 template <int D>
 std::string place_text(const Rig<D>& rig, const Survey<D>& survey, const Finding<D>& finding);

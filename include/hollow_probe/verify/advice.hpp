@@ -45,6 +45,8 @@ enum class CauseKind : std::uint8_t {
     one_way_side,  // it takes a one-way solid otherwise than the body meets it
     stale,         // it was read before the body moved, or a flag is out of date
     back_face,     // it meets, or passes over, the back of a surface otherwise than the body does
+    other_probe,   // of a value: another probe tells it better
+    too_coarse,    // of a value: the probe's lines are too far apart
     not_mounted,   // no probe for it in this stance, or not the one that would tell
     unexplained,   // no single change tried flips it
 };

@@ -124,15 +124,25 @@ struct Facing {
     }
 };
 
+/// A change that brings the values of a signal nearer to truth, and what comes of it at the poses judged.
+struct ValueCure {
+    CauseReport change;  // its counts are of verdicts; its gain is told by the errors below
+    double median = 0.0;
+    double high = 0.0;
+    double worst = 0.0;
+};
+
 /// How far the values a signal gives are from truth, over the poses at which it is rightly on.
 template <int D>
 struct ValueErrors {
     Value value = Value::none;
+    std::string id;  // "v-…": the same from run to run
     std::size_t poses = 0;
     double median = 0.0;  // of the absolute errors: lengths, or degrees for slopes and normals
     double high = 0.0;    // 95 % are no greater
     double worst = 0.0;
     SurveyPose<D> worst_pose;
+    std::vector<ValueCure> cures;  // what lessens the errors, best first; none where they are within noise
 };
 
 /// A truth stated by hand, held against geometry and against the signals that claim it.
@@ -181,6 +191,8 @@ struct SurveyScope {
     std::size_t corners_left_out = 0;
     double lowest = infinity;  // heights between which anything can be sensed or true
     double highest = -infinity;
+    /// Whether what the player can reach was found out: in levels with a start, surveyed whole.
+    bool knows_reached = false;
     std::vector<std::string> enclosed;   // closed meshes whose insides were left out
     std::vector<std::string> entered;    // … were surveyed, because a start lies in them
     std::vector<std::string> odd;        // what is odd about the surfaces of 3D meshes, a solid each
@@ -208,6 +220,7 @@ struct Finding {
     /// all, which then does not help.
     std::vector<CauseReport> causes;
     std::vector<std::size_t> fixes = {};  // numbers in Survey::fixes of those that cure some of it
+    bool reached = true;  // whether the player can come there from a start; see SurveyScope::knows_reached
 };
 
 template <int D>
@@ -222,7 +235,7 @@ struct Survey {
     std::vector<SignalVerdicts> signals;
     std::vector<ValueErrors<D>> values;  // one a signal; Value::none for those that give none
     std::vector<ClaimReport<D>> claims;  // as in the level
-    std::vector<Finding<D>> findings;    // greatest measure first, then most poses
+    std::vector<Finding<D>> findings;    // reached ones first, then greatest measure, then most poses
     std::vector<Fix<D>> fixes;           // what to change, best first
     std::optional<JointFix> joint;       // the best set of them, where it is better than the first alone
     Wrongness wrong;                     // of the rig as it is

@@ -124,7 +124,7 @@ export class SurveyView {
     return make("li", {}, make("button", { type: "button", "data-finding": finding.id, "aria-pressed": String(finding === this.chosen),
       onclick: () => this.choose(finding) },
       markElement(verdictOf(finding.verdict)), make("b", {}, finding.id), ` ${finding.count} poses, `,
-      spaced(finding.causes[0].cause), finding.solid ? ` “${finding.solid}”` : "", make("span", { class: "hint" }, ` ${signal}${fixes.length ? `, fix ${fixes.join(", ")}` : ""}`)));
+      spaced(finding.causes[0].cause), finding.solid ? ` “${finding.solid}”` : "", make("span", { class: "hint" }, ` ${signal}${fixes.length ? `, fix ${fixes.join(", ")}` : ""}${finding.reached ? "" : ", not reached from a start"}`)));
   }
 
   choose(finding) {

@@ -95,9 +95,23 @@ ProvenCause<D> CauseSearch<D>::with_reach(CauseKind kind, double reach, double r
 }
 
 template <int D>
-std::vector<ProvenCause<D>> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose,
-                                         std::size_t signal) {
-    return CauseSearch<D>(surveyed, pose, signal).singles();
+int CauseSearch<D>::solid() const {
+    if (missed_) return truth_.piece ? static_cast<int>(level_.solid_of(*truth_.piece)) : -1;
+    const MountedGroup& group = mounted_.signals[signal_];
+    for (std::size_t i = 0; i < readings_.size(); ++i) {
+        const Reading<D>& reading = readings_[i];
+        if (!reading.on || !reading.met || reading.own_body || (group.none.readings >> i & 1U) != 0) continue;
+        if ((group.members().readings & mounted_.bits_about(i)) != 0)
+            return static_cast<int>(level_.solid_of(reading.hit.piece));
+    }
+    return -1;
+}
+
+template <int D>
+Explanation<D> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal) {
+    CauseSearch<D> search(surveyed, pose, signal);
+    const int solid = search.solid();
+    return {search.singles(), solid};
 }
 
 template <int D>
@@ -106,8 +120,8 @@ std::optional<ProvenCause<D>> prove_combined(const Surveyed<D>& surveyed, const 
     return CauseSearch<D>(surveyed, pose, signal).combined();
 }
 
-template std::vector<ProvenCause<2>> prove_causes<2>(const Surveyed<2>&, const SurveyPose<2>&, std::size_t);
-template std::vector<ProvenCause<3>> prove_causes<3>(const Surveyed<3>&, const SurveyPose<3>&, std::size_t);
+template Explanation<2> prove_causes<2>(const Surveyed<2>&, const SurveyPose<2>&, std::size_t);
+template Explanation<3> prove_causes<3>(const Surveyed<3>&, const SurveyPose<3>&, std::size_t);
 template std::optional<ProvenCause<2>> prove_combined<2>(const Surveyed<2>&, const SurveyPose<2>&,
                                                          std::size_t);
 template std::optional<ProvenCause<3>> prove_combined<3>(const Surveyed<3>&, const SurveyPose<3>&,

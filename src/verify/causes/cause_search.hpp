@@ -14,6 +14,8 @@ class CauseSearch {
 
     /// Single changes, likeliest first.
     std::vector<ProvenCause<D>> singles();
+    /// The solid missed, or that which the first probe that is on falsely takes for a contact; -1: none.
+    [[nodiscard]] int solid() const;
     /// Two changes, else three.
     std::optional<ProvenCause<D>> combined();
 

@@ -8,11 +8,17 @@
 
 namespace hollow_probe {
 
-/// Every single change found to flip the verdict of `signal` at `pose`, likeliest first; never empty: the
-/// last resort is `unexplained`.
+/// Why one verdict is wrong, and what it is about.
 template <int D>
-std::vector<ProvenCause<D>> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose,
-                                         std::size_t signal);
+struct Explanation {
+    /// Every single change found to flip it, likeliest first; never empty: the last resort is `unexplained`.
+    std::vector<ProvenCause<D>> causes;
+    int solid = -1;  // missed, or falsely taken for a contact; -1: none
+};
+
+/// Of the verdict of `signal` at `pose`, which is wrong.
+template <int D>
+Explanation<D> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal);
 
 /// Two changes, else three, that together flip what no single one does; nothing if none were found.
 template <int D>
