@@ -8,6 +8,7 @@ The schemas in docs/schemas of files that are read are as the tool prints them. 
 import copy
 import json
 import pathlib
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -63,11 +64,23 @@ def main():
             wrong = copy.deepcopy(document)
             wrong["probe"][document["probe"].index(probe)]["reech"] = 0.4
             check(not validators["rig"].is_valid(wrong), f"{path}: a misspelt key of a probe passes")
+            # Beyond its limits, or a word that is none.
+            for key, value in (("reach", -0.1), ("within", 90.1), ("take", "last"), ("accept", {"angle": [0.0, 180.1]})):
+                wrong = copy.deepcopy(document)
+                wrong["probe"][document["probe"].index(probe)][key] = value
+                check(not validators["rig"].is_valid(wrong), f"{path}: {key} = {value} passes")
     for kind, count in seen.items():
         check(count > 0, f"no {kind} file was looked at")
     outputs(validators)
     print("\n".join(faults) if faults else f"valid: {seen}")
     return 1 if faults else 0
+
+
+def scratch_drill(demo, scratch):
+    """A drill whose hunt may leave what it finds beside it."""
+    for path in demo.iterdir():
+        shutil.copy(path, scratch)
+    return pathlib.Path(scratch) / "crossing-first-try.drill.toml"
 
 
 def outputs(validators):
@@ -76,7 +89,10 @@ def outputs(validators):
     with tempfile.TemporaryDirectory() as scratch:
         runs = {"survey": ["survey", demo / "culvert.level.toml", demo / "keeper-first-try.rig.toml", "--spacing", "0.5"],
                 "check": ["check", demo / "station.suite.toml"],
-                "level-report": ["level", demo / "culvert.level.toml"]}
+                "level-report": ["level", demo / "culvert.level.toml"],
+                "drill-result": ["drill", demo / "crossing-first-try.drill.toml", demo / "crossing.drill.toml"],
+                "hunt-result": ["hunt", scratch_drill(demo, scratch), "--ticks", "2000"],
+                "readings": ["draw", demo / "pumphouse.level.toml", demo / "keeper-3d.rig.toml", "--at=0,0,0"]}
         for name, arguments in runs.items():
             out = pathlib.Path(scratch) / "out.json"
             subprocess.run([TOOL, *map(str, arguments), "--json", out], capture_output=True)
