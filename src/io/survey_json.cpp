@@ -124,6 +124,73 @@ Json fixes_json(const Rig<D>& rig, const Survey<D>& survey) {
     return fixes;
 }
 
+template <int D>
+Json verdicts_json(const Rig<D>& rig, const Survey<D>& survey, std::size_t i) {
+    const SignalVerdicts& signal = survey.signals[i];
+    Json verdicts = {{"claims", name_of(signal.claims)}, {"put_to_test", signal.put_to_test()}};
+    Json measure = Json::object();
+    for (std::size_t v = 0; v < verdict_count; ++v) {
+        verdicts[name_of(static_cast<Verdict>(v))] = signal.poses[v];
+        measure[name_of(static_cast<Verdict>(v))] = signal.measure[v];
+    }
+    verdicts["measure"] = measure;
+    verdicts["precision"] = signal.precision();
+    verdicts["recall"] = signal.recall();
+    if (const ValueErrors<D>& errors = survey.values[i]; errors.value != Value::none) {
+        Json value = {{"gives", name_of(errors.value)}, {"poses", errors.poses}};
+        if (errors.poses > 0) {
+            value["median"] = errors.median;
+            value["95_percent"] = errors.high;
+            value["worst"] = errors.worst;
+            value["worst_pose"] = pose_json(rig, survey, errors.worst_pose);
+        }
+        value["id"] = errors.id;
+        value["cures"] = Json::array();
+        for (const ValueCure& cure : errors.cures) {
+            value["cures"].push_back({{"change", cause_json(cure.change)},
+                                      {"median", cure.median},
+                                      {"95_percent", cure.high},
+                                      {"worst", cure.worst}});
+        }
+        verdicts["value_error"] = value;
+    }
+    return verdicts;
+}
+
+template <int D>
+Json claim_json(const Rig<D>& rig, const Survey<D>& survey, const ClaimReport<D>& report) {
+    Json claim = {{"area", report.claim.area},
+                  {"truth", name_of(report.claim.truth)},
+                  {"is", report.claim.always ? "always" : "never"},
+                  {"poses", report.poses},
+                  {"against_geometry", report.against_geometry},
+                  {"against_signals", report.against_signals}};
+    if (report.first) claim["first"] = pose_json(rig, survey, *report.first);
+    return claim;
+}
+
+template <int D>
+Json finding_json(const Rig<D>& rig, const Survey<D>& survey, const Finding<D>& finding) {
+    Json causes = Json::array();
+    for (const CauseReport& cause : finding.causes) causes.push_back(cause_json(cause));
+    Json json = {
+        {"id", finding.id},
+        {"signal", rig.signals[finding.signal].name},
+        {"verdict", name_of(finding.verdict)},
+        {"stance", rig.body.stances[finding.stance].name},
+        {"solid", finding.solid},
+        {"count", finding.count},
+        {"measure", finding.measure},
+        {"reached", survey.scope.knows_reached ? Json(finding.reached) : Json(nullptr)},
+        {"severity", number_or_null(finding.severity)},
+        {"bounds", {{"low", to_json<D>(finding.bounds.low)}, {"high", to_json<D>(finding.bounds.high)}}},
+        {"worst", pose_json(rig, survey, finding.worst)},
+        {"causes", causes}};
+    Json& fixes = json["fixes"] = Json::array();
+    for (const std::size_t fix : finding.fixes) fixes.push_back(fix + 1);
+    return json;
+}
+
 }  // namespace
 
 template <int D>
@@ -158,63 +225,13 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
             json["helpers"].push_back(signal.name);
             continue;
         }
-        Json verdicts = {{"claims", name_of(signal.claims)}, {"put_to_test", signal.put_to_test()}};
-        Json measure = Json::object();
-        for (std::size_t v = 0; v < verdict_count; ++v) {
-            verdicts[name_of(static_cast<Verdict>(v))] = signal.poses[v];
-            measure[name_of(static_cast<Verdict>(v))] = signal.measure[v];
-        }
-        verdicts["measure"] = measure;
-        verdicts["precision"] = signal.precision();
-        verdicts["recall"] = signal.recall();
-        if (const ValueErrors<D>& errors = survey.values[i]; errors.value != Value::none) {
-            Json value = {{"gives", name_of(errors.value)}, {"poses", errors.poses}};
-            if (errors.poses > 0) {
-                value["median"] = errors.median;
-                value["95_percent"] = errors.high;
-                value["worst"] = errors.worst;
-                value["worst_pose"] = pose_json(rig, survey, errors.worst_pose);
-            }
-            value["id"] = errors.id;
-            value["cures"] = Json::array();
-            for (const ValueCure& cure : errors.cures) {
-                value["cures"].push_back({{"change", cause_json(cure.change)},
-                                          {"median", cure.median},
-                                          {"95_percent", cure.high},
-                                          {"worst", cure.worst}});
-            }
-            verdicts["value_error"] = value;
-        }
-        json["signals"][signal.name] = verdicts;
+        json["signals"][signal.name] = verdicts_json<D>(rig, survey, i);
     }
     for (const ClaimReport<D>& report : survey.claims) {
-        Json claim = {{"area", report.claim.area},
-                      {"truth", name_of(report.claim.truth)},
-                      {"is", report.claim.always ? "always" : "never"},
-                      {"poses", report.poses},
-                      {"against_geometry", report.against_geometry},
-                      {"against_signals", report.against_signals}};
-        if (report.first) claim["first"] = pose_json(rig, survey, *report.first);
-        json["claims"].push_back(claim);
+        json["claims"].push_back(claim_json<D>(rig, survey, report));
     }
     for (const Finding<D>& finding : survey.findings) {
-        Json causes = Json::array();
-        for (const CauseReport& cause : finding.causes) causes.push_back(cause_json(cause));
-        json["findings"].push_back(
-            {{"id", finding.id},
-             {"signal", rig.signals[finding.signal].name},
-             {"verdict", name_of(finding.verdict)},
-             {"stance", rig.body.stances[finding.stance].name},
-             {"solid", finding.solid},
-             {"count", finding.count},
-             {"measure", finding.measure},
-             {"reached", survey.scope.knows_reached ? Json(finding.reached) : Json(nullptr)},
-             {"severity", number_or_null(finding.severity)},
-             {"bounds", {{"low", to_json<D>(finding.bounds.low)}, {"high", to_json<D>(finding.bounds.high)}}},
-             {"worst", pose_json(rig, survey, finding.worst)},
-             {"causes", causes}});
-        Json& fixes = json["findings"].back()["fixes"] = Json::array();
-        for (const std::size_t fix : finding.fixes) fixes.push_back(fix + 1);
+        json["findings"].push_back(finding_json<D>(rig, survey, finding));
     }
     json["wrong"] = wrongness_json(survey.wrong);
     json["fixes"] = fixes_json<D>(rig, survey);

@@ -40,8 +40,8 @@ std::string kind_of_probe(const Rig<D>& rig, const std::string& name) {
     return "the signal";
 }
 
-/// Why it is wrong, as the rest of a sentence.
-std::string reason(const CauseReport& cause, const std::string& who, Claim claim) {
+/// Why a contact is missed.
+std::string missed_reason(const CauseReport& cause, const std::string& who, Claim claim) {
     const std::string by = plain(cause.by);
     switch (cause.cause) {
         case CauseKind::reach_short:
@@ -64,6 +64,23 @@ std::string reason(const CauseReport& cause, const std::string& who, Claim claim
             return "it stops the body but no probe can meet it";
         case CauseKind::combined_out:
             return "its combination of probes says no though one senses it";
+        case CauseKind::gated_off:
+            return "another signal that it is gated by says no though its probes sense it";
+        case CauseKind::settling:
+            return "it has not held for long enough, by up to " + by + " s";
+        case CauseKind::muted:
+            return "an event still keeps it off, by up to " + by + " s";
+        case CauseKind::stepped_over:
+            return who + " looks only where the body would arrive, beyond what is in between";
+        default:
+            return "";
+    }
+}
+
+/// Why there is a false contact, or either.
+std::string other_reason(const CauseReport& cause, const std::string& who, Claim claim) {
+    const std::string by = plain(cause.by);
+    switch (cause.cause) {
         case CauseKind::reach_long:
             return who + " reaches too far, by up to " + by;
         case CauseKind::wider_than_body:
@@ -77,14 +94,6 @@ std::string reason(const CauseReport& cause, const std::string& who, Claim claim
             return who + " meets what is there for probes alone and stops no body";
         case CauseKind::combined_in:
             return "one probe alone decides where all together would not";
-        case CauseKind::gated_off:
-            return "another signal that it is gated by says no though its probes sense it";
-        case CauseKind::settling:
-            return "it has not held for long enough, by up to " + by + " s";
-        case CauseKind::muted:
-            return "an event still keeps it off, by up to " + by + " s";
-        case CauseKind::stepped_over:
-            return who + " looks only where the body would arrive, beyond what is in between";
         case CauseKind::not_solid:
             return who + " meets a volume where nothing solid is";
         case CauseKind::own_body:
@@ -110,8 +119,15 @@ std::string reason(const CauseReport& cause, const std::string& who, Claim claim
                                        : who + " is not mounted in this stance";
         case CauseKind::unexplained:
             return "no change that was tried cures it, one alone or up to three";
+        default:
+            return "";
     }
-    return "";
+}
+
+/// Why it is wrong, as the rest of a sentence.
+std::string reason(const CauseReport& cause, const std::string& who, Claim claim) {
+    const std::string missed = missed_reason(cause, who, claim);
+    return missed.empty() ? other_reason(cause, who, claim) : missed;
 }
 
 std::string effect(const CauseReport& cause, std::size_t count) {

@@ -85,14 +85,15 @@ class Advising {
         return report;
     }
 
+    struct Told {
+        CauseReport report;
+        double rank = 0.0;
+        std::size_t proven = 0;
+    };
+
     /// A finding's causes, with the number that serves most where it serves this one, too.
     void report(std::size_t number) {
         Finding<D>& finding = result_.findings[number];
-        struct Told {
-            CauseReport report;
-            double rank = 0.0;
-            std::size_t proven = 0;
-        };
         std::vector<Told> told;
         for (auto& [key, of_key] : by_key_) {
             const auto demanded = of_key.demanded.find(number);
@@ -118,6 +119,12 @@ class Advising {
             finding.causes.push_back(nothing);
             return;
         }
+        order(told);
+        if (told.size() > most_causes_reported) told.resize(most_causes_reported);
+        for (Told& one : told) finding.causes.push_back(std::move(one.report));
+    }
+
+    static void order(std::vector<Told>& told) {
         // The likeliest first, then what gains most, unless what leads gains as much.
         std::stable_sort(told.begin(), told.end(), [](const Told& a, const Told& b) {
             return std::pair(a.rank, b.proven) < std::pair(b.rank, a.proven);
@@ -144,8 +151,6 @@ class Advising {
                 return !leads_a && value_of(a.report) > value_of(b.report);
             });
         }
-        if (told.size() > most_causes_reported) told.resize(most_causes_reported);
-        for (Told& one : told) finding.causes.push_back(std::move(one.report));
     }
 
     /// What orders changes: those that are worth something first, then those that gain at all.

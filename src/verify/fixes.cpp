@@ -76,12 +76,104 @@ std::vector<std::size_t> worth_making(const Trials<D>& trials, const std::vector
 
 namespace {
 
+/// Makes the list of fixes.
 template <int D>
 class Fixing {
   public:
     Fixing(const Surveyed<D>& surveyed, std::size_t most_tried,
-           const std::function<Wrongness(const Rig<D>&)>& survey_anew, const Wrongness& before)
-        : s_(surveyed), left_(most_tried), survey_anew_(survey_anew), before_(before) {}
+           const std::function<Wrongness(const Rig<D>&)>& survey_anew, Survey<D>& result)
+        : s_(surveyed), left_(most_tried), survey_anew_(survey_anew), result_(result) {}
+
+    void run(const std::vector<Candidate<D>>& candidates, const std::vector<std::size_t>& worth) {
+        for (const std::size_t number : worth) make(candidates[number]);
+        order();
+        for (Made& one : made_) {
+            if (so_far_ && so_far_->poses() == 0) break;  // nothing is left
+            take(one);
+        }
+        tell_findings();
+        if (set_.size() > 1) result_.joint = JointFix{std::move(set_), *so_far_};
+    }
+
+  private:
+    struct Made {
+        const Candidate<D>* candidate;
+        Fix<D> fix;
+    };
+
+    /// One fix, surveyed anew if there is time; none if that shows that it does not help.
+    void make(const Candidate<D>& candidate) {
+        const auto rig = with({&candidate});
+        if (!rig && !is_to_level<D>(candidate.cause.change)) return;
+        Fix<D> fix;
+        fix.change = candidate.report;
+        fix.findings = candidate.findings;
+        fix.whole = candidate.whole.size();
+        if (rig) {
+            fix.after = tried(*rig);
+            fix.apply = [cause = candidate.cause](const Rig<D>& given) {
+                return with_change<D>(given, cause).value_or(given);
+            };
+        }
+        if (fix.after && !is_worth(*fix.after, result_.wrong)) return;
+        for (const std::size_t finding : fix.findings)
+            fix.stances.push_back(result_.findings[finding].stance);
+        std::sort(fix.stances.begin(), fix.stances.end());
+        fix.stances.erase(std::unique(fix.stances.begin(), fix.stances.end()), fix.stances.end());
+        made_.push_back({&candidate, std::move(fix)});
+    }
+
+    /// What mends something that the player can reach first; then by what came of it, those without a promise
+    /// behind those with one.
+    void order() {
+        const auto is_reached = [&](const Made& one) {
+            return std::any_of(one.fix.findings.begin(), one.fix.findings.end(),
+                               [&](std::size_t finding) { return result_.findings[finding].reached; });
+        };
+        std::stable_sort(made_.begin(), made_.end(), [&](const Made& a, const Made& b) {
+            if (is_reached(a) != is_reached(b)) return is_reached(a);
+            if (a.fix.after.has_value() != b.fix.after.has_value()) return a.fix.after.has_value();
+            return a.fix.after && a.fix.after->better_than(*b.fix.after);
+        });
+    }
+
+    /// A line of the list, as long as it makes the rig less wrong than those before it do. What there was no
+    /// time for stays, without a promise.
+    void take(Made& one) {
+        if (one.fix.after && together_.empty()) {
+            together_.push_back(one.candidate);
+            so_far_ = one.fix.after;
+            set_.push_back(result_.fixes.size());
+        } else if (one.fix.after && so_far_ && left_ > 0) {
+            together_.push_back(one.candidate);
+            const auto rig = with(together_);
+            const auto after = rig ? tried(*rig) : std::nullopt;
+            if (!after || !is_worth(*after, *so_far_)) {
+                together_.pop_back();
+                return;
+            }
+            so_far_ = after;
+            set_.push_back(result_.fixes.size());
+        }
+        result_.fixes.push_back(std::move(one.fix));
+        kept_.push_back(one.candidate);
+    }
+
+    /// What cures a finding wholly is told of it; only if nothing does, what cures a part.
+    void tell_findings() {
+        for (const bool wholly : {true, false}) {
+            for (std::size_t i = 0; i < kept_.size(); ++i) {
+                for (const std::size_t finding : wholly ? kept_[i]->whole : kept_[i]->findings) {
+                    auto& told = result_.findings[finding].fixes;
+                    const bool is_cured = std::any_of(told.begin(), told.end(), [&](std::size_t fix) {
+                        const auto& whole = kept_[fix]->whole;
+                        return std::find(whole.begin(), whole.end(), finding) != whole.end();
+                    });
+                    if (wholly || !is_cured) told.push_back(i);
+                }
+            }
+        }
+    }
 
     /// The rig with several changes made, one after the other; nothing if that makes no rig.
     std::optional<Rig<D>> with(const std::vector<const Candidate<D>*>& candidates) const {
@@ -108,18 +200,22 @@ class Fixing {
             return std::nullopt;
         }
     }
-    [[nodiscard]] bool may_try() const { return left_ > 0; }
+
     /// Whether a rig is so much less wrong than another that the change is worth making.
     [[nodiscard]] bool is_worth(const Wrongness& after, const Wrongness& before) const {
-        return after.better_than(before) && before.whole() - after.whole() >= least_part * before_.whole();
+        return after.better_than(before) &&
+               before.whole() - after.whole() >= least_part * result_.wrong.whole();
     }
-    [[nodiscard]] bool helps(const Wrongness& after) const { return is_worth(after, before_); }
 
-  private:
     const Surveyed<D>& s_;
     std::size_t left_;
     const std::function<Wrongness(const Rig<D>&)>& survey_anew_;
-    const Wrongness& before_;
+    Survey<D>& result_;
+    std::vector<Made> made_;
+    std::vector<const Candidate<D>*> together_;
+    std::optional<Wrongness> so_far_;
+    std::vector<std::size_t> set_;
+    std::vector<const Candidate<D>*> kept_;
 };
 
 }  // namespace
@@ -128,86 +224,7 @@ template <int D>
 void find_fixes(const Surveyed<D>& surveyed, std::vector<Candidate<D>> candidates,
                 const std::vector<std::size_t>& worth, std::size_t most_tried,
                 const std::function<Wrongness(const Rig<D>&)>& survey_anew, Survey<D>& result) {
-    struct Made {
-        const Candidate<D>* candidate;
-        Fix<D> fix;
-    };
-    Fixing<D> fixing(surveyed, most_tried, survey_anew, result.wrong);
-    std::vector<Made> made;
-    for (const std::size_t number : worth) {
-        const Candidate<D>& candidate = candidates[number];
-        auto rig = fixing.with({&candidate});
-        if (!rig && !is_to_level<D>(candidate.cause.change)) continue;
-        Fix<D> fix;
-        fix.change = candidate.report;
-        fix.findings = candidate.findings;
-        fix.whole = candidate.whole.size();
-        if (rig) fix.after = fixing.tried(*rig);
-        if (rig) {
-            fix.apply = [cause = candidate.cause](const Rig<D>& given) {
-                return with_change<D>(given, cause).value_or(given);
-            };
-        }
-        if (fix.after && !fixing.helps(*fix.after)) continue;
-        for (const std::size_t finding : fix.findings) fix.stances.push_back(result.findings[finding].stance);
-        std::sort(fix.stances.begin(), fix.stances.end());
-        fix.stances.erase(std::unique(fix.stances.begin(), fix.stances.end()), fix.stances.end());
-        made.push_back({&candidate, std::move(fix)});
-    }
-    // What mends something that the player can reach first; then by what came of it, those without a promise
-    // behind those with one.
-    const auto is_reached = [&](const Made& one) {
-        return std::any_of(one.fix.findings.begin(), one.fix.findings.end(),
-                           [&](std::size_t finding) { return result.findings[finding].reached; });
-    };
-    std::stable_sort(made.begin(), made.end(), [&](const Made& a, const Made& b) {
-        if (is_reached(a) != is_reached(b)) return is_reached(a);
-        if (a.fix.after.has_value() != b.fix.after.has_value()) return a.fix.after.has_value();
-        return a.fix.after && a.fix.after->better_than(*b.fix.after);
-    });
-    // One after the other, as long as each makes the rig less wrong than those before it do. What does not is
-    // no line of the list; what there was no time for stays, without a promise.
-    std::vector<const Candidate<D>*> together;
-    std::optional<Wrongness> so_far;
-    std::vector<std::size_t> set;
-    std::vector<const Candidate<D>*> kept;
-    for (Made& one : made) {
-        const bool first = together.empty();
-        if (!first && so_far && so_far->poses() == 0) break;  // nothing is left
-        if (!first && so_far && one.fix.after) {
-            if (fixing.may_try()) {
-                together.push_back(one.candidate);
-                const auto rig = fixing.with(together);
-                const auto after = rig ? fixing.tried(*rig) : std::nullopt;
-                if (!after || !fixing.is_worth(*after, *so_far)) {
-                    together.pop_back();
-                    continue;
-                }
-                so_far = after;
-                set.push_back(result.fixes.size());
-            }
-        } else if (first && one.fix.after) {
-            together.push_back(one.candidate);
-            so_far = one.fix.after;
-            set.push_back(result.fixes.size());
-        }
-        result.fixes.push_back(std::move(one.fix));
-        kept.push_back(one.candidate);
-    }
-    // What cures a finding wholly is told of it; only if nothing does, what cures a part.
-    for (const bool wholly : {true, false}) {
-        for (std::size_t i = 0; i < kept.size(); ++i) {
-            for (const std::size_t finding : wholly ? kept[i]->whole : kept[i]->findings) {
-                auto& told = result.findings[finding].fixes;
-                if (wholly || std::find_if(told.begin(), told.end(), [&](std::size_t fix) {
-                                  const auto& whole = kept[fix]->whole;
-                                  return std::find(whole.begin(), whole.end(), finding) != whole.end();
-                              }) == told.end())
-                    told.push_back(i);
-            }
-        }
-    }
-    if (set.size() > 1) result.joint = JointFix{std::move(set), *so_far};
+    Fixing<D>(surveyed, most_tried, survey_anew, result).run(candidates, worth);
 }
 
 template std::vector<std::size_t> worth_making<2>(const Trials<2>&, const std::vector<Candidate<2>>&);

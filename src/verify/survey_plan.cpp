@@ -1,0 +1,296 @@
+#include "verify/survey_plan.hpp"
+
+#include <algorithm>
+#include <numbers>
+
+namespace hollow_probe {
+namespace {
+
+/// What of a rig and a level makes the state of a body matter.
+struct Matters {
+    bool speed = false;
+    bool memory = false;
+    bool drive = false;
+    bool grounded = false;
+};
+
+template <int D>
+Matters what_matters(const Level<D>& level, const Rig<D>& rig) {
+    Matters matters;
+    const Forgiveness& forgive = rig.intent.forgive;
+    matters.memory = has_memory(rig);
+    matters.speed = forgive.late > 0.0 || forgive.early > 0.0 || forgive.after_take_off > 0.0;
+    for (const Probe<D>& probe : rig.probes) {
+        matters.speed = matters.speed || probe.reach_per_speed > 0.0 || probe.aim == Aim::velocity;
+        matters.drive = matters.drive || probe.aim == Aim::drive;
+        matters.grounded = matters.grounded || probe.reach_grounded.has_value();
+    }
+    for (const Signal& signal : rig.signals) {
+        const bool by_speed = rig.intent.ahead_move == 0.0 && signal.claims == Claim::blocked;
+        const Toward toward = toward_of<D>(rig, signal);
+        matters.speed = matters.speed || by_speed || toward == Toward::velocity;
+        matters.drive = matters.drive || toward == Toward::drive;
+    }
+    for (const Solid<D>& solid : level.solids()) {
+        const auto& when = solid.sensed_when;
+        matters.speed = matters.speed || (when && (when->slowest > 0.0 || when->fastest < infinity));
+    }
+    return matters;
+}
+
+template <int D>
+std::vector<std::size_t> stances_of(const Rig<D>& rig, const std::vector<std::string>& names) {
+    std::vector<std::size_t> stances;
+    for (std::size_t i = 0; i < rig.body.stances.size(); ++i) {
+        if (names.empty() || std::find(names.begin(), names.end(), rig.body.stances[i].name) != names.end())
+            stances.push_back(i);
+    }
+    for (const std::string& name : names) {
+        const bool known = std::any_of(rig.body.stances.begin(), rig.body.stances.end(),
+                                       [&](const Stance<D>& stance) { return stance.name == name; });
+        if (!known) throw InvalidInput("there is no stance '" + name + "'");
+    }
+    if (stances.empty()) throw InvalidInput("the body has no stance: expected at least one");
+    return stances;
+}
+
+template <int D>
+std::vector<Vec<D>> headings_of(const LevelAxes<D>& axes, int count) {
+    if constexpr (D == 2) {
+        return {axes.across[0], -axes.across[0]};
+    } else {
+        std::vector<Vec<3>> headings;
+        for (int i = 0; i < count; ++i) {
+            const double angle = 2.0 * std::numbers::pi * i / count;
+            headings.push_back(
+                (std::cos(angle) * axes.across[0] + std::sin(angle) * axes.across[1]).normalized());
+        }
+        return headings;
+    }
+}
+
+template <int D>
+std::vector<double> speeds_of(const Rig<D>& rig, const std::vector<double>& given) {
+    for (const double speed : given) {
+        if (!std::isfinite(speed) || speed < 0.0) throw InvalidInput("speeds must be 0 or more");
+    }
+    if (!given.empty()) return given;
+    double tallest = 0.0;
+    for (const Stance<D>& stance : rig.body.stances)
+        tallest = std::max(tallest, stance.shape.bounds().size()[1]);
+    return {2.5 * tallest};
+}
+
+template <int D>
+std::vector<double> times_of(const Level<D>& level, const std::vector<double>& given) {
+    for (const double time : given) {
+        if (!std::isfinite(time)) throw InvalidInput("times must be finite");
+    }
+    if (!level.has_paths()) return {0.0};
+    if (!given.empty()) return given;
+    double longest = 0.0;
+    for (const Solid<D>& solid : level.solids()) {
+        if (solid.path) longest = std::max(longest, solid.path->period());
+    }
+    return {0.0, 0.25 * longest, 0.5 * longest, 0.75 * longest};
+}
+
+/// The direction in which a body arrives.
+template <int D>
+Vec<D> way_of(const Facing<D>& facing, const Vec<D>& up) {
+    switch (facing.arrival) {
+        case Arrival::stood:
+            break;
+        case Arrival::walked:
+            return facing.heading;
+        case Arrival::fell:
+            return -up;
+        case Arrival::jumped:
+            return up;
+    }
+    return Vec<D>::Zero();
+}
+
+/// The least and greatest n·p over all pieces, their radii included.
+template <int D>
+std::array<double, 2> extent_of(const Level<D>& level, const Vec<D>& n) {
+    for (int axis = 0; axis < D; ++axis) {
+        if (n[axis] == 1.0) return {level.bounds().low[axis], level.bounds().high[axis]};
+    }
+    double low = infinity;
+    double high = -infinity;
+    for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
+        const HullView<D> hull = level.piece(piece);
+        const auto [a, b] = extent_along(hull, n);
+        low = std::min(low, a - hull.radius);
+        high = std::max(high, b + hull.radius);
+    }
+    return {low, high};
+}
+
+}  // namespace
+
+template <int D>
+std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options) {
+    if (options.headings < 1) throw InvalidInput("headings must be at least 1");
+    const Matters matters = what_matters(level, rig);
+    const LevelAxes<D> axes(level.up());
+    const std::vector<double> times = times_of(level, options.times);
+    std::vector<std::pair<Arrival, double>> arrivals = {{Arrival::stood, 0.0}};
+    if (matters.speed || matters.memory) {
+        for (const double speed : speeds_of(rig, options.speeds)) {
+            if (speed == 0.0) continue;
+            for (const Arrival arrival : {Arrival::walked, Arrival::fell, Arrival::jumped})
+                arrivals.emplace_back(arrival, speed);
+        }
+    }
+    std::vector<Facing<D>> facings;
+    for (std::size_t moment = 0; moment < times.size(); ++moment) {
+        for (const std::size_t stance : stances_of(rig, options.stances)) {
+            for (const Vec<D>& heading : headings_of<D>(axes, options.headings)) {
+                std::vector<Vec<D>> drives = {Vec<D>::Zero()};
+                if (matters.drive) {
+                    drives = {heading};
+                    if (!rig.body.turns) drives.push_back(-heading);
+                    if constexpr (D == 3) {
+                        const Vec<3> right = heading.cross(axes.up);
+                        if (!rig.body.turns) drives.insert(drives.end(), {right, -right});
+                    }
+                }
+                for (const auto& [arrival, speed] : arrivals) {
+                    for (const Vec<D>& drive : drives) {
+                        Facing<D> facing{stance, heading, arrival, Vec<D>::Zero(),
+                                         drive,  false,   moment,  times[moment]};
+                        facing.velocity = speed * way_of<D>(facing, axes.up);
+                        facings.push_back(facing);
+                        facing.grounded = true;
+                        if (matters.grounded) facings.push_back(facing);
+                    }
+                }
+            }
+        }
+    }
+    if (facings.size() > 65535) throw InvalidInput("there are more than 65,535 states to survey");
+    return facings;
+}
+
+template <int D>
+double width_of_narrowest(const Rig<D>& rig, const std::vector<Facing<D>>& facings) {
+    double narrowest = infinity;
+    for (const Facing<D>& facing : facings) {
+        const Vec<D> size = rig.body.stances[facing.stance].shape.bounds().size();
+        narrowest = std::min(narrowest, D == 2 ? size[0] : std::min(size[0], size[D - 1]));
+    }
+    return narrowest;
+}
+
+template <int D>
+double widest_half(const Rig<D>& rig) {
+    double widest = 0.0;
+    for (const Stance<D>& stance : rig.body.stances) {
+        const Bounds<D> bounds = stance.shape.bounds();
+        for (int axis = 0; axis < D; ++axis) {
+            if (axis != 1)
+                widest = std::max({widest, std::abs(bounds.low[axis]), std::abs(bounds.high[axis])});
+        }
+    }
+    return widest * (D == 3 ? std::numbers::sqrt2 : 1.0);
+}
+
+template <int D>
+std::optional<Bounds<D>> region_of(const Level<D>& level, const SurveyOptions& options) {
+    std::optional<Bounds<D>> region;
+    if (!options.area.empty()) {
+        const Area<D>* const area = level.find_area(options.area);
+        if (area == nullptr) throw InvalidInput("the level has no area '" + options.area + "'");
+        region = area->box;
+    }
+    if (options.region.empty()) return region;
+    if (options.region.size() != 2 * D) {
+        throw InvalidInput("region has " + std::to_string(options.region.size()) + " numbers, expected " +
+                           std::to_string(2 * D) + ": its low corner and then its high one");
+    }
+    Bounds<D> box;
+    for (int axis = 0; axis < D; ++axis) {
+        box.low[axis] = options.region[static_cast<std::size_t>(axis)];
+        box.high[axis] = options.region[static_cast<std::size_t>(axis + D)];
+    }
+    if (!(box.low.array() < box.high.array()).all())
+        throw InvalidInput("region is empty: expected its low corner below its high one along every axis");
+    if (!region) return box;
+    region->low = region->low.cwiseMax(box.low);
+    region->high = region->high.cwiseMin(box.high);
+    if (!(region->low.array() < region->high.array()).all())
+        throw InvalidInput("region and area have nothing in common");
+    return region;
+}
+
+/// Every place from which the level can be felt so far beside the anchor, within the region.
+template <int D>
+Extents<D> extents_of(const std::vector<const Level<D>*>& levels, const LevelAxes<D>& axes, double half_width,
+                      const std::optional<Bounds<D>>& region) {
+    Extents<D> extents;
+    for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+        double low = infinity;
+        double high = -infinity;
+        for (const Level<D>* level : levels) {
+            const auto [a, b] = extent_of(*level, axes.across[axis]);
+            low = std::min(low, a);
+            high = std::max(high, b);
+        }
+        extents[axis] = {low - half_width, high + half_width};
+        if (!region) continue;
+        const auto box = RoundedHull<D>::box(region->center(), region->size());
+        const auto [a, b] = extent_along(box.view(), axes.across[axis]);
+        extents[axis] = {std::max(a, extents[axis][0]), std::min(b, extents[axis][1])};
+        if (extents[axis][0] >= extents[axis][1])
+            throw InvalidInput("the region lies beside the level: nothing is left to survey");
+    }
+    return extents;
+}
+
+template <int D>
+std::deque<Level<D>> moments_of(const Level<D>& level, const SurveyOptions& options) {
+    std::deque<Level<D>> moments;
+    if (!level.has_paths()) return moments;
+    for (const double seconds : times_of(level, options.times)) moments.push_back(level.at(seconds));
+    return moments;
+}
+
+/// How many ticks a rig looks back, at the speed given.
+template <int D>
+std::size_t ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, double body_size) {
+    if (!has_memory(rig)) return 0;
+    constexpr double most = 240.0;
+    double seconds = 0.0;
+    for (const Signal& signal : rig.signals)
+        seconds = std::max({seconds, signal.settle, signal.grace, signal.mute_after.seconds});
+    double ticks = std::ceil(seconds / options.tick_seconds) + 2.0;
+    for (const Probe<D>& probe : rig.probes) {
+        if (probe.kind != ProbeKind::zone || probe.keeps == Keeps::set) continue;
+        for (const double speed : speeds_of(rig, options.speeds)) {
+            if (speed > 0.0)
+                ticks = std::max(ticks, std::ceil(2.0 * body_size / (speed * options.tick_seconds)));
+        }
+    }
+    return static_cast<std::size_t>(std::min(ticks, most));
+}
+
+template std::vector<Facing<2>> facings_of<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&);
+template std::vector<Facing<3>> facings_of<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&);
+template double width_of_narrowest<2>(const Rig<2>&, const std::vector<Facing<2>>&);
+template double width_of_narrowest<3>(const Rig<3>&, const std::vector<Facing<3>>&);
+template double widest_half<2>(const Rig<2>&);
+template double widest_half<3>(const Rig<3>&);
+template std::optional<Bounds<2>> region_of<2>(const Level<2>&, const SurveyOptions&);
+template std::optional<Bounds<3>> region_of<3>(const Level<3>&, const SurveyOptions&);
+template Extents<2> extents_of<2>(const std::vector<const Level<2>*>&, const LevelAxes<2>&, double,
+                                  const std::optional<Bounds<2>>&);
+template Extents<3> extents_of<3>(const std::vector<const Level<3>*>&, const LevelAxes<3>&, double,
+                                  const std::optional<Bounds<3>>&);
+template std::deque<Level<2>> moments_of<2>(const Level<2>&, const SurveyOptions&);
+template std::deque<Level<3>> moments_of<3>(const Level<3>&, const SurveyOptions&);
+template std::size_t ticks_remembered<2>(const Rig<2>&, const SurveyOptions&, double);
+template std::size_t ticks_remembered<3>(const Rig<3>&, const SurveyOptions&, double);
+
+}  // namespace hollow_probe

@@ -1,0 +1,43 @@
+// What of a survey is planned before anything is judged: facings, moments and how far columns reach.
+#pragma once
+
+#include <deque>
+#include <optional>
+
+#include "hollow_probe/verify/survey.hpp"
+#include "verify/grid.hpp"
+
+namespace hollow_probe {
+
+/// Every stance, heading, state and time that options ask for and that matters to the rig. Throws
+/// InvalidInput for options that make no sense.
+template <int D>
+std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options);
+/// The level at each time, for levels with moving solids.
+template <int D>
+std::deque<Level<D>> moments_of(const Level<D>& level, const SurveyOptions& options);
+
+/// Across up, of the stances surveyed.
+template <int D>
+double width_of_narrowest(const Rig<D>& rig, const std::vector<Facing<D>>& facings);
+/// From the anchor, of all stances.
+template <int D>
+double widest_half(const Rig<D>& rig);
+
+/// What the options limit anchors to.
+template <int D>
+std::optional<Bounds<D>> region_of(const Level<D>& level, const SurveyOptions& options);
+
+template <int D>
+using Extents = std::array<std::array<double, 2>, D - 1>;
+
+/// Every place from which the levels can be felt so far beside the anchor, within the region.
+template <int D>
+Extents<D> extents_of(const std::vector<const Level<D>*>& levels, const LevelAxes<D>& axes, double half_width,
+                      const std::optional<Bounds<D>>& region);
+
+/// How many ticks a rig looks back; 0 for one without memory.
+template <int D>
+std::size_t ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, double body_size);
+
+}  // namespace hollow_probe
