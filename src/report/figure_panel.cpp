@@ -99,6 +99,7 @@ void FigureDrawer<D>::list_findings(const Rect& rect, double y, double limit) {
                                        words_for(finding.causes.front().cause));
         if (!finding.solid.empty()) text += "  \"" + finding.solid + "\"";
         if (several_signals()) text += ", " + scene_.rig->signals[finding.signal].name;
+        if (!finding.reached) text += ", not reached from a start";
         canvas_.text({rect.x + 22, y}, canvas_.fitted(text, 12, rect.width - 22), 12, ink);
         y += 17;
     }
