@@ -907,3 +907,79 @@ TEST_CASE("a rig is surveyed on tiles as on the boxes they stand for") {
     CHECK(tiles["signals"] == box["signals"]);
     CHECK(tiles["poses"] == box["poses"]);
 }
+
+TEST_CASE("a value that is off is cured by its id: written, surveyed anew, and right after") {
+    Bench bench;
+    bench.file("level.toml",
+               level_2d(solid("floor", "box = { center = [0, -0.5], size = [8, 1] }") +
+                        solid("ramp", "polygon = { points = [[4, 0], [10, 0], [10, 3.4641016151377544]] }") +
+                        "[[start]]\nname = \"gate\"\nat = [0, 0]\nheading = [1, 0]\n"));
+    bench.file("rig.toml",
+               rig_2d("kind = \"ray\"  # too far forward\nfrom = [0.2, 0.4]\nreach = 0.8\nsees = [\"m\"]") +
+                   "gives = { value = \"ground_height\", from = \"foot\" }\n");
+    const Json errors = bench.survey("--try 0")["signals"]["grounded"]["value_error"];
+    CHECK(errors["worst"].get<double>() == Approx(0.2 / std::sqrt(3.0)).margin(1e-6));
+    REQUIRE(!errors["cures"].empty());
+    CHECK(errors["cures"][0]["change"]["cause"] == "aimed_beside");
+    CHECK(errors["cures"][0]["worst"].get<double>() == Approx(0.0).margin(1e-9));
+    const std::string id = errors["id"];
+    const Run text = bench.run("survey level.toml rig.toml --try 0");
+    CHECK_THAT(text.out, Catch::Contains(id + ":1  ray \"foot\" reads 0.2 beside the anchor") &&
+                             Catch::Contains("leaves 0 in the median, 0 at 95 %, 0 at worst"));
+    // Asked for by its number it is written whatever it does to verdicts, and tells what that is.
+    const Run written =
+        bench.run("survey level.toml rig.toml --try 0 --write-cure cured.toml --cure " + id + ":1");
+    INFO(written.out << written.err);
+    CHECK_THAT(written.out, Catch::Contains("Written to cured.toml, and surveyed anew"));
+    CHECK_THAT(content(bench.path("cured.toml")),
+               Catch::Contains("from = [0.0, 0.4]") && Catch::Contains("# too far forward"));
+    bench.file("rig.toml", content(bench.path("cured.toml")));
+    const Json cured = bench.survey("--try 0")["signals"]["grounded"]["value_error"];
+    CHECK(cured["worst"].get<double>() == Approx(0.0).margin(1e-9));
+    CHECK(cured["cures"].empty());
+    CHECK(bench.run("survey level.toml rig.toml --write-cure x.toml --cure " + id).code ==
+          2);  // nothing is left
+}
+
+TEST_CASE("what the player cannot reach is told last, in text and in JSON") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("floor", "box = { center = [0, -0.5], size = [6, 1] }") +
+                                      solid("roof", "box = { center = [-5, 0.5], size = [4, 5] }") +
+                                      "[[start]]\nname = \"gate\"\nat = [0, 0]\nheading = [1, 0]\n"));
+    const std::string rig = rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.3\nsees = [\"m\"]");
+    bench.file("rig.toml", rig);
+    const auto reached = [&](const Json& survey, const std::string& name) {
+        const auto found = findings_on(survey, name, "missed_contact");
+        REQUIRE_FALSE(found.empty());
+        return found[0]["reached"].get<bool>();
+    };
+    const Json survey = bench.survey("--try 0");
+    CHECK(reached(survey, "floor"));
+    CHECK_FALSE(reached(survey, "roof"));
+    const std::string text = bench.run("survey level.toml rig.toml --try 0").out;
+    CHECK(text.find("\"floor\"") < text.find("Not reached from a start by walking, steps and falls:"));
+    CHECK(text.find("\"roof\"") > text.find("Not reached from a start by walking, steps and falls:"));
+    bench.file("rig.toml", rig + "[intent]\nmoves = { jump_height = 3.2, jump_length = 1.0 }\n");
+    CHECK(reached(bench.survey("--try 0"), "roof"));
+    bench.file("rig.toml", rig + "[intent]\nmoves = { jump_height = -1.0 }\n");
+    const Run refused = bench.run("survey level.toml rig.toml");
+    CHECK(refused.code == 2);
+    CHECK_THAT(refused.err, Catch::Contains("rig.toml:19:25: 'jump_height' is -1, expected 0 or more"));
+}
+
+TEST_CASE("what a drill breaks at several rates and phases is one line an expectation") {
+    Bench bench;
+    bench.file("level.toml", level_2d(solid("floor", floor_box) + walls));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nreach = 0.37\nsees = [\"m\"]"));
+    bench.file("stand.drill.toml",
+               "format = \"hollow-probe drill 1\"\nlevel = \"level.toml\"\nrig = \"rig.toml\"\nat = [3, 0]\n"
+               "seconds = 0.5\n[motion]\ngravity = 20.0\n[[expect]]\nmost = { missed_ticks = 0 }\n");
+    const Run run = bench.run("drill stand.drill.toml --tick-rates 30,60 --phases 2");
+    CHECK(run.code == 1);
+    INFO(run.out);
+    const auto first = run.out.find("grounded: ");
+    REQUIRE(first != std::string::npos);
+    CHECK(run.out.find("grounded: ", first + 1) == std::string::npos);
+    CHECK_THAT(run.out, Catch::Contains("missed ticks (limit 0)") && Catch::Contains("at 60 ticks/s") &&
+                            Catch::Contains("each of 4 variants"));
+}
