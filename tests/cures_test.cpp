@@ -1,5 +1,7 @@
 // Cures in the author's file, and what a file can say of whole rigs and moving levels.
+#include <algorithm>
 #include <catch2/catch.hpp>
+#include <map>
 
 #include <filesystem>
 #include <fstream>
@@ -348,4 +350,33 @@ TEST_CASE("a survey of a moving level looks at several times") {
     double highest = 0.0;
     for (const auto& pose : result.poses) highest = std::max(highest, pose.anchor[1] - pose.above_rest);
     CHECK(highest == Approx(3.1));  // its top, a second later
+}
+
+TEST_CASE("three faults at once are named together, each by no more than it needs") {
+    // A slope of 30° on a layer that the ray does not see, too far away for it and too steep.
+    LevelBuilder<2> builder({"m", "slate"});
+    builder.add_polygon("slope", "slate", {{-4, 0}, {4, 0}, {4, 8 * std::tan(radians(30.0))}});
+    Probe<2> ray = foot_ray<2>(0.3);
+    ray.accept_most_degrees = 20.0;
+    Rig<2> rig = rig_with<2>(ray, {"m"});
+    rig.body.meets = {"m", "slate"};
+    SurveyOptions options;
+    options.spacing = 0.25;
+    options.most_tried = 0;
+    const auto level = builder.build();
+    const Survey<2> result = survey<2>(level, rig, options);
+    const auto found = std::find_if(result.findings.begin(), result.findings.end(), [](const Finding<2>& f) {
+        return f.verdict == Verdict::missed_contact && f.causes.front().with.size() == 2;
+    });
+    REQUIRE(found != result.findings.end());
+    std::map<CauseKind, CauseReport> parts;
+    const CauseReport& whole = found->causes.front();
+    parts[whole.cause] = whole;
+    for (const CauseReport& part : whole.with) parts[part.cause] = part;
+    REQUIRE(parts.size() == 3);
+    CHECK(parts.at(CauseKind::layer_unseen).needs == "[\"m\", \"slate\"]");
+    CHECK(parts.at(CauseKind::angle_refused).by == Approx(10.0).margin(1e-3));
+    // A capsule of radius 0.3 rests 0.3 (1/cos 30° - 1) above the slope beneath its anchor; and touch away.
+    const double gap = (0.3 + 0.02) / std::cos(radians(30.0)) - 0.3;
+    CHECK(parts.at(CauseKind::reach_short).by == Approx(0.4 + gap - 0.3).margin(1e-2));
 }

@@ -329,8 +329,16 @@ heading = [1.0, 0.0]
            {"ball = { center = [2.0, 0.0], radius = 0.5 }", "ball = { center = [2.0, 0.0], radius = 0 }",
             "'radius' is 0"},
            {"box = { center = [0.0, 2.0]", "box = { center = [0.0]", "a list of 1"},
+           {"is = \"never\"", "is = \"newer\"", "\"newer\""},
            {"heading = [1.0, 0.0]", "heading = [0.0, 0.0]", "no length"}},
           [](const std::string& text) { (void)level_from_toml(text, "f"); });
+    // A rig without a body says so, and not that there are no stances.
+    std::string bodiless = rig_head + ray + "stances = [\"upright\"]\n" + signal_text;
+    const std::string body =
+        bodiless.substr(bodiless.find("[body]"), bodiless.find("[[probe]]") - bodiless.find("[body]"));
+    const std::string said =
+        message_of([&] { (void)rig_from_toml<2>(replaced(bodiless, body, ""), "f", flat_level()); });
+    CHECK_THAT(said, Catch::Contains("body") && !Catch::Contains("there is no stance"));
 }
 
 TEST_CASE("files that are missing, folders, binary or huge are refused") {

@@ -249,6 +249,26 @@ TEST_CASE("another probe that tells it better is named; what is right needs noth
     CHECK(survey<2>(ramp(), rig, quick()).values[0].cures.empty());
 }
 
+TEST_CASE("of two ways to the same value the one that spoils no verdict is told first") {
+    // The forward foot feels ground at lips; under the anchor it would not.
+    Probe<2> forward = foot_ray<2>(0.8);
+    forward.from = {0.2, 0.4};
+    Rig<2> rig = giving(Value::ground_height, forward);
+    Probe<2> under = foot_ray<2>(0.8);
+    under.name = "under";
+    under.sees = {"m"};
+    rig.probes.push_back(under);
+    rig.signals[0].members.any = {"foot", "under"};
+    const Survey<2> result = survey<2>(ramp(), rig, quick());
+    const auto& cures = result.values[0].cures;
+    REQUIRE(cures.size() >= 2);
+    CHECK(cures[0].change.cause == CauseKind::other_probe);
+    CHECK(cures[0].change.adds_missed + cures[0].change.adds_false == 0);
+    CHECK(cures[1].change.cause == CauseKind::aimed_beside);
+    CHECK(cures[1].change.adds_missed > 0);
+    CHECK(cures[0].high <= cures[1].high + 1e-9);
+}
+
 TEST_CASE("of a row of feet the way to an edge is told finer by twice as many") {
     LevelBuilder<2> builder({"m"});
     builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}));

@@ -29,10 +29,15 @@ FieldValue read_vector(const TableReader& table, std::string_view key) {
     return std::vector<double>(vector.data(), vector.data() + D);
 }
 
+/// Of a body whose stances cannot be told that is said already.
+bool can_be_told(NamesOf names, const KnownNames& known) {
+    return names != NamesOf::stances || !known.stances.empty();
+}
+
 FieldValue read_text(const TableReader& table, std::string_view key, NamesOf names, const KnownNames& known) {
     const std::string text = table.text(key);
     if (names != NamesOf::any) {
-        require_known(table, key, {text}, known.of(names), one_of(names));
+        if (can_be_told(names, known)) require_known(table, key, {text}, known.of(names), one_of(names));
     } else if (text.empty()) {
         table.fail(key, fmt::format("'{}' is empty, expected a name", key));
     }
@@ -42,7 +47,7 @@ FieldValue read_text(const TableReader& table, std::string_view key, NamesOf nam
 FieldValue read_names(const TableReader& table, std::string_view key, NamesOf names,
                       const KnownNames& known) {
     const std::vector<std::string> given = table.texts(key);
-    require_known(table, key, given, known.of(names), one_of(names));
+    if (can_be_told(names, known)) require_known(table, key, given, known.of(names), one_of(names));
     if (given.empty())
         table.fail(key, fmt::format("'{}' is empty, expected at least one {}", key, one_of(names)));
     return given;

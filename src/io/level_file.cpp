@@ -97,10 +97,11 @@ class LevelReader {
                    [&](const TableReader& import) { read_import(import, layers, builder); });
         Faults of_areas;
         root_.each("area", of_areas, [&](const TableReader& area) { read_area(area, layers, builder); });
-        // Claims are about areas.
-        if (of_areas.none())
-            root_.each("claim", faults, [&](const TableReader& claim) { read_claim(claim, builder); });
         faults.in([&] { of_areas.tell(); });
+        // A claim about an area that has something wrong is not wrong for that.
+        const std::vector<std::string> named =
+            of_areas.none() ? std::vector<std::string>() : root_.names_in("area");
+        root_.each("claim", faults, [&](const TableReader& claim) { read_claim(claim, named, builder); });
         root_.each("start", faults, [&](const TableReader& start) { read_start(start, up, builder); });
         faults.tell();
         return root_.placed("solid", [&] { return builder.build(); });
@@ -163,14 +164,17 @@ class LevelReader {
         });
     }
 
-    static void read_claim(const TableReader& table, LevelBuilder<D>& builder) {
+    static void read_claim(const TableReader& table, const std::vector<std::string>& taken_for_areas,
+                           LevelBuilder<D>& builder) {
         static constexpr std::array<std::string_view, 2> words = {"never", "always"};
         std::array<std::string_view, all_claims.size()> claims;
         std::transform(all_claims.begin(), all_claims.end(), claims.begin(),
                        [](Claim claim) { return name_of(claim); });
         const AreaClaim claim{table.text("area"), all_claims[table.choice("truth", claims)],
                               table.choice("is", words) == 1};
-        table.placed("area", [&] { builder.claim(claim); });
+        const bool is_taken =
+            std::find(taken_for_areas.begin(), taken_for_areas.end(), claim.area) != taken_for_areas.end();
+        if (!is_taken) table.placed("area", [&] { builder.claim(claim); });
     }
 
     void read_solid(const TableReader& table, const std::vector<std::string>& layers,
