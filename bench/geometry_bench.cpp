@@ -147,7 +147,7 @@ void rig_of_rays(benchmark::State& state, std::size_t triangles, bool together) 
     for (auto _ : state) {
         const Vec<3>& anchor = way[i++ % way.size()];
         if (together) {
-            on += mounted.evaluate(place.level, anchor, readings);
+            on += mounted.evaluate(place.level, anchor, readings).bits();
         } else {
             for (std::size_t k = 0; k < 12; ++k)
                 readings[k] = mounted.probes[k].read(place.level, mounted.body, anchor);

@@ -29,7 +29,7 @@ int main() {
     // Stand it 0.01 above the floor, looking to the right.
     const MountedRig<2> mounted(rig, level, 0, {1.0, 0.0});
     std::vector<Reading<2>> readings(1);
-    const bool on = mounted.evaluate(level, {2.0, 0.01}, readings) & 1U;
+    const bool on = mounted.evaluate(level, {2.0, 0.01}, readings).has(0);
     std::printf("foot ray: hit at distance %.3f, normal (%.0f, %.0f)\n", readings[0].hit.distance,
                 readings[0].hit.normal.x(), readings[0].hit.normal.y());
     std::printf("grounded: %s\n", on ? "on" : "off");

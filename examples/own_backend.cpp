@@ -142,10 +142,10 @@ int main() {
         const Vec<2> before = at;
         at.x() += 5.0 / 60.0;
         mounted.aim({{1.0, 0.0}, {5.0, 0.0}, {1.0, 0.0}, memory.grounded});
-        const std::uint64_t on = mounted.tick(world, {at, before, 1.0 / 60.0}, memory);
-        blocked_ticks += (on & 2U) != 0 ? 1 : 0;
+        const SignalSet on = mounted.tick(world, {at, before, 1.0 / 60.0}, memory);
+        blocked_ticks += on.has(1) ? 1 : 0;
         if (tick % 6 == 5)
-            std::printf("%5.2f  %8s  %7s\n", at.x(), on & 1U ? "on" : "off", on & 2U ? "on" : "off");
+            std::printf("%5.2f  %8s  %7s\n", at.x(), on.has(0) ? "on" : "off", on.has(1) ? "on" : "off");
     }
     return blocked_ticks > 0 ? 0 : 1;
 }

@@ -128,7 +128,7 @@ TEMPLATE_TEST_CASE_SIG("probes of the body's own shape agree with the truths of 
         if (pose.anchor[0] < 0.3 || pose.anchor[0] > 7.7 || (D == 3 && std::abs(pose.anchor[D - 1]) > 2.0))
             continue;
         const bool under_roof = pose.anchor[1] + 1.8 >= 3.0 - 0.02;
-        CHECK(((pose.truths_on & 1U) != 0) == under_roof);
+        CHECK(pose.truths_on.has(0) == under_roof);
     }
     CHECK(highest == Approx(3.0 - 1.8 + 0.02).margin(1e-4));  // sunk into it by touch
 }
@@ -197,8 +197,8 @@ TEMPLATE_TEST_CASE_SIG("a drop is true within ahead_drop of the lip, and nowhere
             std::abs(pose.above_rest - 0.02) < 1e-3)
             continue;
         CAPTURE(pose.anchor.transpose(), heading.transpose());
-        REQUIRE(((pose.truths_on & 1U) != 0) == (on_ground && to_lip <= 0.8));
-        true_ones += static_cast<int>(pose.truths_on & 1U);
+        REQUIRE(pose.truths_on.has(0) == (on_ground && to_lip <= 0.8));
+        true_ones += static_cast<int>(pose.truths_on.has(0));
     }
     CHECK(true_ones > 20);
 }
@@ -221,7 +221,7 @@ TEMPLATE_TEST_CASE_SIG("headroom is of the stance named, not of the present one"
         const double edge = std::min(std::abs(x - 2.7), std::abs(x - 5.3));
         if (edge < 0.03 || pose.anchor[1] < -0.1 || pose.anchor[1] > 0.5) continue;
         const bool fits = x < 2.7 || x > 5.3;
-        REQUIRE(((pose.truths_on & 1U) != 0) == fits);
+        REQUIRE(pose.truths_on.has(0) == fits);
         refused += fits ? 0 : 1;
     }
     CHECK(refused > 10);

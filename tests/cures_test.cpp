@@ -380,3 +380,24 @@ TEST_CASE("three faults at once are named together, each by no more than it need
     const double gap = (0.3 + 0.02) / std::cos(radians(30.0)) - 0.3;
     CHECK(parts.at(CauseKind::reach_short).by == Approx(0.4 + gap - 0.3).margin(1e-2));
 }
+
+TEST_CASE("what only the level could change is told as that, and made to no rig") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}));
+    builder.add("mist", "m", RoundedHull<2>::box({0, 0.5}, {2, 0.2})).role(Role::sensed);
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.42), {"m"});
+    rig.probes[0].from = {0.0, 1.0};
+    rig.probes[0].reach = 1.02;
+    SurveyOptions options;
+    options.spacing = 0.25;
+    const auto level = builder.build();
+    const Survey<2> result = survey<2>(level, rig, options);
+    const auto of_level = std::find_if(result.fixes.begin(), result.fixes.end(), [](const Fix<2>& fix) {
+        return fix.change.cause == CauseKind::sensed_only;
+    });
+    REQUIRE(of_level != result.fixes.end());
+    CHECK(of_level->change.parameter == "role");
+    CHECK_FALSE(of_level->change.can_be_written());
+    CHECK_FALSE(of_level->apply);
+    CHECK_FALSE(of_level->after);
+}

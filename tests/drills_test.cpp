@@ -366,7 +366,7 @@ TEST_CASE("stop_rise turns a rise into its kickback; without it the game's own s
     const auto record = play<2>(level, rig, drill);
     CHECK(record.figures.hang_time <= 2.5 * tick);
     std::size_t met = 0;
-    while ((record.ticks[met].signals_on >> 1U & 1U) == 0) ++met;
+    while (!record.ticks[met].signals_on.has(1U)) ++met;
     CHECK(record.ticks[met + 1].velocity[1] == Approx(-0.75));
     CHECK(record.ticks[met + 2].velocity[1] == Approx(-0.75 - 20.0 * tick));
 }

@@ -121,8 +121,8 @@ TEMPLATE_TEST_CASE_SIG("turning a rig and reading it allocates nothing", "", ((i
         const Vec<D> anchor = random.point<D>(2.0);
         mounted.aim({heading.normalized(), random.direction<D>(), random.direction<D>(), memory.grounded});
         const Tick<D> tick{anchor, anchor, 1.0 / 60.0, i % 20 == 0 ? mounted.event("jump") : 0, contacts};
-        on += mounted.tick(scene.level, tick, memory, readings);
-        on += mounted.tick(world, tick, memory, readings);
+        on += mounted.tick(scene.level, tick, memory, readings).bits();
+        on += mounted.tick(world, tick, memory, readings).bits();
     }
     CHECK(allocations == before);
     CHECK(on > 100);

@@ -311,7 +311,8 @@ TEST_CASE("every key of probes and signals that two rigs have otherwise is writt
     with_signal([](Signal& s) { s.claims = Claim::headroom, s.stance = "upright"; });
     with_signal([](Signal& s) { s.of = {"m"}; });
     with_signal([](Signal& s) { s.gives = Value::slope, s.gives_from = "sole"; });
-    with_signal([](Signal& s) { s.members.any = {}, s.members.all = {"brow"}, s.members.none = {"grounded"}; });
+    with_signal(
+        [](Signal& s) { s.members.any = {}, s.members.all = {"brow"}, s.members.none = {"grounded"}; });
     with_signal([](Signal& s) { s.members.any = {}, s.members.at_least = {2, {"brow", "sole"}}; });
     with_signal([](Signal& s) { s.settle = 0.05, s.grace = 0.1, s.mute_after = {"jump", 0.2}; });
     with_signal([](Signal& s) {

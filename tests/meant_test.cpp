@@ -231,7 +231,7 @@ TEST_CASE("what a scout says before a move is held against that move") {
         CAPTURE(round, drill.at.transpose(), drill.tick_rate, drill.motion.top_speed);
         CHECK(sound.figures.signals[0].missed_ticks == 0);
         CHECK(sound.figures.signals[0].false_ticks == 0);
-        for (const auto& tick : sound.ticks) blocked += tick.truths_on & 1U;
+        for (const auto& tick : sound.ticks) blocked += tick.truths_on.has(0);
         // A scout that looks half the way is late now and then.
         rig.probes[0].reach_per_speed *= 0.5;
         missed_when_short += play<2>(level, rig, drill).figures.signals[0].missed_ticks;
@@ -619,7 +619,7 @@ TEST_CASE("in drills, too, what rounding decides is held against no signal") {
         drill.at = Vec<2>(0.0, gap);
         const auto played = play<2>(level, rig, drill, keep);
         REQUIRE(played.ticks.size() == 6);
-        for (const auto& tick : played.ticks) CHECK(tick.undecided == (gap == 0.02 ? 3U : 0U));
+        for (const auto& tick : played.ticks) CHECK(tick.undecided.bits() == (gap == 0.02 ? 3U : 0U));
         for (const auto& figures : played.figures.signals)
             CHECK(figures.missed_ticks == (gap == 0.02 ? 0U : 6U));
     }

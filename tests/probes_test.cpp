@@ -78,7 +78,7 @@ bool reads(const Level<D>& level, const Rig<D>& rig, const Vec<D>& anchor,
            Situation<D> situation = {Vec<D>::Unit(0)}) {
     const MountedRig<D> mounted(rig, level, 0, situation);
     const auto touched = touched_by<D>(level, mounted, anchor, rig.intent.touch);
-    return mounted.evaluate(level, anchor, {}, touched) != 0;
+    return mounted.evaluate(level, anchor, {}, touched).any();
 }
 
 /// A rig carried from anchor to anchor, a tick of 0.1 seconds each.
@@ -93,7 +93,7 @@ class Walk {
         const Vec<D> before = first_ ? anchor : last_;
         first_ = false;
         last_ = anchor;
-        return rig_.tick(level_, {anchor, before, 0.1, events, {}}, memory_) != 0;
+        return rig_.tick(level_, {anchor, before, 0.1, events, {}}, memory_).any();
     }
 
   private:
@@ -384,9 +384,9 @@ TEST_CASE("conditions on a reading, nested groups, signals as members") {
     second.members.none = {"grounded"};
     rig.signals.push_back(second);
     const MountedRig<2> mounted(rig, level, 0, {1, 0});
-    CHECK(mounted.evaluate(level, {4.5, 3.1}) == 0b01);
-    CHECK(mounted.evaluate(level, {0.0, 0.1}) == 0b10);
-    CHECK(mounted.evaluate(level, {0.0, 5.0}) == 0b00);
+    CHECK(mounted.evaluate(level, {4.5, 3.1}).bits() == 0b01);
+    CHECK(mounted.evaluate(level, {0.0, 0.1}).bits() == 0b10);
+    CHECK(mounted.evaluate(level, {0.0, 5.0}).bits() == 0b00);
     std::swap(rig.signals[0], rig.signals[1]);
     CHECK_THROWS_WITH(check(rig), Catch::Contains("declared later"));
 }
@@ -478,7 +478,7 @@ TEMPLATE_TEST_CASE_SIG("the body itself is met where its layer is seen and it is
     rig.probes[0].ignores_body = false;
     const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
     std::vector<Reading<D>> readings(1);
-    CHECK(mounted.evaluate(level, at<D>(0, 0.1), readings) == 1);
+    CHECK(mounted.evaluate(level, at<D>(0, 0.1), readings).bits() == 1);
     CHECK(readings[0].own_body);
     CHECK(readings[0].hit.distance == Approx(0.2));  // from 0.5 ahead to its face at 0.3
     rig.probes[0].sees = {"m"};

@@ -49,8 +49,9 @@ TEST_CASE("in 3D right is right of forward") {
     Probe<3> probe = foot_ray<3>(10.0);
     probe.along = Vec<3>::Unit(2);
     const auto on = [&](const Vec<3>& heading) {
-        return MountedRig<3>(rig_with<3>(probe, {"a"}), level, 0, heading).evaluate(level, Vec<3>::Zero()) !=
-               0;
+        return MountedRig<3>(rig_with<3>(probe, {"a"}), level, 0, heading)
+            .evaluate(level, Vec<3>::Zero())
+            .any();
     };
     // Facing +x with +y up, the right hand points to +z.
     CHECK(on({1, 0, 0}));
@@ -121,7 +122,7 @@ TEST_CASE("signals: any, all and none must all hold") {
     const auto value = [&](std::vector<Member> any, std::vector<Member> all, std::vector<Member> none,
                            double x) {
         rig.signals[0] = {"s", Claim::ground, {std::move(any), std::move(all), std::move(none), {}}};
-        return MountedRig<2>(rig, level, 0, {1, 0}).evaluate(level, {x, 0.0}) == 1;
+        return MountedRig<2>(rig, level, 0, {1, 0}).evaluate(level, {x, 0.0}).bits() == 1;
     };
     // At x = -5 both are on, at 0 only the foot.
     CHECK(value({"foot", "up"}, {}, {}, 0.0));
@@ -146,7 +147,7 @@ TEST_CASE("at_least: so many of the probes named are on, no fewer") {
     rig.signals[0].members.at_least.of = {"ray 0", "ray 1", "ray 2"};
     const auto on_at = [&](std::size_t count, double x) {
         rig.signals[0].members.at_least.count = count;
-        return MountedRig<2>(rig, level, 0, {1.0, 0.0}).evaluate(level, {x, 1.0}) != 0;
+        return MountedRig<2>(rig, level, 0, {1.0, 0.0}).evaluate(level, {x, 1.0}).any();
     };
     const double right = level.bounds().high[0];
     for (std::size_t count = 1; count <= 3; ++count) {
@@ -171,8 +172,8 @@ TEST_CASE("a probe not mounted in the stance is left out of every group") {
     rig.probes.push_back(high);
     rig.signals[0].members.any.clear();
     rig.signals[0].members.all = {"foot", "high"};
-    CHECK(MountedRig<2>(rig, level, 0, {1, 0}).evaluate(level, {0, 0}) == 1);
-    CHECK(MountedRig<2>(rig, level, 1, {1, 0}).evaluate(level, {0, 0}) == 0);
+    CHECK(MountedRig<2>(rig, level, 0, {1, 0}).evaluate(level, {0, 0}).bits() == 1);
+    CHECK(MountedRig<2>(rig, level, 1, {1, 0}).evaluate(level, {0, 0}).bits() == 0);
 }
 
 TEST_CASE("a rig without sense is refused, saying why") {

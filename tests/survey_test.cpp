@@ -109,7 +109,7 @@ TEMPLATE_TEST_CASE_SIG("(b) a floor layer not seen: all missed, and the layer is
     CHECK(cause.needs == "[\"grating\", \"masonry\"]");
     CHECK(cause.cures == on_floor.front().count);
     for (const auto& pose : result.poses) {
-        const bool on_floor_here = pose.anchor[1] < 0.1 && pose.truths_on == 1;
+        const bool on_floor_here = pose.anchor[1] < 0.1 && pose.truths_on == SignalSet::of(0);
         if (on_floor_here) REQUIRE(pose.verdict(0) == Verdict::missed_contact);
     }
 }
@@ -751,7 +751,7 @@ TEST_CASE("poses are what the survey says they are: at their height above rest, 
         }
         if (std::isfinite(pose.above_rest)) REQUIRE(gap < 1e-9);  // lowered by above_rest, it touches
         REQUIRE(nearest >= -0.02 - 1e-9);                         // nothing is overlapped deeper than touch
-        REQUIRE((pose.truths_on == 0 || nearest <= 0.02 + 1e-9));
+        REQUIRE((pose.truths_on.none() || nearest <= 0.02 + 1e-9));
         resting += std::isfinite(pose.above_rest) ? 1 : 0;
     }
     CHECK(resting > 100);
@@ -796,9 +796,10 @@ TEST_CASE("several signals are judged each for itself") {
 TEST_CASE("a verdict is told from the bits of signal, truth and doubt") {
     SurveyPose<2> pose;
     const auto verdict = [&](bool on, bool truth, bool undecided) {
-        pose.signals_on = on ? 2 : 0;
-        pose.truths_on = truth ? 2 : 0;
-        pose.undecided = undecided ? 2 : 0;
+        pose = {};
+        pose.signals_on.put(1, on);
+        pose.truths_on.put(1, truth);
+        pose.undecided.put(1, undecided);
         return pose.verdict(1);
     };
     CHECK(verdict(true, true, false) == Verdict::true_contact);

@@ -208,7 +208,7 @@ void hold_against_lattice(std::uint64_t seed, int steps, Tally& tally) {
             }
             const PlacedBody<D> body{mounted.body.view(), anchor, mounted.meets};
             if (clip<D>(level, body, made.rig.intent).on) continue;
-            const bool on = (mounted.evaluate(level, anchor) & 1U) != 0;
+            const bool on = mounted.evaluate(level, anchor).has(0);
             const TruthQuestion<D> question{body, facing.heading, mounted.asked[0].view()};
             const Claim claim = *made.rig.signals[0].claims;
             const bool truth = answer<D>(claim, level, question, made.rig.intent).on;

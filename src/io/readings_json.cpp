@@ -25,7 +25,7 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
                                 Situation<D>{pose.heading, pose.velocity, pose.drive, pose.grounded});
     std::vector<Reading<D>> readings(mounted.probes.size());
     const auto contacts = touched_by<D>(level, mounted, pose.anchor, rig.intent.touch);
-    const std::uint64_t signals = mounted.evaluate(level, pose.anchor, readings, contacts);
+    const SignalSet signals = mounted.evaluate(level, pose.anchor, readings, contacts);
     const PlacedBody<D> body = placed_body<D>(mounted, pose.anchor);
     const Situation<D> situation{pose.heading, pose.velocity, pose.drive, pose.grounded};
     Json json = {{"format", "hollow-probe readings 1"},
@@ -54,7 +54,7 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
         json["probes"][rig.probes[i].name] = reading;
     }
     for (std::size_t i = 0; i < rig.signals.size(); ++i) {
-        Json& signal = json["signals"][rig.signals[i].name] = {{"on", (signals >> i & 1U) != 0}};
+        Json& signal = json["signals"][rig.signals[i].name] = {{"on", signals.has(i)}};
         if (!rig.signals[i].claims) continue;
         const auto question = question_of<D>(rig, mounted, i, situation, pose.anchor, level.up());
         signal["claims"] = name_of(rig.signals[i].claims);

@@ -91,13 +91,13 @@ std::string row_of(const Rig<D>& rig, const DrillRecord<D>& record, std::size_t 
     row.add("contacts", tick.contacts);
     for (std::size_t i = 0; i < rig.signals.size(); ++i) {
         const std::string& name = rig.signals[i].name;
-        row.add(name, bit(tick.signals_on, i));
-        row.add(name + " truth", bit(tick.truths_on, i));
+        row.add(name, tick.signals_on.has(i));
+        row.add(name + " truth", tick.truths_on.has(i));
         row.add(name + " verdict", std::string(name_of(verdict_of(tick, i))));
     }
     for (std::size_t i = 0; i < rig.probes.size(); ++i) {
         const std::string& name = rig.probes[i].name;
-        row.add(name, bit(tick.probes_on, i));
+        row.add(name, tick.probes_on.has(i));
         const Reading<D>* reading =
             heads || record.readings.empty() ? nullptr : &record.readings[number * rig.probes.size() + i];
         const bool met = reading != nullptr && reading->met;
@@ -137,12 +137,12 @@ std::string timeline_json_lines(const Rig<D>& rig, const DrillRecord<D>& record)
                      {"signals", Json::object()},
                      {"probes", Json::object()}};
         for (std::size_t i = 0; i < rig.signals.size(); ++i) {
-            json["signals"][rig.signals[i].name] = {{"on", bit(tick.signals_on, i)},
-                                                    {"truth", bit(tick.truths_on, i)},
+            json["signals"][rig.signals[i].name] = {{"on", tick.signals_on.has(i)},
+                                                    {"truth", tick.truths_on.has(i)},
                                                     {"verdict", name_of(verdict_of(tick, i))}};
         }
         for (std::size_t i = 0; i < rig.probes.size(); ++i) {
-            Json probe = {{"on", bit(tick.probes_on, i)}};
+            Json probe = {{"on", tick.probes_on.has(i)}};
             if (!record.readings.empty()) {
                 const Reading<D>& reading = record.readings[number * rig.probes.size() + i];
                 if (reading.met) {

@@ -237,7 +237,7 @@ bool BodyMover<D>::is_on_at(const BoundReflex& bound, const Vec<D>& step) const 
     const MountedRig<D>& rig = actor_.mounted();
     for (std::size_t i = 0; i < rig.probes.size(); ++i) {
         const MountedProbe<D>& probe = rig.probes[i];
-        if ((bound.probes >> i & 1U) == 0 || probe.kind != ProbeKind::shift || !probe.mounted) continue;
+        if (!bound.probes.has(i) || probe.kind != ProbeKind::shift || !probe.mounted) continue;
         std::array<LevelNeighbour<D>, 1> found{};
         const LevelQuery<D> query{probe.shape.view(), actor_.anchor + step, probe.sees, probe.one_way, step};
         if (LevelBackEnd<D>(actor_.level()).overlapping(query, found) > 0) return true;

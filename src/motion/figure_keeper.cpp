@@ -32,14 +32,14 @@ void FigureKeeper<D>::begin(const TickRecord<D>& start) {
     left_ground_at_ = up_.dot(start.anchor);
     // Signals that do not say yet what is true already are late, no more.
     for (std::size_t i = 0; i < pending_.size(); ++i)
-        pending_[i].waits = ((start.signals_on ^ start.truths_on) >> i & 1U) != 0;
+        pending_[i].waits = (start.signals_on ^ start.truths_on).has(i);
 }
 
 template <int D>
 void FigureKeeper<D>::take_signals(const TickRecord<D>& tick, const TickFacts& facts) {
     for (std::size_t i = 0; i < figures.signals.size(); ++i) {
         SignalFigures& its = figures.signals[i];
-        const auto bit = [i](std::uint64_t bits) { return (bits >> i & 1U) != 0; };
+        const auto bit = [i](SignalSet set) { return set.has(i); };
         const bool on = bit(tick.signals_on);
         const bool truth = bit(tick.truths_on);
         const bool changed = on != bit(before_.signals_on);

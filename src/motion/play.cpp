@@ -181,8 +181,7 @@ class Playing {
         record.drive = actor_.drive;
         record.stance = actor_.stance;
         record.signals_on = signals_on_;
-        for (std::size_t i = 0; i < readings_.size(); ++i)
-            record.probes_on |= std::uint64_t{readings_[i].on} << i;
+        for (std::size_t i = 0; i < readings_.size(); ++i) record.probes_on.put(i, readings_[i].on);
         truth_.look(record, facts);
     }
 
@@ -196,7 +195,7 @@ class Playing {
     std::vector<Reading<D>> readings_;
     std::vector<std::optional<Situation<D>>> aimed_;  // by stance: what its probes are turned to
     std::vector<MoveContact<D>> contacts_;            // of the last move, if the rig asks
-    std::uint64_t signals_on_ = 0;
+    SignalSet signals_on_;
     std::uint64_t late_events_ = 0;  // that a rig which reads before the move has not heard of yet
     Inputs<D> inputs_;
     Reactions<D> reactions_;

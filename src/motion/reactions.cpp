@@ -5,7 +5,7 @@
 namespace hollow_probe {
 
 template <int D>
-bool Reactions<D>::refuses(std::size_t stance, std::uint64_t signals_on) const {
+bool Reactions<D>::refuses(std::size_t stance, SignalSet signals_on) const {
     const auto& reflexes = actor_.stage.reflexes;
     return std::any_of(reflexes.begin(), reflexes.end(), [&](const BoundReflex& bound) {
         return bound.reflex.kind == ReflexKind::refuse_stance && bound.stance == stance &&
@@ -14,7 +14,7 @@ bool Reactions<D>::refuses(std::size_t stance, std::uint64_t signals_on) const {
 }
 
 template <int D>
-void Reactions<D>::plan(std::uint64_t signals_on) {
+void Reactions<D>::plan(SignalSet signals_on) {
     const Motion& motion = drill_.motion;
     const double tick_seconds = 1.0 / drill_.tick_rate;
     const bool loose = motion.model == Model::loose;
@@ -38,7 +38,7 @@ void Reactions<D>::plan(std::uint64_t signals_on) {
 }
 
 template <int D>
-ChosenReflexes Reactions<D>::react(std::uint64_t signals_on, bool jump_asked, bool& jump) {
+ChosenReflexes Reactions<D>::react(SignalSet signals_on, bool jump_asked, bool& jump) {
     ChosenReflexes chosen;
     const bool rises = rise() > 0.0;
     for (std::size_t i = 0; i < acted_.size(); ++i) {

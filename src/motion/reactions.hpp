@@ -14,18 +14,18 @@ class Reactions {
         : actor_(actor), drill_(drill), readings_(readings), acted_(actor.stage.reflexes.size()) {}
 
     /// Whether a reflex keeps the body from taking a stance.
-    [[nodiscard]] bool refuses(std::size_t stance, std::uint64_t signals_on) const;
+    [[nodiscard]] bool refuses(std::size_t stance, SignalSet signals_on) const;
     /// -1 where the drive is turned round, else 1.
     [[nodiscard]] double way_of_drive() const { return turned_back_ ? -1.0 : 1.0; }
 
     /// The velocity that the drive and gravity make.
-    void plan(std::uint64_t signals_on);
+    void plan(SignalSet signals_on);
     /// All reflexes, in the order of the rig. `jump` is set where one is asked for and permitted.
-    ChosenReflexes react(std::uint64_t signals_on, bool jump_asked, bool& jump);
+    ChosenReflexes react(SignalSet signals_on, bool jump_asked, bool& jump);
 
   private:
-    static bool acts(const BoundReflex& bound, std::uint64_t signals_on) {
-        return ((signals_on >> bound.signal & 1U) != 0) != bound.reflex.when_off;
+    static bool acts(const BoundReflex& bound, SignalSet signals_on) {
+        return signals_on.has(bound.signal) != bound.reflex.when_off;
     }
     void set_rise(double speed) { actor_.velocity += (speed - rise()) * actor_.up(); }
     [[nodiscard]] double rise() const { return actor_.velocity.dot(actor_.up()); }

@@ -7,12 +7,12 @@ namespace {
 
 /// The probes that a signal is made of, its members' members included.
 template <int D>
-std::uint64_t probes_of(const Rig<D>& rig, const std::vector<Member>& members);
+ReadingSet probes_of(const Rig<D>& rig, const std::vector<Member>& members);
 
 template <int D>
-std::uint64_t probes_of(const Rig<D>& rig, const std::string& name) {
+ReadingSet probes_of(const Rig<D>& rig, const std::string& name) {
     for (std::size_t i = 0; i < rig.probes.size(); ++i) {
-        if (rig.probes[i].name == name) return std::uint64_t{1} << i;
+        if (rig.probes[i].name == name) return ReadingSet::of(i);
     }
     for (const Signal& signal : rig.signals) {
         if (signal.name == name) {
@@ -20,12 +20,12 @@ std::uint64_t probes_of(const Rig<D>& rig, const std::string& name) {
                    probes_of(rig, signal.members.at_least.of);
         }
     }
-    return 0;
+    return {};
 }
 
 template <int D>
-std::uint64_t probes_of(const Rig<D>& rig, const std::vector<Member>& members) {
-    std::uint64_t probes = 0;
+ReadingSet probes_of(const Rig<D>& rig, const std::vector<Member>& members) {
+    ReadingSet probes;
     for (const Member& member : members) {
         if (!member.name.empty()) probes |= probes_of(rig, member.name);
         for (const Group& group : member.group) {

@@ -13,8 +13,8 @@ namespace hollow_probe {
 struct BoundReflex {
     Reflex reflex;
     std::size_t signal = 0;
-    std::uint64_t probes = 0;  // of the signal
-    std::size_t stance = 0;    // refuse_stance
+    ReadingSet probes;       // of the signal
+    std::size_t stance = 0;  // refuse_stance
 };
 
 template <int D>
@@ -69,7 +69,7 @@ template <int D>
 const Reading<D>* nearest_reading(const BoundReflex& reflex, std::span<const Reading<D>> readings) {
     const Reading<D>* nearest = nullptr;
     for (std::size_t i = 0; i < readings.size(); ++i) {
-        if ((reflex.probes >> i & 1U) == 0 || !readings[i].on || !readings[i].met) continue;
+        if (!reflex.probes.has(i) || !readings[i].on || !readings[i].met) continue;
         if (nearest == nullptr || readings[i].hit.distance < nearest->hit.distance) nearest = &readings[i];
     }
     return nearest;

@@ -14,30 +14,30 @@ template <int D>
 TickTruth<D>::TickTruth(const Actor<D>& actor, const std::vector<Reading<D>>& readings)
     : actor_(actor), readings_(readings) {
     const auto& signals = actor.stage.rig.signals;
-    for (std::size_t i = 0; i < signals.size(); ++i)
-        scouts_ |= std::uint64_t{looks_before_move(signals[i])} << i;
+    for (std::size_t i = 0; i < signals.size(); ++i) scouts_.put(i, looks_before_move(signals[i]));
 }
 
 template <int D>
 bool TickTruth<D>::looks_before_move(const Signal& signal) const {
     const Rig<D>& rig = actor_.stage.rig;
-    return signal.claims == Claim::blocked && any_probe_of<D>(rig, signal.members, [&](const Probe<D>& probe) {
+    return signal.claims == Claim::blocked &&
+           any_probe_of<D>(rig, signal.members, [&](const Probe<D>& probe) {
                return probe.reads.value_or(rig.reads) == Reads::before_move;
            });
 }
 
 template <int D>
-void TickTruth<D>::look_before_move(const Vec<D>& where, const Situation<D>& then, std::uint64_t signals_on) {
+void TickTruth<D>::look_before_move(const Vec<D>& where, const Situation<D>& then, SignalSet signals_on) {
     before_move_ = {};
     const Rig<D>& rig = actor_.stage.rig;
     for (std::size_t i = 0; i < rig.signals.size(); ++i) {
-        const std::uint64_t bit = std::uint64_t{1} << i;
-        if ((scouts_ & bit) == 0) continue;
+        const SignalSet bit = SignalSet::of(i);
+        if (!scouts_.has(i)) continue;
         const auto question = question_of<D>(rig, actor_.mounted(), i, then, where, actor_.up());
         const auto truth =
             answer<D>(Claim::blocked, actor_.level(), question, rig.intent, 0.0, Margins::left_out);
         if (truth.on) before_move_.on |= bit;
-        const bool wrong = truth.on != ((signals_on & bit) != 0);
+        const bool wrong = truth.on != (signals_on & bit).any();
         if (!truth.decided || (wrong && in_doubt<D>(Claim::blocked, actor_.level(), question, rig.intent)))
             before_move_.undecided |= bit;
     }
@@ -51,12 +51,12 @@ void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
     known_.ground = static_cast<const Decision&>(ground_);
     const SignalTruths truths = truths_of_signals<D>(actor_.level(), actor_.stage.rig, actor_.mounted(),
                                                      actor_.situation(), actor_.anchor, known_);
-    const std::uint64_t helpers = helpers_of<D>(actor_.stage.rig);
+    const SignalSet helpers = helpers_of<D>(actor_.stage.rig);
     record.truths_on = (truths.on & ~scouts_) | before_move_.on | (record.signals_on & helpers);
     record.undecided = (truths.undecided & ~scouts_) | before_move_.undecided;
     for (std::size_t i = 0; i < actor_.stage.rig.signals.size(); ++i) {
-        const std::uint64_t wrong = (record.truths_on ^ record.signals_on) & ~record.undecided & ~scouts_;
-        if (wrong >> i & 1U) doubt(i, record);
+        const SignalSet wrong = (record.truths_on ^ record.signals_on) & ~record.undecided & ~scouts_;
+        if (wrong.has(i)) doubt(i, record);
     }
     record.held = held(record.signals_on & last_on_ & ~record.truths_on);
     last_on_ = record.signals_on;
@@ -76,20 +76,19 @@ TruthQuestion<D> TickTruth<D>::question(std::size_t signal) const {
 template <int D>
 void TickTruth<D>::doubt(std::size_t signal, TickRecord<D>& record) const {
     const Claim claim = *actor_.stage.rig.signals[signal].claims;
-    if (in_doubt<D>(claim, actor_.level(), question(signal), actor_.intent()))
-        record.undecided |= std::uint64_t{1} << signal;
+    if (in_doubt<D>(claim, actor_.level(), question(signal), actor_.intent())) record.undecided.put(signal);
 }
 
 /// Of signals that hold on to ground wrongly those that the larger touch excuses.
 template <int D>
-std::uint64_t TickTruth<D>::held(std::uint64_t wrong) const {
+SignalSet TickTruth<D>::held(SignalSet wrong) const {
     Intent wider = actor_.intent();
-    if (wider.forgive.hold <= wider.touch) return 0;
+    if (wider.forgive.hold <= wider.touch) return {};
     wider.touch = wider.forgive.hold;
-    std::uint64_t result = 0;
+    SignalSet result;
     for (std::size_t i = 0; i < actor_.stage.rig.signals.size(); ++i) {
-        if ((wrong >> i & 1U) == 0 || actor_.stage.rig.signals[i].claims != Claim::ground) continue;
-        result |= std::uint64_t{hollow_probe::ground<D>(actor_.level(), question(i).body, wider).on} << i;
+        if (!wrong.has(i) || actor_.stage.rig.signals[i].claims != Claim::ground) continue;
+        result.put(i, hollow_probe::ground<D>(actor_.level(), question(i).body, wider).on);
     }
     return result;
 }
@@ -108,7 +107,7 @@ std::vector<double> TickTruth<D>::value_errors(const TickRecord<D>& record) cons
         const Signal& signal = actor_.stage.rig.signals[i];
         if (signal.gives == Value::none) continue;
         errors.resize(i + 1, -1.0);
-        if (((record.signals_on & record.truths_on & ~record.undecided) >> i & 1U) == 0) continue;
+        if (!(record.signals_on & record.truths_on & ~record.undecided).has(i)) continue;
         const std::size_t probe = actor_.stage.value_probes[i];
         const auto read = read_value<D>(signal.gives, actor_.mounted().probes[probe], readings_[probe],
                                         actor_.anchor, actor_.up());

@@ -22,7 +22,7 @@ class TickTruth {
     [[nodiscard]] const Ground& ground() const { return ground_; }
 
     /// Of signals that tell before a move whether it is blocked: the truth where they were read, and then.
-    void look_before_move(const Vec<D>& where, const Situation<D>& then, std::uint64_t signals_on);
+    void look_before_move(const Vec<D>& where, const Situation<D>& then, SignalSet signals_on);
 
     /// Looks at the truths that the rig's signals claim, and at those that figures need.
     void look(TickRecord<D>& record, TickFacts& facts);
@@ -30,7 +30,7 @@ class TickTruth {
   private:
     [[nodiscard]] TruthQuestion<D> question(std::size_t signal) const;
     [[nodiscard]] bool looks_before_move(const Signal& signal) const;
-    [[nodiscard]] std::uint64_t held(std::uint64_t wrong) const;
+    [[nodiscard]] SignalSet held(SignalSet wrong) const;
     void doubt(std::size_t signal, TickRecord<D>& record) const;
     [[nodiscard]] Ground truth_of_ground() const;
     /// How far the values that signals give are from truth, where they are rightly on.
@@ -43,9 +43,9 @@ class TickTruth {
     const std::vector<Reading<D>>& readings_;
     Ground ground_;
     Known<D> known_;
-    std::uint64_t scouts_ = 0;   // signals that tell before a move whether it is blocked
-    SignalTruths before_move_;   // theirs
-    std::uint64_t last_on_ = 0;  // signals, at the last look
+    SignalSet scouts_;          // signals that tell before a move whether it is blocked
+    SignalTruths before_move_;  // theirs
+    SignalSet last_on_;         // signals, at the last look
 };
 
 extern template class TickTruth<2>;

@@ -73,23 +73,23 @@ class DrillData {
         pressed_.add(static_cast<std::uint16_t>(tick.pressed & 0xFFFFU));
         jumped_.add(static_cast<std::uint8_t>(tick.jumped));
         for (std::size_t s = 0; s < rig_.signals.size(); ++s) {
-            const auto bit = [s](std::uint64_t bits) { return static_cast<unsigned>(bits >> s & 1U); };
+            const auto bit = [s](SignalSet set) { return unsigned{set.has(s)}; };
             signals_.add(static_cast<std::uint8_t>(bit(tick.signals_on) | bit(tick.truths_on) << 1U |
                                                    bit(tick.undecided) << 2U));
         }
         for (std::size_t i = 0; i < rig_.probes.size(); ++i)
-            probes_on_.add(static_cast<std::uint8_t>(tick.probes_on >> i & 1U));
+            probes_on_.add(std::uint8_t{tick.probes_on.has(i)});
         MountedRig<D>& rig = mounted_[tick.stance];
-        const bool grounded = (tick.signals_on & ground_signals()) != 0;
+        const bool grounded = (tick.signals_on & ground_signals()).any();
         rig.aim({tick.heading, tick.velocity, tick.drive, grounded});
         for (const auto& [probe, line] : lines_) add_line(t, rig.probes[probe], probe, line);
     }
 
-    [[nodiscard]] std::uint64_t ground_signals() const {
+    [[nodiscard]] SignalSet ground_signals() const {
         for (std::size_t s = 0; s < rig_.signals.size(); ++s) {
-            if (rig_.signals[s].claims == Claim::ground) return std::uint64_t{1} << s;
+            if (rig_.signals[s].claims == Claim::ground) return SignalSet::of(s);
         }
-        return 0;
+        return {};
     }
 
     void add_line(std::size_t t, const MountedProbe<D>& probe, std::size_t number, std::size_t line) {

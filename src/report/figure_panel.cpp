@@ -132,11 +132,11 @@ void FigureDrawer<D>::say_signals(const Rect& rect, double& y, double limit) {
                                              pose.anchor, level_.up());
         const TruthAnswer<D> truth =
             answer<D>(*signal.claims, level_, question, scene_.rig->intent, level_.bounds().size().norm());
-        const bool on = read_->signals_on >> i & 1U;
+        const bool on = read_->signals_on.has(i);
         SurveyPose<D> judged;
-        judged.signals_on = on ? 1U : 0U;
-        judged.truths_on = truth.on ? 1U : 0U;
-        judged.undecided = truth.decided ? 0U : 1U;
+        judged.signals_on.put(0, on);
+        judged.truths_on.put(0, truth.on);
+        judged.undecided.put(0, !truth.decided);
         const Verdict verdict = judged.verdict(0);
         draw_mark(canvas_, verdict, {rect.x + 7, y - 4}, 6.0);
         const std::string text =

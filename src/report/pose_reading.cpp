@@ -23,7 +23,7 @@ PoseReading<D>::PoseReading(const Level<D>& of_level, const Rig<D>& of_rig, cons
 template <int D>
 void PoseReading<D>::say_as(const SurveyPose<D>& judged) {
     signals_on = judged.signals_on;
-    for (std::size_t i = 0; i < readings.size(); ++i) readings[i].on = (judged.probes_on >> i & 1U) != 0;
+    for (std::size_t i = 0; i < readings.size(); ++i) readings[i].on = judged.probes_on.has(i);
 }
 
 template <int D>

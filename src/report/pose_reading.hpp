@@ -38,7 +38,7 @@ struct PoseReading {
     MountedRig<D> mounted;
     std::vector<MoveContact<D>> contacts;
     std::vector<Reading<D>> readings;
-    std::uint64_t signals_on = 0;
+    SignalSet signals_on;
 };
 
 extern template struct PoseReading<2>;

@@ -163,7 +163,7 @@ class TimelineDrawer {
     void draw_signal(std::size_t signal, double y) {
         const double height = row_height_ - strip_gap;
         const double half = 0.5 * height;
-        const auto bit = [signal](std::uint64_t bits) { return (bits >> signal & 1U) != 0; };
+        const auto bit = [signal](SignalSet set) { return set.has(signal); };
         label(rig_.signals[signal].name, y + half - 1.0, std::min(13.0, half + 2.0));
         label(std::string("claims ") + name_of(rig_.signals[signal].claims), y + height - 1.0,
               std::min(11.0, half), faint);

@@ -108,17 +108,17 @@ class Mounter {
             const std::size_t number = mounted_.groups.size();
             mounted_.groups.push_back(inner);
             order_.push_back({1, number});
-            return {0, std::uint64_t{1} << (rig_.signals.size() + number)};
+            return {{}, SignalSet::of(rig_.signals.size() + number)};
         }
         for (std::size_t i = 0; i < rig_.probes.size(); ++i) {
             if (rig_.probes[i].name != member.name) continue;
             // Numbered alike in every stance.
             const std::size_t number = member.has_condition() ? condition(i, member) : i;
             if (!mounted_.probes[i].mounted) return {};
-            return {std::uint64_t{1} << number, 0};
+            return {ReadingSet::of(number), {}};
         }
         for (std::size_t i = 0; i < rig_.signals.size(); ++i) {
-            if (rig_.signals[i].name == member.name) return {0, std::uint64_t{1} << i};
+            if (rig_.signals[i].name == member.name) return {{}, SignalSet::of(i)};
         }
         return {};
     }
@@ -169,8 +169,7 @@ void MountedRig<D>::mount_signals(const Rig<D>& rig, const std::vector<std::stri
     for (const Signal& signal : rig.signals) {
         const MountedGroup group = mounter.group(signal.members, members.emplace_back());
         order_.push_back({0, signals.size()});
-        if (signal.claims == Claim::ground && ground_signal_ == 0)
-            ground_signal_ = std::uint64_t{1} << signals.size();
+        if (signal.claims == Claim::ground && ground_signal_.none()) ground_signal_.put(signals.size());
         signals.push_back(group);
         SignalTiming times{signal.settle, signal.grace, 0, signal.mute_after.seconds};
         if (!signal.mute_after.event.empty()) times.mute_events = event_bit(signal.mute_after.event);
@@ -211,7 +210,7 @@ void MountedRig<D>::find_joint() noexcept {
     const double farthest = near * body.bounds().size().maxCoeff();
     const Vec<D> middle = body.bounds().center();
     joint = {};
-    joined = 0;
+    joined = {};
     joint_layers = 0;
     std::size_t lines = 0;
     for (std::size_t i = 0; i < probes.size(); ++i) {
@@ -223,10 +222,10 @@ void MountedRig<D>::find_joint() noexcept {
         if (!is_near || lines + probe.lines.size() > most_joined) continue;
         lines += probe.lines.size();
         joint.grow(box);
-        joined |= std::uint64_t{1} << i;
+        joined.put(i);
         joint_layers |= probe.sees;
     }
-    if (lines < 2) joined = 0;
+    if (lines < 2) joined = {};
 }
 
 template <int D>
@@ -252,9 +251,9 @@ bool MountedRig<D>::aims_alike(const Situation<D>& a, const Situation<D>& b) con
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::bits_of(std::size_t probe, const Reading<D>& reading) const noexcept {
-    if (!reading.on) return 0;
-    std::uint64_t bits = std::uint64_t{1} << probe;
+ReadingSet MountedRig<D>::bits_of(std::size_t probe, const Reading<D>& reading) const noexcept {
+    if (!reading.on) return {};
+    ReadingSet bits = ReadingSet::of(probe);
     for (std::size_t i = 0; i < conditions.size(); ++i) {
         const MountedCondition& condition = conditions[i];
         if (condition.probe != probe || !reading.met) continue;
@@ -262,35 +261,34 @@ std::uint64_t MountedRig<D>::bits_of(std::size_t probe, const Reading<D>& readin
                            reading.hit.distance >= condition.least_distance &&
                            reading.hit.distance <= condition.most_distance && !reading.own_body &&
                            (condition.layers >> reading.hit.layer & 1U) != 0;
-        if (holds) bits |= std::uint64_t{1} << (probes.size() + i);
+        bits.put(probes.size() + i, holds);
     }
     return bits;
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::bits_about(std::size_t probe) const noexcept {
-    std::uint64_t bits = std::uint64_t{1} << probe;
+ReadingSet MountedRig<D>::bits_about(std::size_t probe) const noexcept {
+    ReadingSet bits = ReadingSet::of(probe);
     for (std::size_t i = 0; i < conditions.size(); ++i) {
-        if (conditions[i].probe == probe) bits |= std::uint64_t{1} << (probes.size() + i);
+        bits.put(probes.size() + i, conditions[i].probe == probe);
     }
     return bits;
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor, const Vec<D>& before,
-                                        std::span<Reading<D>> readings,
-                                        std::span<const MoveContact<D>> contacts, RigMemory* memory,
-                                        std::uint64_t happened) const noexcept {
+ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor, const Vec<D>& before,
+                                     std::span<Reading<D>> readings, std::span<const MoveContact<D>> contacts,
+                                     RigMemory* memory, std::uint64_t happened) const noexcept {
     // Neither is filled in before it is used.
     Gathered<D> near;
     // NOLINTNEXTLINE(cppcoreguidelines-pro-type-member-init)
     std::array<std::uint8_t, most_joined * Gathered<D>::most_blocks> lanes;
-    const bool gathered = joined != 0 && level.tree().gather(joint.moved(anchor), joint_layers, near);
+    const bool gathered = joined.any() && level.tree().gather(joint.moved(anchor), joint_layers, near);
     if (gathered) {
         std::array<PlacedSweep<D>, most_joined> sweeps;
         std::size_t count = 0;
-        for (std::uint64_t left = joined; left != 0; left &= left - 1U) {
-            const auto probe = static_cast<std::size_t>(std::countr_zero(left));
+        for (ReadingSet left = joined; left.any(); left &= ~ReadingSet::of(left.first())) {
+            const std::size_t probe = left.first();
             for (std::size_t line = 0; line < probes[probe].lines.size(); ++line) {
                 const PreparedCast<D>& cast = casts_[first_cast_[probe] + line];
                 sweeps[count++] = {&cast.sweep, anchor + cast.middle};
@@ -299,12 +297,12 @@ std::uint64_t MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anc
         level.tree().candidates(near, {sweeps.data(), count}, lanes);
     }
     Reading<D> unwanted;
-    std::uint64_t on = 0;
+    ReadingSet on;
     std::size_t number = 0;  // among the joined lines
     for (std::size_t i = 0; i < probes.size(); ++i) {
         const MountedProbe<D>& probe = probes[i];
         Reading<D>& reading = readings.empty() ? unwanted : readings[i];
-        if (!probe.mounted || !gathered || (joined >> i & 1U) == 0) {
+        if (!probe.mounted || !gathered || !joined.has(i)) {
             reading.on = false;
             reading.met = false;
             if (!probe.mounted) continue;
@@ -328,41 +326,40 @@ std::uint64_t MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anc
             }
             reading.on = lines_on >= probe.least;
         }
-        if (reading.on) on |= conditions.empty() ? std::uint64_t{1} << i : bits_of(i, reading);
+        if (reading.on) on |= conditions.empty() ? ReadingSet::of(i) : bits_of(i, reading);
     }
     return on;
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::probes_on(const Level<D>& level, const Vec<D>& anchor,
-                                       std::span<Reading<D>> readings,
-                                       std::span<const MoveContact<D>> contacts) const noexcept {
+ReadingSet MountedRig<D>::probes_on(const Level<D>& level, const Vec<D>& anchor,
+                                    std::span<Reading<D>> readings,
+                                    std::span<const MoveContact<D>> contacts) const noexcept {
     return read_level(level, anchor, anchor, readings, contacts, nullptr, 0);
 }
 
 template <int D>
 template <class Held>
-std::uint64_t MountedRig<D>::derive(std::uint64_t on, Held held) const noexcept {
-    Bits bits{on, 0};
+SignalSet MountedRig<D>::derive(ReadingSet on, Held held) const noexcept {
+    Bits bits{on, {}};
     for (const auto& [nested, number] : order_) {
         if (nested != 0) {
-            if (groups[number].value(bits)) bits.derived |= std::uint64_t{1} << (signals.size() + number);
+            bits.derived.put(signals.size() + number, groups[number].value(bits));
         } else if (held(number, signals[number].value(bits))) {
-            bits.derived |= std::uint64_t{1} << number;
+            bits.derived.put(number);
         }
     }
-    return signals.size() == 64 ? bits.derived : bits.derived & ((std::uint64_t{1} << signals.size()) - 1U);
+    return bits.derived & SignalSet::below(signals.size());
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::signals_on(std::uint64_t on) const noexcept {
+SignalSet MountedRig<D>::signals_on(ReadingSet on) const noexcept {
     return derive(on, [](std::size_t, bool holds) { return holds; });
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::evaluate(const Level<D>& level, const Vec<D>& anchor,
-                                      std::span<Reading<D>> readings,
-                                      std::span<const MoveContact<D>> contacts) const noexcept {
+SignalSet MountedRig<D>::evaluate(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings,
+                                  std::span<const MoveContact<D>> contacts) const noexcept {
     return signals_on(probes_on(level, anchor, readings, contacts));
 }
 
@@ -381,13 +378,12 @@ std::uint64_t MountedRig<D>::event(const std::string& name) const noexcept {
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::remember(std::uint64_t on, const Tick<D>& now,
-                                      RigMemory& memory) const noexcept {
+SignalSet MountedRig<D>::remember(ReadingSet on, const Tick<D>& now, RigMemory& memory) const noexcept {
     // Sums of ticks come out a little beside the times that people write.
     constexpr double rounding = 1e-9;
     memory.seconds += now.seconds;
     const double time = memory.seconds;
-    const std::uint64_t result = derive(on, [&](std::size_t number, bool holds) {
+    const SignalSet result = derive(on, [&](std::size_t number, bool holds) {
         const SignalTiming& times = timing[number];
         if (!times.any()) return holds;
         SignalMemory& past = memory.signals[number];
@@ -403,13 +399,13 @@ std::uint64_t MountedRig<D>::remember(std::uint64_t on, const Tick<D>& now,
         if (muted) past.last_on = -infinity;
         return !muted && (settled || time - past.last_on <= times.grace + rounding);
     });
-    memory.grounded = (result & ground_signal_) != 0;
+    memory.grounded = (result & ground_signal_).any();
     return result;
 }
 
 template <int D>
-std::uint64_t MountedRig<D>::tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory,
-                                  std::span<Reading<D>> readings) const noexcept {
+SignalSet MountedRig<D>::tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory,
+                              std::span<Reading<D>> readings) const noexcept {
     return remember(read_level(level, now.anchor, now.before, readings, now.contacts, &memory, now.events),
                     now, memory);
 }

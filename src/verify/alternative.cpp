@@ -77,14 +77,13 @@ void Alternative<D>::apply_to_probe(const Change<D>& change, std::size_t index) 
 }
 
 template <int D>
-std::uint64_t Alternative<D>::signals_on(const SurveyPose<D>& pose,
-                                         const typename Surveyed<D>::Way& way) const {
+SignalSet Alternative<D>::signals_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const {
     if (surveyed_.ticks_before > 0) {
         const bool read_alike = probes_.empty() && !reads_anew_ && !way.on.empty();
         return read_alike ? surveyed_.signals_after(*rig_, way) : surveyed_.hear(*rig_, way).signals_on;
     }
     const MountedRig<D>& rig = rig_ ? *rig_ : surveyed_.mounted[facing_];
-    std::uint64_t on = pose.probes_on;
+    ReadingSet on = pose.probes_on;
     if (reads_anew_) return surveyed_.hear(rig, way).signals_on;
     for (const auto& [index, probe] : probes_) {
         on &= ~rig.bits_about(index);

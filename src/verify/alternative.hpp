@@ -12,11 +12,10 @@ class Alternative {
     Alternative(const Surveyed<D>& surveyed, std::size_t facing, const ProvenCause<D>& cause);
 
     /// The signals that are on at a pose of the facing.
-    [[nodiscard]] std::uint64_t signals_on(const SurveyPose<D>& pose) const {
+    [[nodiscard]] SignalSet signals_on(const SurveyPose<D>& pose) const {
         return signals_on(pose, surveyed_.way_to(pose));
     }
-    [[nodiscard]] std::uint64_t signals_on(const SurveyPose<D>& pose,
-                                           const typename Surveyed<D>::Way& way) const;
+    [[nodiscard]] SignalSet signals_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const;
     /// The reading of the changed probe; of no meaning where the change is to none.
     [[nodiscard]] Reading<D> reading(const SurveyPose<D>& pose) const;
 

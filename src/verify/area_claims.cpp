@@ -52,9 +52,9 @@ std::vector<ClaimReport<D>> judge_claims(const Surveyed<D>& s, const Samples<D>&
         for_each_index(inside.size(), [&](std::size_t i) {
             geometry[i] = geometry_says<D>(s, inside[i], claim.truth) ? 1 : 0;
         });
-        std::uint64_t claimed = 0;
+        SignalSet claimed;
         for (std::size_t i = 0; i < s.rig.signals.size(); ++i) {
-            if (s.rig.signals[i].claims == claim.truth) claimed |= std::uint64_t{1} << i;
+            if (s.rig.signals[i].claims == claim.truth) claimed.put(i);
         }
         std::optional<SurveyPose<D>> against_signal;
         report.poses = inside.size();
@@ -64,8 +64,8 @@ std::vector<ClaimReport<D>> judge_claims(const Surveyed<D>& s, const Samples<D>&
                 ++report.against_geometry;
                 if (!report.first) report.first = pose;
             }
-            const std::uint64_t on = pose.signals_on & claimed;
-            if (claim.always ? on != claimed : on != 0) {
+            const SignalSet on = pose.signals_on & claimed;
+            if (claim.always ? on != claimed : on.any()) {
                 ++report.against_signals;
                 if (!against_signal) against_signal = pose;
             }

@@ -38,7 +38,7 @@ class Search {
     static bool any_wrong(const DecidedColumn<D>& column) {
         return std::any_of(column.intervals.begin(), column.intervals.end(), [](const Interval<D>& interval) {
             const SurveyPose<D>& pose = interval.pose;
-            return ((pose.signals_on ^ pose.truths_on) & ~(pose.undecided | pose.forgiven)) != 0;
+            return ((pose.signals_on ^ pose.truths_on) & ~(pose.undecided | pose.forgiven)).any();
         });
     }
 
@@ -120,13 +120,13 @@ std::vector<std::pair<std::size_t, std::size_t>> wrong_alike(const DecidedColumn
     const double steep = steepest_surface * (a.place - b.place).norm();
     for (std::size_t i = 0; i < a.intervals.size(); ++i) {
         const SurveyPose<D>& x = a.intervals[i].pose;
-        const std::uint64_t wrong = x.signals_on ^ x.truths_on;
-        if (wrong == 0) continue;
+        const SignalSet wrong = x.signals_on ^ x.truths_on;
+        if (wrong.none()) continue;
         for (std::size_t k = 0; k < b.intervals.size(); ++k) {
             const SurveyPose<D>& y = b.intervals[k].pose;
             // Wrong in the same signal, and in the same sense.
-            const std::uint64_t both = wrong & (y.signals_on ^ y.truths_on) & ~(x.signals_on ^ y.signals_on);
-            if (both == 0) continue;
+            const SignalSet both = wrong & (y.signals_on ^ y.truths_on) & ~(x.signals_on ^ y.signals_on);
+            if (both.none()) continue;
             const HeightSpan& one = a.intervals[i].span;
             const HeightSpan& other = b.intervals[k].span;
             const double spare = same && i == k ? steep : 0.0;

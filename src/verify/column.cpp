@@ -169,7 +169,7 @@ class Climber {
     void settle(Interval<D>& interval, double tall) {
         SurveyPose<D>& pose = interval.pose;
         const double length = interval.span.high - interval.span.low;
-        const bool clear = (pose.signals_on | pose.truths_on) == 0;
+        const bool clear = (pose.signals_on | pose.truths_on).none();
         const double height =
             interval.span.low + (clear ? std::min(0.5 * length, 0.25 * tall) : 0.5 * length);
         const auto there = judge(height);
@@ -178,8 +178,8 @@ class Climber {
         pose.down = static_cast<float>(at - interval.span.low);
         pose.up = static_cast<float>(interval.span.high - at);
         excuse<D>(s_, pose);
-        const std::uint64_t wrong = (pose.signals_on ^ pose.truths_on) & ~(pose.undecided | pose.forgiven);
-        if (wrong != 0) look_along(interval, tall);
+        const SignalSet wrong = (pose.signals_on ^ pose.truths_on) & ~(pose.undecided | pose.forgiven);
+        if (wrong.any()) look_along(interval, tall);
     }
 
     /// Poses at the ends of a wrong interval, and between them no farther apart than a quarter of the body.

@@ -38,9 +38,8 @@ Comparison compare_at(const Level<D>& level, const Rig<D>& before, const Survey<
         before.signals.begin(), before.signals.end(), after.signals.begin(), after.signals.end(),
         [](const Signal& a, const SignalVerdicts& b) { return a.name == b.name && a.claims == b.claims; });
     if (!same_signals) throw InvalidInput("the two rigs have different signals");
-    std::uint64_t judged = 0;
-    for (std::size_t i = 0; i < after.signals.size(); ++i)
-        judged |= std::uint64_t{after.signals[i].claims.has_value()} << i;
+    SignalSet judged;
+    for (std::size_t i = 0; i < after.signals.size(); ++i) judged.put(i, after.signals[i].claims.has_value());
     std::vector<std::array<std::uint8_t, 3>> counts(after.poses.size());
     std::vector<std::uint8_t> common(after.poses.size());
     for_each_index(after.poses.size(), [&](std::size_t i) {
@@ -49,11 +48,11 @@ Comparison compare_at(const Level<D>& level, const Rig<D>& before, const Survey<
         if (number == none) return;
         common[i] = 1;
         pose.facing = static_cast<std::uint16_t>(number);
-        const std::uint64_t counted = judged & ~(pose.undecided | pose.forgiven);
-        const std::uint64_t was = earlier.hear(earlier.mounted[pose.facing], pose).signals_on;
-        const std::uint64_t wrong_before = (was ^ pose.truths_on) & counted;
-        const std::uint64_t wrong_now = (pose.signals_on ^ pose.truths_on) & counted;
-        const auto count = [](std::uint64_t bits) { return static_cast<std::uint8_t>(std::popcount(bits)); };
+        const SignalSet counted = judged & ~(pose.undecided | pose.forgiven);
+        const SignalSet was = earlier.hear(earlier.mounted[pose.facing], pose).signals_on;
+        const SignalSet wrong_before = (was ^ pose.truths_on) & counted;
+        const SignalSet wrong_now = (pose.signals_on ^ pose.truths_on) & counted;
+        const auto count = [](SignalSet set) { return static_cast<std::uint8_t>(set.count()); };
         counts[i] = {count(wrong_before & ~wrong_now), count(wrong_now & ~wrong_before),
                      count(wrong_now & wrong_before)};
     });

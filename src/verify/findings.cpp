@@ -203,8 +203,7 @@ void combine_causes(const Surveyed<D>& s, const Samples<D>& samples, std::vector
         const bool missed = pose.verdict(wrong.signal) == Verdict::missed_contact;
         for (const auto& [key, cause] : kinds) {
             if (key.first != wrong.signal) continue;
-            if (((Alternative<D>(s, pose.facing, cause).signals_on(pose) >> wrong.signal & 1U) != 0) ==
-                missed) {
+            if (Alternative<D>(s, pose.facing, cause).signals_on(pose).has(wrong.signal) == missed) {
                 wrong.causes = {cause};
                 return;
             }

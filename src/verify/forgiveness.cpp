@@ -15,7 +15,7 @@ class Plea {
           pose_(pose),
           signal_(signal),
           claim_(*s.rig.signals[signal].claims),
-          on_((pose.signals_on >> signal & 1U) != 0) {}
+          on_(pose.signals_on.has(signal)) {}
 
     bool is_in_doubt() const {
         return in_doubt<D>(claim_, s_.level_of(pose_.facing),
@@ -82,11 +82,11 @@ class Plea {
 
 template <int D>
 void excuse(const Surveyed<D>& s, SurveyPose<D>& pose) {
-    const std::uint64_t wrong = (pose.signals_on ^ pose.truths_on) & ~pose.undecided;
+    const SignalSet wrong = (pose.signals_on ^ pose.truths_on) & ~pose.undecided;
     for (std::size_t signal = 0; signal < s.rig.signals.size(); ++signal) {
-        if ((wrong >> signal & 1U) == 0) continue;
+        if (!wrong.has(signal)) continue;
         const Plea<D> plea(s, pose, signal);
-        const std::uint64_t bit = std::uint64_t{1} << signal;
+        const SignalSet bit = SignalSet::of(signal);
         if (plea.is_in_doubt()) {
             pose.undecided |= bit;
         } else if (plea.is_forgiven()) {

@@ -13,7 +13,7 @@ namespace {
 
 template <int D>
 bool is_wrong(const SurveyPose<D>& pose) {
-    return (pose.signals_on ^ pose.truths_on) != 0;
+    return (pose.signals_on ^ pose.truths_on).any();
 }
 
 /// A column on the grid on its way through the survey.
@@ -42,7 +42,7 @@ class Keeper {
         for (std::size_t signal = 0; signal < samples_.counts.size(); ++signal)
             ++samples_.counts[signal][static_cast<std::size_t>(pose.verdict(signal))];
         samples_.ever_on |= pose.probes_on;
-        samples_.ever_off |= ~pose.probes_on & mounted_bits(pose.facing);
+        samples_.ever_off |= ~pose.probes_on & mounted_probes(pose.facing);
         const std::uint64_t number = samples_.judged++;
         const bool wrong = is_wrong(pose);
         if (!is_kept(number, wrong ? samples_.wrong_step : samples_.right_step)) return number;
@@ -80,12 +80,11 @@ class Keeper {
     }
 
   private:
-    std::uint64_t mounted_bits(std::size_t facing) const {
-        std::uint64_t bits = 0;
+    ReadingSet mounted_probes(std::size_t facing) const {
+        ReadingSet mounted;
         const auto& probes = s_.mounted[facing].probes;
-        for (std::size_t i = 0; i < probes.size(); ++i)
-            bits |= std::uint64_t{probes[i].mounted && probes[i].aimed} << i;
-        return bits;
+        for (std::size_t i = 0; i < probes.size(); ++i) mounted.put(i, probes[i].mounted && probes[i].aimed);
+        return mounted;
     }
 
     /// Of a power of two of poses one is kept, by chance that is the same everywhere.

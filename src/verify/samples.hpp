@@ -28,8 +28,8 @@ struct Samples {
     std::vector<BorderPoint<D>> borders;                         // of wrong poses
     std::vector<std::pair<std::size_t, std::size_t>> links;      // wrong poses that are neighbours
     std::vector<std::array<double, verdict_count>> measure;      // one a signal
-    std::uint64_t ever_on = 0;                                   // probes, one bit each
-    std::uint64_t ever_off = 0;                                  // … where mounted
+    ReadingSet ever_on;                                          // probes, one bit each
+    ReadingSet ever_off;                                         // … where mounted
 };
 
 /// Runs in the calling thread's task arena.

@@ -26,14 +26,14 @@ typename Gravity<D>::Cell Gravity<D>::cell_of(const Vec<D>& anchor) const {
 template <int D>
 double Gravity<D>::distance(const SurveyPose<D>& pose, std::size_t signal, const Vec<D>& anchor) const {
     const Vec<D>& up = s_.level.up();
-    const std::uint64_t wanted = pose.signals_on >> signal & 1U;
+    const bool wanted = pose.signals_on.has(signal);
     double least = infinity;
     const auto look = [&](const Cell& cell) {
         const auto found = cells_.find({pose.facing, cell});
         if (found == cells_.end()) return;
         for (const std::size_t i : found->second) {
             const SurveyPose<D>& other = samples_.poses[i];
-            if ((other.truths_on >> signal & 1U) != wanted || (other.undecided >> signal & 1U) != 0) continue;
+            if (other.truths_on.has(signal) != wanted || other.undecided.has(signal)) continue;
             const Vec<D> way = other.anchor - anchor;
             const double height = way.dot(up);
             // The pose stands for a stretch along up.

@@ -8,10 +8,10 @@
 
 namespace hollow_probe {
 
-/// One bit a signal; helpers have none.
+/// Helpers have none.
 struct SignalTruths {
-    std::uint64_t on = 0;
-    std::uint64_t undecided = 0;
+    SignalSet on;
+    SignalSet undecided;
 };
 
 template <int D>
@@ -54,7 +54,7 @@ SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const M
     for (std::size_t i = 0; i < rig.signals.size(); ++i) {
         const Signal& signal = rig.signals[i];
         if (!signal.claims) continue;
-        const auto set = [&](std::uint64_t& bits, bool on) { bits |= std::uint64_t{on} << i; };
+        const auto set = [&](SignalSet& which, bool on) { which.put(i, on); };
         // Signals that claim the same have the same truth.
         const auto same = [&](std::size_t k) {
             const Signal& other = rig.signals[k];
@@ -64,8 +64,8 @@ SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const M
         std::size_t first = 0;
         while (!same(first)) ++first;
         if (first < i) {
-            set(truths.on, (truths.on >> first & 1U) != 0);
-            set(truths.undecided, (truths.undecided >> first & 1U) != 0);
+            set(truths.on, truths.on.has(first));
+            set(truths.undecided, truths.undecided.has(first));
             continue;
         }
         const bool of_all = mounted.of[i] == all_layers;
@@ -92,10 +92,9 @@ SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const M
 
 /// The signals that claim nothing.
 template <int D>
-std::uint64_t helpers_of(const Rig<D>& rig) {
-    std::uint64_t helpers = 0;
-    for (std::size_t i = 0; i < rig.signals.size(); ++i)
-        helpers |= std::uint64_t{!rig.signals[i].claims} << i;
+SignalSet helpers_of(const Rig<D>& rig) {
+    SignalSet helpers;
+    for (std::size_t i = 0; i < rig.signals.size(); ++i) helpers.put(i, !rig.signals[i].claims);
     return helpers;
 }
 

@@ -106,8 +106,8 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     result.scope.knows_reached = explained.knows_reached;
     result.scope.warnings = level.warnings();
     for (std::size_t i = 0; i < rig.probes.size(); ++i) {
-        const bool on = (samples.ever_on >> i & 1U) != 0;
-        const bool off = (samples.ever_off >> i & 1U) != 0;
+        const bool on = samples.ever_on.has(i);
+        const bool off = samples.ever_off.has(i);
         if (!on && off) result.scope.never_on.push_back(rig.probes[i].name);
         if (on && !off) result.scope.never_off.push_back(rig.probes[i].name);
     }

@@ -186,7 +186,7 @@ void Surveyed<D>::read_along(Way& way) const {
     std::vector<Reading<D>> readings(rig_there.probes.size());
     for (std::size_t i = 0; i < way.anchors.size(); ++i) {
         rig_there.tick(level_of(way.facing), tick_at(way, i), memory, readings);
-        std::uint64_t on = 0;
+        ReadingSet on;
         for (std::size_t k = 0; k < readings.size(); ++k) {
             if (rig_there.probes[k].mounted) on |= rig_there.bits_of(k, readings[k]);
         }
@@ -195,9 +195,9 @@ void Surveyed<D>::read_along(Way& way) const {
 }
 
 template <int D>
-std::uint64_t Surveyed<D>::signals_after(const MountedRig<D>& rig_there, const Way& way) const {
+SignalSet Surveyed<D>::signals_after(const MountedRig<D>& rig_there, const Way& way) const {
     RigMemory memory = rig_there.memory();
-    std::uint64_t signals = 0;
+    SignalSet signals;
     for (std::size_t i = 0; i < way.anchors.size(); ++i)
         signals = rig_there.remember(way.on[i], tick_at(way, i), memory);
     return signals;
@@ -209,7 +209,7 @@ Heard Surveyed<D>::hear(const MountedRig<D>& rig_there, const Way& way,
     const Level<D>& here = level_of(way.facing);
     if (ticks_before == 0) {
         const Tick<D> now = tick_at(way, way.anchors.size() - 1);
-        const std::uint64_t on = rig_there.probes_on(here, now.anchor, readings, now.contacts);
+        const ReadingSet on = rig_there.probes_on(here, now.anchor, readings, now.contacts);
         return {on, rig_there.signals_on(on)};
     }
     RigMemory memory = rig_there.memory();

@@ -14,8 +14,8 @@ namespace hollow_probe {
 
 /// The bits of probes and signals that are on.
 struct Heard {
-    std::uint64_t probes_on = 0;
-    std::uint64_t signals_on = 0;
+    ReadingSet probes_on;
+    SignalSet signals_on;
 };
 
 template <int D>
@@ -66,7 +66,7 @@ struct Surveyed {
         std::vector<Vec<D>> anchors;
         std::vector<std::vector<MoveContact<D>>> touched;
         std::size_t jump = ~std::size_t{0};
-        std::vector<std::uint64_t> on;  // probes at each tick, of the rig surveyed; empty: not read yet
+        std::vector<ReadingSet> on;  // at each tick, of the rig surveyed; empty: not read yet
     };
     [[nodiscard]] Way way_to(std::size_t facing, const Vec<D>& anchor, double above_rest) const;
     [[nodiscard]] Way way_to(const SurveyPose<D>& pose) const {
@@ -75,7 +75,7 @@ struct Surveyed {
     /// Reads the probes of the rig surveyed all along the way, for rigs that differ in their signals alone.
     void read_along(Way& way) const;
     /// What such a rig says, its probes having been read.
-    [[nodiscard]] std::uint64_t signals_after(const MountedRig<D>& rig_there, const Way& way) const;
+    [[nodiscard]] SignalSet signals_after(const MountedRig<D>& rig_there, const Way& way) const;
     /// What a rig, the one surveyed or a changed one, says having come that way.
     Heard hear(const MountedRig<D>& rig_there, const Way& way, std::span<Reading<D>> readings = {}) const;
     Heard hear(const MountedRig<D>& rig_there, const SurveyPose<D>& pose,

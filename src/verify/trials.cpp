@@ -42,7 +42,7 @@ template <int D>
 Trials<D>::Trials(const Surveyed<D>& surveyed, const Samples<D>& samples) : s_(surveyed), samples_(samples) {
     std::array<std::size_t, 2> counts{};  // right ones and wrong ones
     const auto wrong_at = [&](std::size_t i) {
-        return (samples.poses[i].signals_on ^ samples.poses[i].truths_on) != 0;
+        return samples.poses[i].signals_on != samples.poses[i].truths_on;
     };
     for (std::size_t i = 0; i < samples.poses.size(); ++i) ++counts[wrong_at(i) ? 1 : 0];
     const std::size_t most = std::max(fewest_poses, most_readings / (1 + surveyed.ticks_before));
@@ -92,7 +92,7 @@ typename Trials<D>::Changed Trials<D>::changed(const ProvenCause<D>& cause) cons
 }
 
 template <int D>
-std::uint64_t Trials<D>::signals_at(const Changed& rigs, std::size_t pose) const {
+SignalSet Trials<D>::signals_at(const Changed& rigs, std::size_t pose) const {
     const SurveyPose<D>& there = samples_.poses[poses_[pose]];
     const Alternative<D>& rig = rigs[there.facing];
     return ways_.empty() ? rig.signals_on(there) : rig.signals_on(there, ways_[pose]);
@@ -101,20 +101,20 @@ std::uint64_t Trials<D>::signals_at(const Changed& rigs, std::size_t pose) const
 /// Calls visit(signal, verdict before, verdict after) for the signals that a change turns.
 template <int D>
 template <class Visit>
-void Trials<D>::for_each_turned(const SurveyPose<D>& as_it_was, std::uint64_t signals_on, Visit visit) const {
+void Trials<D>::for_each_turned(const SurveyPose<D>& as_it_was, SignalSet signals_on, Visit visit) const {
     SurveyPose<D> after = as_it_was;
     after.signals_on = signals_on;
-    const std::uint64_t turned = as_it_was.signals_on ^ signals_on;
+    const SignalSet turned = as_it_was.signals_on ^ signals_on;
     for (std::size_t signal = 0; signal < s_.rig.signals.size(); ++signal) {
-        if ((turned >> signal & 1U) == 0 || !s_.rig.signals[signal].claims) continue;
+        if (!turned.has(signal) || !s_.rig.signals[signal].claims) continue;
         // What is forgiven as it is need not be so the other way.
-        after.forgiven = as_it_was.forgiven & ~(std::uint64_t{1} << signal);
+        after.forgiven = as_it_was.forgiven & ~SignalSet::of(signal);
         visit(signal, as_it_was.verdict(signal), after.verdict(signal));
     }
 }
 
 template <int D>
-void Trials<D>::add(const SurveyPose<D>& as_it_was, std::uint64_t signals_on, double measure,
+void Trials<D>::add(const SurveyPose<D>& as_it_was, SignalSet signals_on, double measure,
                     Turned& turned) const {
     turned.signals |= as_it_was.signals_on ^ signals_on;
     for_each_turned(as_it_was, signals_on, [&](std::size_t, Verdict was, Verdict is) {
@@ -127,19 +127,19 @@ void Trials<D>::add(const SurveyPose<D>& as_it_was, std::uint64_t signals_on, do
 /// it would have come by is not known in between.
 template <int D>
 typename Trials<D>::Turned Trials<D>::turn(const Changed& rigs, const Interval& interval,
-                                           std::span<const std::uint64_t> at_poses) const {
+                                           std::span<const SignalSet> at_poses) const {
     Turned turned;
     const SurveyPose<D>& there = samples_.poses[poses_[interval.first]];
     const double low = -static_cast<double>(there.down);
     const double length = static_cast<double>(there.up) - low;
     if (!ways_.empty() || !(length > 0.0)) {
-        for (const std::uint64_t on : at_poses)
+        for (const SignalSet on : at_poses)
             add(there, on, interval.measure / static_cast<double>(at_poses.size()), turned);
         return turned;
     }
     struct Seen {
         double height;
-        std::uint64_t on;
+        SignalSet on;
     };
     SurveyPose<D> pose = there;
     const auto see = [&](const Look& look) {
@@ -211,8 +211,7 @@ typename Trials<D>::Outcome Trials<D>::outcome(const ProvenCause<D>& cause) cons
     result.intervals.resize(intervals_.size());
     for_each_index(intervals_.size(), [&](std::size_t i) {
         const Interval& interval = intervals_[i];
-        const std::span<std::uint64_t> on =
-            std::span(result.signals_on).subspan(interval.first, interval.count);
+        const std::span<SignalSet> on = std::span(result.signals_on).subspan(interval.first, interval.count);
         for (std::size_t k = 0; k < interval.count; ++k) on[k] = signals_at(rigs, interval.first + k);
         result.intervals[i] = turn(rigs, interval, on);
     });
@@ -225,7 +224,7 @@ double Trials<D>::about_gain(const ProvenCause<D>& cause) const {
     std::vector<double> gains((intervals_.size() + coarse_ - 1) / coarse_);
     for_each_index(gains.size(), [&](std::size_t i) {
         const Interval& interval = intervals_[i * coarse_];
-        std::vector<std::uint64_t> on;
+        std::vector<SignalSet> on;
         if (!ways_.empty()) {
             for (std::size_t k = 0; k < interval.count; ++k)
                 on.push_back(signals_at(rigs, interval.first + k));
@@ -243,7 +242,7 @@ double Trials<D>::worth_after(const std::vector<const Outcome*>& made, const Out
     double gain = 0.0;
     for (std::size_t i = 0; i < intervals_.size(); ++i) {
         const bool settled = std::any_of(made.begin(), made.end(), [&](const Outcome* other) {
-            return (other->intervals[i].signals & outcome.intervals[i].signals) != 0;
+            return (other->intervals[i].signals & outcome.intervals[i].signals).any();
         });
         if (!settled) gain += outcome.intervals[i].cured - 3.0 * outcome.intervals[i].spoiled;
     }

@@ -17,13 +17,13 @@ class Trials {
 
     /// What a change makes of one interval.
     struct Turned {
-        std::uint64_t signals = 0;  // that it turns somewhere in it
-        double cured = 0.0;         // the measure it makes right, over all signals
-        double spoiled = 0.0;       // … wrong
+        SignalSet signals;     // that it turns somewhere in it
+        double cured = 0.0;    // the measure it makes right, over all signals
+        double spoiled = 0.0;  // … wrong
     };
     /// What a change does: to the signals at all poses tried, and to all intervals.
     struct Outcome {
-        std::vector<std::uint64_t> signals_on;  // by pose
+        std::vector<SignalSet> signals_on;  // by pose
         std::vector<Turned> intervals;
     };
     [[nodiscard]] Outcome outcome(const ProvenCause<D>& cause) const;
@@ -64,19 +64,19 @@ class Trials {
     /// there.
     struct Look {
         double height = 0.0;
-        std::uint64_t probes_on = 0;
+        ReadingSet probes_on;
     };
     using Changed = std::vector<Alternative<D>>;  // by facing
 
     void look_into(Interval& interval);
     [[nodiscard]] Look look_at(const Interval& interval, double height) const;
     [[nodiscard]] Changed changed(const ProvenCause<D>& cause) const;
-    [[nodiscard]] std::uint64_t signals_at(const Changed& rigs, std::size_t pose) const;
+    [[nodiscard]] SignalSet signals_at(const Changed& rigs, std::size_t pose) const;
     [[nodiscard]] Turned turn(const Changed& rigs, const Interval& interval,
-                              std::span<const std::uint64_t> at_poses) const;
-    void add(const SurveyPose<D>& as_it_was, std::uint64_t signals_on, double measure, Turned& turned) const;
+                              std::span<const SignalSet> at_poses) const;
+    void add(const SurveyPose<D>& as_it_was, SignalSet signals_on, double measure, Turned& turned) const;
     template <class Visit>
-    void for_each_turned(const SurveyPose<D>& as_it_was, std::uint64_t signals_on, Visit visit) const;
+    void for_each_turned(const SurveyPose<D>& as_it_was, SignalSet signals_on, Visit visit) const;
 
     const Surveyed<D>& s_;
     const Samples<D>& samples_;

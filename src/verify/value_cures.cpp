@@ -132,7 +132,7 @@ class ValueSearch {
         std::vector<Alternative<D>> rigs;
         for (std::size_t facing = 0; facing < s_.facings.size(); ++facing)
             rigs.emplace_back(s_, facing, cause);
-        std::vector<std::uint64_t> on(some.size());
+        std::vector<SignalSet> on(some.size());
         for_each_index(on.size(), [&](std::size_t i) {
             const SurveyPose<D>& pose = samples_.poses[some[i]];
             on[i] = rigs[pose.facing].signals_on(pose);
@@ -165,9 +165,10 @@ class ValueSearch {
 
     /// Another probe of the signal.
     void another_probe() {
-        const std::uint64_t members = s_.mounted.front().signals[signal_].members().readings;
+        const ReadingSet members = s_.mounted.front().signals[signal_].members().readings;
         for (std::size_t i = 0; i < s_.rig.probes.size(); ++i) {
-            if (static_cast<int>(i) == probe_ || (members & s_.mounted.front().bits_about(i)) == 0) continue;
+            if (static_cast<int>(i) == probe_ || (members & s_.mounted.front().bits_about(i)).none())
+                continue;
             offer({CauseKind::other_probe,
                    SetChoice{{-1, -1, signal_, "gives.from", -1}, s_.rig.probes[i].name}, 0.0,
                    rank::another_probe});

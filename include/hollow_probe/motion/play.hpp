@@ -24,17 +24,16 @@ struct TickRecord {
     std::size_t stance = 0;
     std::uint32_t pressed = 0;  // keys the game was told of, bits of DrillRecord::keys
     bool jumped = false;
-    bool on_ground = false;        // truth
-    bool under_ceiling = false;    // truth; looked at off the ground only
-    double clip = 0.0;             // truth
-    bool tunnelled = false;        // truth, of this tick's way
-    std::uint32_t contacts = 0;    // pieces touched
-    std::uint64_t probes_on = 0;   // one bit a probe
-    std::uint64_t signals_on = 0;  // one bit a signal
-    std::uint64_t truths_on = 0;
-    std::uint64_t undecided = 0;
-    std::uint64_t held =
-        0;  // signals that claim ground, wrongly, within what the intent lets them hold on to
+    bool on_ground = false;      // truth
+    bool under_ceiling = false;  // truth; looked at off the ground only
+    double clip = 0.0;           // truth
+    bool tunnelled = false;      // truth, of this tick's way
+    std::uint32_t contacts = 0;  // pieces touched
+    ReadingSet probes_on;
+    SignalSet signals_on;
+    SignalSet truths_on;
+    SignalSet undecided;
+    SignalSet held;  // signals that claim ground, wrongly, within what the intent lets them hold on to
 };
 
 /// A promise the drill did not keep.
@@ -67,7 +66,7 @@ struct ReflexCall {
     const Vec<D>& anchor;
     Vec<D>& velocity;
     const Vec<D>& drive;
-    std::uint64_t signals_on = 0;
+    SignalSet signals_on;
     std::span<const Reading<D>> readings;
     bool& jump;  // whether the body takes off in this tick
 };

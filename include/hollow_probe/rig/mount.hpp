@@ -5,18 +5,19 @@
 #include <span>
 
 #include "hollow_probe/rig/mounted_probe.hpp"
+#include "hollow_probe/rig/number_set.hpp"
 
 namespace hollow_probe {
 
 /// What signals are made of, one bit each: probes and then conditions on them; signals and then nested
 /// groups.
 struct Bits {
-    std::uint64_t readings = 0;
-    std::uint64_t derived = 0;
+    ReadingSet readings;
+    SignalSet derived;
 
     bool operator==(const Bits&) const = default;
-    [[nodiscard]] bool none() const noexcept { return (readings | derived) == 0; }
-    [[nodiscard]] int count() const noexcept { return std::popcount(readings) + std::popcount(derived); }
+    [[nodiscard]] bool none() const noexcept { return readings.none() && derived.none(); }
+    [[nodiscard]] int count() const noexcept { return readings.count() + derived.count(); }
 };
 inline Bits operator&(const Bits& a, const Bits& b) {
     return {a.readings & b.readings, a.derived & b.derived};
@@ -72,8 +73,8 @@ struct LayerBits {
 ///
 ///     const MountedRig<2> mounted(rig, level, 0, {1, 0});
 ///     std::vector<Reading<2>> readings(mounted.probes.size());
-///     const std::uint64_t signals = mounted.evaluate(level, {3.0, 0.0}, readings);
-///     const bool grounded = signals & 1;     // the rig's first signal
+///     const SignalSet signals = mounted.evaluate(level, {3.0, 0.0}, readings);
+///     const bool grounded = signals.has(0);  // the rig's first signal
 ///
 /// and in a game, where time passes; one for each body, and each stance:
 ///
@@ -81,7 +82,7 @@ struct LayerBits {
 ///     RigMemory memory = rig_of_body.memory();
 ///     // each tick
 ///     rig_of_body.aim({heading, velocity, drive, memory.grounded});
-///     const std::uint64_t signals = rig_of_body.tick(world, {anchor, before, seconds}, memory, readings);
+///     const SignalSet signals = rig_of_body.tick(world, {anchor, before, seconds}, memory, readings);
 template <int D>
 struct MountedRig {
     /// `stance` numbers rig.body.stances; `heading` is unit and perpendicular to up. Throws InvalidInput for
@@ -108,7 +109,7 @@ struct MountedRig {
     std::vector<MountedGroup> groups;  // nested ones, inner before outer; their bits follow the signals'
     std::vector<std::string> events;   // that matter: bit i stands for events[i]
     Bounds<D> joint;                   // of the probes that are read in one traversal
-    std::uint64_t joined = 0;          // their bits
+    ReadingSet joined;                 // these
     LayerSet joint_layers = 0;         // that they see
 
     /// Whether every probe is read before the move, so that the whole rig is.
@@ -120,38 +121,38 @@ struct MountedRig {
     /// Whether to be aimed for one situation is to be aimed for the other.
     [[nodiscard]] bool aims_alike(const Situation<D>& a, const Situation<D>& b) const noexcept;
 
-    /// Reads every probe with the anchor at `anchor`; returns the bits of the signals whose members hold,
+    /// Reads every probe with the anchor at `anchor`; returns the signals whose members hold,
     /// time left aside: zones as if they kept the set. `readings` has room for all probes, or is empty if
     /// they are not wanted. Allocates nothing, takes no lock, never throws. One traversal of the level's
     /// index serves all rays and casts that reach no farther than about the body's own size.
-    std::uint64_t evaluate(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings = {},
-                           std::span<const MoveContact<D>> contacts = {}) const noexcept;
+    SignalSet evaluate(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings = {},
+                       std::span<const MoveContact<D>> contacts = {}) const noexcept;
 
     /// The bits of the probes that are on, and of the conditions that hold.
-    std::uint64_t probes_on(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings = {},
-                            std::span<const MoveContact<D>> contacts = {}) const noexcept;
+    ReadingSet probes_on(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings = {},
+                         std::span<const MoveContact<D>> contacts = {}) const noexcept;
     /// The bits that one probe's reading sets: its own and those of conditions on it.
-    [[nodiscard]] std::uint64_t bits_of(std::size_t probe, const Reading<D>& reading) const noexcept;
+    [[nodiscard]] ReadingSet bits_of(std::size_t probe, const Reading<D>& reading) const noexcept;
     /// All bits that depend on one probe.
-    [[nodiscard]] std::uint64_t bits_about(std::size_t probe) const noexcept;
+    [[nodiscard]] ReadingSet bits_about(std::size_t probe) const noexcept;
     /// The signals whose members hold.
-    [[nodiscard]] std::uint64_t signals_on(std::uint64_t probes_on) const noexcept;
+    [[nodiscard]] SignalSet signals_on(ReadingSet probes_on) const noexcept;
 
     [[nodiscard]] RigMemory memory() const;
     /// The bit of an event, 0 for one that matters to nothing.
     [[nodiscard]] std::uint64_t event(const std::string& name) const noexcept;
 
-    /// One tick of a game: every probe is read, zones and signals remember. Returns the bits of the signals
-    /// that are on. Allocates nothing, takes no lock, never throws.
-    std::uint64_t tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory,
-                       std::span<Reading<D>> readings = {}) const noexcept;
+    /// One tick of a game: every probe is read, zones and signals remember. Returns the signals that are
+    /// on. Allocates nothing, takes no lock, never throws.
+    SignalSet tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory,
+                   std::span<Reading<D>> readings = {}) const noexcept;
     /// … on a world of the game's own.
     template <QueryBackEnd<D> World>
-    std::uint64_t tick(const World& world, const Tick<D>& now, RigMemory& memory,
-                       std::span<Reading<D>> readings = {}) const noexcept;
+    SignalSet tick(const World& world, const Tick<D>& now, RigMemory& memory,
+                   std::span<Reading<D>> readings = {}) const noexcept;
 
     /// The part of a tick that comes after the probes have been read.
-    std::uint64_t remember(std::uint64_t probes_on, const Tick<D>& now, RigMemory& memory) const noexcept;
+    SignalSet remember(ReadingSet probes_on, const Tick<D>& now, RigMemory& memory) const noexcept;
 
   private:
     MountedRig(const Rig<D>& rig, const Vec<D>& up, std::size_t stance, const Situation<D>& situation);
@@ -159,10 +160,10 @@ struct MountedRig {
     void prepare_casts();
     void find_joint() noexcept;
     template <class Held>
-    [[nodiscard]] std::uint64_t derive(std::uint64_t probes_on, Held held) const noexcept;
-    std::uint64_t read_level(const Level<D>& level, const Vec<D>& anchor, const Vec<D>& before,
-                             std::span<Reading<D>> readings, std::span<const MoveContact<D>> contacts,
-                             RigMemory* memory, std::uint64_t happened) const noexcept;
+    [[nodiscard]] SignalSet derive(ReadingSet probes_on, Held held) const noexcept;
+    ReadingSet read_level(const Level<D>& level, const Vec<D>& anchor, const Vec<D>& before,
+                          std::span<Reading<D>> readings, std::span<const MoveContact<D>> contacts,
+                          RigMemory* memory, std::uint64_t happened) const noexcept;
 
     static constexpr int most_joined = 32;  // lines; further ones are read by themselves
     Vec<D> up_;
@@ -171,15 +172,15 @@ struct MountedRig {
     std::vector<PreparedCast<D>> casts_;         // of all lines
     std::vector<std::size_t> first_cast_;        // by probe
     std::size_t zone_count_ = 0;
-    std::uint64_t ground_signal_ = 0;                // the bit of the first signal that claims ground
+    SignalSet ground_signal_;                        // the first signal that claims ground
     std::vector<std::array<std::size_t, 2>> order_;  // groups and signals in the order they are worked out
 };
 
 template <int D>
 template <QueryBackEnd<D> World>
-std::uint64_t MountedRig<D>::tick(const World& world, const Tick<D>& now, RigMemory& memory,
-                                  std::span<Reading<D>> readings) const noexcept {
-    std::uint64_t on = 0;
+SignalSet MountedRig<D>::tick(const World& world, const Tick<D>& now, RigMemory& memory,
+                              std::span<Reading<D>> readings) const noexcept {
+    ReadingSet on;
     for (std::size_t i = 0; i < probes.size(); ++i) {
         const Vec<D>& anchor = probes[i].reads == Reads::before_move ? now.before : now.anchor;
         Reading<D> reading;

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "hollow_probe/level/level.hpp"
+#include "hollow_probe/rig/number_set.hpp"
 #include "hollow_probe/rig/rig.hpp"
 #include "hollow_probe/verify/advice.hpp"
 
@@ -82,26 +83,24 @@ struct SurveyOptions {
 template <int D>
 struct SurveyPose {
     Vec<D> anchor = Vec<D>::Zero();
-    double above_rest = 0.0;       // of the anchor, above the nearest thing below it rests on; infinite: none
-    float down = 0.0F;             // how far below the anchor the interval begins
-    float up = 0.0F;               // … above it ends
-    double measure = 0.0;          // area (2D) or volume (3D) of anchor space that the pose stands for
-    std::uint16_t facing = 0;      // index into Survey::facings
-    bool border = false;           // of a column at a border or beside a corner: not on the grid
-    std::uint64_t probes_on = 0;   // one bit a probe
-    std::uint64_t signals_on = 0;  // one bit a signal
-    std::uint64_t truths_on = 0;   // the claimed truth, one bit a signal
-    std::uint64_t undecided = 0;   // signals whose truth is within noise of flipping
-    std::uint64_t forgiven = 0;    // signals that are wrong within what the intent forgives
+    double above_rest = 0.0;   // of the anchor, above the nearest thing below it rests on; infinite: none
+    float down = 0.0F;         // how far below the anchor the interval begins
+    float up = 0.0F;           // … above it ends
+    double measure = 0.0;      // area (2D) or volume (3D) of anchor space that the pose stands for
+    std::uint16_t facing = 0;  // index into Survey::facings
+    bool border = false;       // of a column at a border or beside a corner: not on the grid
+    ReadingSet probes_on;
+    SignalSet signals_on;
+    SignalSet truths_on;  // the claimed truth
+    SignalSet undecided;  // signals whose truth is within noise of flipping
+    SignalSet forgiven;   // signals that are wrong within what the intent forgives
 
     [[nodiscard]] Verdict verdict(std::size_t signal) const {
         // A table, not branches: g++ 12 at -O2 turns the plain nest of conditions into wrong code.
         constexpr std::array<Verdict, 8> of = {
             Verdict::true_clear, Verdict::false_contact, Verdict::missed_contact, Verdict::true_contact,
             Verdict::true_clear, Verdict::undecided,     Verdict::undecided,      Verdict::true_contact};
-        const auto bit = [signal](std::uint64_t bits) {
-            return static_cast<std::size_t>(bits >> signal & 1U);
-        };
+        const auto bit = [signal](SignalSet set) { return std::size_t{set.has(signal)}; };
         const Verdict verdict = of[bit(signals_on) | bit(truths_on) << 1U | bit(undecided) << 2U];
         return bit(forgiven) != 0 ? Verdict::forgiven : verdict;
     }

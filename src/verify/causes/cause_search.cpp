@@ -43,10 +43,8 @@ template <int D>
 void CauseSearch<D>::look_at(std::size_t index) {
     const MountedProbe<D>& looked = mounted_.probes[index];
     if (!looked.mounted || !looked.aimed) return;
-    const std::uint64_t bits = mounted_.bits_about(index);
-    const auto right_with = [&](std::uint64_t on) {
-        return (mounted_.signals_on(on) >> signal_ & 1U) == (missed_ ? 1U : 0U);
-    };
+    const ReadingSet bits = mounted_.bits_about(index);
+    const auto right_with = [&](ReadingSet on) { return mounted_.signals_on(on).has(signal_) == missed_; };
     const bool right_on = right_with(pose_.probes_on | bits);
     const bool right_off = right_with(pose_.probes_on & ~bits);
     if (right_on == right_off) return;
@@ -61,7 +59,7 @@ void CauseSearch<D>::look_at(std::size_t index) {
 template <int D>
 bool CauseSearch<D>::flips(const ProvenCause<D>& cause) const {
     const Alternative<D> changed(s_, pose_.facing, cause);
-    return (changed.signals_on(pose_, way_) >> signal_ & 1U) == (missed_ ? 1U : 0U);
+    return changed.signals_on(pose_, way_).has(signal_) == missed_;
 }
 
 template <int D>
@@ -100,8 +98,8 @@ int CauseSearch<D>::solid() const {
     const MountedGroup& group = mounted_.signals[signal_];
     for (std::size_t i = 0; i < readings_.size(); ++i) {
         const Reading<D>& reading = readings_[i];
-        if (!reading.on || !reading.met || reading.own_body || (group.none.readings >> i & 1U) != 0) continue;
-        if ((group.members().readings & mounted_.bits_about(i)) != 0)
+        if (!reading.on || !reading.met || reading.own_body || group.none.readings.has(i)) continue;
+        if ((group.members().readings & mounted_.bits_about(i)).any())
             return static_cast<int>(level_.solid_of(reading.hit.piece));
     }
     return -1;

@@ -74,7 +74,7 @@ void CauseSearch<D>::look_boldly_at(std::size_t index, std::vector<ProvenCause<D
     probe_ = static_cast<int>(index);
     reading_ = readings_[index];
     // Which way it should go cannot be told from the signal alone, which is wrong both ways.
-    const bool is_wanted_off = (mounted_.signals[signal_].none.readings & mounted_.bits_about(index)) != 0;
+    const bool is_wanted_off = (mounted_.signals[signal_].none.readings & mounted_.bits_about(index)).any();
     should_be_on_ = missed_ != is_wanted_off;
     if (should_be_on_ == reading_.on) return;
     if (should_be_on_) {

@@ -25,7 +25,7 @@ void asked_for_too_few(CauseSearch<D>& search) {
     if (search.claim() != Claim::drop) return;
     // A drop is one only for what stands.
     for (std::size_t i = 0; i < search.signal_number(); ++i) {
-        if (search.rig().signals[i].claims == Claim::ground && (search.pose().truths_on >> i & 1U) == 0)
+        if (search.rig().signals[i].claims == Claim::ground && !search.pose().truths_on.has(i))
             search.offer(CauseKind::combined_in, GateBy{search.signal_number(), i}, rank::gate);
     }
 }

@@ -15,7 +15,7 @@ void not_mounted_here(CauseSearch<D>& search) {
     }
     // Nothing is mounted that could ever tell.
     const Bits members = group.members();
-    if (search.none_named() && (members.readings | members.derived) == 0)
+    if (search.none_named() && members.none())
         search.name({CauseKind::not_mounted, {}, 0.0, rank::not_mounted});
 }
 
