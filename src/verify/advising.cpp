@@ -12,7 +12,7 @@ namespace {
 /// So many causes are told of a finding.
 constexpr std::size_t most_causes_reported = 4;
 /// Findings whose own number is tried where the one that serves most does not serve them.
-constexpr std::size_t most_own_numbers = 48;
+constexpr std::size_t most_own_numbers = 24;
 /// A change of more than two keys makes another probe of it: that leads only where it does so much more than
 /// what is left of the author's would.
 constexpr double worth_of_another_probe = 0.5;
