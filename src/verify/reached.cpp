@@ -99,7 +99,7 @@ std::size_t Reached<D>::column_at(const Vec<D>& anchor) const {
     for (std::size_t axis = 0; axis + 1 < D; ++axis) {
         const double at =
             s_.grid.axes.across[axis].dot(anchor) - s_.grid.first[static_cast<Eigen::Index>(axis)];
-        const double most = static_cast<double>(s_.grid.counts[axis] - 1);
+        const auto most = static_cast<double>(s_.grid.counts[axis] - 1);
         column += static_cast<std::size_t>(std::clamp(std::round(at / s_.grid.spacing), 0.0, most)) *
                   s_.grid.stride(axis);
     }
