@@ -71,7 +71,7 @@ TEST_CASE("the survey's words fit the width and say what, why and the cure") {
     CHECK(survey_text<2>(rig, result, colored).find("\x1b[") != std::string::npos);
     TextOptions few;
     few.most_findings = 1;
-    CHECK(survey_text<2>(rig, result, few).find("smaller findings") != std::string::npos);
+    CHECK(survey_text<2>(rig, result, few).find("more findings") != std::string::npos);
 }
 
 TEST_CASE("a survey without findings says so; one without signals does not claim to be well") {

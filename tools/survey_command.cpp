@@ -298,7 +298,9 @@ void add_survey_command(CLI::App& app, int& result) {
             ->add_option("--write-cure", arguments->write_cure,
                          "Write the rig with the leading cure of the worst finding made, all else as it was")
             ->type_name("FILE");
-    command->add_option("--cure", arguments->cure, "… of this finding instead; ID:2 its second change")
+    command
+        ->add_option("--cure", arguments->cure,
+                     "… of this finding, or this value, instead; ID:2 its second change")
         ->type_name("ID")
         ->needs(write_cure);
     CLI::Option* const write_fixed =

@@ -225,7 +225,7 @@ class SurveyWords {
         if (shown == count) return;
         std::size_t left_out = 0;
         for (std::size_t i = shown; i < count; ++i) left_out += survey_.findings[i].count;
-        out_ += fmt::format("\n… and {} smaller findings, {} in all; --json has every one.\n", count - shown,
+        out_ += fmt::format("\n… and {} more findings, {} in all; --json has every one.\n", count - shown,
                             poses(left_out));
     }
 

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "hollow_probe/rig/differences.hpp"
+#include "rig/key_text.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -20,13 +21,6 @@ std::vector<double> numbers_in(const FieldValue& value) {
     if (const auto* const whole = std::get_if<std::int64_t>(&value)) return {static_cast<double>(*whole)};
     if (const auto* const several = std::get_if<std::vector<double>>(&value)) return *several;
     return {};
-}
-
-template <class Things, class Text>
-std::string joined(const Things& things, Text text) {
-    std::string result = "[";
-    for (const auto& thing : things) result += (result.size() > 1 ? ", " : "") + text(thing);
-    return result + "]";
 }
 
 }  // namespace

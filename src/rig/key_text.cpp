@@ -6,17 +6,6 @@
 #include "hollow_probe/rig/fields.hpp"
 
 namespace hollow_probe {
-namespace {
-
-template <class Things, class Text>
-std::string joined(const Things& things, Text text) {
-    std::string result = "[";
-    for (const auto& thing : things) result += (result.size() > 1 ? ", " : "") + text(thing);
-    return result + "]";
-}
-
-}  // namespace
-
 /// A number as a person would write it in a rig file: the shortest that is right to about 1e-9.
 std::string file_number(double x) {
     if (std::isinf(x)) return x > 0.0 ? "inf" : "-inf";

@@ -9,6 +9,14 @@
 
 namespace hollow_probe {
 
+/// "[a, b]", each thing as text(thing) has it.
+template <class Things, class Text>
+std::string joined(const Things& things, Text text) {
+    std::string result = "[";
+    for (const auto& thing : things) result += (result.size() > 1 ? ", " : "") + text(thing);
+    return result + "]";
+}
+
 /// A key of a table, and parts of it that can be changed by themselves.
 struct KeyText {
     std::string key;

@@ -1,6 +1,4 @@
 // Probes sense it, but the combination of them says no.
-#include <algorithm>
-
 #include "verify/causes/rule.hpp"
 
 namespace hollow_probe {
@@ -20,18 +18,7 @@ void asked_for_too_many(CauseSearch<D>& search) {
     if (!search.missed()) return;
     const Group& group = search.signal().members;
     const MountedGroup& mounted = search.mounted().signals[search.signal_number()];
-    const std::size_t positive = group.any.size() + group.all.size() + group.at_least.of.size();
-    const auto is_signal = [&](const Member& member) {
-        return std::any_of(search.rig().signals.begin(), search.rig().signals.end(),
-                           [&](const Signal& other) { return other.name == member.name; });
-    };
-    for (const std::size_t list : {std::size_t{1}, std::size_t{2}}) {
-        const std::vector<Member>& members = list == 1 ? group.all : group.none;
-        for (std::size_t i = 0; i < members.size(); ++i) {
-            if (positive == (list == 1 ? 1U : 0U) || is_signal(members[i])) continue;
-            search.offer(CauseKind::combined_out, DropMember{search.signal_number(), list, i}, rank::member);
-        }
-    }
+    drop_members(search, CauseKind::combined_out, false, rank::member);
     const int present = (Bits{search.pose().probes_on, search.pose().signals_on} & mounted.counted).count();
     if (present > 0)
         search.offer(CauseKind::combined_out,
