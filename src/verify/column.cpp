@@ -7,294 +7,299 @@
 namespace hollow_probe {
 namespace {
 
-/// Heights this close to each other are one: touch over this.
-constexpr double border_parts = 64.0;
-/// … and candidates, which are exact: a border between them over this.
+/// Two heights closer together than a border's accuracy over this are one candidate.
 constexpr double candidate_parts = 64.0;
-/// Poses judged between two candidates at most, one for each so many parts of the body's height.
-constexpr double longest_of_height = 0.5;
-constexpr int most_between = 4;
-/// Candidates beyond this many are thinned out evenly.
-constexpr std::size_t most_candidates = 320;
 
-bool contains(const std::vector<HeightSpan>& spans, double height) {
-    const auto after = std::upper_bound(spans.begin(), spans.end(), height,
-                                        [](double h, const HeightSpan& span) { return h < span.low; });
-    return after != spans.begin() && height <= std::prev(after)->high;
-}
+/// What a rig says; stretches of it are told apart by its signals.
+struct Said {
+    Heard heard;
 
-/// What makes two poses of one column differ.
-template <int D>
-bool alike(const SurveyPose<D>& a, const SurveyPose<D>& b) {
-    return a.signals_on == b.signals_on && a.truths_on == b.truths_on && a.forgiven == b.forgiven;
-}
+    bool operator==(const Said& other) const { return heard.signals_on == other.heard.signals_on; }
+};
 
-/// Walks up one free span of a column.
+struct Pardon {
+    SignalSet undecided;
+    SignalSet forgiven;
+
+    bool operator==(const Pardon& other) const { return forgiven == other.forgiven; }
+};
+
+/// What may change a rig's signals over one column.
+struct SignalHeights {
+    std::vector<double> candidates;
+    std::vector<HeightSpan> busy;
+};
+
+/// Walks up the free spans of a column.
 template <int D>
 class Climber {
   public:
-    Climber(const Surveyed<D>& s, std::size_t facing, const Vec<D>& foot, const ColumnHeights& heights,
-            DecidedColumn<D>& column)
+    Climber(const Surveyed<D>& s, const TruthJudge<D>& truths, std::size_t facing, const Vec<D>& foot,
+            const TruthColumn& truth, const SignalHeights& heights, double tall, DecidedColumn<D>& column)
         : s_(s),
+          truths_(truths),
           facing_(facing),
           foot_(foot),
+          truth_(truth),
           heights_(heights),
+          tall_(tall),
           column_(column),
-          finest_(s.rig.intent.touch / border_parts),
+          finest_(s.finest()),
           may_idle_(s.ticks_before == 0),
-          stride_(s.tick_seconds * s.facings[facing].velocity.norm()) {
-        const Forgiveness& forgive = s.rig.intent.forgive;
-        forgives_ = std::max({forgive.late, forgive.early, forgive.hold, forgive.after_take_off}) > 0.0;
-    }
+          stride_(s.tick_seconds * s.facings[facing].velocity.norm()),
+          helpers_(helpers_of<D>(s.rig)),
+          forgives_(s.rig.intent.forgive.any()) {}
 
-    void climb(const HeightSpan& free, double tall) {
-        const std::vector<double> edges = edges_of(free);
-        std::optional<SurveyPose<D>> last;
-        double last_height = free.low;
+    void climb(const HeightSpan& free) {
+        const std::vector<Stretch<TruthState>> truths = truths_over(free);
+        const std::vector<Stretch<Said>> signals = signals_over(free);
         const std::size_t first = column_.intervals.size();
-        for (std::size_t i = 0; i + 1 < edges.size(); ++i) {
-            const double low = edges[i];
-            const double high = edges[i + 1];
-            const double parts = std::ceil((high - low) / (longest_of_height * tall));
-            const bool idle = may_idle_ && !contains(heights_.busy, 0.5 * (low + high));
-            int count = idle ? 1 : static_cast<int>(std::clamp(parts, 1.0, 1.0 * most_between));
-            // What is forgiven changes from tick to tick, wherever candidates are.
-            if (forgives_ && !idle) count = std::max(count, by_ticks(high - low));
-            for (int k = 0; k < count; ++k) {
-                const double height = low + (high - low) * (k + 0.5) / count;
-                const auto pose = judge(height);
-                if (!pose) continue;
-                if (last && alike(*last, *pose)) {
-                    last_height = height;
-                    continue;
-                }
-                if (!last) {
-                    begin(free.low, *pose);
-                } else {
-                    search(last_height, *last, height, *pose, k == 0 ? std::optional(low) : std::nullopt);
-                }
-                last = pose;
-                last_height = height;
-            }
-        }
+        lay_over(truths, signals);
         if (column_.intervals.size() == first) return;
         column_.intervals[first].after_gap = true;
-        column_.intervals.back().span.high = free.high;
-        for (std::size_t i = first; i < column_.intervals.size(); ++i) settle(column_.intervals[i], tall);
+        for (std::size_t i = first; i < column_.intervals.size(); ++i) {
+            if (is_wrong(column_.intervals[i].pose)) look_along(column_.intervals[i]);
+        }
     }
 
   private:
-    int by_ticks(double length) const {
-        return stride_ > 0.0 ? static_cast<int>(std::clamp(2.0 * length / stride_, 2.0, 32.0)) : 2;
-    }
-
-    /// The ends of a span, and the candidates in it.
-    std::vector<double> edges_of(const HeightSpan& free) const {
-        std::vector<double> inner;
-        double last = free.low;
-        for (const double height : heights_.candidates) {
-            const double same = finest_ / candidate_parts;
-            if (height - last < same || free.high - height < same) continue;
-            inner.push_back(height);
-            last = height;
-        }
-        std::vector<double> edges = {free.low};
-        const std::size_t step = (inner.size() + most_candidates - 1) / most_candidates;
-        for (std::size_t i = 0; i < inner.size(); i += std::max<std::size_t>(step, 1))
-            edges.push_back(inner[i]);
-        edges.push_back(free.high);
-        return edges;
-    }
-
-    std::optional<SurveyPose<D>> judge(double height) {
-        // Where nothing is felt all is as it was there.
+    Said ask(double height) {
         const bool idle = may_idle_ && !contains(heights_.busy, height);
-        if (idle && idle_) {
-            SurveyPose<D> pose = *idle_;
-            pose.anchor = foot_ + height * s_.level.up();
-            pose.above_rest = above_rest(height);
-            return pose;
-        }
-        ++column_.judged;
-        auto pose = s_.judge(facing_, Vec<D>(foot_ + height * s_.level.up()), above_rest(height));
-        if (forgives_ && pose) excuse<D>(s_, *pose);
-        if (idle && pose) idle_ = pose;
-        return pose;
+        if (idle && idle_) return *idle_;
+        ++column_.asked;
+        SurveyPose<D> pose;
+        pose.anchor = foot_ + height * s_.level.up();
+        pose.facing = static_cast<std::uint16_t>(facing_);
+        pose.above_rest = above_rest(height);
+        const Said said{s_.hear(s_.mounted[facing_], pose)};
+        if (idle) idle_ = said;
+        return said;
     }
 
     double above_rest(double height) const {
-        const auto above = std::upper_bound(heights_.rests.begin(), heights_.rests.end(),
+        const auto above = std::upper_bound(truth_.rests.begin(), truth_.rests.end(),
                                             height + 2.0 * s_.rig.intent.touch);
-        return above == heights_.rests.begin() ? infinity : height - *std::prev(above);
+        return above == truth_.rests.begin() ? infinity : height - *std::prev(above);
     }
 
-    void begin(double low, const SurveyPose<D>& pose) {
-        column_.intervals.push_back({{low, low}, pose, {}, false});
-    }
-
-    /// Finds where verdicts change between two heights at which they differ.
-    void search(double low, const SurveyPose<D>& at_low, double high, const SurveyPose<D>& at_high,
-                std::optional<double> guess) {
-        if (high - low <= finest_) {
-            begin_at(guess.value_or(0.5 * (low + high)), at_high);
-            return;
+    /// What is true over a free span, with the idle heights between.
+    std::vector<Stretch<TruthState>> truths_over(const HeightSpan& free) const {
+        std::vector<Stretch<TruthState>> stretches;
+        const auto push = [&](double low, double high, const TruthState& state) {
+            if (low >= high) return;
+            if (!stretches.empty() && stretches.back().state == state) {
+                stretches.back().span.high = high;
+            } else {
+                stretches.push_back({{low, high}, state, 0.5 * (low + high)});
+            }
+        };
+        double low = free.low;
+        for (const Stretch<TruthState>& stretch : truth_.stretches) {
+            if (stretch.span.high <= low) continue;
+            if (stretch.span.low >= free.high) break;
+            push(low, stretch.span.low, truth_.idle);
+            push(std::max(low, stretch.span.low), std::min(stretch.span.high, free.high), stretch.state);
+            low = stretch.span.high;
         }
-        if (guess && *guess - 0.5 * finest_ > low && *guess + 0.5 * finest_ < high) {
-            const auto below = judge(*guess - 0.5 * finest_);
-            const auto above = judge(*guess + 0.5 * finest_);
-            if (below && above && alike(*below, at_low) && alike(*above, at_high)) {
-                begin_at(*guess, at_high);
-                return;
+        push(low, free.high, truth_.idle);
+        return stretches;
+    }
+
+    /// What the rig says over a free span. A stretch is heard again in its middle, where it may be found to be
+    /// two.
+    std::vector<Stretch<Said>> signals_over(const HeightSpan& free) {
+        constexpr int most_found_late = 8;
+        auto asking = [this](double height) { return ask(height); };
+        StretchSearch<Said, decltype(asking)> search(finest_, asking);
+        auto stretches = search.run(
+            edges_within(free, heights_.candidates, finest_ / candidate_parts), [&](double low, double high) {
+                const bool idle = may_idle_ && !contains(heights_.busy, 0.5 * (low + high));
+                return idle ? 1 : samples_over(high - low, tall_);
+            });
+        int found_late = 0;
+        for (std::size_t i = 0; i < stretches.size(); ++i) {
+            const double middle = 0.5 * (stretches[i].span.low + stretches[i].span.high);
+            if (found_late >= most_found_late || std::abs(middle - stretches[i].seen_at) < finest_) continue;
+            const Said said = ask(middle);
+            if (said == stretches[i].state) continue;
+            ++found_late;
+            i += search.insert(stretches, i, middle, said) - 1;
+        }
+        return stretches;
+    }
+
+    /// Heights with one truth and one thing said.
+    struct Piece {
+        HeightSpan span;
+        TruthState truth;
+        const Stretch<Said>* signals;
+    };
+
+    void lay_over(const std::vector<Stretch<TruthState>>& truths, const std::vector<Stretch<Said>>& signals) {
+        std::vector<Piece> pieces;
+        std::size_t signal = 0;
+        double waiting = infinity;  // where what was too narrow to be told began
+        for (const Stretch<TruthState>& truth : truths) {
+            if (truth.state.clips) continue;
+            while (signal < signals.size() && signals[signal].span.high <= truth.span.low) ++signal;
+            for (std::size_t k = signal; k < signals.size() && signals[k].span.low < truth.span.high; ++k) {
+                Piece piece{{std::max(truth.span.low, signals[k].span.low),
+                             std::min(truth.span.high, signals[k].span.high)},
+                            truth.state,
+                            &signals[k]};
+                if (piece.span.low >= piece.span.high) continue;
+                if (is_confirmed(piece)) {
+                    piece.span.low = std::min(piece.span.low, waiting);
+                    waiting = infinity;
+                    pieces.push_back(piece);
+                } else if (!pieces.empty() && pieces.back().span.high == piece.span.low) {
+                    pieces.back().span.high = piece.span.high;
+                } else {
+                    waiting = std::min(waiting, piece.span.low);
+                }
             }
         }
-        const double middle = 0.5 * (low + high);
-        const auto between = judge(middle);
-        if (!between || alike(*between, at_low)) {
-            search(middle, at_low, high, at_high, std::nullopt);
-        } else if (alike(*between, at_high)) {
-            search(low, at_low, middle, at_high, std::nullopt);
-        } else {
-            search(low, at_low, middle, *between, std::nullopt);
-            search(middle, *between, high, at_high, std::nullopt);
-        }
+        for (const Piece& piece : pieces) settle(piece.span, piece.truth, *piece.signals);
     }
 
-    void begin_at(double height, const SurveyPose<D>& pose) {
-        column_.intervals.back().span.high = height;
-        column_.intervals.push_back({{height, height}, pose, {}, false});
+    /// Steps of truth and of signals are each known within `finest`: what lies between two so close is asked
+    /// for.
+    bool is_confirmed(const Piece& piece) {
+        const double length = piece.span.high - piece.span.low;
+        if (length > finest_) return true;
+        if (length < finest_ / candidate_parts) return false;
+        const double middle = 0.5 * (piece.span.low + piece.span.high);
+        return ask(middle) == piece.signals->state &&
+               truths_.at(Vec<D>(foot_ + middle * s_.level.up())) == piece.truth;
+    }
+
+    SurveyPose<D> pose_at(double height, const HeightSpan& span, const Heard& heard,
+                          const TruthState& truth) const {
+        SurveyPose<D> pose;
+        pose.anchor = foot_ + height * s_.level.up();
+        pose.facing = static_cast<std::uint16_t>(facing_);
+        pose.above_rest = above_rest(height);
+        pose.down = static_cast<float>(height - span.low);
+        pose.up = static_cast<float>(span.high - height);
+        pose.probes_on = heard.probes_on;
+        pose.signals_on = heard.signals_on;
+        pose.truths_on = truth.on | (heard.signals_on & helpers_);
+        return pose;
     }
 
     /// The pose that stands for an interval: a clear one near its lower end, others in their middle. A wrong
     /// verdict that hangs on rounding is undecided, one that the intent forgives is forgiven.
-    void settle(Interval<D>& interval, double tall) {
-        SurveyPose<D>& pose = interval.pose;
-        const double length = interval.span.high - interval.span.low;
-        const bool clear = (pose.signals_on | pose.truths_on).none();
-        const double height =
-            interval.span.low + (clear ? std::min(0.5 * length, 0.25 * tall) : 0.5 * length);
-        const auto there = judge(height);
-        if (there && alike(*there, pose)) pose = *there;
-        const double at = s_.level.up().dot(pose.anchor - foot_);
-        pose.down = static_cast<float>(at - interval.span.low);
-        pose.up = static_cast<float>(interval.span.high - at);
-        excuse<D>(s_, pose);
-        const SignalSet wrong = (pose.signals_on ^ pose.truths_on) & ~(pose.undecided | pose.forgiven);
-        if (wrong.any()) look_along(interval, tall);
+    void settle(const HeightSpan& span, const TruthState& truth, const Stretch<Said>& signals) {
+        const double length = span.high - span.low;
+        const bool clear = (signals.state.heard.signals_on | truth.on).none();
+        double height = span.low + (clear ? std::min(0.5 * length, 0.25 * tall_) : 0.5 * length);
+        Said said = ask(height);
+        if (!(said == signals.state)) {
+            said = signals.state;
+            const bool seen = signals.seen_at >= span.low && signals.seen_at <= span.high;
+            if (seen) height = signals.seen_at;
+        }
+        SurveyPose<D> pose = pose_at(height, span, said.heard, truth);
+        if (!is_wrong(pose) || !forgives_) {
+            if (is_wrong(pose)) excuse<D>(s_, pose);
+            push(span, pose);
+            return;
+        }
+        // What is forgiven changes from tick to tick.
+        auto plead = [&](double at) {
+            SurveyPose<D> there = pose_at(at, span, said.heard, truth);
+            excuse<D>(s_, there);
+            return Pardon{there.undecided, there.forgiven};
+        };
+        StretchSearch<Pardon, decltype(plead)> search(finest_, plead);
+        const auto pardons = search.run({span.low, span.high}, [&](double low, double high) {
+            return std::max(samples_over(high - low, tall_), by_ticks(high - low));
+        });
+        for (const Stretch<Pardon>& part : pardons) {
+            const double middle = 0.5 * (part.span.low + part.span.high);
+            const Pardon there = plead(middle);
+            const bool alike = there == part.state;
+            SurveyPose<D> own = pose_at(alike ? middle : part.seen_at, part.span, said.heard, truth);
+            own.undecided = (alike ? there : part.state).undecided;
+            own.forgiven = part.state.forgiven;
+            push(part.span, own);
+        }
+    }
+
+    int by_ticks(double length) const {
+        return stride_ > 0.0 ? static_cast<int>(std::clamp(2.0 * length / stride_, 2.0, 32.0)) : 2;
+    }
+
+    /// Adds an interval, or to the one below, if all is the same there.
+    void push(const HeightSpan& span, const SurveyPose<D>& pose) {
+        const bool touching = !column_.intervals.empty() && column_.intervals.back().span.high == span.low;
+        column_.intervals.push_back({span, pose, {}, !touching});
+    }
+
+    static bool is_wrong(const SurveyPose<D>& pose) {
+        return ((pose.signals_on ^ pose.truths_on) & ~(pose.undecided | pose.forgiven)).any();
     }
 
     /// Poses at the ends of a wrong interval, and between them no farther apart than a quarter of the body.
-    void look_along(Interval<D>& interval, double tall) {
+    void look_along(Interval<D>& interval) {
         constexpr int most = 9;
         const HeightSpan& span = interval.span;
         const double length = span.high - span.low;
-        const int parts = std::clamp(static_cast<int>(std::ceil(length / (0.25 * tall))), 1, most);
-        // Ends that stand at a candidate are exact: just inside them all is as in the middle.
+        const int parts = std::clamp(static_cast<int>(std::ceil(length / (0.25 * tall_))), 1, most);
+        // Ends that stand at a candidate are exact: just inside them all is as in the middle. Others are known
+        // to half of what heights are found to.
         const double just = std::min(1e-6 * s_.rig.intent.touch, 0.125 * length);
         const double inset = std::min(0.5 * finest_, 0.125 * length);
+        const TruthState truth{interval.pose.truths_on & ~helpers_, false};
+        const auto alike_at = [&](double height) {
+            const Said said = ask(height);
+            SurveyPose<D> pose = pose_at(height, span, said.heard, truth);
+            pose.undecided = interval.pose.undecided;
+            pose.forgiven = interval.pose.forgiven;
+            const bool alike = said.heard.signals_on == interval.pose.signals_on;
+            return alike ? std::optional(pose) : std::nullopt;
+        };
         for (int i = 0; i <= parts; ++i) {
             const bool end = i == 0 || i == parts;
-            double height = span.low + length * i / parts;
+            const double height = span.low + length * i / parts;
             const double inwards = i == 0 ? 1.0 : -1.0;
-            auto pose = judge(end ? height + inwards * just : height);
-            if (end && (!pose || !alike(*pose, interval.pose))) pose = judge(height + inwards * inset);
-            if (!pose || !alike(*pose, interval.pose)) continue;
-            height = s_.level.up().dot(pose->anchor - foot_);
-            pose->undecided = interval.pose.undecided;
-            pose->forgiven = interval.pose.forgiven;
-            pose->down = static_cast<float>(height - span.low);
-            pose->up = static_cast<float>(span.high - height);
-            interval.further.push_back(*pose);
+            auto pose = alike_at(end ? height + inwards * just : height);
+            if (end && (!pose || !(truths_.at(pose->anchor) == truth)))
+                pose = alike_at(height + inwards * inset);
+            if (pose) interval.further.push_back(*pose);
         }
     }
 
     const Surveyed<D>& s_;
+    const TruthJudge<D>& truths_;
     std::size_t facing_;
     const Vec<D>& foot_;
-    const ColumnHeights& heights_;
+    const TruthColumn& truth_;
+    const SignalHeights& heights_;
+    double tall_;
     DecidedColumn<D>& column_;
     double finest_;
     bool may_idle_;
-    double stride_;          // of a tick
-    bool forgives_ = false;  // the intent forgives something
-    std::optional<SurveyPose<D>> idle_;
+    double stride_;  // of a tick
+    SignalSet helpers_;
+    bool forgives_;  // the intent forgives something
+    std::optional<Said> idle_;
 };
 
 }  // namespace
 
 template <int D>
 ColumnJudge<D>::ColumnJudge(const Surveyed<D>& surveyed, std::size_t facing, const Enclosed<D>& enclosed)
-    : s_(surveyed), facing_(facing), enclosed_(enclosed), feelers_(surveyed, facing) {
-    const Level<D>& level = surveyed.level_of(facing);
+    : s_(surveyed),
+      facing_(facing),
+      feelers_(surveyed, facing),
+      of_probes_(feelers_.of_probes()),
+      truths_(surveyed, facing, enclosed, feelers_.of_truths()),
+      whole_(whole_of<D>(surveyed, facing, feelers_)),
+      by_contacts_(surveyed.feels_contacts || surveyed.ticks_before > 0) {
     const HullView<D> body = surveyed.mounted[facing].body.view();
-    const auto [low, high] = extent_along(body, level.up());
+    const auto [low, high] = extent_along(body, surveyed.level.up());
     tall_ = high - low + 2.0 * body.radius;
-    middle_ = 0.5 * (low + high);
-    double lowest = infinity;
-    double highest = -infinity;
-    for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
-        const HullView<D> hull = level.piece(piece);
-        const auto [a, b] = extent_along(hull, level.up());
-        lowest = std::min(lowest, a - hull.radius);
-        highest = std::max(highest, b + hull.radius);
-    }
-    const Intent& intent = surveyed.rig.intent;
-    const double spare = 2.0 * intent.touch + intent.tallest_step + intent.forgive.hold;
-    whole_ = {lowest - feelers_.reach.high[1] - spare, highest - feelers_.reach.low[1] + spare};
-}
-
-template <int D>
-double ColumnJudge<D>::reach_across() const {
-    double reach = 0.0;
-    for (int axis = 0; axis < D; ++axis) {
-        if (axis != 1)
-            reach =
-                std::max({reach, std::abs(feelers_.reach.low[axis]), std::abs(feelers_.reach.high[axis])});
-    }
-    return reach * (D == 3 ? std::numbers::sqrt2 : 1.0);
-}
-
-/// The heights of a column that lie in the region.
-template <int D>
-HeightSpan ColumnJudge<D>::within(const Vec<D>& foot) const {
-    HeightSpan span = whole_;
-    if (!s_.region) return span;
-    const Vec<D>& up = s_.level.up();
-    for (int axis = 0; axis < D; ++axis) {
-        const double low = s_.region->low[axis] - foot[axis];
-        const double high = s_.region->high[axis] - foot[axis];
-        if (std::abs(up[axis]) < 1e-12) {
-            if (low > 0.0 || high < 0.0) return {0.0, 0.0};
-            continue;
-        }
-        span.low = std::max(span.low, std::min(low / up[axis], high / up[axis]));
-        span.high = std::min(span.high, std::max(low / up[axis], high / up[axis]));
-    }
-    return span;
-}
-
-template <int D>
-std::vector<HeightSpan> ColumnJudge<D>::free_spans(const ColumnHeights& heights, const HeightSpan& all,
-                                                   const Vec<D>& foot, DecidedColumn<D>& column) const {
-    std::vector<HeightSpan> taken = heights.clipped;
-    for (const HeightSpan& span : taken)
-        column.clipped += std::max(0.0, std::min(span.high, all.high) - std::max(span.low, all.low));
-    for (HeightSpan span : enclosed_.inside(foot)) {
-        span.low -= middle_;
-        span.high -= middle_;
-        column.enclosed += std::max(0.0, std::min(span.high, all.high) - std::max(span.low, all.low));
-        taken.push_back(span);
-    }
-    std::sort(taken.begin(), taken.end(),
-              [](const HeightSpan& a, const HeightSpan& b) { return a.low < b.low; });
-    std::vector<HeightSpan> free;
-    double low = all.low;
-    for (const HeightSpan& span : taken) {
-        if (span.low > low) free.push_back({low, std::min(span.low, all.high)});
-        low = std::max(low, span.high);
-        if (low >= all.high) break;
-    }
-    if (low < all.high) free.push_back({low, all.high});
-    return free;
 }
 
 template <int D>
@@ -302,17 +307,32 @@ DecidedColumn<D> ColumnJudge<D>::decide(const Place<D>& place) const {
     DecidedColumn<D> column;
     column.place = place;
     const Vec<D> foot = s_.grid.point(place, 0.0);
-    const HeightSpan all = within(foot);
+    const HeightSpan all = within_region<D>(s_, whole_, foot);
     if (!(all.low < all.high)) return column;
-    const ColumnHeights heights = heights_of_column<D>(s_, facing_, feelers_, foot, all);
-    if (heights.busy.empty()) return column;  // nothing is felt here
+    const std::shared_ptr<const TruthColumn> truth = truths_.column(place);
+    ColumnHeights of_probes = heights_of_column<D>(s_, facing_, of_probes_, foot, all, truth->taken);
+    SignalHeights heights{std::move(of_probes.candidates), std::move(of_probes.busy)};
+    if (by_contacts_) {
+        heights.candidates.insert(heights.candidates.end(), truth->candidates.begin(), truth->candidates.end());
+        std::sort(heights.candidates.begin(), heights.candidates.end());
+        heights.busy.insert(heights.busy.end(), truth->busy.begin(), truth->busy.end());
+        join(heights.busy);
+    }
     // A little around what can be felt there, so that each end is seen.
-    HeightSpan felt{heights.busy.front().low - 0.5 * tall_, heights.busy.back().high + 0.5 * tall_};
+    HeightSpan felt{infinity, -infinity};
+    const auto grow_by = [&](const std::vector<HeightSpan>& busy) {
+        if (busy.empty()) return;
+        felt.low = std::min(felt.low, busy.front().low - 0.5 * tall_);
+        felt.high = std::max(felt.high, busy.back().high + 0.5 * tall_);
+    };
+    grow_by(truth->busy);
+    grow_by(heights.busy);
     felt.low = std::max(felt.low, all.low);
     felt.high = std::min(felt.high, all.high);
-    if (!(felt.low < felt.high)) return column;
-    Climber<D> climber(s_, facing_, foot, heights, column);
-    for (const HeightSpan& free : free_spans(heights, felt, foot, column)) climber.climb(free, tall_);
+    if (!(felt.low < felt.high)) return column;  // nothing is felt here
+    column.asked = truth->asked;
+    Climber<D> climber(s_, truths_, facing_, foot, *truth, heights, tall_, column);
+    for (const HeightSpan& free : free_of(felt, truth->taken)) climber.climb(free);
     return column;
 }
 

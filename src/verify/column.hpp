@@ -1,8 +1,7 @@
 // One column of a facing, decided over its whole height.
 #pragma once
 
-#include "verify/column_heights.hpp"
-#include "verify/enclosed.hpp"
+#include "verify/truth_column.hpp"
 
 namespace hollow_probe {
 
@@ -19,36 +18,30 @@ template <int D>
 struct DecidedColumn {
     Place<D> place = Place<D>::Zero();
     std::vector<Interval<D>> intervals;  // ascending; where the body clips there are none
-    std::size_t judged = 0;              // poses
-    double clipped = 0.0;                // the length in which the body clips
-    double enclosed = 0.0;               // … or is inside a closed mesh
+    std::size_t asked = 0;               // heights at which truth was asked, or the rig read
 };
 
-/// Decides columns of one facing. Safe from any number of threads.
+/// Decides columns of one facing: truths and signals each by where they themselves may change. Safe from any
+/// number of threads.
 template <int D>
 class ColumnJudge {
   public:
     ColumnJudge(const Surveyed<D>& surveyed, std::size_t facing, const Enclosed<D>& enclosed);
 
     [[nodiscard]] DecidedColumn<D> decide(const Place<D>& place) const;
-    /// The widest way, across up, at which something is felt beside the anchor.
-    [[nodiscard]] double reach_across() const;
     [[nodiscard]] const Feelers<D>& feelers() const { return feelers_; }
     /// Below and above which nothing can be felt anywhere.
     [[nodiscard]] const HeightSpan& whole() const { return whole_; }
 
   private:
-    [[nodiscard]] HeightSpan within(const Vec<D>& foot) const;
-    [[nodiscard]] std::vector<HeightSpan> free_spans(const ColumnHeights& heights, const HeightSpan& all,
-                                                     const Vec<D>& foot, DecidedColumn<D>& column) const;
-
     const Surveyed<D>& s_;
     std::size_t facing_;
-    const Enclosed<D>& enclosed_;
     Feelers<D> feelers_;
+    Feelers<D> of_probes_;
+    TruthJudge<D> truths_;
     HeightSpan whole_;
-    double middle_ = 0.0;  // of the body, above its anchor
-    double tall_ = 0.0;    // the body
+    double tall_ = 0.0;     // the body
+    bool by_contacts_;      // the rig feels what the body does, or remembers it
 };
 
 extern template class ColumnJudge<2>;

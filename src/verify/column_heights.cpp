@@ -5,6 +5,21 @@
 #include "hollow_probe/geometry/separation.hpp"
 
 namespace hollow_probe {
+
+void join(std::vector<HeightSpan>& spans) {
+    std::sort(spans.begin(), spans.end(),
+              [](const HeightSpan& a, const HeightSpan& b) { return a.low < b.low; });
+    std::size_t kept = 0;
+    for (const HeightSpan& span : spans) {
+        if (kept > 0 && span.low <= spans[kept - 1].high) {
+            spans[kept - 1].high = std::max(spans[kept - 1].high, span.high);
+        } else {
+            spans[kept++] = span;
+        }
+    }
+    spans.resize(kept);
+}
+
 namespace {
 
 /// From where to where a shape, moved along up, touches a piece; nothing if it passes beside it.
@@ -64,47 +79,34 @@ std::optional<HeightSpan> deep_heights(const HullView<D>& shape, const Vec<D>& f
     return HeightSpan{*low, *high};
 }
 
-void join(std::vector<HeightSpan>& spans) {
-    std::sort(spans.begin(), spans.end(),
-              [](const HeightSpan& a, const HeightSpan& b) { return a.low < b.low; });
-    std::size_t kept = 0;
-    for (const HeightSpan& span : spans) {
-        if (kept > 0 && span.low <= spans[kept - 1].high) {
-            spans[kept - 1].high = std::max(spans[kept - 1].high, span.high);
-        } else {
-            spans[kept++] = span;
-        }
-    }
-    spans.resize(kept);
-}
-
 /// What one column's pieces say of its heights.
 template <int D>
 class Gathering {
   public:
     Gathering(const Surveyed<D>& s, std::size_t facing, const Feelers<D>& feelers, const Vec<D>& foot,
-              const HeightSpan& within)
+              const HeightSpan& within, const std::vector<HeightSpan>& taken)
         : level_(s.level_of(facing)),
           up_(level_.up()),
           feelers_(feelers),
           foot_(foot),
           within_(within),
+          taken_(taken),
           meets_(s.mounted[facing].meets),
           touch_(s.rig.intent.touch) {}
 
     void take(std::uint32_t piece) {
         const HullView<D> hull = level_.piece(piece);
+        const Bounds<D> around = bounds_of(hull);
         busy_ = {infinity, -infinity};
         deep_.reset();
-        for (std::size_t i = 0; i < feelers_.feelers.size(); ++i) {
-            const Feeler<D>& feeler = feelers_.feelers[i];
-            if (!level_.on_layers(piece, feeler.layers)) continue;
+        for (const Feeler<D>& feeler : feelers_.feelers) {
+            if (!level_.on_layers(piece, feeler.layers) || passes_beside(feeler, around)) continue;
             const auto touching = touching_heights<D>(feeler.shape.view(), foot_, up_, hull);
             if (!touching) continue;
             feel(feeler, *touching);
-            if (i == 0 && level_.on_layers(piece, meets_)) stand(piece, hull, *touching);
+            if (feeler.is_body && level_.on_layers(piece, meets_)) stand(feeler, piece, hull, *touching);
             if (feeler.deep) add(deep_heights<D>(feeler.shape.view(), foot_, up_, hull, *touching, touch_));
-            if (feeler.inside) look_inside(feeler, i == 0 || !level_.is_one_way(piece), hull, *touching);
+            if (feeler.inside) look_inside(feeler, hull, *touching);
         }
         for (const Turning<D>& turning : feelers_.turning) {
             if (level_.on_layers(piece, turning.layers))
@@ -147,10 +149,24 @@ class Gathering {
         busy_.high = std::max(busy_.high, touching.high + beyond);
     }
 
+    /// Whether the column leads a feeler past a box: its way is up, and their shadows lie apart.
+    bool passes_beside(const Feeler<D>& feeler, const Bounds<D>& box) const {
+        if (up_[1] != 1.0) return false;  // then they are not boxes
+        for (int axis = 0; axis < D; ++axis) {
+            if (axis == 1) continue;
+            const double hair = 1e-9 * (1.0 + std::abs(foot_[axis]) + std::abs(box.high[axis]));
+            if (foot_[axis] + feeler.bounds.low[axis] > box.high[axis] + hair ||
+                foot_[axis] + feeler.bounds.high[axis] < box.low[axis] - hair)
+                return true;
+        }
+        return false;
+    }
+
     /// Where the body rests on a piece that it meets, and where it clips.
-    void stand(std::uint32_t piece, const HullView<D>& hull, const HeightSpan& touching) {
+    void stand(const Feeler<D>& body, std::uint32_t piece, const HullView<D>& hull,
+               const HeightSpan& touching) {
         heights_.rests.push_back(touching.high);
-        deep_ = deep_heights<D>(feelers_.feelers.front().shape.view(), foot_, up_, hull, touching, touch_);
+        deep_ = deep_heights<D>(body.shape.view(), foot_, up_, hull, touching, touch_);
         if (level_.is_one_way(piece)) {
             add(deep_);  // deeper than that it stops nobody
         } else if (deep_) {
@@ -158,19 +174,25 @@ class Gathering {
         }
     }
 
-    /// `clips`: nothing is asked where the body is deep inside.
-    void look_inside(const Feeler<D>& feeler, bool clips, const HullView<D>& hull,
-                     const HeightSpan& touching) {
+    /// Nothing is asked where the body is deep inside, or what is taken.
+    void look_inside(const Feeler<D>& feeler, const HullView<D>& hull, const HeightSpan& touching) {
         const double fine = 1e-6 * touch_;
-        const auto look = [&](double low, double high) {
-            add_inside_heights<D>(*feeler.inside, foot_, up_, hull, {low, high}, fine, turned_);
+        double low = touching.low;
+        const auto look_up_to = [&](double high) {
+            if (low < high)
+                add_inside_heights<D>(*feeler.inside, foot_, up_, hull, {low, high}, fine, turned_);
         };
-        if (!clips || !deep_) {
-            look(touching.low, touching.high);
+        const auto skip = [&](const HeightSpan& span) {
+            if (span.high <= low || span.low >= touching.high) return;
+            look_up_to(span.low);
+            low = span.high;
+        };
+        if (feeler.is_body) {
+            if (deep_) skip(*deep_);
         } else {
-            look(touching.low, std::min(touching.high, deep_->low));
-            look(std::max(touching.low, deep_->high), touching.high);
+            for (const HeightSpan& span : taken_) skip(span);
         }
+        look_up_to(touching.high);
     }
 
     /// What lies that far above the feet may still count: its corners, and where flat sides between round
@@ -198,6 +220,7 @@ class Gathering {
     const Feelers<D>& feelers_;
     const Vec<D>& foot_;
     const HeightSpan& within_;
+    const std::vector<HeightSpan>& taken_;
     LayerSet meets_;
     double touch_;
     ColumnHeights heights_;
@@ -235,15 +258,16 @@ std::vector<std::uint32_t> pieces_at(const Surveyed<D>& s, std::size_t facing, c
 
 template <int D>
 ColumnHeights heights_of_column(const Surveyed<D>& s, std::size_t facing, const Feelers<D>& feelers,
-                                const Vec<D>& foot, const HeightSpan& within) {
-    Gathering<D> gathering(s, facing, feelers, foot, within);
+                                const Vec<D>& foot, const HeightSpan& within,
+                                const std::vector<HeightSpan>& taken) {
+    Gathering<D> gathering(s, facing, feelers, foot, within, taken);
     for (const std::uint32_t piece : pieces_at<D>(s, facing, feelers, foot, within)) gathering.take(piece);
     return gathering.finish();
 }
 
 template ColumnHeights heights_of_column<2>(const Surveyed<2>&, std::size_t, const Feelers<2>&, const Vec<2>&,
-                                            const HeightSpan&);
+                                            const HeightSpan&, const std::vector<HeightSpan>&);
 template ColumnHeights heights_of_column<3>(const Surveyed<3>&, std::size_t, const Feelers<3>&, const Vec<3>&,
-                                            const HeightSpan&);
+                                            const HeightSpan&, const std::vector<HeightSpan>&);
 
 }  // namespace hollow_probe

@@ -20,7 +20,8 @@ bool is_same(const Facing<D>& a, const Facing<D>& b) {
 template <int D>
 Comparison compare_at(const Level<D>& level, const Rig<D>& before, const Survey<D>& of_before,
                       const Rig<D>& now, const Survey<D>& after, const SurveyOptions& options) {
-    const Surveyed<D> earlier(level, before, options);
+    KeptTruths<D> kept;
+    const Surveyed<D> earlier(level, before, options, kept);
     // The earlier rig's number of each state; none where it does not have it.
     constexpr std::size_t none = ~std::size_t{0};
     std::vector<std::size_t> number_of;

@@ -110,16 +110,42 @@ Feelers<D>::Feelers(const Surveyed<D>& s, std::size_t facing)
         if (s.rig.signals[i].claims) feel_claim(s, facing, i);
     }
     probes_ = true;
+    turning_of_truths = turning.size();
     for (std::size_t i = 0; i < mounted.probes.size(); ++i) feel_probe(mounted, i);
-    grow_reach(mounted, touch_);
+    grow_reach(mounted);
     if (!rises.empty()) rises.push_back(0.0);
     std::sort(rises.begin(), rises.end());
     rises.erase(std::unique(rises.begin(), rises.end()), rises.end());
 }
 
 template <int D>
+Feelers<D> Feelers<D>::of_truths() const {
+    Feelers result = *this;
+    std::erase_if(result.feelers, [](const Feeler<D>& feeler) { return feeler.of_probe; });
+    result.turning.erase(result.turning.begin() + static_cast<std::ptrdiff_t>(turning_of_truths),
+                         result.turning.end());
+    result.layers = 0;
+    result.reach = {};
+    for (const Feeler<D>& feeler : result.feelers) result.layers |= feeler.layers;
+    result.grow_reach();
+    return result;
+}
+
+template <int D>
+Feelers<D> Feelers<D>::of_probes() const {
+    Feelers result = *this;
+    std::erase_if(result.feelers, [](const Feeler<D>& feeler) { return !feeler.of_probe; });
+    result.turning.erase(result.turning.begin(),
+                         result.turning.begin() + static_cast<std::ptrdiff_t>(turning_of_truths));
+    result.rises.clear();
+    result.layers = 0;
+    for (const Feeler<D>& feeler : result.feelers) result.layers |= feeler.layers;
+    return result;
+}
+
+template <int D>
 Feeler<D>& Feelers<D>::add(const RoundedHull<D>& shape, LayerSet of) {
-    feelers.push_back({shape, of, {}, probes_, false, {}, {}});
+    feelers.push_back({shape, of, {}, bounds_of(shape.view()), feelers.empty(), probes_, false, {}, {}});
     layers |= of;
     return feelers.back();
 }
@@ -220,7 +246,7 @@ void Feelers<D>::feel_line(const MountedProbe<D>& probe, std::size_t line,
 }
 
 template <int D>
-void Feelers<D>::grow_reach(const MountedRig<D>& mounted, double touch) {
+void Feelers<D>::grow_reach(const MountedRig<D>& mounted) {
     for (const MountedProbe<D>& probe : mounted.probes) {
         if (!probe.mounted || !probe.aimed || probe.kind == ProbeKind::contact) continue;
         const Bounds<D> box = probe.bounds();
@@ -231,6 +257,11 @@ void Feelers<D>::grow_reach(const MountedRig<D>& mounted, double touch) {
             reach.grow(Vec<D>(frame_.transpose() * point));
         }
     }
+    grow_reach();
+}
+
+template <int D>
+void Feelers<D>::grow_reach() {
     for (const Feeler<D>& feeler : feelers) {
         for (const Vec<D>& p : feeler.shape.points()) {
             reach.grow(Vec<D>(frame_.transpose() * p + Vec<D>::Constant(feeler.shape.radius())));
@@ -238,7 +269,7 @@ void Feelers<D>::grow_reach(const MountedRig<D>& mounted, double touch) {
         }
     }
     // A drop is one as far as its lip is, wherever the body would then be.
-    reach = reach.inflated(touch);
+    reach = reach.inflated(touch_);
 }
 
 template struct Feelers<2>;

@@ -15,6 +15,8 @@ struct Feeler {
     RoundedHull<D> shape;
     LayerSet layers = 0;
     std::vector<double> beyond;  // how far above and below a touch something changes, too
+    Bounds<D> bounds;            // of the shape
+    bool is_body = false;
     bool of_probe = false;
     bool deep = false;          // whether something changes where it overlaps deeper than touch
     std::vector<double> tilts;  // angles from up of normals by which what it touches is told apart; radians
@@ -26,8 +28,13 @@ template <int D>
 struct Feelers {
     Feelers(const Surveyed<D>& surveyed, std::size_t facing);
 
+    /// What only the body and the claims feel with, or only the probes.
+    [[nodiscard]] Feelers of_truths() const;
+    [[nodiscard]] Feelers of_probes() const;
+
     std::vector<Feeler<D>> feelers;   // the body first
-    std::vector<Turning<D>> turning;  // what is told apart by the angle of what is met
+    std::vector<Turning<D>> turning;  // what is told apart by the angle of what is met: truths' first
+    std::size_t turning_of_truths = 0;
     Bounds<D> reach;                  // of all, along the axes of the facing: heading, up, right
     LayerSet layers = 0;              // of all
     std::vector<Vec<D>> lips;         // from the anchor: where what falls off there begins, or ends, to count
@@ -42,7 +49,8 @@ struct Feelers {
     void feel_claim(const Surveyed<D>& surveyed, std::size_t facing, std::size_t signal);
     void feel_probe(const MountedRig<D>& mounted, std::size_t number);
     void feel_line(const MountedProbe<D>& probe, std::size_t line, const std::vector<double>& angles);
-    void grow_reach(const MountedRig<D>& mounted, double touch);
+    void grow_reach(const MountedRig<D>& mounted);
+    void grow_reach();
 
     Mat<D> frame_;  // of the facing
     bool probes_ = false;

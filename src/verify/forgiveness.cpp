@@ -2,6 +2,7 @@
 
 #include "hollow_probe/truth/doubt.hpp"
 #include "hollow_probe/truth/ground.hpp"
+#include "verify/truth_store.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -17,9 +18,23 @@ class Plea {
           claim_(*s.rig.signals[signal].claims),
           on_(pose.signals_on.has(signal)) {}
 
+    /// Found once for all rigs of which the same is asked there.
     bool is_in_doubt() const {
-        return in_doubt<D>(claim_, s_.level_of(pose_.facing),
-                           s_.question(pose_.facing, signal_, pose_.anchor), s_.rig.intent);
+        auto& store = s_.kept.store();
+        NumbersKey<D + 2> key{};
+        key.numbers[0] = s_.terms[pose_.facing];
+        key.numbers[1] = static_cast<double>(signal_);
+        for (int axis = 0; axis < D; ++axis) key.numbers[static_cast<std::size_t>(axis) + 2] = pose_.anchor[axis];
+        return store.doubts.get(
+            key,
+            [&] {
+                const Level<D>& level = s_.level_of(pose_.facing);
+                const TruthQuestion<D> question = s_.question(pose_.facing, signal_, pose_.anchor);
+                const Intent& intent = s_.rig.intent;
+                return !answer<D>(claim_, level, question, intent, 0.0, Margins::left_out).decided ||
+                       in_doubt<D>(claim_, level, question, intent);
+            },
+            [&](bool) { return store.take(sizeof(key) + 2 * sizeof(void*)); });
     }
 
     bool is_forgiven() const {

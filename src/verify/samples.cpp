@@ -314,7 +314,7 @@ class Sampling {
 
     Numbers take(const DecidedColumn<D>& decided, double cell, bool border) {
         Numbers numbers;
-        samples_.asked += decided.judged;
+        samples_.asked += decided.asked;
         for (const Interval<D>& interval : decided.intervals) {
             const double part = (interval.span.high - interval.span.low) * cell /
                                 (1.0 + static_cast<double>(interval.further.size()));

@@ -77,10 +77,11 @@ Rig<D> scouts_at_poses(const Rig<D>& rig) {
 }
 
 template <int D>
-Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOptions& options) {
+Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOptions& options,
+                      KeptTruths<D>& kept) {
     check(given);
     const Rig<D> rig = scouts_at_poses<D>(given);
-    const Surveyed<D> surveyed(level, rig, options);
+    const Surveyed<D> surveyed(level, rig, options, kept);
     Samples<D> samples = take_samples<D>(surveyed, options.progress);
     if (samples.judged == 0)
         throw InvalidInput(
@@ -129,7 +130,7 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
         find_fixes<D>(
             surveyed, std::move(explained.candidates), explained.worth,
             options.most_tried.value_or(std::clamp<std::size_t>(affordable, 2, 12)),
-            [&](const Rig<D>& changed) { return wrongness_of<D>(survey_here<D>(level, changed, quick)); },
+            [&](const Rig<D>& changed) { return wrongness_of<D>(survey_here<D>(level, changed, quick, kept)); },
             result);
     }
     result.poses = std::move(samples.poses);
@@ -149,6 +150,12 @@ double SignalVerdicts::recall() const {
 
 template <int D>
 Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options) {
+    KeptTruths<D> kept;
+    return survey<D>(level, rig, options, kept);
+}
+
+template <int D>
+Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept) {
     if (options.threads < 0) throw InvalidInput("threads must not be negative");
     if (!(options.border_fraction >= 0.0)) throw InvalidInput("border_fraction must be 0 or more");
     const int threads = options.threads == 0 ? tbb::task_arena::automatic : options.threads;
@@ -157,10 +164,12 @@ Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& 
         tbb::global_control::max_allowed_parallelism,
         static_cast<std::size_t>(std::max(options.threads, tbb::this_task_arena::max_concurrency())));
     tbb::task_arena arena(threads);
-    return arena.execute([&] { return survey_here<D>(level, rig, options); });
+    return arena.execute([&] { return survey_here<D>(level, rig, options, kept); });
 }
 
 template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&);
 template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&);
+template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&, KeptTruths<2>&);
+template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&, KeptTruths<3>&);
 
 }  // namespace hollow_probe

@@ -2,12 +2,14 @@
 
 #include <algorithm>
 
+#include "hollow_probe/rig/fields.hpp"
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/rest.hpp"
-#include "verify/column.hpp"
 #include "verify/signal_truths.hpp"
+#include "verify/feelers.hpp"
 #include "verify/survey_plan.hpp"
+#include "verify/truth_store.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -19,42 +21,63 @@ std::vector<const Level<D>*> pointers(const Level<D>& level, const std::deque<Le
     return levels;
 }
 
-/// How many poses are asked over the whole extents (2D: a length, 3D: an area) for each unit of it, times its
-/// size: told from a few columns.
 template <int D>
-double asked_over(const Surveyed<D>& s, const Extents<D>& extents) {
-    double ground = 1.0;
-    for (const auto& [low, high] : extents) ground *= high - low;
-    constexpr double columns = 256.0;
-    const Grid<D> coarse(s.grid.axes, extents, D == 2 ? ground / columns : std::sqrt(ground / columns), 0);
-    double asked = 0.0;
-    const Enclosed<D> enclosed(s.level_of(0));
-    for (std::size_t facing = 0; facing < s.facings.size(); ++facing) {
-        const ColumnJudge<D> judge(s, facing, enclosed);
-        for (std::size_t i = 0; i < coarse.column_count(); ++i)
-            asked += static_cast<double>(judge.decide(coarse.place(i)).judged);
-    }
-    return asked / static_cast<double>(coarse.column_count()) * ground;
-}
-
-template <int D>
-double chosen_spacing(const Surveyed<D>& s, const SurveyOptions& options, const Extents<D>& extents) {
+double chosen_spacing(const Surveyed<D>& s, const SurveyOptions& options) {
     if (!std::isfinite(options.spacing) || options.spacing < 0.0)
         throw InvalidInput("spacing must be more than 0");
-    if (options.spacing > 0.0) return options.spacing;
-    if (options.budget == 0) return 0.25 * s.narrowest_width;
-    const double whole = asked_over<D>(s, extents);
-    if (whole == 0.0) return 0.25 * s.narrowest_width;  // there is nothing to judge
-    const double share = whole / static_cast<double>(options.budget);
-    return D == 2 ? share : std::sqrt(share);
+    return options.spacing > 0.0 ? options.spacing : 0.25 * s.narrowest_width;
+}
+
+/// Everything besides region and anchor that the truths asked at a facing depend on.
+template <int D>
+std::vector<double> terms_of(const Surveyed<D>& s, std::size_t facing) {
+    const MountedRig<D>& mounted = s.mounted[facing];
+    const Situation<D> situation = s.situation(facing);
+    std::vector<double> terms;
+    const auto add_vector = [&](const Vec<D>& v) { terms.insert(terms.end(), v.data(), v.data() + D); };
+    const auto add_hull = [&](const RoundedHull<D>& hull) {
+        terms.push_back(hull.radius());
+        terms.push_back(static_cast<double>(hull.points().size()));
+        for (const Vec<D>& point : hull.points()) add_vector(point);
+    };
+    const auto add_layers = [&](LayerSet layers) {
+        terms.push_back(static_cast<double>(layers & 0xffffffffU));
+        terms.push_back(static_cast<double>(layers >> 32U));
+    };
+    terms.push_back(s.facings[facing].seconds);
+    terms.push_back(s.half_width);
+    terms.push_back(mounted.faces == Faces::front ? 1.0 : 0.0);
+    add_hull(mounted.body);
+    add_layers(mounted.meets);
+    for (const Field<Intent>& field : intent_fields()) {
+        const FieldValue value = field.get(s.rig.intent);
+        if (const auto* const number = std::get_if<double>(&value)) terms.push_back(*number);
+        if (const auto* const pair = std::get_if<std::vector<double>>(&value))
+            terms.insert(terms.end(), pair->begin(), pair->end());
+    }
+    for (std::size_t i = 0; i < s.rig.signals.size(); ++i) {
+        const auto claim = s.rig.signals[i].claims;
+        terms.push_back(claim ? static_cast<double>(*claim) : -1.0);
+        if (!claim) continue;
+        add_layers(mounted.of[i]);
+        if (*claim == Claim::headroom || *claim == Claim::ledge) add_hull(mounted.asked[i]);
+        if (!is_toward(*claim)) continue;
+        add_vector(direction_toward<D>(mounted.toward[i], *claim, situation, s.level.up()));
+        if (*claim == Claim::blocked) terms.push_back(s.rig.intent.planned_move(situation.velocity.norm()));
+        // The boxes around what shapes sweep lie along the heading.
+        if (D == 3) add_vector(situation.heading);
+    }
+    return terms;
 }
 
 }  // namespace
 
 template <int D>
-Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, const SurveyOptions& options)
+Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, const SurveyOptions& options,
+                      KeptTruths<D>& kept_truths)
     : level(given_level),
       rig((check(given_rig), given_rig)),
+      kept(kept_truths),
       facings(facings_of(level, rig, options)),
       half_width(widest_half(rig)),
       narrowest_width(width_of_narrowest(rig, facings)),
@@ -89,7 +112,9 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
         widest = std::max(widest, across.norm());
     }
     const Extents<D> extents = extents_of<D>(pointers(level, moments), grid.axes, widest, region);
-    spacing = chosen_spacing<D>(*this, options, extents);
+    spacing = chosen_spacing<D>(*this, options);
+    for (std::size_t i = 0; i < facings.size(); ++i)
+        terms.push_back(kept.store().number_of(terms_of<D>(*this, i)));
     grid = Grid<D>(grid.axes, extents, spacing, options.seed);
     // Halving must stop alike everywhere.
     const double standard = D == 2 ? 1.0 / 256.0 : 1.0 / 16.0;
@@ -222,28 +247,6 @@ Heard Surveyed<D>::hear(const MountedRig<D>& rig_there, const Way& way,
         if (rig_there.probes[i].mounted) heard.probes_on |= rig_there.bits_of(i, read[i]);
     }
     return heard;
-}
-
-template <int D>
-std::optional<SurveyPose<D>> Surveyed<D>::judge(std::size_t facing, const Vec<D>& anchor,
-                                                double above_rest) const {
-    const MountedRig<D>& rig_here = mounted[facing];
-    SurveyPose<D> pose;
-    pose.anchor = anchor;
-    pose.above_rest = above_rest;
-    pose.facing = static_cast<std::uint16_t>(facing);
-    const PlacedBody<D> body = placed_body<D>(rig_here, pose.anchor);
-    const Level<D>& here = level_of(facing);
-    if (clip<D>(here, body, rig.intent).on) return std::nullopt;
-    Known<D> known;
-    const SignalTruths truths =
-        truths_of_signals<D>(here, rig, rig_here, situation(facing), pose.anchor, known);
-    const Heard heard = hear(rig_here, pose);
-    pose.probes_on = heard.probes_on;
-    pose.signals_on = heard.signals_on;
-    pose.truths_on = truths.on | (heard.signals_on & helpers_of<D>(rig));
-    pose.undecided = truths.undecided;
-    return pose;
 }
 
 template struct Surveyed<2>;

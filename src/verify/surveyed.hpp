@@ -6,6 +6,7 @@
 
 #include "hollow_probe/rig/mount.hpp"
 #include "hollow_probe/truth/answer.hpp"
+#include "hollow_probe/verify/kept_truths.hpp"
 #include "hollow_probe/verify/survey.hpp"
 #include "verify/grid.hpp"
 #include "verify/signal_truths.hpp"
@@ -20,12 +21,14 @@ struct Heard {
 
 template <int D>
 struct Surveyed {
-    Surveyed(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options);
+    Surveyed(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept);
 
     const Level<D>& level;
     const Rig<D>& rig;
+    KeptTruths<D>& kept;
     std::vector<Facing<D>> facings;
     std::vector<MountedRig<D>> mounted;  // one a facing
+    std::vector<double> terms;           // by facing: the number under which its truths are kept
     double half_width = 0.0;             // of the widest stance
     double narrowest_width = 0.0;        // of all stances, across up
     double body_size = 0.0;              // the widest stance's diagonal
@@ -49,6 +52,8 @@ struct Surveyed {
         return moments.empty() ? level : moments[facings[facing].moment];
     }
     [[nodiscard]] Situation<D> situation(std::size_t facing) const;
+    /// How closely heights at which something changes are found.
+    [[nodiscard]] double finest() const { return rig.intent.touch / 64.0; }
 
     /// What a signal's claim is about, the anchor being there.
     [[nodiscard]] TruthQuestion<D> question(std::size_t facing, std::size_t signal,
@@ -82,10 +87,6 @@ struct Surveyed {
                std::span<Reading<D>> readings = {}) const {
         return hear(rig_there, way_to(pose), readings);
     }
-
-    /// The pose judged, or nothing if it clips.
-    [[nodiscard]] std::optional<SurveyPose<D>> judge(std::size_t facing, const Vec<D>& anchor,
-                                                     double above_rest) const;
 
   private:
     [[nodiscard]] Tick<D> tick_at(const Way& way, std::size_t number) const;

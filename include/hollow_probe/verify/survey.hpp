@@ -12,6 +12,7 @@
 #include "hollow_probe/rig/number_set.hpp"
 #include "hollow_probe/rig/rig.hpp"
 #include "hollow_probe/verify/advice.hpp"
+#include "hollow_probe/verify/kept_truths.hpp"
 
 namespace hollow_probe {
 
@@ -258,8 +259,13 @@ struct Survey {
 /// no pose to judge at all.
 template <int D>
 Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options = {});
+/// … with truths that were kept of surveys of the same level and region before, and keeps those found now.
+template <int D>
+Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept);
 
 extern template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&);
 extern template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&);
+extern template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&, KeptTruths<2>&);
+extern template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&, KeptTruths<3>&);
 
 }  // namespace hollow_probe

@@ -1,0 +1,39 @@
+// Truths that were found once, to be given again to any rig with the same body, claims and intent.
+#pragma once
+
+#include <cstddef>
+#include <memory>
+
+namespace hollow_probe {
+
+/// What is true over the heights of a level's columns, and which wrong verdicts are in doubt. Surveys of one
+/// level, limited to one region, add to it and read it; what they say does not depend on it. Safe from any
+/// number of threads.
+///
+///     KeptTruths<2> kept;
+///     const Survey<2> first = survey(level, rig, options, kept);
+///     rig.probes[0].reach = 0.5;
+///     const Survey<2> second = survey(level, rig, options, kept);  // reads probes anew, and little else
+template <int D>
+class KeptTruths {
+  public:
+    /// No more is kept than about `most_bytes`; the rest is found anew each time.
+    explicit KeptTruths(std::size_t most_bytes = std::size_t{256} << 20U);
+    ~KeptTruths();
+    KeptTruths(KeptTruths&&) noexcept;
+    KeptTruths& operator=(KeptTruths&&) noexcept;
+
+    [[nodiscard]] std::size_t columns() const;  // kept
+    [[nodiscard]] std::size_t bytes() const;    // about
+
+    struct Store;
+    [[nodiscard]] Store& store() const { return *store_; }
+
+  private:
+    std::unique_ptr<Store> store_;
+};
+
+extern template class KeptTruths<2>;
+extern template class KeptTruths<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,133 @@
+// A function of height that is constant between steps, found from samples and by bisection.
+#pragma once
+
+#include <algorithm>
+#include <optional>
+#include <vector>
+
+#include "verify/turning_heights.hpp"
+
+namespace hollow_probe {
+
+/// Heights over which a state holds, and the height at which it was seen.
+template <class State>
+struct Stretch {
+    HeightSpan span;
+    State state;
+    double seen_at = 0.0;
+};
+
+/// Heights between `span` that are told apart: its ends, and candidates between them that lie farther apart
+/// than `same`; of too many, every so many.
+inline std::vector<double> edges_within(const HeightSpan& span, const std::vector<double>& candidates,
+                                        double same) {
+    constexpr std::size_t most = 320;
+    std::vector<double> inner;
+    double last = span.low;
+    const auto first = std::upper_bound(candidates.begin(), candidates.end(), span.low);
+    for (auto at = first; at != candidates.end() && *at < span.high; ++at) {
+        if (*at - last < same || span.high - *at < same) continue;
+        inner.push_back(*at);
+        last = *at;
+    }
+    std::vector<double> edges = {span.low};
+    const std::size_t step = std::max<std::size_t>((inner.size() + most - 1) / most, 1);
+    for (std::size_t i = 0; i < inner.size(); i += step) edges.push_back(inner[i]);
+    edges.push_back(span.high);
+    return edges;
+}
+
+/// Finds the stretches of `ask(height) -> State`, whose states are compared by ==. Steps are found where
+/// samples on both sides differ: exactly where they lie at an edge, else within `finest`.
+template <class State, class Ask>
+class StretchSearch {
+  public:
+    StretchSearch(double finest, Ask& ask) : finest_(finest), ask_(ask) {}
+
+    /// `edges`: at least the two ends. Between two edges parts(low, high) samples are taken, at least one.
+    template <class Parts>
+    std::vector<Stretch<State>> run(const std::vector<double>& edges, Parts parts) {
+        found_.clear();
+        for (std::size_t i = 0; i + 1 < edges.size(); ++i) {
+            const double low = edges[i];
+            const double high = edges[i + 1];
+            const int count = parts(low, high);
+            for (int k = 0; k < count; ++k) {
+                const double height = low + (high - low) * (k + 0.5) / count;
+                take(height, ask_(height), k == 0 ? std::optional(low) : std::nullopt);
+            }
+        }
+        found_.front().span.low = edges.front();
+        found_.back().span.high = edges.back();
+        return std::move(found_);
+    }
+
+    /// Makes room for a state that was seen within a stretch where another one was taken to hold. Returns how
+    /// many stretches took the place of that one.
+    std::size_t insert(std::vector<Stretch<State>>& stretches, std::size_t number, double height,
+                       const State& state) {
+        const Stretch<State> whole = stretches[number];
+        found_ = {{{whole.span.low, whole.span.low}, whole.state, whole.seen_at}};
+        const auto around = [&](double low, const State& at_low, double high, const State& at_high) {
+            last_ = low;
+            search(low, at_low, high, at_high, std::nullopt);
+        };
+        if (height > whole.seen_at) {
+            around(whole.seen_at, whole.state, height, state);
+        } else {
+            found_ = {{{whole.span.low, whole.span.low}, state, height}};
+            around(height, state, whole.seen_at, whole.state);
+        }
+        found_.back().span.high = whole.span.high;
+        const std::size_t count = found_.size();
+        const auto at = stretches.begin() + static_cast<std::ptrdiff_t>(number);
+        stretches.insert(stretches.erase(at), found_.begin(), found_.end());
+        return count;
+    }
+
+  private:
+    void take(double height, const State& state, std::optional<double> guess) {
+        if (found_.empty()) {
+            found_.push_back({{height, height}, state, height});
+        } else if (!(found_.back().state == state)) {
+            search(last_, State(found_.back().state), height, state, guess);
+        }
+        last_ = height;
+    }
+
+    void search(double low, const State& at_low, double high, const State& at_high,
+                std::optional<double> guess) {
+        if (high - low <= finest_) {
+            begin(guess.value_or(0.5 * (low + high)), at_high, high);
+            return;
+        }
+        if (guess && *guess - 0.5 * finest_ > low && *guess + 0.5 * finest_ < high) {
+            if (ask_(*guess - 0.5 * finest_) == at_low && ask_(*guess + 0.5 * finest_) == at_high) {
+                begin(*guess, at_high, high);
+                return;
+            }
+        }
+        const double middle = 0.5 * (low + high);
+        const State between = ask_(middle);
+        if (between == at_low) {
+            search(middle, at_low, high, at_high, std::nullopt);
+        } else if (between == at_high) {
+            search(low, at_low, middle, at_high, std::nullopt);
+        } else {
+            search(low, at_low, middle, between, std::nullopt);
+            search(middle, between, high, at_high, std::nullopt);
+        }
+    }
+
+    void begin(double height, const State& state, double seen_at) {
+        found_.back().span.high = height;
+        found_.push_back({{height, height}, state, seen_at});
+    }
+
+    double finest_;
+    Ask& ask_;
+    double last_ = 0.0;
+    std::vector<Stretch<State>> found_;
+};
+
+}  // namespace hollow_probe

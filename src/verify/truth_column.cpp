@@ -1,0 +1,162 @@
+#include "verify/truth_column.hpp"
+
+#include <algorithm>
+
+#include "hollow_probe/truth/ground.hpp"
+
+namespace hollow_probe {
+
+int samples_over(double length, double tall) {
+    constexpr double longest_of_height = 0.5;  // of the body, between two samples
+    constexpr double most = 4.0;
+    return static_cast<int>(std::clamp(std::ceil(length / (longest_of_height * tall)), 1.0, most));
+}
+
+bool contains(const std::vector<HeightSpan>& spans, double height) {
+    const auto after = std::upper_bound(spans.begin(), spans.end(), height,
+                                        [](double h, const HeightSpan& span) { return h < span.low; });
+    return after != spans.begin() && height <= std::prev(after)->high;
+}
+
+std::vector<HeightSpan> free_of(const HeightSpan& span, const std::vector<HeightSpan>& taken) {
+    std::vector<HeightSpan> free;
+    double low = span.low;
+    for (const HeightSpan& each : taken) {
+        if (each.high <= low) continue;
+        if (each.low >= span.high) break;
+        if (each.low > low) free.push_back({low, each.low});
+        low = each.high;
+    }
+    if (low < span.high) free.push_back({low, span.high});
+    return free;
+}
+
+template <int D>
+HeightSpan within_region(const Surveyed<D>& s, HeightSpan span, const Vec<D>& foot) {
+    if (!s.region) return span;
+    const Vec<D>& up = s.level.up();
+    for (int axis = 0; axis < D; ++axis) {
+        const double low = s.region->low[axis] - foot[axis];
+        const double high = s.region->high[axis] - foot[axis];
+        if (std::abs(up[axis]) < 1e-12) {
+            if (low > 0.0 || high < 0.0) return {0.0, 0.0};
+            continue;
+        }
+        span.low = std::max(span.low, std::min(low / up[axis], high / up[axis]));
+        span.high = std::min(span.high, std::max(low / up[axis], high / up[axis]));
+    }
+    return span;
+}
+
+template <int D>
+HeightSpan whole_of(const Surveyed<D>& s, std::size_t facing, const Feelers<D>& feelers) {
+    const Level<D>& level = s.level_of(facing);
+    double lowest = infinity;
+    double highest = -infinity;
+    for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
+        const HullView<D> hull = level.piece(piece);
+        const auto [a, b] = extent_along(hull, level.up());
+        lowest = std::min(lowest, a - hull.radius);
+        highest = std::max(highest, b + hull.radius);
+    }
+    const Intent& intent = s.rig.intent;
+    const double spare = 2.0 * intent.touch + intent.tallest_step + intent.forgive.hold;
+    return {lowest - feelers.reach.high[1] - spare, highest - feelers.reach.low[1] + spare};
+}
+
+template <int D>
+TruthJudge<D>::TruthJudge(const Surveyed<D>& surveyed, std::size_t facing, const Enclosed<D>& enclosed,
+                          Feelers<D> feelers)
+    : s_(surveyed), facing_(facing), enclosed_(enclosed), feelers_(std::move(feelers)) {
+    whole_ = whole_of<D>(surveyed, facing, feelers_);
+    const HullView<D> body = surveyed.mounted[facing].body.view();
+    const auto [low, high] = extent_along(body, surveyed.level.up());
+    tall_ = high - low + 2.0 * body.radius;
+    middle_ = 0.5 * (low + high);
+}
+
+template <int D>
+std::shared_ptr<const TruthColumn> TruthJudge<D>::column(const Place<D>& place) const {
+    auto& store = s_.kept.store();
+    NumbersKey<D> key{};
+    key.numbers[0] = s_.terms[facing_];
+    for (std::size_t axis = 0; axis + 1 < D; ++axis)
+        key.numbers[axis + 1] = place[static_cast<Eigen::Index>(axis)];
+    return store.columns.get(
+        key,
+        [&] { return std::make_shared<const TruthColumn>(found(s_.grid.point(place, 0.0))); },
+        [&](const auto& column) { return store.take(column->bytes()); });
+}
+
+template <int D>
+TruthState TruthJudge<D>::asked(const Vec<D>& anchor, Known<D>& known) const {
+    const MountedRig<D>& mounted = s_.mounted[facing_];
+    const Level<D>& level = s_.level_of(facing_);
+    TruthState state;
+    state.clips = clip<D>(level, placed_body<D>(mounted, anchor), s_.rig.intent).on;
+    if (state.clips) return state;
+    known.ground.reset();
+    state.on = truths_of_signals<D>(level, s_.rig, mounted, s_.situation(facing_), anchor, known).on;
+    return state;
+}
+
+template <int D>
+TruthState TruthJudge<D>::at(const Vec<D>& anchor) const {
+    auto& store = s_.kept.store();
+    NumbersKey<D + 1> key{};
+    key.numbers[0] = s_.terms[facing_];
+    for (int axis = 0; axis < D; ++axis) key.numbers[static_cast<std::size_t>(axis) + 1] = anchor[axis];
+    return store.places.get(
+        key,
+        [&] {
+            Known<D> known;
+            return asked(anchor, known);
+        },
+        [&](const TruthState&) { return store.take(sizeof(key) + sizeof(TruthState) + 2 * sizeof(void*)); });
+}
+
+template <int D>
+TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
+    TruthColumn column;
+    const HeightSpan all = within_region<D>(s_, whole_, foot);
+    if (!(all.low < all.high)) return column;
+    ColumnHeights heights = heights_of_column<D>(s_, facing_, feelers_, foot, all);
+    column.taken = std::move(heights.clipped);
+    for (HeightSpan span : enclosed_.inside(foot)) {
+        span.low -= middle_;
+        span.high -= middle_;
+        column.taken.push_back(span);
+    }
+    join(column.taken);
+    column.busy = std::move(heights.busy);
+    column.rests = std::move(heights.rests);
+    column.candidates = std::move(heights.candidates);
+    Known<D> known;
+    auto ask = [&](double height) {
+        ++column.asked;
+        return asked(foot + height * s_.level.up(), known);
+    };
+    const double finest = s_.finest();
+    StretchSearch<TruthState, decltype(ask)> search(finest, ask);
+    double clear = all.high;  // a height at which nothing is met
+    for (const HeightSpan& busy : column.busy) {
+        for (const HeightSpan& free :
+             free_of({std::max(busy.low, all.low), std::min(busy.high, all.high)}, column.taken)) {
+            const auto found = search.run(edges_within(free, column.candidates, finest / 64.0),
+                                          [&](double low, double high) { return samples_over(high - low, tall_); });
+            column.stretches.insert(column.stretches.end(), found.begin(), found.end());
+        }
+        clear = std::max(clear, busy.high + tall_);
+    }
+    column.idle = ask(clear);
+    return column;
+}
+
+template HeightSpan within_region<2>(const Surveyed<2>&, HeightSpan, const Vec<2>&);
+template HeightSpan within_region<3>(const Surveyed<3>&, HeightSpan, const Vec<3>&);
+template HeightSpan whole_of<2>(const Surveyed<2>&, std::size_t, const Feelers<2>&);
+template HeightSpan whole_of<3>(const Surveyed<3>&, std::size_t, const Feelers<3>&);
+template class TruthJudge<2>;
+template class TruthJudge<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,129 @@
+// Where truths are kept: by what they depend on, and by place.
+#pragma once
+
+#include <array>
+#include <atomic>
+#include <cstring>
+#include <functional>
+#include <map>
+#include <mutex>
+#include <unordered_map>
+#include <vector>
+
+#include "hollow_probe/rig/number_set.hpp"
+#include "hollow_probe/verify/kept_truths.hpp"
+#include "verify/grid.hpp"
+#include "verify/stretches.hpp"
+
+namespace hollow_probe {
+
+struct TruthState {
+    SignalSet on;  // signals whose claim is true; helpers have none
+    bool clips = false;
+
+    bool operator==(const TruthState&) const = default;
+};
+
+/// What is true over the height of one column, the anchor being there.
+struct TruthColumn {
+    std::vector<HeightSpan> taken;  // where no pose is judged: the body clips, or is inside of a closed mesh
+    std::vector<HeightSpan> busy;   // where something may be met or true; apart, ascending
+    std::vector<double> rests;      // where the body, lowered, touches some piece; ascending
+    std::vector<double> candidates;  // ascending: where something may change; kept for rigs that feel contacts
+    std::vector<Stretch<TruthState>> stretches;  // of what is busy and not taken; ascending
+    TruthState idle;                             // elsewhere
+    std::size_t asked = 0;                       // heights
+
+    [[nodiscard]] const TruthState& at(double height) const {
+        const auto after = std::upper_bound(
+            stretches.begin(), stretches.end(), height,
+            [](double h, const Stretch<TruthState>& stretch) { return h < stretch.span.low; });
+        if (after == stretches.begin() || height > std::prev(after)->span.high) return idle;
+        return std::prev(after)->state;
+    }
+    [[nodiscard]] std::size_t bytes() const {
+        return sizeof(*this) + sizeof(HeightSpan) * (taken.size() + busy.size()) +
+               sizeof(double) * (rests.size() + candidates.size()) +
+               sizeof(Stretch<TruthState>) * stretches.size();
+    }
+};
+
+/// Some numbers, compared bit by bit.
+template <std::size_t Count>
+struct NumbersKey {
+    std::array<double, Count> numbers;
+
+    bool operator==(const NumbersKey& other) const {
+        return std::memcmp(numbers.data(), other.numbers.data(), sizeof(numbers)) == 0;
+    }
+    struct Hash {
+        std::size_t operator()(const NumbersKey& key) const {
+            std::uint64_t hash = 0x9e3779b97f4a7c15U;
+            for (const double number : key.numbers) {
+                std::uint64_t bits = 0;
+                std::memcpy(&bits, &number, sizeof(bits));
+                hash = (hash ^ bits) * 0xff51afd7ed558ccdU;
+                hash ^= hash >> 32U;
+            }
+            return hash;
+        }
+    };
+};
+
+/// A map that threads share, in parts that are locked one at a time.
+template <class Key, class Value>
+class SharedMap {
+  public:
+    /// The value kept for a key, or else what `make` gives, kept if `may_keep`.
+    template <class Make, class MayKeep>
+    Value get(const Key& key, Make make, MayKeep may_keep) {
+        Part& part = parts_[typename Key::Hash()(key) >> 32U & (parts_.size() - 1)];
+        {
+            const std::lock_guard lock(part.mutex);
+            const auto found = part.values.find(key);
+            if (found != part.values.end()) return found->second;
+        }
+        Value value = make();
+        if (may_keep(value)) {
+            const std::lock_guard lock(part.mutex);
+            part.values.emplace(key, value);
+        }
+        return value;
+    }
+    [[nodiscard]] std::size_t size() const {
+        std::size_t size = 0;
+        for (const Part& part : parts_) size += part.values.size();
+        return size;
+    }
+
+  private:
+    struct Part {
+        std::mutex mutex;
+        std::unordered_map<Key, Value, typename Key::Hash> values;
+    };
+    std::array<Part, 64> parts_;
+};
+
+template <int D>
+struct KeptTruths<D>::Store {
+    /// A number for what truths depend on besides level, region and anchor; the same terms have the same.
+    double number_of(const std::vector<double>& terms) {
+        const std::lock_guard lock(mutex);
+        return static_cast<double>(numbers.emplace(terms, numbers.size()).first->second);
+    }
+    [[nodiscard]] bool take(std::size_t more) {
+        if (bytes.load(std::memory_order_relaxed) + more > most_bytes) return false;
+        bytes.fetch_add(more, std::memory_order_relaxed);
+        return true;
+    }
+
+    std::size_t most_bytes = 0;
+    std::atomic<std::size_t> bytes{0};
+    std::mutex mutex;
+    std::map<std::vector<double>, std::size_t> numbers;
+    SharedMap<NumbersKey<D>, std::shared_ptr<const TruthColumn>> columns;  // by terms and place
+    SharedMap<NumbersKey<D + 1>, TruthState> places;                       // by terms and anchor
+    SharedMap<NumbersKey<D + 2>, bool> doubts;                             // by terms, signal and anchor
+};
+
+}  // namespace hollow_probe
