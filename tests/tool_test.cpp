@@ -53,6 +53,16 @@ class Bench {
                 content(folder_ / "stderr.txt")};
     }
 
+    /// … and sent an interrupt after so many seconds.
+    [[nodiscard]] Run interrupted(const std::string& arguments, int seconds) const {
+        const std::string command = "cd '" + folder_.string() + "' && timeout --preserve-status -s INT " +
+                                    std::to_string(seconds) + " '" TOOL "' " + arguments +
+                                    " >stdout.txt 2>stderr.txt";
+        const int status = std::system(command.c_str());
+        return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, content(folder_ / "stdout.txt"),
+                content(folder_ / "stderr.txt")};
+    }
+
     /// Surveys level.toml with rig.toml; the result as JSON.
     [[nodiscard]] Json survey(const std::string& options = "") const {
         const Run result = run("survey level.toml rig.toml --json - " + options);
@@ -840,19 +850,44 @@ TEST_CASE("--write-fixed writes the fixes asked for, also elsewhere, and refuses
     CHECK_THAT(bench.run("survey level.toml rig.toml --try 0").out, Catch::Contains("not surveyed anew"));
 }
 
-TEST_CASE("--budget chooses a spacing for about so many poses") {
+TEST_CASE("--budget counts all poses, --thorough none, and either way a survey says why it ended") {
     const Bench bench;
     bench.file("level.toml", level_2d(walls + solid("floor", floor_box)));
     bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nalong = \"down\"\nreach = 0.41\nsees = "
                                   "[\"m\"]"));
-    for (const int budget : {2'000, 20'000}) {
-        const Json survey = bench.survey("--budget " + std::to_string(budget));
-        // Those at borders and corners come on top.
-        const double asked = survey["asked"];
-        CHECK(asked > 0.8 * budget);
-        CHECK(asked < 4'000 + 1.5 * budget);
-    }
+    const Json whole = bench.survey("--thorough");
+    CHECK(whole["end"] == "spacing");
+    CHECK(whole["spacing"] == 0.15);
+    const int all = whole["poses"];
+    const int budget = all * 2 / 3;
+    const Json survey = bench.survey("--budget " + std::to_string(budget));
+    CHECK(survey["end"] == "budget");
+    CHECK(survey["poses"] == survey["grid_poses"].get<int>() + survey["border_poses"].get<int>());
+    CHECK(survey["poses"].get<double>() == Approx(budget).epsilon(0.1));
+    CHECK(survey["rounds"].back()["poses"] == survey["poses"]);
+    CHECK(survey["rounds"].back()["spacing"] == survey["spacing"]);
+    const std::string words = bench.run("survey level.toml rig.toml --budget " + std::to_string(budget)).out;
+    CHECK_THAT(words, Catch::Contains("The budget ended it") && Catch::Contains("--thorough"));
+    CHECK_THAT(bench.run("survey level.toml rig.toml --thorough").out, !Catch::Contains("The budget"));
     CHECK(bench.run("survey level.toml rig.toml --budget -3").code == 2);
+    CHECK(bench.run("survey level.toml rig.toml --budget 3000 --thorough").code == 2);
+}
+
+TEST_CASE("a survey that is interrupted tells what it has, and exits with 130") {
+    const Bench bench;
+    bench.file("level.toml", level_2d(walls + solid("floor", floor_box)));
+    bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nalong = \"down\"\nreach = 0.41\nsees = "
+                                  "[\"m\"]"));
+    // Its last round would take minutes.
+    const Run run = bench.interrupted("survey level.toml rig.toml --spacing 0.00002 --budget 500000000", 2);
+    INFO(run.err);
+    CHECK(run.code == 130);
+    CHECK_THAT(run.out, Catch::Contains("Unfinished: interrupted after round") &&
+                            Catch::Contains("what to change", Catch::CaseSensitive::No));
+    const Run none = bench.interrupted("survey level.toml rig.toml --spacing 0.00002", 1);
+    CHECK(none.code == 130);
+    CHECK(none.out.empty());
+    CHECK_THAT(none.err, Catch::Contains("interrupted before the first round was whole"));
 }
 
 TEST_CASE("level saves a level or a part of it, and reads mesh files by themselves") {

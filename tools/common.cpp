@@ -38,7 +38,7 @@ void add_common(CLI::App& command, CommonOptions& options) {
 void add_survey_flags(CLI::App& command, SurveyFlags& flags) {
     command
         .add_option("--spacing", flags.spacing,
-                    "Distance between survey columns; standard: a quarter of the body's width")
+                    "Distance between columns in the last round; standard: a quarter of the body's width")
         ->check(CLI::PositiveNumber)
         ->type_name("LENGTH");
     command.add_option("--headings", flags.headings, "Headings to survey in 3D; in 2D it is always both")
@@ -47,10 +47,17 @@ void add_survey_flags(CLI::App& command, SurveyFlags& flags) {
         ->type_name("N");
     command.add_option("--stance", flags.stances, "Survey only this stance; may be given again")
         ->type_name("NAME");
+    CLI::Option* const budget =
+        command
+            .add_option("--budget", flags.budget,
+                        "About how many poses to judge in all, at borders and corners too; standard: 200000, "
+                        "or any number where a spacing is given")
+            ->check(CLI::PositiveNumber)
+            ->type_name("N");
     command
-        .add_option("--budget", flags.budget, "About how many poses to ask on the grid: chooses the spacing")
-        ->check(CLI::PositiveNumber)
-        ->type_name("N");
+        .add_flag("--thorough", flags.thorough,
+                  "However many it takes: down to the spacing, every corner and edge")
+        ->excludes(budget);
     command.add_option("--area", flags.area, "Judge only anchors in this area of the level")
         ->type_name("NAME");
     command
@@ -123,7 +130,7 @@ SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& fla
     options.spacing = flags.spacing;
     options.headings = flags.headings;
     options.stances = flags.stances;
-    options.budget = flags.budget;
+    options.budget = flags.thorough ? 0 : flags.budget;
     options.area = flags.area;
     options.region = flags.region;
     options.speeds = flags.speeds;
@@ -148,6 +155,16 @@ std::function<void(double)> progress_bar(const std::string& what) {
         }
         std::fflush(stderr);
     };
+}
+
+RoundView::RoundView() : seen_(isatty(STDERR_FILENO) != 0 && isatty(STDOUT_FILENO) != 0) {}
+
+void RoundView::show(const std::string& text) {
+    if (!seen_) return;
+    if (lines_ > 0) fmt::print(stderr, "\r\x1b[{}A", lines_);
+    fmt::print(stderr, "\r\x1b[J{}", text);
+    lines_ = static_cast<std::size_t>(std::count(text.begin(), text.end(), '\n'));
+    std::fflush(stderr);
 }
 
 TextOptions text_options() {

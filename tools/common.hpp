@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cstdint>
 #include <functional>
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -19,7 +20,7 @@
 namespace hollow_probe::tool {
 
 /// Exit codes.
-enum : int { all_well = 0, wrong_verdicts = 1, bad_input = 2, internal_error = 3 };
+enum : int { all_well = 0, wrong_verdicts = 1, bad_input = 2, internal_error = 3, interrupted = 130 };
 
 struct CommonOptions {
     std::string json;    // file, "-" for standard output, or nothing
@@ -33,7 +34,8 @@ struct SurveyFlags {
     double spacing = 0.0;
     int headings = 4;
     std::vector<std::string> stances;
-    std::size_t budget = 0;
+    std::optional<std::size_t> budget;
+    bool thorough = false;
     std::string area;
     std::vector<double> region;
     std::vector<double> speeds;
@@ -68,6 +70,21 @@ SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& fla
 std::function<void(double)> progress_bar(const std::string& what);
 
 TextOptions text_options();
+
+/// What is known so far, on a terminal: each view takes the place of the one before.
+class RoundView {
+  public:
+    RoundView();
+
+    /// Whether results and progress both go to a terminal.
+    [[nodiscard]] bool is_seen() const { return seen_; }
+    void show(const std::string& text);
+    void clear() { show(""); }
+
+  private:
+    bool seen_;
+    std::size_t lines_ = 0;
+};
 
 /// Reads "missed=12,false=0.5%,claims=0"; what is not named is 0. Throws CLI::ValidationError for anything
 /// else.

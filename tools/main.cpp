@@ -22,7 +22,8 @@ int run(int argc, char** argv) {
     app.set_version_flag("--version", "hollow-probe " HOLLOW_PROBE_VERSION);
     app.require_subcommand(1);
     app.footer(
-        "Exit codes: 0 all well, 1 wrong verdicts, 2 bad input or usage, 3 internal error.\n"
+        "Exit codes: 0 all well, 1 wrong verdicts, 2 bad input or usage, 3 internal error,\n"
+        "130 interrupted.\n"
         "Start with: hollow-probe demo");
     int result = all_well;
     add_survey_command(app, result);
@@ -40,6 +41,9 @@ int run(int argc, char** argv) {
         return app.exit(error) == 0 ? all_well : bad_input;
     } catch (const InputError& error) {
         return fail(bad_input, error.what());
+    } catch (const SurveyStopped&) {
+        return fail(interrupted,
+                    "hollow-probe: interrupted before the first round was whole: nothing is known");
     } catch (const InvalidInput& error) {
         return fail(bad_input, std::string("hollow-probe: ") + error.what());
     }

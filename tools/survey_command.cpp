@@ -14,6 +14,7 @@
 #include "hollow_probe/report/page.hpp"
 #include "hollow_probe/report/sarif.hpp"
 #include "hollow_probe/verify/comparison.hpp"
+#include "interrupt.hpp"
 
 namespace hollow_probe::tool {
 namespace {
@@ -73,20 +74,20 @@ struct Cured {
 
 template <int D>
 Cured cured_by(const Arguments& arguments, const Level<D>& level, const CauseReport& cause,
-               SurveyOptions options) {
+               SurveyOptions options, KeptTruths<D>& kept) {
     const Rig<D> rig =
         rig_from_toml<D>(with_changes(read_file(arguments.rig, most_rig_bytes), arguments.rig, cause.edits),
                          arguments.rig, level);
     options.explain = false;
     return {written<D>(arguments, level, rig, cause.edits, arguments.write_cure),
-            survey<D>(level, rig, options).wrong};
+            survey<D>(level, rig, options, kept).wrong};
 }
 
 /// What was asked for with --cure, or else the leading change of the worst finding that has one that makes
 /// the rig less wrong.
 template <int D>
 Cured cured_rig(const Arguments& arguments, const Level<D>& level, const Survey<D>& result,
-                const SurveyOptions& options) {
+                const SurveyOptions& options, KeptTruths<D>& kept) {
     constexpr int most_surveyed = 4;
     const Choice choice = choice_of(arguments.cure);
     int surveyed = 0;
@@ -95,7 +96,7 @@ Cured cured_rig(const Arguments& arguments, const Level<D>& level, const Survey<
         const std::size_t number = choice.number.value_or(0);
         if (number >= errors.cures.size())
             throw InputError(fmt::format("--cure: '{}' has {} changes", errors.id, errors.cures.size()));
-        const Cured cured = cured_by<D>(arguments, level, errors.cures[number].change, options);
+        const Cured cured = cured_by<D>(arguments, level, errors.cures[number].change, options, kept);
         const bool spoils = result.wrong.better_than(cured.after);
         if (choice.number || !spoils) return cured;
         throw InputError(fmt::format(
@@ -112,7 +113,7 @@ Cured cured_rig(const Arguments& arguments, const Level<D>& level, const Survey<
         if (!cause.can_be_written())
             throw InputError("--cure: no change to the rig file cures finding '" + finding.id + "'" +
                              (cause.parameter.empty() ? "" : ": " + change_text(cause)));
-        const Cured cured = cured_by<D>(arguments, level, cause, options);
+        const Cured cured = cured_by<D>(arguments, level, cause, options, kept);
         if (choice.number || cured.after.better_than(result.wrong)) return cured;
         if (!choice.finding.empty()) {
             throw InputError(fmt::format(
@@ -161,11 +162,12 @@ struct Before {
 
 template <int D>
 std::optional<Before<D>> before_of(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig,
-                                   const Survey<D>& result, const SurveyOptions& options) {
+                                   const Survey<D>& result, const SurveyOptions& options,
+                                   KeptTruths<D>& kept) {
     if (arguments.before.empty()) return std::nullopt;
     Before<D> before;
     before.rig = load_rig<D>(arguments.before, level);
-    before.survey = survey<D>(level, before.rig, options);
+    before.survey = survey<D>(level, before.rig, options, kept);
     try {
         before.comparison = compare_at<D>(level, before.rig, before.survey, rig, result, options);
     } catch (const InvalidInput& error) {
@@ -232,10 +234,27 @@ int run(const Arguments& arguments, const Level<D>& level) {
     const Rig<D> rig = load_rig<D>(arguments.rig, level);
     SurveyOptions options = survey_options(arguments.common, arguments.flags);
     if (arguments.most_tried >= 0) options.most_tried = static_cast<std::size_t>(arguments.most_tried);
-    const Survey<D> result = survey<D>(level, rig, options);
-    const std::optional<Before<D>> before = before_of<D>(arguments, level, rig, result, options);
     const std::string level_name = std::filesystem::path(arguments.level).filename().string();
     const std::string rig_name = std::filesystem::path(arguments.rig).filename().string();
+    const std::string title = rig_name + " on " + level_name + "\n";
+    Interrupt interrupt;
+    options.stop = [&] { return interrupt.came(); };
+    KeptTruths<D> kept;
+    RoundView view;
+    std::function<void(const Survey<D>&)> each_round;
+    if (view.is_seen() && arguments.common.json != "-")
+        each_round = [&](const Survey<D>& round) {
+            view.show(title + round_text<D>(rig, round, text_options()));
+        };
+    const Survey<D> result = survey<D>(level, rig, options, kept, each_round);
+    view.clear();
+    const bool stopped = result.end == SurveyEnd::stopped;
+    // What is surveyed beside it is looked at as closely.
+    options.stop = {};
+    options.spacing = result.spacing;
+    options.budget = 0;
+    const std::optional<Before<D>> before =
+        stopped ? std::nullopt : before_of<D>(arguments, level, rig, result, options, kept);
     Outputs outputs;
     if (!arguments.common.json.empty()) {
         std::string json = survey_json<D>(level, rig, result, level_name, rig_name);
@@ -249,11 +268,11 @@ int run(const Arguments& arguments, const Level<D>& level) {
     if (!arguments.common.html.empty())
         outputs.add(arguments.common.html, page_of<D>(arguments, level, rig, result, before));
     std::optional<Cured> cured;
-    if (!arguments.write_cure.empty()) {
-        cured = cured_rig<D>(arguments, level, result, options);
+    if (!arguments.write_cure.empty() && !stopped) {
+        cured = cured_rig<D>(arguments, level, result, options, kept);
         outputs.add(arguments.write_cure, cured->text);
     }
-    if (!arguments.write_fixed.empty())
+    if (!arguments.write_fixed.empty() && !stopped)
         outputs.add(arguments.write_fixed, fixed_rig<D>(arguments, level, rig, result));
     if (!arguments.sarif.empty())
         outputs.add(arguments.sarif,
@@ -264,7 +283,7 @@ int run(const Arguments& arguments, const Level<D>& level) {
         TextOptions text = text_options();
         text.level_file = arguments.level;
         text.rig_file = arguments.rig;
-        fmt::print("{} on {}\n{}", rig_name, level_name, survey_text<D>(rig, result, text));
+        fmt::print("{}{}", title, survey_text<D>(rig, result, text));
         if (before) fmt::print("{}", before_text<D>(arguments, *before, result));
         if (cured) {
             fmt::print("\nWritten to {}, and surveyed anew: {} ({} wrong → {}).\n", arguments.write_cure,
@@ -272,6 +291,7 @@ int run(const Arguments& arguments, const Level<D>& level) {
                        grouped(cured->after.poses()));
         }
     }
+    if (stopped) return interrupted;
     return exit_code_of(result, allowed_from(arguments.allow));
 }
 

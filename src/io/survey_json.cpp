@@ -203,6 +203,8 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
                  {"up", to_json<D>(level.up())},
                  {"spacing", survey.spacing},
                  {"seed", survey.seed},
+                 {"rounds", Json::array()},
+                 {"end", name_of(survey.end)},
                  {"headings", Json::array()},
                  {"poses", survey.judged},
                  {"grid_poses", survey.grid_poses},
@@ -211,6 +213,8 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
                  {"looked_at", scope_json(survey.scope)},
                  {"signals", Json::object()},
                  {"findings", Json::array()}};
+    for (const SurveyRound& round : survey.rounds)
+        json["rounds"].push_back({{"spacing", round.spacing}, {"poses", round.poses}});
     for (const Facing<D>& facing : survey.facings) {
         const Json heading = to_json<D>(facing.heading);
         if (std::find(json["headings"].begin(), json["headings"].end(), heading) == json["headings"].end())

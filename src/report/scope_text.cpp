@@ -53,6 +53,20 @@ std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
     if (times.size() > 1) text += fmt::format(", at {} times", times.size());
     text +=
         fmt::format(": {} heights of one verdict, found by {}.", grouped(survey.judged), poses(survey.asked));
+    if (survey.rounds.size() > 1) {
+        text += fmt::format(" In {} rounds, of ", survey.rounds.size());
+        for (std::size_t i = 0; i < survey.rounds.size(); ++i)
+            text += (i == 0                          ? ""
+                     : i + 1 == survey.rounds.size() ? " and "
+                                                     : ", ") +
+                    grouped(survey.rounds[i].poses);
+        text += " poses.";
+    }
+    if (survey.end == SurveyEnd::budget)
+        text += " The budget ended it before the finest spacing: --thorough looks closer.";
+    if (survey.end == SurveyEnd::stopped)
+        text = "Unfinished: interrupted after round " + std::to_string(survey.rounds.size()) +
+               ", which is what follows. " + text;
     std::vector<std::string> left_out;
     for (const Stance<D>& stance : rig.body.stances) {
         if (std::find(stances.begin(), stances.end(), stance.name) == stances.end())

@@ -115,6 +115,20 @@ class SurveyWords {
         return std::move(out_);
     }
 
+    /// The table and the leading fixes of a round.
+    std::string so_far() {
+        constexpr std::size_t most_lines = 12;
+        add(fmt::format("Round {}: {} on a spacing of {}, {} findings; looking closer …",
+                        survey_.rounds.size(), poses(survey_.judged), plain(survey_.spacing),
+                        survey_.findings.size()));
+        out_ += "\n";
+        table();
+        out_ += "\n";
+        const std::vector<std::string> fixes = fixes_text<D>(rig_, survey_, width_);
+        for (std::size_t i = 0; i < std::min(fixes.size(), most_lines); ++i) out_ += fixes[i] + "\n";
+        return std::move(out_);
+    }
+
   private:
     static constexpr const char* bold = "1";
     static constexpr const char* pale = "2";
@@ -265,6 +279,13 @@ std::string survey_text(const Rig<D>& rig, const Survey<D>& survey, const TextOp
     return SurveyWords<D>(rig, survey, options).all();
 }
 
+template <int D>
+std::string round_text(const Rig<D>& rig, const Survey<D>& survey, const TextOptions& options) {
+    return SurveyWords<D>(rig, survey, options).so_far();
+}
+
+template std::string round_text<2>(const Rig<2>&, const Survey<2>&, const TextOptions&);
+template std::string round_text<3>(const Rig<3>&, const Survey<3>&, const TextOptions&);
 template std::string state_words<2>(const std::vector<Facing<2>>&, const Facing<2>&);
 template std::string state_words<3>(const std::vector<Facing<3>>&, const Facing<3>&);
 template std::string survey_text<2>(const Rig<2>&, const Survey<2>&, const TextOptions&);

@@ -28,7 +28,11 @@ class Advising {
 
     void run() {
         for (std::size_t finding = 0; finding < members_.size(); ++finding) gather(finding);
-        for (auto& [key, of_key] : by_key_) try_everywhere(of_key);
+        for (auto& [key, of_key] : by_key_) {
+            s_.stop_if_asked();
+            try_everywhere(of_key);
+        }
+        s_.stop_if_asked();
         for (std::size_t finding = 0; finding < members_.size(); ++finding) report(finding);
         for (auto& [key, of_key] : by_key_) result_.candidates.push_back(std::move(of_key.candidate));
         result_.worth = worth_making<D>(trials_, result_.candidates);

@@ -48,13 +48,20 @@ class Climber {
           may_idle_(s.ticks_before == 0),
           stride_(s.tick_seconds * s.facings[facing].velocity.norm()),
           helpers_(helpers_of<D>(s.rig)),
-          forgives_(s.rig.intent.forgive.any()) {}
+          forgives_(s.rig.intent.forgive.any()),
+          remembers_way_(s.ticks_before > 0 && s.facings[facing].arrival != Arrival::stood &&
+                         s.facings[facing].arrival != Arrival::walked) {}
 
     void climb(const HeightSpan& free) {
-        const std::vector<Stretch<TruthState>> truths = truths_over(free);
+        std::vector<Stretch<TruthState>> truths = truths_over(free);
         const std::vector<Stretch<Said>> signals = signals_over(free);
+        std::vector<Piece> pieces = pieces_of(truths, signals);
+        // Where a signal's step shows up a stretch of truth that its own samples passed over.
+        constexpr int most_found_late = 8;
+        for (int i = 0; i < most_found_late && corrects(truths, pieces); ++i)
+            pieces = pieces_of(truths, signals);
         const std::size_t first = column_.intervals.size();
-        lay_over(truths, signals);
+        for (const Piece& piece : pieces) settle(piece.span, piece.truth, *piece.signals);
         if (column_.intervals.size() == first) return;
         column_.intervals[first].after_gap = true;
         for (std::size_t i = first; i < column_.intervals.size(); ++i) {
@@ -77,8 +84,8 @@ class Climber {
     }
 
     double above_rest(double height) const {
-        const auto above = std::upper_bound(truth_.rests.begin(), truth_.rests.end(),
-                                            height + 2.0 * s_.rig.intent.touch);
+        const auto above =
+            std::upper_bound(truth_.rests.begin(), truth_.rests.end(), height + 2.0 * s_.rig.intent.touch);
         return above == truth_.rests.begin() ? infinity : height - *std::prev(above);
     }
 
@@ -93,20 +100,25 @@ class Climber {
                 stretches.push_back({{low, high}, state, 0.5 * (low + high)});
             }
         };
+        const auto seen = [&](double height) {
+            Stretch<TruthState>& last = stretches.back();
+            if (height > last.span.low && height < last.span.high) last.seen_at = height;
+        };
         double low = free.low;
         for (const Stretch<TruthState>& stretch : truth_.stretches) {
             if (stretch.span.high <= low) continue;
             if (stretch.span.low >= free.high) break;
             push(low, stretch.span.low, truth_.idle);
             push(std::max(low, stretch.span.low), std::min(stretch.span.high, free.high), stretch.state);
+            if (!stretches.empty()) seen(stretch.seen_at);
             low = stretch.span.high;
         }
         push(low, free.high, truth_.idle);
         return stretches;
     }
 
-    /// What the rig says over a free span. A stretch is heard again in its middle, where it may be found to be
-    /// two.
+    /// What the rig says over a free span. A stretch is heard again in its middle, where it may be found to
+    /// be two.
     std::vector<Stretch<Said>> signals_over(const HeightSpan& free) {
         constexpr int most_found_late = 8;
         auto asking = [this](double height) { return ask(height); };
@@ -114,7 +126,9 @@ class Climber {
         auto stretches = search.run(
             edges_within(free, heights_.candidates, finest_ / candidate_parts), [&](double low, double high) {
                 const bool idle = may_idle_ && !contains(heights_.busy, 0.5 * (low + high));
-                return idle ? 1 : samples_over(high - low, tall_);
+                if (idle) return 1;
+                // What is remembered of the way up or down changes with each tick of it.
+                return std::max(samples_over(high - low, tall_), remembers_way_ ? by_ticks(high - low) : 1);
             });
         int found_late = 0;
         for (std::size_t i = 0; i < stretches.size(); ++i) {
@@ -133,20 +147,24 @@ class Climber {
         HeightSpan span;
         TruthState truth;
         const Stretch<Said>* signals;
+        std::size_t truth_number;
     };
 
-    void lay_over(const std::vector<Stretch<TruthState>>& truths, const std::vector<Stretch<Said>>& signals) {
+    std::vector<Piece> pieces_of(const std::vector<Stretch<TruthState>>& truths,
+                                 const std::vector<Stretch<Said>>& signals) {
         std::vector<Piece> pieces;
         std::size_t signal = 0;
         double waiting = infinity;  // where what was too narrow to be told began
-        for (const Stretch<TruthState>& truth : truths) {
+        for (std::size_t i = 0; i < truths.size(); ++i) {
+            const Stretch<TruthState>& truth = truths[i];
             if (truth.state.clips) continue;
             while (signal < signals.size() && signals[signal].span.high <= truth.span.low) ++signal;
             for (std::size_t k = signal; k < signals.size() && signals[k].span.low < truth.span.high; ++k) {
                 Piece piece{{std::max(truth.span.low, signals[k].span.low),
                              std::min(truth.span.high, signals[k].span.high)},
                             truth.state,
-                            &signals[k]};
+                            &signals[k],
+                            i};
                 if (piece.span.low >= piece.span.high) continue;
                 if (is_confirmed(piece)) {
                     piece.span.low = std::min(piece.span.low, waiting);
@@ -159,7 +177,26 @@ class Climber {
                 }
             }
         }
-        for (const Piece& piece : pieces) settle(piece.span, piece.truth, *piece.signals);
+        return pieces;
+    }
+
+    /// Asks for the truth of what is wrong, and of what lies beside the height at which a stretch of truth
+    /// was seen. Whether one was found to be two.
+    bool corrects(std::vector<Stretch<TruthState>>& truths, const std::vector<Piece>& pieces) const {
+        auto asked = [&](double height) { return truths_.at(Vec<D>(foot_ + height * s_.level.up())); };
+        for (const Piece& piece : pieces) {
+            const Stretch<TruthState>& truth = truths[piece.truth_number];
+            const SignalSet said = piece.signals->state.heard.signals_on & ~helpers_;
+            const bool within = truth.seen_at > piece.span.low && truth.seen_at < piece.span.high;
+            if (said == piece.truth.on && (within || !contains(truth_.busy, piece.span.low))) continue;
+            const double middle = 0.5 * (piece.span.low + piece.span.high);
+            const TruthState there = asked(middle);
+            if (there == piece.truth || std::abs(middle - truth.seen_at) < finest_) continue;
+            StretchSearch<TruthState, decltype(asked)> search(finest_, asked);
+            search.insert(truths, piece.truth_number, middle, there);
+            return true;
+        }
+        return false;
     }
 
     /// Steps of truth and of signals are each known within `finest`: what lies between two so close is asked
@@ -227,7 +264,7 @@ class Climber {
     }
 
     int by_ticks(double length) const {
-        return stride_ > 0.0 ? static_cast<int>(std::clamp(2.0 * length / stride_, 2.0, 32.0)) : 2;
+        return stride_ > 0.0 ? static_cast<int>(std::clamp(4.0 * length / stride_, 2.0, 64.0)) : 2;
     }
 
     /// Adds an interval, or to the one below, if all is the same there.
@@ -246,8 +283,8 @@ class Climber {
         const HeightSpan& span = interval.span;
         const double length = span.high - span.low;
         const int parts = std::clamp(static_cast<int>(std::ceil(length / (0.25 * tall_))), 1, most);
-        // Ends that stand at a candidate are exact: just inside them all is as in the middle. Others are known
-        // to half of what heights are found to.
+        // Ends that stand at a candidate are exact: just inside them all is as in the middle. Others are
+        // known to half of what heights are found to.
         const double just = std::min(1e-6 * s_.rig.intent.touch, 0.125 * length);
         const double inset = std::min(0.5 * finest_, 0.125 * length);
         const TruthState truth{interval.pose.truths_on & ~helpers_, false};
@@ -282,7 +319,8 @@ class Climber {
     bool may_idle_;
     double stride_;  // of a tick
     SignalSet helpers_;
-    bool forgives_;  // the intent forgives something
+    bool forgives_;       // the intent forgives something
+    bool remembers_way_;  // the rig remembers, and came along up
     std::optional<Said> idle_;
 };
 
@@ -313,7 +351,8 @@ DecidedColumn<D> ColumnJudge<D>::decide(const Place<D>& place) const {
     ColumnHeights of_probes = heights_of_column<D>(s_, facing_, of_probes_, foot, all, truth->taken);
     SignalHeights heights{std::move(of_probes.candidates), std::move(of_probes.busy)};
     if (by_contacts_) {
-        heights.candidates.insert(heights.candidates.end(), truth->candidates.begin(), truth->candidates.end());
+        heights.candidates.insert(heights.candidates.end(), truth->candidates.begin(),
+                                  truth->candidates.end());
         std::sort(heights.candidates.begin(), heights.candidates.end());
         heights.busy.insert(heights.busy.end(), truth->busy.begin(), truth->busy.end());
         join(heights.busy);

@@ -248,11 +248,16 @@ Explained<D> find_findings(const Surveyed<D>& surveyed, const Samples<D>& sample
             }
         }
     }
-    for_each_index(wrongs.size(), [&](std::size_t i) {
-        Explanation<D> found = prove_causes<D>(surveyed, samples.poses[wrongs[i].pose], wrongs[i].signal);
-        wrongs[i].causes = std::move(found.causes);
-        wrongs[i].solid = found.solid;
-    });
+    constexpr std::size_t at_once = 4096;
+    for (std::size_t first = 0; first < wrongs.size(); first += at_once) {
+        surveyed.stop_if_asked();
+        for_each_index(std::min(at_once, wrongs.size() - first), [&](std::size_t i) {
+            Wrong<D>& wrong = wrongs[first + i];
+            Explanation<D> found = prove_causes<D>(surveyed, samples.poses[wrong.pose], wrong.signal);
+            wrong.causes = std::move(found.causes);
+            wrong.solid = found.solid;
+        });
+    }
     combine_causes<D>(surveyed, samples, wrongs);
     if (progress) progress(0.7);
     Explained<D> result;

@@ -24,7 +24,8 @@ class Plea {
         NumbersKey<D + 2> key{};
         key.numbers[0] = s_.terms[pose_.facing];
         key.numbers[1] = static_cast<double>(signal_);
-        for (int axis = 0; axis < D; ++axis) key.numbers[static_cast<std::size_t>(axis) + 2] = pose_.anchor[axis];
+        for (int axis = 0; axis < D; ++axis)
+            key.numbers[static_cast<std::size_t>(axis) + 2] = pose_.anchor[axis];
         return store.doubts.get(
             key,
             [&] {

@@ -32,7 +32,7 @@ LevelAxes<D>::LevelAxes(const Vec<D>& level_up) : up(level_up) {
 }
 
 template <int D>
-Grid<D>::Grid(const LevelAxes<D>& given_axes, const std::array<std::array<double, 2>, D - 1>& extents,
+Grid<D>::Grid(const LevelAxes<D>& given_axes, const Extents<D>& extents,
               double distance, std::uint64_t seed)
     : axes(given_axes), spacing(distance * hair_closer) {
     double columns = 1.0;

@@ -21,10 +21,14 @@ struct LevelAxes {
 template <int D>
 using Place = Eigen::Matrix<double, D - 1, 1>;
 
+/// From where to where along each of the directions across.
+template <int D>
+using Extents = std::array<std::array<double, 2>, D - 1>;
+
 template <int D>
 struct Grid {
     /// Covers the extents given along each axis. Throws InvalidInput for more than 50 million columns.
-    Grid(const LevelAxes<D>& axes, const std::array<std::array<double, 2>, D - 1>& extents, double spacing,
+    Grid(const LevelAxes<D>& axes, const Extents<D>& extents, double spacing,
          std::uint64_t seed);
 
     LevelAxes<D> axes;

@@ -175,7 +175,8 @@ class Sampling {
     /// by themselves.
     void lay_out() {
         const std::size_t grid = s_.grid.column_count();
-        const std::size_t most = std::max<std::size_t>(D == 2 ? 20'000 : 4'096, D == 2 ? 4 * grid : grid / 2);
+        const std::size_t most = s_.most_corners.value_or(
+            std::max<std::size_t>(D == 2 ? 20'000 : 4'096, D == 2 ? 4 * grid : grid / 2));
         features_ = feature_places<D>(s_, facing_, *judge_, most, samples_.scope.corners_left_out);
         places_.clear();
         on_grid_.clear();
@@ -204,12 +205,13 @@ class Sampling {
 
     template <class Told>
     void walk(Told told) {
-        constexpr std::size_t batch = 4096;
+        constexpr std::size_t batch = 1024;
         const std::size_t ahead = stride(D - 2);  // the farthest neighbour
         window_.clear();
         first_ = 0;
         for (std::size_t begin = 0; begin < columns_; begin += batch) {
             const std::size_t end = std::min(begin + batch, columns_);
+            s_.stop_if_asked();
             decide_until(std::min(end + ahead, columns_));
             std::vector<std::array<Between<D>, D - 1>> found(end - begin);
             for_each_index(found.size(), [&](std::size_t i) {
@@ -284,7 +286,9 @@ class Sampling {
         const bool on_grid = D == 3 || on_grid_[number];
         const double cell = D == 2 ? own.width : s_.grid.spacing * s_.grid.spacing;
         ++(on_grid ? samples_.scope.grid_columns : samples_.scope.corner_columns);
+        const std::size_t before = samples_.judged;
         const Numbers numbers = take(own.decided, cell, !on_grid);
+        if (!on_grid) samples_.corner_poses += samples_.judged - before;
         for (const auto& [pose, interval] : own.waiting) {
             for (const std::uint64_t other : numbers[interval]) keeper_.link(pose, other);
         }
@@ -364,9 +368,11 @@ class Sampling {
         constexpr std::size_t batch = 512;
         const double cell = 1e-3 * s_.narrowest_width * s_.grid.spacing;
         for (std::size_t first = 0; first < features_.size(); first += batch) {
+            s_.stop_if_asked();
             std::vector<std::vector<DecidedColumn<D>>> decided(std::min(batch, features_.size() - first));
             for_each_index(decided.size(),
                            [&](std::size_t i) { decided[i] = judge_row(features_[first + i]); });
+            const std::size_t before = samples_.judged;
             for (std::size_t i = 0; i < decided.size(); ++i) {
                 Numbers last;
                 for (std::size_t k = 0; k < decided[i].size(); ++k) {
@@ -378,6 +384,7 @@ class Sampling {
                 samples_.scope.corner_columns += in_row;
                 samples_.scope.border_columns += decided[i].size() - in_row;
             }
+            samples_.corner_poses += samples_.judged - before;
         }
     }
 

@@ -23,6 +23,7 @@ struct Samples {
     std::uint64_t judged = 0;    // poses that stand for intervals
     std::uint64_t asked = 0;     // poses at which rig and truths were asked
     std::size_t grid_poses = 0;
+    std::size_t corner_poses = 0;
     SurveyScope scope;
     std::vector<std::array<std::size_t, verdict_count>> counts;  // one a signal
     std::vector<BorderPoint<D>> borders;                         // of wrong poses

@@ -27,7 +27,7 @@ template <int D>
 double Gravity<D>::distance(const SurveyPose<D>& pose, std::size_t signal, const Vec<D>& anchor) const {
     const Vec<D>& up = s_.level.up();
     const bool wanted = pose.signals_on.has(signal);
-    double least = infinity;
+    double least = infinity;  // squared
     const auto look = [&](const Cell& cell) {
         const auto found = cells_.find({pose.facing, cell});
         if (found == cells_.end()) return;
@@ -39,13 +39,13 @@ double Gravity<D>::distance(const SurveyPose<D>& pose, std::size_t signal, const
             // The pose stands for a stretch along up.
             const double along = std::max(
                 {0.0, height - static_cast<double>(other.down), -height - static_cast<double>(other.up)});
-            const double across = (way - height * up).norm();
-            least = std::min(least, std::hypot(along, across));
+            least = std::min(least, along * along + (way - height * up).squaredNorm());
         }
     };
     const Cell center = cell_of(anchor);
-    for (std::int64_t ring = 0; ring <= farthest_ && static_cast<double>(ring - 1) * width_ <= least;
-         ++ring) {
+    for (std::int64_t ring = 0; ring <= farthest_; ++ring) {
+        const double nearest = static_cast<double>(ring - 1) * width_;
+        if (nearest > 0.0 && nearest * nearest > least) break;
         if constexpr (D == 2) {
             look({center[0] - ring});
             if (ring > 0) look({center[0] + ring});
@@ -57,7 +57,7 @@ double Gravity<D>::distance(const SurveyPose<D>& pose, std::size_t signal, const
             }
         }
     }
-    return least;
+    return std::sqrt(least);
 }
 
 template <int D>

@@ -6,6 +6,7 @@
 #include "rig/probes_of.hpp"
 #include "verify/area_claims.hpp"
 #include "verify/findings.hpp"
+#include "verify/round_plan.hpp"
 #include "verify/samples.hpp"
 #include "verify/value_errors.hpp"
 
@@ -48,6 +49,11 @@ const char* name_of(Arrival arrival) {
     return names[static_cast<std::size_t>(arrival)];
 }
 
+const char* name_of(SurveyEnd end) {
+    static constexpr std::array names = {"spacing", "budget", "stopped"};
+    return names[static_cast<std::size_t>(end)];
+}
+
 namespace {
 
 double part(double whole, double other) {
@@ -77,22 +83,25 @@ Rig<D> scouts_at_poses(const Rig<D>& rig) {
 }
 
 template <int D>
-Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOptions& options,
-                      KeptTruths<D>& kept) {
-    check(given);
-    const Rig<D> rig = scouts_at_poses<D>(given);
-    const Surveyed<D> surveyed(level, rig, options, kept);
+RoundCount count_of(const Samples<D>& samples) {
+    return {samples.grid_poses, samples.judged - samples.grid_poses - samples.corner_poses,
+            samples.corner_poses, samples.scope.corner_columns, samples.scope.corners_left_out > 0};
+}
+
+/// One look over the whole level, as the surveyed grid has it, explained where `explains(count)`.
+template <int D>
+Survey<D> look_over(const Surveyed<D>& surveyed, const SurveyOptions& options, std::size_t most_tried,
+                    const std::function<bool(const RoundCount&)>& explains) {
+    const Rig<D>& rig = surveyed.rig;
     Samples<D> samples = take_samples<D>(surveyed, options.progress);
-    if (samples.judged == 0)
-        throw InvalidInput(
-            "there is no pose to judge: nothing can be felt, or the body fits nowhere, where the "
-            "survey looks");
-    if (options.progress) options.progress(0.6);
     Survey<D> result;
     Explained<D> explained;
-    if (options.explain) explained = find_findings<D>(surveyed, samples, options.progress);
+    if (options.progress) options.progress(0.6);
+    const bool explain = explains(count_of<D>(samples));
+    if (explain) explained = find_findings<D>(surveyed, samples, options.progress);
+    surveyed.stop_if_asked();
     result.findings = std::move(explained.findings);
-    result.values = value_errors<D>(surveyed, samples, options.explain);
+    result.values = value_errors<D>(surveyed, samples, explain);
     result.claims = judge_claims<D>(surveyed, samples);
     result.spacing = surveyed.spacing;
     result.seed = options.seed;
@@ -105,7 +114,7 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     result.asked = samples.asked;
     result.scope = samples.scope;
     result.scope.knows_reached = explained.knows_reached;
-    result.scope.warnings = level.warnings();
+    result.scope.warnings = surveyed.level.warnings();
     for (std::size_t i = 0; i < rig.probes.size(); ++i) {
         const bool on = samples.ever_on.has(i);
         const bool off = samples.ever_off.has(i);
@@ -122,20 +131,101 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     }
     result.wrong = wrongness_of<D>(result);
     if (!explained.worth.empty()) {
-        constexpr std::size_t poses_in_all = 2'500'000;
-        const std::size_t affordable = poses_in_all / std::max<std::size_t>(samples.asked, 1);
         SurveyOptions quick = options;
         quick.explain = false;
         quick.progress = {};
-        find_fixes<D>(
-            surveyed, std::move(explained.candidates), explained.worth,
-            options.most_tried.value_or(std::clamp<std::size_t>(affordable, 2, 12)),
-            [&](const Rig<D>& changed) { return wrongness_of<D>(survey_here<D>(level, changed, quick, kept)); },
-            result);
+        const auto wrongness = [&](const Rig<D>& changed) {
+            surveyed.stop_if_asked();
+            const Rig<D> scouting = scouts_at_poses<D>(changed);
+            Surveyed<D> again(surveyed.level, scouting, quick, surveyed.kept);
+            again.most_corners = surveyed.most_corners;
+            again.most_halvings = surveyed.most_halvings;
+            again.lay_grid(surveyed.spacing);
+            return wrongness_of<D>(look_over<D>(again, quick, 0, [](const RoundCount&) { return false; }));
+        };
+        find_fixes<D>(surveyed, std::move(explained.candidates), explained.worth, most_tried, wrongness,
+                      result);
     }
     result.poses = std::move(samples.poses);
-    if (options.progress) options.progress(1.0);
     return result;
+}
+
+/// A spacing at which a first round is told at once.
+template <int D>
+double coarsest_spacing(const Surveyed<D>& s) {
+    constexpr double columns_of_all = D == 2 ? 600.0 : 300.0;
+    constexpr double fewest = D == 2 ? 16.0 : 36.0;  // columns a facing
+    const double columns = std::max(fewest, columns_of_all / static_cast<double>(s.facings.size()));
+    double ground = 1.0;
+    for (const auto& [low, high] : s.extents) ground *= high - low;
+    return D == 2 ? ground / columns : std::sqrt(ground / columns);
+}
+
+template <int D>
+Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOptions& options,
+                      KeptTruths<D>& kept, const std::function<void(const Survey<D>&)>& each_round) {
+    constexpr std::size_t standard_budget = 200'000;
+    constexpr std::size_t poses_for_fixes = 2'500'000;
+    check(given);
+    const Rig<D> rig = scouts_at_poses<D>(given);
+    Surveyed<D> surveyed(level, rig, options, kept);
+    const std::size_t budget = options.budget.value_or(options.spacing > 0.0 ? 0 : standard_budget);
+    // Without a budget coarser rounds are there to be shown alone.
+    const bool in_rounds = budget > 0 || each_round;
+    RoundPlan plan(in_rounds ? coarsest_spacing<D>(surveyed) : 0.0, surveyed.finest_spacing, budget, D - 1);
+    std::vector<SurveyRound> rounds;
+    std::optional<Survey<D>> whole;
+    RoundCount counted;
+    bool explained = false;
+    const auto look = [&](std::size_t most_tried, const std::function<bool(const RoundCount&)>& explains) {
+        surveyed.most_corners.reset();
+        if (in_rounds && (budget > 0 || !plan.is_last()))
+            surveyed.most_corners = std::max<std::size_t>(2, plan.corner_columns() / surveyed.facings.size());
+        if (budget > 0) surveyed.most_halvings = plan.halvings(Surveyed<D>::standard_halvings);
+        surveyed.lay_grid(plan.spacing());
+        bool explains_this = false;
+        Survey<D> round = look_over<D>(surveyed, options, most_tried, [&](const RoundCount& count) {
+            counted = count;
+            explains_this = explains(count);
+            return explains_this;
+        });
+        explained = explains_this;
+        rounds.push_back({round.spacing, round.judged});
+        round.rounds = rounds;
+        whole = std::move(round);
+    };
+    const auto fixes_tried = [&] {
+        const std::size_t poses = rounds.empty() ? budget : rounds.back().poses;
+        const std::size_t affordable =
+            poses_for_fixes / std::max<std::size_t>(4 * std::max(budget, poses), 1);
+        return options.most_tried.value_or(std::clamp<std::size_t>(affordable, 2, 12));
+    };
+    try {
+        while (true) {
+            const bool told = !plan.is_last() && each_round;
+            look(plan.is_last() ? fixes_tried() : 0,
+                 [&](const RoundCount& count) { return options.explain && (told || plan.ends_with(count)); });
+            if (!plan.next(counted)) break;
+            if (told) each_round(*whole);
+        }
+        whole->end = plan.ended_by_budget() ? SurveyEnd::budget : SurveyEnd::spacing;
+    } catch (const SurveyStopped&) {
+        if (!whole) throw;
+        if (options.explain && !explained) {
+            // Nothing has been said yet of why.
+            surveyed.stop = {};
+            surveyed.lay_grid(whole->spacing);
+            rounds.pop_back();
+            look(0, [](const RoundCount&) { return true; });
+        }
+        whole->end = SurveyEnd::stopped;
+    }
+    if (whole->judged == 0)
+        throw InvalidInput(
+            "there is no pose to judge: nothing can be felt, or the body fits nowhere, where the "
+            "survey looks");
+    if (options.progress) options.progress(1.0);
+    return std::move(*whole);
 }
 
 }  // namespace
@@ -155,7 +245,8 @@ Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& 
 }
 
 template <int D>
-Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept) {
+Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept,
+                 const std::function<void(const Survey<D>&)>& each_round) {
     if (options.threads < 0) throw InvalidInput("threads must not be negative");
     if (!(options.border_fraction >= 0.0)) throw InvalidInput("border_fraction must be 0 or more");
     const int threads = options.threads == 0 ? tbb::task_arena::automatic : options.threads;
@@ -164,12 +255,14 @@ Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& 
         tbb::global_control::max_allowed_parallelism,
         static_cast<std::size_t>(std::max(options.threads, tbb::this_task_arena::max_concurrency())));
     tbb::task_arena arena(threads);
-    return arena.execute([&] { return survey_here<D>(level, rig, options, kept); });
+    return arena.execute([&] { return survey_here<D>(level, rig, options, kept, each_round); });
 }
 
 template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&);
 template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&);
-template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&, KeptTruths<2>&);
-template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&, KeptTruths<3>&);
+template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&, KeptTruths<2>&,
+                             const std::function<void(const Survey<2>&)>&);
+template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&, KeptTruths<3>&,
+                             const std::function<void(const Survey<3>&)>&);
 
 }  // namespace hollow_probe

@@ -28,9 +28,6 @@ double widest_half(const Rig<D>& rig);
 template <int D>
 std::optional<Bounds<D>> region_of(const Level<D>& level, const SurveyOptions& options);
 
-template <int D>
-using Extents = std::array<std::array<double, 2>, D - 1>;
-
 /// Every place from which the levels can be felt so far beside the anchor, within the region.
 template <int D>
 Extents<D> extents_of(const std::vector<const Level<D>*>& levels, const LevelAxes<D>& axes, double half_width,

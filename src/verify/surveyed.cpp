@@ -6,8 +6,8 @@
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/rest.hpp"
-#include "verify/signal_truths.hpp"
 #include "verify/feelers.hpp"
+#include "verify/signal_truths.hpp"
 #include "verify/survey_plan.hpp"
 #include "verify/truth_store.hpp"
 
@@ -82,11 +82,12 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
       half_width(widest_half(rig)),
       narrowest_width(width_of_narrowest(rig, facings)),
       region(region_of(level, options)),
-      spacing(0.0),
       grid({LevelAxes<D>(level.up()), {}, 1.0, 0}),
-      border_width(0.0),
       tick_seconds(options.tick_seconds),
       most_kept(options.most_kept),
+      stop(options.stop),
+      seed_(options.seed),
+      border_fraction_(options.border_fraction),
       moments(moments_of(level, options)) {
     if (!std::isfinite(tick_seconds) || tick_seconds <= 0.0)
         throw InvalidInput("tick_seconds must be more than 0");
@@ -111,14 +112,20 @@ Surveyed<D>::Surveyed(const Level<D>& given_level, const Rig<D>& given_rig, cons
         across[1] = 0.0;
         widest = std::max(widest, across.norm());
     }
-    const Extents<D> extents = extents_of<D>(pointers(level, moments), grid.axes, widest, region);
-    spacing = chosen_spacing<D>(*this, options);
+    extents = extents_of<D>(pointers(level, moments), grid.axes, widest, region);
+    finest_spacing = chosen_spacing<D>(*this, options);
     for (std::size_t i = 0; i < facings.size(); ++i)
         terms.push_back(kept.store().number_of(terms_of<D>(*this, i)));
-    grid = Grid<D>(grid.axes, extents, spacing, options.seed);
+}
+
+template <int D>
+void Surveyed<D>::lay_grid(double distance) {
+    spacing = distance;
+    grid = Grid<D>(grid.axes, extents, spacing, seed_);
     // Halving must stop alike everywhere.
-    const double standard = D == 2 ? 1.0 / 256.0 : 1.0 / 16.0;
-    const double fraction = options.border_fraction > 0.0 ? options.border_fraction : standard;
+    const double standard =
+        std::ldexp(1.0, -std::min(standard_halvings, most_halvings.value_or(standard_halvings)));
+    const double fraction = border_fraction_ > 0.0 ? border_fraction_ : standard;
     border_width = grid.spacing * fraction * (1.0 + 1e-9);
 }
 

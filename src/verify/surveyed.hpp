@@ -33,15 +33,29 @@ struct Surveyed {
     double narrowest_width = 0.0;        // of all stances, across up
     double body_size = 0.0;              // the widest stance's diagonal
     std::optional<Bounds<D>> region;     // that anchors must lie in
-    double spacing;                      // as asked for, or chosen
+    double finest_spacing = 0.0;         // as asked for, or the standard
+    Extents<D> extents;                  // of the level grown by what is felt with, across up
+    double spacing = 0.0;                // of the round at hand
     Grid<D> grid;
-    double border_width;
+    double border_width = 0.0;
+    std::optional<std::size_t> most_corners;  // columns beside corners and edges, a facing
+    std::optional<int> most_halvings;         // of the ground between columns that differ
+
+    static constexpr int standard_halvings = D == 2 ? 8 : 4;
     double tick_seconds;
     std::size_t ticks_before = 0;  // that are played before each pose; 0: the rig does not remember
     std::size_t ticks_of_way = 0;  // that a body's way to a pose is told of: for memory and forgiveness
     bool feels_contacts = false;   // some probe reads the last move's contacts
 
     std::size_t most_kept;  // poses
+    std::function<bool()> stop;
+
+    /// Lays the grid of a round.
+    void lay_grid(double distance);
+    /// Throws SurveyStopped if it is time to.
+    void stop_if_asked() const {
+        if (stop && stop()) throw SurveyStopped();
+    }
 
     [[nodiscard]] bool contains(const Vec<D>& anchor) const {
         return !region || ((anchor.array() >= region->low.array()).all() &&
@@ -89,6 +103,8 @@ struct Surveyed {
     }
 
   private:
+    std::uint64_t seed_;
+    double border_fraction_;
     [[nodiscard]] Tick<D> tick_at(const Way& way, std::size_t number) const;
 
     std::deque<Level<D>> moments;  // by number; none for levels without motion

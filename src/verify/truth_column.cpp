@@ -83,8 +83,7 @@ std::shared_ptr<const TruthColumn> TruthJudge<D>::column(const Place<D>& place) 
     for (std::size_t axis = 0; axis + 1 < D; ++axis)
         key.numbers[axis + 1] = place[static_cast<Eigen::Index>(axis)];
     return store.columns.get(
-        key,
-        [&] { return std::make_shared<const TruthColumn>(found(s_.grid.point(place, 0.0))); },
+        key, [&] { return std::make_shared<const TruthColumn>(found(s_.grid.point(place, 0.0))); },
         [&](const auto& column) { return store.take(column->bytes()); });
 }
 
@@ -142,8 +141,9 @@ TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
     for (const HeightSpan& busy : column.busy) {
         for (const HeightSpan& free :
              free_of({std::max(busy.low, all.low), std::min(busy.high, all.high)}, column.taken)) {
-            const auto found = search.run(edges_within(free, column.candidates, finest / 64.0),
-                                          [&](double low, double high) { return samples_over(high - low, tall_); });
+            const auto found =
+                search.run(edges_within(free, column.candidates, finest / 64.0),
+                           [&](double low, double high) { return samples_over(high - low, tall_); });
             column.stretches.insert(column.stretches.end(), found.begin(), found.end());
         }
         clear = std::max(clear, busy.high + tall_);

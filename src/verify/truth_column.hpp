@@ -13,7 +13,8 @@ namespace hollow_probe {
 template <int D>
 class TruthJudge {
   public:
-    TruthJudge(const Surveyed<D>& surveyed, std::size_t facing, const Enclosed<D>& enclosed, Feelers<D> feelers);
+    TruthJudge(const Surveyed<D>& surveyed, std::size_t facing, const Enclosed<D>& enclosed,
+               Feelers<D> feelers);
 
     [[nodiscard]] std::shared_ptr<const TruthColumn> column(const Place<D>& place) const;
     /// What is true at one place, asked there and not taken from its column.

@@ -29,7 +29,8 @@ struct TruthColumn {
     std::vector<HeightSpan> taken;  // where no pose is judged: the body clips, or is inside of a closed mesh
     std::vector<HeightSpan> busy;   // where something may be met or true; apart, ascending
     std::vector<double> rests;      // where the body, lowered, touches some piece; ascending
-    std::vector<double> candidates;  // ascending: where something may change; kept for rigs that feel contacts
+    std::vector<double>
+        candidates;  // ascending: where something may change; kept for rigs that feel contacts
     std::vector<Stretch<TruthState>> stretches;  // of what is busy and not taken; ascending
     TruthState idle;                             // elsewhere
     std::size_t asked = 0;                       // heights

@@ -40,4 +40,8 @@ std::vector<std::string> wrapped(const std::string& text, std::size_t width);
 /// A number for people: four significant digits, no trailing zeros.
 std::string plain(double x);
 
+/// What a round that is not the last came to: its table and leading fixes, in lines.
+template <int D>
+std::string round_text(const Rig<D>& rig, const Survey<D>& survey, const TextOptions& options);
+
 }  // namespace hollow_probe

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cstdint>
+#include <exception>
 #include <functional>
 #include <optional>
 #include <string>
@@ -39,9 +40,9 @@ enum class Arrival : std::uint8_t {
 const char* name_of(Arrival arrival);  // "stood", …
 
 struct SurveyOptions {
-    /// Distance between neighbouring grid columns, in the level's unit; 0 takes a quarter of the narrowest
-    /// stance's width. Columns are laid a hair (0.06 %) closer, so that they do not fall on a level's round
-    /// numbers.
+    /// Distance between neighbouring grid columns in the last round, in the level's unit, if the budget
+    /// allows it; 0 takes a quarter of the narrowest stance's width. Columns are laid a hair (0.06 %) closer,
+    /// so that they do not fall on a level's round numbers.
     double spacing = 0.0;
     /// Headings in 3D, evenly spread; at least 1. In 2D both headings are always surveyed.
     int headings = 4;
@@ -52,9 +53,9 @@ struct SurveyOptions {
     double border_fraction = 0.0;
     /// 0 centers the grid on the level; any other seed moves it by a reproducible part of the spacing.
     std::uint64_t seed = 0;
-    /// About how many poses to ask on the grid (those at borders and corners come on top); chooses the
-    /// spacing where none is given. 0: no budget.
-    std::size_t budget = 0;
+    /// About how many poses to judge in all, at borders and corners among them: within a tenth, unless the
+    /// spacing ends the survey before. 0: any number. Standard: any where a spacing is given, else 200,000.
+    std::optional<std::size_t> budget = {};
     /// Judge only anchors in this area of the level, if one is named, and in this box, if one is given: its
     /// low corner and then its high one, 2 × D numbers.
     std::string area;
@@ -78,7 +79,26 @@ struct SurveyOptions {
     int threads = 0;
     /// Called now and then with the part done, 0 to 1, from the calling thread.
     std::function<void(double)> progress;
+    /// Asked now and then, from the calling thread, whether to stop: the survey then ends with the last whole
+    /// round, unfinished, or throws SurveyStopped where there is none.
+    std::function<bool()> stop;
 };
+
+/// A survey was stopped before its first round was complete.
+struct SurveyStopped : std::exception {
+    [[nodiscard]] const char* what() const noexcept override { return "stopped before anything was known"; }
+};
+
+/// One look over the whole level.
+struct SurveyRound {
+    double spacing = 0.0;
+    std::size_t poses = 0;
+};
+
+/// Why a survey looked no closer.
+enum class SurveyEnd : std::uint8_t { spacing, budget, stopped };
+
+const char* name_of(SurveyEnd end);  // "spacing", …
 
 /// One judged pose, which stands for an interval of heights in which every signal has the same verdict.
 template <int D>
@@ -225,8 +245,10 @@ struct Finding {
 
 template <int D>
 struct Survey {
-    double spacing = 0.0;  // as asked for, or chosen
+    double spacing = 0.0;  // of the last whole round
     std::uint64_t seed = 0;
+    std::vector<SurveyRound> rounds;  // the last is what this survey tells
+    SurveyEnd end = SurveyEnd::spacing;
     std::vector<Facing<D>> facings;
     std::size_t grid_poses = 0;
     std::size_t border_poses = 0;
@@ -246,7 +268,8 @@ struct Survey {
     std::size_t wrong_kept_of = 1;  // … of those wrong in some; findings' counts are of all, about
 };
 
-/// Surveys `rig` on `level`: every anchor of every facing at which the body does not clip. Columns along up
+/// Surveys `rig` on `level`, in rounds: a coarse one over the whole level, and then finer ones. Each looks at
+/// every anchor of every facing at which the body does not clip. Columns along up
 /// stand on a grid that covers the level grown by whatever the rig feels with, beside every corner and edge,
 /// and where neighbours differ; each is decided over its whole height, as intervals of constant verdict, from
 /// below the lowest to above the highest height at which a probe can sense, or a claim can hold. The ends of
@@ -260,12 +283,16 @@ struct Survey {
 template <int D>
 Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options = {});
 /// … with truths that were kept of surveys of the same level and region before, and keeps those found now.
+/// `each_round` is given every whole round but the last, with findings and fixes, and no promises for these.
 template <int D>
-Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept);
+Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept,
+                 const std::function<void(const Survey<D>&)>& each_round = {});
 
 extern template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&);
 extern template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&);
-extern template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&, KeptTruths<2>&);
-extern template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&, KeptTruths<3>&);
+extern template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&, KeptTruths<2>&,
+                                    const std::function<void(const Survey<2>&)>&);
+extern template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&, KeptTruths<3>&,
+                                    const std::function<void(const Survey<3>&)>&);
 
 }  // namespace hollow_probe

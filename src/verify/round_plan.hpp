@@ -1,0 +1,67 @@
+// How closely the rounds of a survey look, one after the other.
+#pragma once
+
+#include <algorithm>
+#include <cstddef>
+#include <optional>
+
+namespace hollow_probe {
+
+/// What a round came to.
+struct RoundCount {
+    std::size_t grid = 0;     // poses of columns on the grid
+    std::size_t borders = 0;  // … between those
+    std::size_t corners = 0;  // … beside corners and edges
+    std::size_t corner_columns = 0;
+    bool corners_left_out = false;
+
+    [[nodiscard]] std::size_t all() const { return grid + borders + corners; }
+};
+
+/// Chooses the spacing of each round, and how many columns stand beside corners and edges, from what those
+/// before it came to, never from the clock.
+class RoundPlan {
+  public:
+    /// From `coarsest` to `finest`; no more than about `budget` poses in a round, 0: any number. On the grid
+    /// poses grow as spacing to the power of `across`, the directions across up; at borders to one less.
+    RoundPlan(double coarsest, double finest, std::size_t budget, int across);
+
+    [[nodiscard]] double spacing() const { return spacing_; }
+    /// Columns beside corners and edges, all facings together.
+    [[nodiscard]] std::size_t corner_columns() const { return corner_columns_; }
+    /// How many times the ground between columns that differ is halved: that often, or less.
+    [[nodiscard]] int halvings(int standard) const { return std::min(standard, most_halvings_); }
+    /// Whether no finer round is planned after this one.
+    [[nodiscard]] bool is_last() const { return last_; }
+    /// Whether a round that came to that is the last one.
+    [[nodiscard]] bool ends_with(const RoundCount& count) const;
+    /// Goes on from a round. False: that was the last one.
+    bool next(const RoundCount& count);
+    /// Whether the budget kept the last round from the finest spacing.
+    [[nodiscard]] bool ended_by_budget() const { return spacing_ > finest_; }
+
+  private:
+    [[nodiscard]] bool has_room_for_corners(const RoundCount& count) const;
+
+    double finest_;
+    std::size_t budget_;
+    int across_;
+    double spacing_;
+    std::size_t corner_columns_ = 0;
+    bool last_;
+    int tries_ = 0;  // to come to the budget
+    int most_halvings_ = 64;
+    double coarsest_;
+    double foretold_ = 0.0;  // poses of the round at hand
+    double closer_ = 1.0;    // the spacing before it over its own
+
+    /// Rounds nearest to the budget, on either side of it.
+    struct Known {
+        double spacing = 0.0;
+        double poses = 0.0;
+    };
+    std::optional<Known> under_;
+    std::optional<Known> over_;
+};
+
+}  // namespace hollow_probe

@@ -1,0 +1,211 @@
+// Rounds, budgets and kept truths: how closely a survey looks never changes what is there to be seen.
+#include <catch2/catch.hpp>
+
+#include "hollow_probe/io/survey_json.hpp"
+#include "hollow_probe/rig/mount.hpp"
+#include "scenes.hpp"
+
+using namespace scenes;
+
+namespace {
+
+/// A floor with lips, things standing about on it, and a grating above.
+template <int D>
+Level<D> random_level(Random& random) {
+    LevelBuilder<D> builder({"masonry", "grating"});
+    Vec<D> size = 6.0 * Vec<D>::Ones();
+    size[1] = 1.0;
+    builder.add("floor", "masonry", RoundedHull<D>::box(at<D>(0.0, -0.5), size));
+    for (int i = 0; i < 3; ++i)
+        builder.add("thing " + std::to_string(i), random.below(2) == 0 ? "masonry" : "grating",
+                    random_shape<D>(random, random.point<D>(2.0), random.between(0.5, 1.5)));
+    return builder.build();
+}
+
+/// A rig with a probe that is about right, and another signal for what is ahead.
+template <int D>
+Rig<D> random_rig(Random& random) {
+    Rig<D> rig = rig_with<D>(foot_ray<D>(random.between(0.4, 0.5)), {"masonry", "grating"});
+    Probe<D> ahead = rig.probes[0];
+    ahead.name = "ahead";
+    ahead.from = at<D>(0.0, random.between(0.3, 1.0));
+    ahead.along = Vec<D>::Unit(0);
+    Signal wall;
+    wall.name = "wall";
+    wall.claims = Claim::wall;
+    wall.members.any = {"ahead"};
+    rig.probes.push_back(ahead);
+    rig.signals.push_back(wall);
+    return rig;
+}
+
+/// One of the settings of a probe, changed.
+template <int D>
+Rig<D> changed(Random& random, Rig<D> rig) {
+    Probe<D>& probe = rig.probes[static_cast<std::size_t>(random.below(2))];
+    switch (random.below(4)) {
+        case 0:
+            probe.reach += random.between(0.01, 0.2);
+            break;
+        case 1:
+            probe.from[0] += random.between(-0.2, 0.2);
+            break;
+        case 2:
+            probe.sees = {"masonry"};
+            break;
+        default:
+            probe.accept_most_degrees = random.between(20.0, 90.0);
+            break;
+    }
+    return rig;
+}
+
+template <int D>
+std::string bytes(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey) {
+    return survey_json<D>(level, rig, survey, "level", "rig");
+}
+
+template <int D>
+SurveyOptions quick() {
+    SurveyOptions options;
+    options.budget = D == 2 ? 4'000 : 6'000;
+    options.headings = 2;
+    options.most_tried = 2;
+    options.explain = D == 2;
+    return options;
+}
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("truths kept of other rigs change nothing in a survey", "", ((int D), D), 2, 3) {
+    Random random(7 + D);
+    for (int round = 0; round < (D == 2 ? 10 : 3); ++round) {
+        const Level<D> level = random_level<D>(random);
+        Rig<D> rig = random_rig<D>(random);
+        KeptTruths<D> kept;
+        CHECK(kept.columns() == 0);
+        for (int change = 0; change < 3; ++change) {
+            const std::string anew = bytes<D>(level, rig, survey<D>(level, rig, quick<D>()));
+            const std::string with_kept = bytes<D>(level, rig, survey<D>(level, rig, quick<D>(), kept));
+            CHECK(with_kept == anew);
+            rig = changed<D>(random, rig);
+        }
+        CHECK(kept.columns() > 100);
+        // Another intent has other truths, and so have another body, and another layer that counts.
+        rig.intent.touch *= 2.0;
+        CHECK(bytes<D>(level, rig, survey<D>(level, rig, quick<D>(), kept)) ==
+              bytes<D>(level, rig, survey<D>(level, rig, quick<D>())));
+        rig.body.stances[0] = Stance<D>::capsule("upright", 0.25, 1.5);
+        CHECK(bytes<D>(level, rig, survey<D>(level, rig, quick<D>(), kept)) ==
+              bytes<D>(level, rig, survey<D>(level, rig, quick<D>())));
+        rig.signals[0].of = {"grating"};
+        CHECK(bytes<D>(level, rig, survey<D>(level, rig, quick<D>(), kept)) ==
+              bytes<D>(level, rig, survey<D>(level, rig, quick<D>())));
+    }
+}
+
+TEST_CASE("no more truths are kept than there is room for, and nothing else changes") {
+    Random random(3);
+    const Level<2> level = random_level<2>(random);
+    const Rig<2> rig = random_rig<2>(random);
+    KeptTruths<2> none(0);
+    KeptTruths<2> few(20'000);
+    const std::string anew = bytes<2>(level, rig, survey<2>(level, rig, quick<2>()));
+    CHECK(bytes<2>(level, rig, survey<2>(level, rig, quick<2>(), none)) == anew);
+    CHECK(bytes<2>(level, rig, survey<2>(level, rig, quick<2>(), few)) == anew);
+    CHECK(none.columns() == 0);
+    CHECK(few.columns() > 0);
+    CHECK(few.bytes() <= 20'000);
+}
+
+TEMPLATE_TEST_CASE_SIG("a survey comes to its budget, or to the finest spacing below it", "", ((int D), D), 2,
+                       3) {
+    Random random(11 + D);
+    int by_budget = 0;
+    for (int round = 0; round < (D == 2 ? 20 : 6); ++round) {
+        const Level<D> level = random_level<D>(random);
+        const Rig<D> rig = random_rig<D>(random);
+        SurveyOptions options;
+        options.explain = false;
+        options.headings = 2;
+        options.spacing = D == 2 ? 0.01 : 0.15;
+        options.budget =
+            static_cast<std::size_t>(D == 2 ? random.between(2'500, 8'000) : random.between(15'000, 60'000));
+        const Survey<D> result = survey<D>(level, rig, options);
+        CAPTURE(D, round, *options.budget, result.judged, result.spacing);
+        CHECK(result.judged == result.grid_poses + result.border_poses);
+        CHECK(result.rounds.back().poses == result.judged);
+        CHECK(result.rounds.back().spacing == result.spacing);
+        CHECK(static_cast<double>(result.judged) <= 1.1 * static_cast<double>(*options.budget));
+        if (result.end == SurveyEnd::budget) {
+            ++by_budget;
+            CHECK(result.spacing > options.spacing);
+            CHECK(static_cast<double>(result.judged) >= 0.9 * static_cast<double>(*options.budget));
+        } else {
+            CHECK(result.end == SurveyEnd::spacing);
+            CHECK(result.spacing == options.spacing);
+        }
+    }
+    CHECK(by_budget > 2);
+}
+
+TEST_CASE("every round is told, each closer than the one before, and the last is the survey") {
+    Random random(5);
+    const Level<3> level = random_level<3>(random);
+    const Rig<3> rig = random_rig<3>(random);
+    SurveyOptions options;
+    options.headings = 2;
+    options.budget = 60'000;
+    std::vector<SurveyRound> told;
+    std::vector<std::size_t> findings;
+    KeptTruths<3> kept;
+    const Survey<3> result = survey<3>(level, rig, options, kept, [&](const Survey<3>& round) {
+        told.push_back(round.rounds.back());
+        findings.push_back(round.findings.size());
+    });
+    REQUIRE(told.size() >= 1);
+    REQUIRE(result.rounds.size() > told.size());
+    for (std::size_t i = 0; i < told.size(); ++i) {
+        CHECK(told[i].spacing == result.rounds[i].spacing);
+        CHECK(told[i].poses == result.rounds[i].poses);
+        CHECK(told[i].spacing > result.spacing);
+        CHECK(findings[i] > 0);
+    }
+    CHECK(told.front().poses < result.judged / 4);
+    // Told or not, the bytes are the same.
+    CHECK(bytes<3>(level, rig, survey<3>(level, rig, options)) == bytes<3>(level, rig, result));
+}
+
+TEST_CASE("a survey that is stopped tells its last whole round, or that there is none") {
+    Random random(5);
+    const Level<3> level = random_level<3>(random);
+    const Rig<3> rig = random_rig<3>(random);
+    SurveyOptions options;
+    options.headings = 2;
+    options.stop = [] { return true; };
+    CHECK_THROWS_AS(survey<3>(level, rig, options), SurveyStopped);
+    // Once the first round was told, or after a while where nobody is told.
+    for (const bool tell : {true, false}) {
+        bool stop = false;
+        int asked = 0;
+        options.stop = [&] { return stop || (!tell && ++asked > 12); };
+        std::optional<Survey<3>> first;
+        KeptTruths<3> kept;
+        const auto each = [&](const Survey<3>& round) {
+            first = round;
+            stop = true;
+        };
+        const Survey<3> result =
+            tell ? survey<3>(level, rig, options, kept, each) : survey<3>(level, rig, options, kept);
+        CHECK(result.end == SurveyEnd::stopped);
+        REQUIRE(result.rounds.size() >= 1);
+        CHECK(result.rounds.back().poses == result.judged);
+        CHECK(result.spacing >= 0.15);
+        CHECK(!result.findings.empty());
+        if (first) {
+            CHECK(first->end == SurveyEnd::spacing);
+            CHECK(result.judged == first->judged);
+            CHECK(result.findings.size() == first->findings.size());
+        }
+    }
+}

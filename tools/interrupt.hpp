@@ -1,0 +1,26 @@
+// Ctrl-C, asked for where it suits.
+#pragma once
+
+#include <csignal>
+
+namespace hollow_probe::tool {
+
+/// While it lives SIGINT does not end the process: it is asked for. To be made before any thread is started,
+/// which would get the signal otherwise.
+class Interrupt {
+  public:
+    Interrupt();
+    ~Interrupt();
+    Interrupt(const Interrupt&) = delete;
+    Interrupt& operator=(const Interrupt&) = delete;
+
+    /// Whether it came since this was made.
+    [[nodiscard]] bool came();
+
+  private:
+    sigset_t before_{};
+    int file_ = -1;
+    bool came_ = false;
+};
+
+}  // namespace hollow_probe::tool
