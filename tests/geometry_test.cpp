@@ -256,7 +256,7 @@ TEST_CASE("convex parts have the polygon's area and are convex") {
         // Star-shaped polygons are simple; radii at random make them far from convex.
         Random random(seed);
         std::vector<Vec<2>> corners;
-        const int count = 3 + random.below(30);
+        const int count = 3 + random.below(random.below(4) == 0 ? 300 : 30);
         for (int i = 0; i < count; ++i) {
             const double angle = 2.0 * std::numbers::pi * i / count;
             corners.push_back(random.between(0.2, 2.0) * Vec<2>(std::cos(angle), std::sin(angle)));
@@ -269,6 +269,51 @@ TEST_CASE("convex parts have the polygon's area and are convex") {
         }
         RC_ASSERT(std::abs(sum - area(corners)) < 1e-12);
     });
+}
+
+TEST_CASE("polygons of very many corners are cut, and round ones are no exception") {
+    // A comb, whose teeth all hang on one bar, and a spiral, in which hardly any corner sees another.
+    std::vector<Vec<2>> comb = {{0.0, -1.0}};
+    const int teeth = 5'000;
+    comb.emplace_back(2.0 * teeth, -1.0);
+    for (int i = teeth; i-- > 0;) {
+        comb.emplace_back(2.0 * i + 2.0, 0.0);
+        comb.emplace_back(2.0 * i + 1.5, 3.0);
+        comb.emplace_back(2.0 * i + 0.5, 3.0);
+    }
+    comb.emplace_back(0.0, 0.0);
+    std::vector<Vec<2>> spiral;
+    const int turns = 2'000;
+    for (const double inset : {0.0, 0.3}) {
+        for (int k = 0; k <= turns; ++k) {
+            const int i = inset == 0.0 ? k : turns - k;
+            const double angle = 0.05 * i;
+            spiral.push_back((1.0 + 0.2 * angle - inset) * Vec<2>(std::cos(angle), std::sin(angle)));
+        }
+    }
+    std::vector<Vec<2>> round;
+    for (int i = 0; i < 1'000; ++i) {
+        const double angle = 2.0 * std::numbers::pi * i / 1'000;
+        round.emplace_back(std::cos(angle), std::sin(angle));
+    }
+    for (const auto& corners : {comb, spiral, round}) {
+        double sum = 0.0;
+        std::size_t most = 0;
+        const auto parts = convex_parts(corners);
+        for (const auto& part : parts) {
+            const auto hull = RoundedHull<2>::hull(part);  // throws if a corner lies inside
+            CHECK(area(part) > 0.0);
+            sum += area(part);
+            most = std::max(most, part.size());
+        }
+        CHECK(sum == Approx(area(corners)).epsilon(1e-9));
+        CHECK(most <= 64);
+        CHECK(parts.size() < corners.size() / 2);
+    }
+    CHECK(convex_parts(round).size() < 40);
+    // An edge of one tooth that crosses the next is found among all of them.
+    comb[4] = {2.0 * teeth - 3.0, 3.5};
+    CHECK_THROWS_WITH(convex_parts(comb), Catch::Contains("crosses itself"));
 }
 
 TEST_CASE("convex parts: either winding, straight corners, few parts, and what is refused") {

@@ -80,7 +80,8 @@ LayerSet Level<D>::mask_of(const std::vector<std::string>& names, Role as) const
         const auto layer = find_layer(name);
         if (!layer) throw InvalidInput("layer '" + name + "' is not declared by the level");
         mask |= LayerSet{1} << *layer;
-        for (const Solid<D>& solid : solids_) {
+        for (const std::uint32_t number : of_own_bits_) {
+            const Solid<D>& solid = solids_[number];
             if (solid.layer != *layer || (solid.role != as && solid.role != Role::both)) continue;
             const bool at_times = solid.sensed_when.has_value();
             if (at_times ? as == Role::reference && solid.role == Role::both : solid.role == as)
@@ -94,7 +95,8 @@ template <int D>
 std::vector<SpeedGate> Level<D>::speed_gates(const std::vector<std::string>& names,
                                              const std::string& stance) const {
     std::vector<SpeedGate> gates;
-    for (const Solid<D>& solid : solids_) {
+    for (const std::uint32_t number : of_own_bits_) {
+        const Solid<D>& solid = solids_[number];
         if (!solid.sensed_when) continue;
         const SensedWhen& when = *solid.sensed_when;
         const auto has = [](const std::vector<std::string>& list, const std::string& name) {
@@ -230,24 +232,31 @@ LevelBuilder<D>& LevelBuilder<D>::sensed_when(SensedWhen when) {
 template <int D>
 void LevelBuilder<D>::find_bits() {
     Solid<D>& solid = level_.solids_.back();
+    const auto number = static_cast<std::uint32_t>(level_.solids_.size() - 1);
+    const auto take = [&](std::size_t bit) {
+        std::erase(level_.of_own_bits_, number);
+        solid.bit = static_cast<std::uint8_t>(bit);
+    };
     if (solid.role == Role::both && !solid.sensed_when) {
-        solid.bit = static_cast<std::uint8_t>(solid.layer);
+        take(solid.layer);
         return;
     }
     std::size_t bit = level_.layers_.size();
-    for (const Solid<D>& other : level_.solids_) {
-        if (&other == &solid || other.bit < level_.layers_.size()) continue;
+    for (const std::uint32_t of : level_.of_own_bits_) {
+        if (of == number) continue;
+        const Solid<D>& other = level_.solids_[of];
         if (other.layer == solid.layer && other.role == solid.role && other.volume == solid.volume &&
             other.sensed_when == solid.sensed_when) {
-            bit = other.bit;
-            break;
+            take(other.bit);
+            return;
         }
         bit = std::max<std::size_t>(bit, other.bit + 1U);
     }
     if (bit >= most_layers) {
         throw InvalidInput("the level has more than 64 layers, counting one more for each role on a layer");
     }
-    solid.bit = static_cast<std::uint8_t>(bit);
+    take(bit);
+    level_.of_own_bits_.push_back(number);
 }
 
 template <int D>

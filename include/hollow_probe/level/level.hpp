@@ -153,6 +153,7 @@ class Level {
     Vec<D> up_ = Vec<D>::Unit(1);
     std::vector<std::string> layers_;
     std::vector<Solid<D>> solids_;
+    std::vector<std::uint32_t> of_own_bits_;  // the first solid of each bit that is no layer's
     std::vector<StartPoint<D>> starts_;
     std::vector<Area<D>> areas_;
     std::vector<AreaClaim> claims_;
