@@ -267,7 +267,7 @@ class Climber {
         return stride_ > 0.0 ? static_cast<int>(std::clamp(4.0 * length / stride_, 2.0, 64.0)) : 2;
     }
 
-    /// Adds an interval, or to the one below, if all is the same there.
+    /// Adds an interval, which says whether it goes on from the one below.
     void push(const HeightSpan& span, const SurveyPose<D>& pose) {
         const bool touching = !column_.intervals.empty() && column_.intervals.back().span.high == span.low;
         column_.intervals.push_back({span, pose, {}, !touching});
