@@ -337,27 +337,25 @@ int run(const Arguments& arguments) {
 
 }  // namespace
 
-void add_check_command(CLI::App& app, int& result) {
+void add_check_command(Commands& commands) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command =
-        app.add_subcommand("check", "Run a suite: the surveys, drills and hunts that must stay well");
-    command->add_option("suite", arguments->file, "The suite file")->required()->type_name("SUITE");
-    command->add_option("--junit", arguments->junit, "Write the results as JUnit XML")->type_name("FILE");
+    Command command = commands.add("check", "Run a suite: the surveys, drills and hunts that must stay well");
+    command.option("suite", arguments->file, "The suite file").required().takes("SUITE");
+    command.option("--junit", arguments->junit, "Write the results as JUnit XML").takes("FILE");
     command
-        ->add_option("--sarif", arguments->sarif,
-                     "Write the findings as SARIF 2.1.0, at the lines of the rig files")
-        ->type_name("FILE");
+        .option("--sarif", arguments->sarif,
+                "Write the findings as SARIF 2.1.0, at the lines of the rig files")
+        .takes("FILE");
     command
-        ->add_option(
-            "--baseline", arguments->baseline,
-            "Fail only for what is worse than in this former result; written if it is not there, and if "
-            "nothing is worse")
-        ->type_name("FILE");
-    add_common(*command, arguments->common);
-    command->callback([arguments, &result] {
+        .option("--baseline", arguments->baseline,
+                "Fail only for what is worse than in this former result; written if it is not there, and if "
+                "nothing is worse")
+        .takes("FILE");
+    add_common(command, arguments->common);
+    command.runs([arguments] {
         if (!arguments->common.figure.empty()) throw InputError("--figure: a suite has no figure of its own");
         check_outputs(arguments->common, {arguments->junit, arguments->sarif, arguments->baseline});
-        result = run(*arguments);
+        return run(*arguments);
     });
 }
 

@@ -14,73 +14,70 @@
 
 namespace hollow_probe::tool {
 
-void add_common(CLI::App& command, CommonOptions& options) {
+void add_common(Command& command, CommonOptions& options) {
     command
-        .add_option("--json", options.json,
-                    "Write the machine-readable result to FILE, or to standard output for -")
-        ->type_name("FILE");
-    command.add_option("--figure", options.figure, "Write a figure; the ending chooses: .svg or .png")
-        ->type_name("FILE");
-    command.add_option("--html", options.html, "Write one self-contained HTML page")->type_name("FILE");
+        .option("--json", options.json,
+                "Write the machine-readable result to FILE, or to standard output for -")
+        .takes("FILE");
+    command.option("--figure", options.figure, "Write a figure; the ending chooses: .svg or .png")
+        .takes("FILE");
+    command.option("--html", options.html, "Write one self-contained HTML page").takes("FILE");
     command
-        .add_option("--seed", options.seed,
-                    "0 centers the survey grid on the level; others shift it within a spacing")
-        ->capture_default_str()
-        ->type_name("N");
+        .option("--seed", options.seed,
+                "0 centers the survey grid on the level; others shift it within a spacing")
+        .with_default()
+        .takes("N");
     command
-        .add_option("--threads", options.threads,
-                    "Threads to use, 0 for all cores; results do not depend on it")
-        ->check(CLI::Range(0, 1024))
-        ->capture_default_str()
-        ->type_name("N");
+        .option("--threads", options.threads, "Threads to use, 0 for all cores; results do not depend on it")
+        .within(0, 1024)
+        .with_default()
+        .takes("N");
 }
 
-void add_survey_flags(CLI::App& command, SurveyFlags& flags) {
+void add_survey_flags(Command& command, SurveyFlags& flags) {
     command
-        .add_option("--spacing", flags.spacing,
-                    "Distance between columns in the last round; standard: a quarter of the body's width")
-        ->check(CLI::PositiveNumber)
-        ->type_name("LENGTH");
-    command.add_option("--headings", flags.headings, "Headings to survey in 3D; in 2D it is always both")
-        ->check(CLI::Range(1, 360))
-        ->capture_default_str()
-        ->type_name("N");
-    command.add_option("--stance", flags.stances, "Survey only this stance; may be given again")
-        ->type_name("NAME");
-    CLI::Option* const budget =
+        .option("--spacing", flags.spacing,
+                "Distance between columns in the last round; standard: a quarter of the body's width")
+        .positive()
+        .takes("LENGTH");
+    command.option("--headings", flags.headings, "Headings to survey in 3D; in 2D it is always both")
+        .within(1, 360)
+        .with_default()
+        .takes("N");
+    command.option("--stance", flags.stances, "Survey only this stance; may be given again").takes("NAME");
+    const Option budget =
         command
-            .add_option("--budget", flags.budget,
-                        "About how many poses to judge in all, at borders and corners too; standard: 200000, "
-                        "or any number where a spacing is given")
-            ->check(CLI::PositiveNumber)
-            ->type_name("N");
+            .option("--budget", flags.budget,
+                    "About how many poses to judge in all, at borders and corners too; standard: 200000, "
+                    "or any number where a spacing is given")
+            .positive()
+            .takes("N");
     command
-        .add_flag("--thorough", flags.thorough,
-                  "However many it takes: down to the spacing, every corner and edge")
-        ->excludes(budget);
-    command.add_option("--area", flags.area, "Judge only anchors in this area of the level")
-        ->type_name("NAME");
+        .flag("--thorough", flags.thorough,
+              "However many it takes: down to the spacing, every corner and edge")
+        .excludes(budget);
+    command.option("--area", flags.area, "Judge only anchors in this area of the level").takes("NAME");
     command
-        .add_option("--region", flags.region,
-                    "Judge only anchors in this box: its low corner and then its high one")
-        ->delimiter(',')
-        ->expected(4, 6)
-        ->type_name("X,Y,…");
+        .option("--region", flags.region,
+                "Judge only anchors in this box: its low corner and then its high one")
+        .by_commas()
+        .counts(4, 6)
+        .takes("X,Y,…");
     command
-        .add_option("--speeds", flags.speeds,
-                    "Speeds of arrival, where the rig or level depends on them; standard: 2.5 body heights a "
-                    "second")
-        ->delimiter(',')
-        ->type_name("S,…");
+        .option("--speeds", flags.speeds,
+                "Speeds of arrival, where the rig or level depends on them; standard: 2.5 body heights a "
+                "second")
+        .by_commas()
+        .takes("S,…");
     command
-        .add_option("--times", flags.times,
-                    "Times at which to survey a level with moving solids; standard: four in a round")
-        ->delimiter(',')
-        ->type_name("S,…");
-    command.add_option("--tick-rate", flags.tick_rate, "Ticks a second, for rigs that remember")
-        ->check(CLI::Range(1.0, 10000.0))
-        ->capture_default_str()
-        ->type_name("HZ");
+        .option("--times", flags.times,
+                "Times at which to survey a level with moving solids; standard: four in a round")
+        .by_commas()
+        .takes("S,…");
+    command.option("--tick-rate", flags.tick_rate, "Ticks a second, for rigs that remember")
+        .within(1.0, 10000.0)
+        .with_default()
+        .takes("HZ");
 }
 
 void Outputs::add(const std::string& path, std::string content) {
@@ -182,8 +179,8 @@ TextOptions text_options() {
 Allowed allowed_from(const std::string& text) {
     Allowed allowed;
     const auto refuse = [&] {
-        throw CLI::ValidationError(
-            "--allow", "'" + text + "' is not understood, expected e.g. missed=0,false=0 or missed=0.5%");
+        throw InputError("--allow: '" + text +
+                         "' is not understood, expected e.g. missed=0,false=0 or missed=0.5%");
     };
     std::size_t at = 0;
     while (at < text.size()) {

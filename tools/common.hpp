@@ -1,8 +1,6 @@
 // What the commands share: options every one has, and where results go.
 #pragma once
 
-#include <CLI/CLI.hpp>
-
 #include <algorithm>
 #include <cstdint>
 #include <functional>
@@ -11,16 +9,15 @@
 #include <utility>
 #include <vector>
 
+#include "exit_codes.hpp"
 #include "hollow_probe/io/allowance.hpp"
 #include "hollow_probe/io/level_file.hpp"
 #include "hollow_probe/io/rig_file.hpp"
 #include "hollow_probe/report/survey_text.hpp"
 #include "hollow_probe/verify/survey.hpp"
+#include "options.hpp"
 
 namespace hollow_probe::tool {
-
-/// Exit codes.
-enum : int { all_well = 0, wrong_verdicts = 1, bad_input = 2, internal_error = 3, interrupted = 130 };
 
 struct CommonOptions {
     std::string json;    // file, "-" for standard output, or nothing
@@ -43,8 +40,8 @@ struct SurveyFlags {
     double tick_rate = 60.0;
 };
 
-void add_common(CLI::App& command, CommonOptions& options);
-void add_survey_flags(CLI::App& command, SurveyFlags& flags);
+void add_common(Command& command, CommonOptions& options);
+void add_survey_flags(Command& command, SurveyFlags& flags);
 
 /// Files to be written together once everything has been made, so that a failure leaves none behind by half.
 class Outputs {
@@ -86,8 +83,7 @@ class RoundView {
     std::size_t lines_ = 0;
 };
 
-/// Reads "missed=12,false=0.5%,claims=0"; what is not named is 0. Throws CLI::ValidationError for anything
-/// else.
+/// Reads "missed=12,false=0.5%,claims=0"; what is not named is 0. Throws InputError for anything else.
 Allowed allowed_from(const std::string& text);
 
 /// 1 if more is wrong than is allowed, else 0.
@@ -95,15 +91,5 @@ template <int D>
 int exit_code_of(const Survey<D>& survey, const Allowed& allowed) {
     return within(wrong_in<D>(survey), allowed) ? all_well : wrong_verdicts;
 }
-
-/// Each command adds itself and, when chosen, puts its exit code into `result`.
-void add_survey_command(CLI::App& app, int& result);
-void add_draw_command(CLI::App& app, int& result);
-void add_level_command(CLI::App& app, int& result);
-void add_drill_command(CLI::App& app, int& result);
-void add_hunt_command(CLI::App& app, int& result);
-void add_check_command(CLI::App& app, int& result);
-void add_demo_command(CLI::App& app, int& result);
-void add_schema_command(CLI::App& app, int& result);
 
 }  // namespace hollow_probe::tool

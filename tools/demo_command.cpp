@@ -64,19 +64,19 @@ DrillOutcome play_drill(DrillLoader& loader, const fs::path& folder, const std::
 
 }  // namespace
 
-void add_demo_command(CLI::App& app, int& result) {
+void add_demo_command(Commands& commands) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command = app.add_subcommand("demo",
-                                           "Write the demo levels, rigs and drills to a folder, survey and "
-                                           "play them, and leave figures and results beside them");
-    command->add_option("--out", arguments->folder, "The folder, made if it is not there")
-        ->capture_default_str()
-        ->type_name("FOLDER");
-    command->add_option("--threads", arguments->common.threads, "Threads to use, 0 for all cores")
-        ->check(CLI::Range(0, 1024))
-        ->capture_default_str()
-        ->type_name("N");
-    command->callback([arguments, &result] {
+    Command command = commands.add("demo",
+                                   "Write the demo levels, rigs and drills to a folder, survey and "
+                                   "play them, and leave figures and results beside them");
+    command.option("--out", arguments->folder, "The folder, made if it is not there")
+        .with_default()
+        .takes("FOLDER");
+    command.option("--threads", arguments->common.threads, "Threads to use, 0 for all cores")
+        .within(0, 1024)
+        .with_default()
+        .takes("N");
+    command.runs([arguments] {
         const fs::path folder = arguments->folder;
         std::error_code error;
         fs::create_directories(folder, error);
@@ -116,7 +116,7 @@ void add_demo_command(CLI::App& app, int& result) {
             "Made {} files in {}: levels, rigs, drills, a figure (.png), a page (.html) and a result (.json) "
             "for each of 4 surveys and 2 drills.\nTo look at first: {}\n",
             files, folder.string(), (folder / "keeper-first-try-on-culvert.html").string());
-        result = all_well;
+        return all_well;
     });
 }
 

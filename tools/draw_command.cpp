@@ -217,49 +217,39 @@ std::map<std::filesystem::path, std::filesystem::file_time_type> state_of_files(
 
 }  // namespace
 
-void add_draw_command(CLI::App& app, int& result) {
+void add_draw_command(Commands& commands) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command =
-        app.add_subcommand("draw", "Draw a level, a body with its probes, and a survey's verdicts");
-    command->add_option("level", arguments->level, "The level file")->required()->type_name("LEVEL");
-    command->add_option("rig", arguments->rig, "The rig file; without it only the level is drawn")
-        ->type_name("RIG");
-    command->add_option("--at", arguments->at, "Where the body's anchor stands, e.g. 3.5,0")
-        ->delimiter(',')
-        ->type_name("X,Y[,Z]");
+    Command command = commands.add("draw", "Draw a level, a body with its probes, and a survey's verdicts");
+    command.option("level", arguments->level, "The level file").required().takes("LEVEL");
+    command.option("rig", arguments->rig, "The rig file; without it only the level is drawn").takes("RIG");
+    command.option("--at", arguments->at, "Where the body's anchor stands, e.g. 3.5,0")
+        .by_commas()
+        .takes("X,Y[,Z]");
+    command.option("--start", arguments->start, "Stand at this start point of the level; standard: the first")
+        .takes("NAME");
+    command.option("--heading", arguments->heading, "Where the body looks; standard: as the start point says")
+        .by_commas()
+        .takes("X,Y[,Z]");
+    command.option("--drive", arguments->drive, "Where the player wants to go").by_commas().takes("X,Y[,Z]");
+    command.option("--velocity", arguments->velocity, "How the body moves").by_commas().takes("X,Y[,Z]");
+    command.option("--remembers", arguments->remembers, "What the rig remembers of the tick before")
+        .one_of({"ground", "nothing"})
+        .with_default();
+    command.option("--time", arguments->time, "The time, where the level has solids that move")
+        .takes("SECONDS");
+    command.flag("--verdicts", arguments->verdicts,
+                 "Survey the rig and mark every verdict; without --at or --start the body stands at the "
+                 "worst finding");
+    command.flag("--text", arguments->text, "Paint it in block characters, for a terminal");
+    command.flag("--watch", arguments->watch,
+                 "Go on, and draw anew whenever the level, the rig or a file beside them is saved");
     command
-        ->add_option("--start", arguments->start,
-                     "Stand at this start point of the level; standard: the first")
-        ->type_name("NAME");
-    command
-        ->add_option("--heading", arguments->heading,
-                     "Where the body looks; standard: as the start point says")
-        ->delimiter(',')
-        ->type_name("X,Y[,Z]");
-    command->add_option("--drive", arguments->drive, "Where the player wants to go")
-        ->delimiter(',')
-        ->type_name("X,Y[,Z]");
-    command->add_option("--velocity", arguments->velocity, "How the body moves")
-        ->delimiter(',')
-        ->type_name("X,Y[,Z]");
-    command->add_option("--remembers", arguments->remembers, "What the rig remembers of the tick before")
-        ->check(CLI::IsMember({"ground", "nothing"}))
-        ->capture_default_str();
-    command->add_option("--time", arguments->time, "The time, where the level has solids that move")
-        ->type_name("SECONDS");
-    command->add_flag("--verdicts", arguments->verdicts,
-                      "Survey the rig and mark every verdict; without --at or --start the body stands at the "
-                      "worst finding");
-    command->add_flag("--text", arguments->text, "Paint it in block characters, for a terminal");
-    command->add_flag("--watch", arguments->watch,
-                      "Go on, and draw anew whenever the level, the rig or a file beside them is saved");
-    command
-        ->add_option("--model", arguments->model,
-                     "Write the body, its probes and what they hit as a model: .glb or .gltf")
-        ->type_name("FILE");
-    add_survey_flags(*command, arguments->flags);
-    add_common(*command, arguments->common);
-    command->callback([arguments, &result] {
+        .option("--model", arguments->model,
+                "Write the body, its probes and what they hit as a model: .glb or .gltf")
+        .takes("FILE");
+    add_survey_flags(command, arguments->flags);
+    add_common(command, arguments->common);
+    command.runs([arguments] {
         const CommonOptions& common = arguments->common;
         if (common.figure.empty() && common.html.empty() && common.json.empty() && arguments->model.empty() &&
             !arguments->text) {
@@ -272,7 +262,7 @@ void add_draw_command(CLI::App& app, int& result) {
             throw InputError("--model: '" + model + "' must end in .glb or .gltf");
         check_outputs(common, {model});
         if (arguments->watch) watch(*arguments);
-        result = draw_once(*arguments);
+        return draw_once(*arguments);
     });
 }
 

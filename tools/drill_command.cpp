@@ -111,37 +111,35 @@ int run(const Arguments& arguments) {
 
 }  // namespace
 
-void add_drill_command(CLI::App& app, int& result) {
+void add_drill_command(Commands& commands) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command =
-        app.add_subcommand("drill", "Move a rig's body as a script says, and hold it to what is expected");
-    command->add_option("drill", arguments->files, "Drill files")->required()->type_name("DRILL...");
+    Command command =
+        commands.add("drill", "Move a rig's body as a script says, and hold it to what is expected");
+    command.option("drill", arguments->files, "Drill files").required().takes("DRILL...");
+    command.option("--tick-rates", arguments->tick_rates, "Play each drill at these rates instead of its own")
+        .by_commas()
+        .within(1.0, 10000.0)
+        .takes("HZ,…");
     command
-        ->add_option("--tick-rates", arguments->tick_rates,
-                     "Play each drill at these rates instead of its own")
-        ->delimiter(',')
-        ->check(CLI::Range(1.0, 10000.0))
-        ->type_name("HZ,…");
+        .option("--phases", arguments->phases,
+                "Play each drill so many times, its cues each time a part of a tick later")
+        .within(1, 64)
+        .with_default()
+        .takes("N");
     command
-        ->add_option("--phases", arguments->phases,
-                     "Play each drill so many times, its cues each time a part of a tick later")
-        ->check(CLI::Range(1, 64))
-        ->capture_default_str()
-        ->type_name("N");
-    command
-        ->add_option(
+        .option(
             "--timeline", arguments->timeline,
             "Write the first drill that breaks an expectation, else the first, tick by tick: .csv or .jsonl")
-        ->type_name("FILE");
-    command->add_flag("--details", arguments->details,
-                      "Tell all figures of every drill, not only of a single one");
-    add_common(*command, arguments->common);
-    command->callback([arguments, &result] {
+        .takes("FILE");
+    command.flag("--details", arguments->details,
+                 "Tell all figures of every drill, not only of a single one");
+    add_common(command, arguments->common);
+    command.runs([arguments] {
         check_outputs(arguments->common, {arguments->timeline});
         const std::string& timeline = arguments->timeline;
         if (!timeline.empty() && !timeline.ends_with(".csv") && !timeline.ends_with(".jsonl"))
             throw InputError("--timeline: '" + timeline + "' must end in .csv or .jsonl");
-        result = run(*arguments);
+        return run(*arguments);
     });
 }
 

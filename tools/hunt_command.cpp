@@ -99,32 +99,30 @@ int run(const Arguments& arguments, const LoadedDrill<D>& loaded) {
 
 }  // namespace
 
-void add_hunt_command(CLI::App& app, int& result) {
+void add_hunt_command(Commands& commands) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command =
-        app.add_subcommand("hunt", "Search for inputs that break what is expected of a drill");
-    command->add_option("drill", arguments->file, "The drill file")->required()->type_name("DRILL");
+    Command command = commands.add("hunt", "Search for inputs that break what is expected of a drill");
+    command.option("drill", arguments->file, "The drill file").required().takes("DRILL");
     command
-        ->add_option(
-            "--write", arguments->write,
-            "Where to write the drill that is found; standard: beside the file, with -found in its name")
-        ->type_name("FILE");
-    command->add_option("--ticks", arguments->ticks, "How many ticks to play before giving up")
-        ->check(CLI::PositiveNumber)
-        ->capture_default_str()
-        ->type_name("N");
+        .option("--write", arguments->write,
+                "Where to write the drill that is found; standard: beside the file, with -found in its name")
+        .takes("FILE");
+    command.option("--ticks", arguments->ticks, "How many ticks to play before giving up")
+        .positive()
+        .with_default()
+        .takes("N");
     command
-        ->add_option("--seconds", arguments->seconds,
-                     "… or so many seconds: what is found by then depends on the machine")
-        ->check(CLI::PositiveNumber)
-        ->type_name("S");
-    add_common(*command, arguments->common);
-    command->callback([arguments, &result] {
+        .option("--seconds", arguments->seconds,
+                "… or so many seconds: what is found by then depends on the machine")
+        .positive()
+        .takes("S");
+    add_common(command, arguments->common);
+    command.runs([arguments] {
         const std::string target = arguments->write.empty() ? found_name(arguments->file) : arguments->write;
         check_outputs(arguments->common, {target});
         DrillLoader loader;
-        result = std::visit([&](const auto& loaded) { return run(*arguments, loaded); },
-                            loader.load(arguments->file));
+        return std::visit([&](const auto& loaded) { return run(*arguments, loaded); },
+                          loader.load(arguments->file));
     });
 }
 

@@ -67,28 +67,26 @@ int run(const Arguments& arguments, const Level<D>& level) {
 
 }  // namespace
 
-void add_level_command(CLI::App& app, int& result) {
+void add_level_command(Commands& commands) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command = app.add_subcommand(
-        "level", "Say what a level is made of and what is odd about it; save it as a mesh");
-    command->add_option("level", arguments->level, "A level file, or a .gltf, .glb, .obj or .stl file")
-        ->required()
-        ->type_name("LEVEL");
-    command->add_option("--gaps", arguments->gaps, "Report gaps between neighbours narrower than this")
-        ->check(CLI::NonNegativeNumber)
-        ->type_name("WIDTH");
-    command->add_option("--save", arguments->save, "Write the level as a mesh: .glb, .gltf or .obj")
-        ->type_name("FILE");
-    command->add_option("--solid", arguments->solids, "Save only these solids; may be repeated")
-        ->type_name("NAME");
-    add_common(*command, arguments->common);
-    command->callback([arguments, &result] {
+    Command command =
+        commands.add("level", "Say what a level is made of and what is odd about it; save it as a mesh");
+    command.option("level", arguments->level, "A level file, or a .gltf, .glb, .obj or .stl file")
+        .required()
+        .takes("LEVEL");
+    command.option("--gaps", arguments->gaps, "Report gaps between neighbours narrower than this")
+        .not_negative()
+        .takes("WIDTH");
+    command.option("--save", arguments->save, "Write the level as a mesh: .glb, .gltf or .obj").takes("FILE");
+    command.option("--solid", arguments->solids, "Save only these solids; may be repeated").takes("NAME");
+    add_common(command, arguments->common);
+    command.runs([arguments] {
         check_outputs(arguments->common, {arguments->save});
         if (!arguments->solids.empty() && arguments->save.empty()) {
             throw InputError("--solid says what to save: it needs --save FILE");
         }
         const AnyLevel level = load_level(arguments->level);
-        result = std::visit([&](const auto& of_dimension) { return run(*arguments, of_dimension); }, level);
+        return std::visit([&](const auto& of_dimension) { return run(*arguments, of_dimension); }, level);
     });
 }
 

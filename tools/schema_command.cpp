@@ -6,16 +6,16 @@
 
 namespace hollow_probe::tool {
 
-void add_schema_command(CLI::App& app, int& result) {
+void add_schema_command(Commands& commands) {
     auto name = std::make_shared<std::string>();
-    CLI::App* command = app.add_subcommand(
-        "schema", "Print the JSON Schema of level, rig, drill or suite files, for editors");
-    command->add_option("format", *name, "level, rig, drill or suite")
-        ->required()
-        ->check(CLI::IsMember({"level", "rig", "drill", "suite"}));
-    command->callback([name, &result] {
+    Command command =
+        commands.add("schema", "Print the JSON Schema of level, rig, drill or suite files, for editors");
+    command.option("format", *name, "level, rig, drill or suite")
+        .required()
+        .one_of({"level", "rig", "drill", "suite"});
+    command.runs([name] {
         fmt::print("{}", file_schema(*name));
-        result = all_well;
+        return all_well;
     });
 }
 

@@ -297,57 +297,57 @@ int run(const Arguments& arguments, const Level<D>& level) {
 
 }  // namespace
 
-void add_survey_command(CLI::App& app, int& result) {
+void add_survey_command(Commands& commands) {
     auto arguments = std::make_shared<Arguments>();
-    CLI::App* command =
-        app.add_subcommand("survey", "Hold a rig's signals against truth over poses that cover a level");
-    command->add_option("level", arguments->level, "The level file")->required()->type_name("LEVEL");
-    command->add_option("rig", arguments->rig, "The rig file")->required()->type_name("RIG");
-    add_survey_flags(*command, arguments->flags);
+    Command command =
+        commands.add("survey", "Hold a rig's signals against truth over poses that cover a level");
+    command.option("level", arguments->level, "The level file").required().takes("LEVEL");
+    command.option("rig", arguments->rig, "The rig file").required().takes("RIG");
+    add_survey_flags(command, arguments->flags);
     command
-        ->add_option("--before", arguments->before,
-                     "Another rig: what has changed since, in words, in JSON and on the page")
-        ->type_name("RIG");
+        .option("--before", arguments->before,
+                "Another rig: what has changed since, in words, in JSON and on the page")
+        .takes("RIG");
     command
-        ->add_option("--allow", arguments->allow,
-                     "How many wrong poses there may be in all before the exit code says so")
-        ->type_name("missed=N,false=N,claims=N")
-        ->capture_default_str();
-    CLI::Option* const write_cure =
+        .option("--allow", arguments->allow,
+                "How many wrong poses there may be in all before the exit code says so")
+        .takes("missed=N,false=N,claims=N")
+        .with_default();
+    const Option write_cure =
         command
-            ->add_option("--write-cure", arguments->write_cure,
-                         "Write the rig with the leading cure of the worst finding made, all else as it was")
-            ->type_name("FILE");
+            .option("--write-cure", arguments->write_cure,
+                    "Write the rig with the leading cure of the worst finding made, all else as it was")
+            .takes("FILE");
     command
-        ->add_option("--cure", arguments->cure,
-                     "… of this finding, or this value, instead; ID:2 its second change")
-        ->type_name("ID")
-        ->needs(write_cure);
-    CLI::Option* const write_fixed =
+        .option("--cure", arguments->cure,
+                "… of this finding, or this value, instead; ID:2 its second change")
+        .takes("ID")
+        .needs(write_cure);
+    const Option write_fixed =
         command
-            ->add_option(
+            .option(
                 "--write-fixed", arguments->write_fixed,
                 "Write the rig with fixes made, all else as it was: the best set, or those named by --fix")
-            ->type_name("FILE");
-    command->add_option("--fix", arguments->fixes, "… this fix, by its number; may be given several times")
-        ->type_name("N")
-        ->needs(write_fixed);
+            .takes("FILE");
+    command.option("--fix", arguments->fixes, "… this fix, by its number; may be given several times")
+        .takes("N")
+        .needs(write_fixed);
     command
-        ->add_option("--try", arguments->most_tried,
-                     "How many changed rigs to survey anew for fixes; standard: as many as 2.5 million poses "
-                     "allow, 2 to 12")
-        ->check(CLI::NonNegativeNumber)
-        ->type_name("N");
+        .option("--try", arguments->most_tried,
+                "How many changed rigs to survey anew for fixes; standard: as many as 2.5 million poses "
+                "allow, 2 to 12")
+        .not_negative()
+        .takes("N");
     command
-        ->add_option("--sarif", arguments->sarif,
-                     "Write the findings as SARIF 2.1.0, at the lines of the rig file")
-        ->type_name("FILE");
-    add_common(*command, arguments->common);
-    command->callback([arguments, &result] {
+        .option("--sarif", arguments->sarif,
+                "Write the findings as SARIF 2.1.0, at the lines of the rig file")
+        .takes("FILE");
+    add_common(command, arguments->common);
+    command.runs([arguments] {
         check_outputs(arguments->common, {arguments->write_cure, arguments->write_fixed, arguments->sarif});
         (void)allowed_from(arguments->allow);  // refused before any work
         const AnyLevel level = load_level(arguments->level);
-        result = std::visit([&](const auto& of_dimension) { return run(*arguments, of_dimension); }, level);
+        return std::visit([&](const auto& of_dimension) { return run(*arguments, of_dimension); }, level);
     });
 }
 

@@ -6,14 +6,12 @@
 #include <queue>
 #include <tuple>
 
+#include "geometry/turn.hpp"
+
 namespace hollow_probe {
 namespace {
 
 using Polygon = std::vector<Vec<2>>;
-
-double turn(const Vec<2>& a, const Vec<2>& b, const Vec<2>& c) {
-    return (b.x() - a.x()) * (c.y() - a.y()) - (b.y() - a.y()) * (c.x() - a.x());
-}
 
 /// c lies within the box of a and b; for c in line with them, on the segment.
 bool between(const Vec<2>& a, const Vec<2>& b, const Vec<2>& c) {

@@ -52,7 +52,7 @@ struct Portal {
     Corner support(const Vec<2>& w) const { return support(Vec<3>(w.x() * right + w.y() * ahead)); }
 };
 
-double turn(const Vec<2>& a, const Vec<2>& b) {
+double across(const Vec<2>& a, const Vec<2>& b) {
     return a.x() * b.y() - a.y() * b.x();
 }
 
@@ -82,12 +82,12 @@ Found surround(const Portal& c, double tolerance, std::array<Portal::Corner, 3>&
             w = Vec<2>(-side.y(), side.x());
             if (w.dot(corners[0].seen) > 0.0) w = -w;
         } else {
-            if (turn(corners[1].seen - corners[0].seen, corners[2].seen - corners[0].seen) < 0.0) {
+            if (across(corners[1].seen - corners[0].seen, corners[2].seen - corners[0].seen) < 0.0) {
                 std::swap(corners[0], corners[1]);
             }
             int open = -1;
             for (int i = 0; i < 3; ++i) {
-                if (turn(corners[i].seen, corners[(i + 1) % 3].seen) < 0.0) open = i;
+                if (across(corners[i].seen, corners[(i + 1) % 3].seen) < 0.0) open = i;
             }
             if (open < 0) {
                 around = corners;
@@ -147,9 +147,9 @@ QuickAnswer<3> cast_polytope(const HullView<3>& mover, const Vec<3>& start, cons
             if (t < 4.0 * tolerance) return std::nullopt;  // starts in touch, inside or beyond
             if (t > reach + tolerance) return std::optional<CastHit<3>>();
             // The ray's place in the portal, carried over to the target.
-            const std::array<double, 3> weights = {turn(portal[1].seen, portal[2].seen),
-                                                   turn(portal[2].seen, portal[0].seen),
-                                                   turn(portal[0].seen, portal[1].seen)};
+            const std::array<double, 3> weights = {across(portal[1].seen, portal[2].seen),
+                                                   across(portal[2].seen, portal[0].seen),
+                                                   across(portal[0].seen, portal[1].seen)};
             const Vec<3> point = (weights[0] * *portal[0].of_target + weights[1] * *portal[1].of_target +
                                   weights[2] * *portal[2].of_target) /
                                  (weights[0] + weights[1] + weights[2]);
@@ -158,7 +158,8 @@ QuickAnswer<3> cast_polytope(const HullView<3>& mover, const Vec<3>& start, cons
         if (n.dot(front.at) / speed > reach + tolerance) return std::optional<CastHit<3>>();
         int part = -1;
         for (int i = 0; i < 3 && part < 0; ++i) {
-            if (turn(portal[(i + 1) % 3].seen, front.seen) >= 0.0 && turn(front.seen, portal[i].seen) >= 0.0)
+            if (across(portal[(i + 1) % 3].seen, front.seen) >= 0.0 &&
+                across(front.seen, portal[i].seen) >= 0.0)
                 part = i;
         }
         if (part < 0) return std::nullopt;

@@ -5,6 +5,8 @@
 #include <numeric>
 #include <set>
 
+#include "geometry/turn.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -59,11 +61,6 @@ double spread_of(const auto& points) {
     double spread = 0.0;
     for (const auto& p : points) spread = std::max(spread, (p - points.front()).norm());
     return spread;
-}
-
-/// Twice the signed area of a, b, c; positive counter-clockwise.
-double turn(const Vec<2>& a, const Vec<2>& b, const Vec<2>& c) {
-    return (b.x() - a.x()) * (c.y() - a.y()) - (b.y() - a.y()) * (c.x() - a.x());
 }
 
 [[noreturn]] void refuse_inner_point(std::size_t index) {

@@ -1,11 +1,8 @@
 #include "hollow_probe/io/drill_json.hpp"
-
-#include <nlohmann/json.hpp>
+#include "io/json.hpp"
 
 namespace hollow_probe {
 namespace {
-
-using Json = nlohmann::ordered_json;
 
 const char* word_of(Expectation::Kind kind) {
     static constexpr std::array words = {"most", "least", "reaches", "never_reaches"};

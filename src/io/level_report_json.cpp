@@ -1,16 +1,8 @@
 #include "hollow_probe/io/level_report_json.hpp"
-
-#include <nlohmann/json.hpp>
+#include "io/json.hpp"
 
 namespace hollow_probe {
 namespace {
-
-using Json = nlohmann::ordered_json;
-
-template <int D>
-Json numbers(const Vec<D>& v) {
-    return std::vector<double>(v.data(), v.data() + D);
-}
 
 Json counts_of(const SolidReport& solid) {
     Json odd = Json::object();
@@ -43,7 +35,7 @@ std::string level_report_json(const Level<D>& level, const LevelReport<D>& repor
                       {"convex", its.convex},        {"islands", its.islands},
                       {"closed", its.closed()},      {"odd", counts_of(its)}};
         if (solid.role != Role::both) entry["role"] = name_of(solid.role);
-        if (solid.one_way) entry["one_way"] = numbers<D>(*solid.one_way);
+        if (solid.one_way) entry["one_way"] = numbers_of<D>(*solid.one_way);
         if (solid.volume) entry["volume"] = true;
         if (solid.sensed_when) entry["sensed_when"] = when_of(*solid.sensed_when);
         if (solid.path) {
@@ -58,14 +50,15 @@ std::string level_report_json(const Level<D>& level, const LevelReport<D>& repor
     for (const OddPlace<D>& place : report.places) {
         Json entry = {{"what", name_of(place.oddity)},
                       {"solid", level.solids()[place.solid].name},
-                      {"at", numbers<D>(place.at)}};
+                      {"at", numbers_of<D>(place.at)}};
         if (place.oddity == Oddity::narrow_gap) entry["width"] = place.width;
         places.push_back(std::move(entry));
     }
     Json areas = Json::array();
     for (const Area<D>& area : level.areas()) {
-        areas.push_back(
-            {{"name", area.name}, {"low", numbers<D>(area.box.low)}, {"high", numbers<D>(area.box.high)}});
+        areas.push_back({{"name", area.name},
+                         {"low", numbers_of<D>(area.box.low)},
+                         {"high", numbers_of<D>(area.box.high)}});
     }
     Json claims = Json::array();
     for (const AreaClaim& claim : level.claims()) {
@@ -77,10 +70,11 @@ std::string level_report_json(const Level<D>& level, const LevelReport<D>& repor
         {"format", "hollow-probe level report 1"},
         {"level", name},
         {"dimensions", D},
-        {"up", numbers<D>(level.up())},
+        {"up", numbers_of<D>(level.up())},
         {"layers", level.layers()},
         {"pieces", level.piece_count()},
-        {"bounds", {{"low", numbers<D>(level.bounds().low)}, {"high", numbers<D>(level.bounds().high)}}},
+        {"bounds",
+         {{"low", numbers_of<D>(level.bounds().low)}, {"high", numbers_of<D>(level.bounds().high)}}},
         {"index",
          {{"nodes", level.tree().node_count()},
           {"bytes", level.tree().bytes()},

@@ -1,23 +1,13 @@
 #include "hollow_probe/io/readings_json.hpp"
 
-#include <nlohmann/json.hpp>
-
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/rig/value.hpp"
 #include "hollow_probe/truth/answer.hpp"
+#include "io/json.hpp"
 #include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
-namespace {
-
-using Json = nlohmann::ordered_json;
-
-template <int D>
-Json numbers(const Vec<D>& v) {
-    return std::vector<double>(v.data(), v.data() + D);
-}
-
-}  // namespace
+namespace {}  // namespace
 
 template <int D>
 std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D>& pose) {
@@ -29,8 +19,8 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
     const PlacedBody<D> body = placed_body<D>(mounted, pose.anchor);
     const Situation<D> situation{pose.heading, pose.velocity, pose.drive, pose.grounded};
     Json json = {{"format", "hollow-probe readings 1"},
-                 {"anchor", numbers<D>(pose.anchor)},
-                 {"heading", numbers<D>(pose.heading)},
+                 {"anchor", numbers_of<D>(pose.anchor)},
+                 {"heading", numbers_of<D>(pose.heading)},
                  {"stance", rig.body.stances[pose.stance].name},
                  {"clips", clip<D>(level, body, rig.intent).on},
                  {"probes", Json::object()},
@@ -40,8 +30,8 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
         if (readings[i].met) {
             const LevelHit<D>& hit = readings[i].hit;
             reading["hit"] = {{"distance", hit.distance},
-                              {"point", numbers<D>(hit.point)},
-                              {"normal", numbers<D>(hit.normal)},
+                              {"point", numbers_of<D>(hit.point)},
+                              {"normal", numbers_of<D>(hit.normal)},
                               {"angle_from_up", degrees(angle_between<D>(hit.normal, level.up()))}};
             if (readings[i].own_body) {
                 reading["hit"]["own_body"] = true;
@@ -66,7 +56,7 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
                 read_value<D>(rig.signals[i].gives, mounted.probes[k], readings[k], pose.anchor, level.up());
             Json& given = json["signals"][rig.signals[i].name][name_of(rig.signals[i].gives)];
             if (value)
-                given = rig.signals[i].gives == Value::wall_normal ? numbers<D>(value->direction)
+                given = rig.signals[i].gives == Value::wall_normal ? numbers_of<D>(value->direction)
                                                                    : Json(value->number);
         }
     }

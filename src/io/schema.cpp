@@ -2,15 +2,13 @@
 
 #include <cmath>
 #include <map>
-#include <nlohmann/json.hpp>
 
 #include "hollow_probe/geometry/vec.hpp"
 #include "hollow_probe/io/file_keys.hpp"
+#include "io/json.hpp"
 
 namespace hollow_probe {
 namespace {
-
-using Json = nlohmann::ordered_json;
 
 Json list_of(Json items) {
     return {{"type", "array"}, {"items", std::move(items)}};

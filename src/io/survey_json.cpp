@@ -1,37 +1,24 @@
 #include "hollow_probe/io/survey_json.hpp"
+#include "io/json.hpp"
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
 namespace hollow_probe {
 namespace {
 
-using Json = nlohmann::ordered_json;
-
-template <int D>
-Json to_json(const Vec<D>& v) {
-    Json list = Json::array();
-    for (int axis = 0; axis < D; ++axis) list.push_back(v[axis] == 0.0 ? 0.0 : v[axis]);  // no -0.0
-    return list;
-}
-
-Json number_or_null(double x) {
-    return std::isfinite(x) ? Json(x) : Json(nullptr);
-}
-
 template <int D>
 Json pose_json(const Rig<D>& rig, const Survey<D>& survey, const SurveyPose<D>& pose) {
     const Facing<D>& facing = survey.facings[pose.facing];
-    Json json = {{"anchor", to_json<D>(pose.anchor)},
-                 {"heading", to_json<D>(facing.heading)},
+    Json json = {{"anchor", numbers_of<D>(pose.anchor)},
+                 {"heading", numbers_of<D>(facing.heading)},
                  {"stance", rig.body.stances[facing.stance].name},
                  {"above_rest", number_or_null(pose.above_rest)},
                  {"holds", {number_or_null(-pose.down), number_or_null(pose.up)}}};
     if (facing.arrival != Arrival::stood) {
         json["arrival"] = name_of(facing.arrival);
-        json["velocity"] = to_json<D>(facing.velocity);
+        json["velocity"] = numbers_of<D>(facing.velocity);
     }
-    if (!facing.drive.isZero()) json["drive"] = to_json<D>(facing.drive);
+    if (!facing.drive.isZero()) json["drive"] = numbers_of<D>(facing.drive);
     if (facing.grounded) json["remembers_ground"] = true;
     if (facing.seconds != 0.0) json["seconds"] = facing.seconds;
     return json;
@@ -173,19 +160,19 @@ template <int D>
 Json finding_json(const Rig<D>& rig, const Survey<D>& survey, const Finding<D>& finding) {
     Json causes = Json::array();
     for (const CauseReport& cause : finding.causes) causes.push_back(cause_json(cause));
-    Json json = {
-        {"id", finding.id},
-        {"signal", rig.signals[finding.signal].name},
-        {"verdict", name_of(finding.verdict)},
-        {"stance", rig.body.stances[finding.stance].name},
-        {"solid", finding.solid},
-        {"count", finding.count},
-        {"measure", finding.measure},
-        {"reached", survey.scope.knows_reached ? Json(finding.reached) : Json(nullptr)},
-        {"severity", number_or_null(finding.severity)},
-        {"bounds", {{"low", to_json<D>(finding.bounds.low)}, {"high", to_json<D>(finding.bounds.high)}}},
-        {"worst", pose_json(rig, survey, finding.worst)},
-        {"causes", causes}};
+    Json json = {{"id", finding.id},
+                 {"signal", rig.signals[finding.signal].name},
+                 {"verdict", name_of(finding.verdict)},
+                 {"stance", rig.body.stances[finding.stance].name},
+                 {"solid", finding.solid},
+                 {"count", finding.count},
+                 {"measure", finding.measure},
+                 {"reached", survey.scope.knows_reached ? Json(finding.reached) : Json(nullptr)},
+                 {"severity", number_or_null(finding.severity)},
+                 {"bounds",
+                  {{"low", numbers_of<D>(finding.bounds.low)}, {"high", numbers_of<D>(finding.bounds.high)}}},
+                 {"worst", pose_json(rig, survey, finding.worst)},
+                 {"causes", causes}};
     Json& fixes = json["fixes"] = Json::array();
     for (const std::size_t fix : finding.fixes) fixes.push_back(fix + 1);
     return json;
@@ -200,7 +187,7 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
                  {"level", level_name},
                  {"rig", rig_name},
                  {"dimensions", D},
-                 {"up", to_json<D>(level.up())},
+                 {"up", numbers_of<D>(level.up())},
                  {"spacing", survey.spacing},
                  {"seed", survey.seed},
                  {"rounds", Json::array()},
@@ -216,7 +203,7 @@ std::string survey_json(const Level<D>& level, const Rig<D>& rig, const Survey<D
     for (const SurveyRound& round : survey.rounds)
         json["rounds"].push_back({{"spacing", round.spacing}, {"poses", round.poses}});
     for (const Facing<D>& facing : survey.facings) {
-        const Json heading = to_json<D>(facing.heading);
+        const Json heading = numbers_of<D>(facing.heading);
         if (std::find(json["headings"].begin(), json["headings"].end(), heading) == json["headings"].end())
             json["headings"].push_back(heading);
     }

@@ -2,14 +2,11 @@
 
 #include <fmt/format.h>
 
-#include <nlohmann/json.hpp>
-
 #include "hollow_probe/verify/survey.hpp"
+#include "io/json.hpp"
 
 namespace hollow_probe {
 namespace {
-
-using Json = nlohmann::ordered_json;
 
 bool bit(std::uint64_t bits, std::size_t number) {
     return (bits >> number & 1U) != 0;
@@ -31,11 +28,6 @@ std::string pressed_in(const DrillRecord<D>& record, const TickRecord<D>& tick) 
         if (bit(tick.pressed, k)) all += (all.empty() ? "" : " ") + record.keys[k];
     }
     return all;
-}
-
-template <int D>
-Json numbers(const Vec<D>& v) {
-    return std::vector<double>(v.data(), v.data() + D);
 }
 
 /// One cell: in quotes where it must be.
@@ -122,11 +114,11 @@ std::string timeline_json_lines(const Rig<D>& rig, const DrillRecord<D>& record)
         const TickRecord<D>& tick = record.ticks[number];
         Json json = {{"tick", number},
                      {"seconds", tick.seconds},
-                     {"anchor", numbers<D>(tick.anchor)},
-                     {"velocity", numbers<D>(tick.velocity)},
-                     {"heading", numbers<D>(tick.heading)},
+                     {"anchor", numbers_of<D>(tick.anchor)},
+                     {"velocity", numbers_of<D>(tick.velocity)},
+                     {"heading", numbers_of<D>(tick.heading)},
                      {"stance", rig.body.stances[tick.stance].name},
-                     {"drive", numbers<D>(tick.drive)},
+                     {"drive", numbers_of<D>(tick.drive)},
                      {"pressed", pressed_in(record, tick)},
                      {"jumped", tick.jumped},
                      {"true_ground", tick.on_ground},
@@ -147,7 +139,7 @@ std::string timeline_json_lines(const Rig<D>& rig, const DrillRecord<D>& record)
                 const Reading<D>& reading = record.readings[number * rig.probes.size() + i];
                 if (reading.met) {
                     probe["distance"] = reading.hit.distance;
-                    probe["normal"] = numbers<D>(reading.hit.normal);
+                    probe["normal"] = numbers_of<D>(reading.hit.normal);
                 }
             }
             json["probes"][rig.probes[i].name] = probe;

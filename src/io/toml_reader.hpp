@@ -9,6 +9,7 @@
 #undef NDEBUG
 #define TOML_ASSERT(expr) static_assert(true)
 #define TOML_ENABLE_FORMATTERS 0
+#define TOML_HEADER_ONLY 0  // compiled in toml_library.cpp
 #include <toml++/toml.h>
 #pragma pop_macro("NDEBUG")
 

@@ -19,7 +19,7 @@ class DrillData {
             mounted_.emplace_back(rig, level, stance, Vec<D>(record.start.heading));
     }
 
-    void fill(PageJson& json) {
+    void fill(Json& json) {
         add_body(json);
         for (std::size_t i = 0; i < rig_.probes.size(); ++i) {
             json["probes"].push_back({{"name", rig_.probes[i].name}, {"number", i}});
@@ -46,12 +46,12 @@ class DrillData {
 
   private:
     /// Bodies as they look in every heading that matters: in 2D both, in 3D the page turns them.
-    void add_body(PageJson& json) {
+    void add_body(Json& json) {
         double size = 0.0;
         std::vector<Vec<D>> headings = {record_.start.heading};
         if constexpr (D == 2) headings.push_back(-record_.start.heading);
         for (std::size_t stance = 0; stance < mounted_.size(); ++stance) {
-            PageJson bodies = PageJson::array();
+            Json bodies = Json::array();
             for (const Vec<D>& heading : headings) {
                 mounted_[stance].aim(Situation<D>{heading});
                 bodies.push_back({{"heading", numbers_of<D>(heading)},
@@ -144,25 +144,25 @@ std::string expected_words(const Expectation& expected) {
 }  // namespace
 
 template <int D>
-PageJson drill_data(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
-                    const DrillRecord<D>& record, const std::string& command) {
+Json drill_data(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill, const DrillRecord<D>& record,
+                const std::string& command) {
     const DrillOutcome outcome = outcome_of<D>(drill, record);
-    PageJson json = {{"kind", "drill"},
-                     {"name", fmt::format("{} at {}/s", name_of(outcome), plain(drill.tick_rate))},
-                     {"command", command},
-                     {"dimensions", D},
-                     {"keys", record.keys},
-                     {"signals", PageJson::array()},
-                     {"expectations", PageJson::array()},
-                     {"figures", PageJson::array()},
-                     {"stances", PageJson::array()},
-                     {"probes", PageJson::array()},
-                     {"lines", PageJson::array()},
-                     {"moving", PageJson::array()}};
+    Json json = {{"kind", "drill"},
+                 {"name", fmt::format("{} at {}/s", name_of(outcome), plain(drill.tick_rate))},
+                 {"command", command},
+                 {"dimensions", D},
+                 {"keys", record.keys},
+                 {"signals", Json::array()},
+                 {"expectations", Json::array()},
+                 {"figures", Json::array()},
+                 {"stances", Json::array()},
+                 {"probes", Json::array()},
+                 {"lines", Json::array()},
+                 {"moving", Json::array()}};
     for (const Signal& signal : rig.signals)
         json["signals"].push_back({{"name", signal.name}, {"claims", name_of(signal.claims)}});
     for (std::size_t i = 0; i < drill.expectations.size(); ++i) {
-        PageJson one = {{"words", expected_words(drill.expectations[i])}, {"broken", nullptr}};
+        Json one = {{"words", expected_words(drill.expectations[i])}, {"broken", nullptr}};
         for (const Broken& broken : record.broken) {
             if (broken.expectation != i || record.ticks.empty()) continue;
             const double tick = std::round(broken.seconds * drill.tick_rate) - 1.0;
@@ -176,16 +176,15 @@ PageJson drill_data(const Level<D>& level, const Rig<D>& rig, const Drill<D>& dr
         std::string words = name;
         std::replace(words.begin(), words.end(), '_', ' ');
         const double value = figure(record.figures, name);
-        json["figures"].push_back(
-            PageJson::array({words, std::isfinite(value) ? PageJson(value) : PageJson()}));
+        json["figures"].push_back(Json::array({words, std::isfinite(value) ? Json(value) : Json()}));
     }
     DrillData<D>(level, rig, record).fill(json);
     return json;
 }
 
-template PageJson drill_data<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const DrillRecord<2>&,
-                                const std::string&);
-template PageJson drill_data<3>(const Level<3>&, const Rig<3>&, const Drill<3>&, const DrillRecord<3>&,
-                                const std::string&);
+template Json drill_data<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const DrillRecord<2>&,
+                            const std::string&);
+template Json drill_data<3>(const Level<3>&, const Rig<3>&, const Drill<3>&, const DrillRecord<3>&,
+                            const std::string&);
 
 }  // namespace hollow_probe

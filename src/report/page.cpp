@@ -86,7 +86,7 @@ figure svg { width: 100%; height: auto; display: block; }
 // An empty JSON value throws nothing, whatever its library admits to.
 // NOLINTNEXTLINE(bugprone-exception-escape)
 struct Page::Data {
-    PageJson json;
+    Json json;
     std::vector<const void*> levels;  // by scene
     bool in_space = false;
 
@@ -100,7 +100,7 @@ struct Page::Data {
         return levels.size() - 1;
     }
 
-    std::size_t add(PageJson report, std::size_t scene) {
+    std::size_t add(Json report, std::size_t scene) {
         report["scene"] = scene;
         json["reports"].push_back(std::move(report));
         return json["reports"].size() - 1;
@@ -113,8 +113,8 @@ Page::Page(std::string title) : data_(std::make_unique<Data>()) {
                    {"words", nullptr},
                    {"suite", nullptr},
                    {"compares", false},
-                   {"scenes", PageJson::array()},
-                   {"reports", PageJson::array()}};
+                   {"scenes", Json::array()},
+                   {"reports", Json::array()}};
 }
 Page::~Page() = default;
 Page::Page(Page&&) noexcept = default;
@@ -157,14 +157,14 @@ void Page::compare() {
 
 void Page::add(const std::vector<SuiteResult>& results,
                const std::vector<std::optional<std::size_t>>& reports) {
-    PageJson list = PageJson::array();
+    Json list = Json::array();
     for (std::size_t i = 0; i < results.size(); ++i) {
         const bool shown = i < reports.size() && reports[i];
         list.push_back({{"kind", results[i].kind},
                         {"name", results[i].name},
                         {"passed", results[i].failure.empty()},
                         {"failure", results[i].failure},
-                        {"report", shown ? PageJson(*reports[i]) : PageJson(nullptr)}});
+                        {"report", shown ? Json(*reports[i]) : Json(nullptr)}});
     }
     data_->json["suite"] = {{"results", std::move(list)}};
 }
@@ -187,7 +187,7 @@ std::string Page::finish() const {
     for (const std::string_view name : libraries)
         page += fmt::format("<script>\n{}\n</script>\n", content_of(web_libraries(), name));
     page += "<script type=\"application/json\" id=\"data\">" +
-            harmless(data_->json.dump(-1, ' ', false, PageJson::error_handler_t::replace)) + "</script>\n";
+            harmless(data_->json.dump(-1, ' ', false, Json::error_handler_t::replace)) + "</script>\n";
     page += "<script>\n\"use strict\";\n(() => {\n";
     for (const char* const name : modules) page += as_part(content_of(web_files(), name));
     return page + "})();\n</script>\n</body>\n</html>\n";

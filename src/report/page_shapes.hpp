@@ -1,21 +1,13 @@
 // Shapes and levels as pages draw them.
 #pragma once
 
-#include <nlohmann/json.hpp>
-
 #include "hollow_probe/geometry/hull_wire.hpp"
 #include "io/hull_surface.hpp"
+#include "io/json.hpp"
 #include "report/packed.hpp"
 #include "report/projection.hpp"
 
 namespace hollow_probe {
-
-template <int D>
-nlohmann::ordered_json numbers_of(const Vec<D>& v) {
-    nlohmann::ordered_json list = nlohmann::ordered_json::array();
-    for (int axis = 0; axis < D; ++axis) list.push_back(v[axis] == 0.0 ? 0.0 : v[axis]);
-    return list;
-}
 
 /// The outline of a 2D hull in the level's own coordinates.
 inline Outline outline_of(const HullView<2>& hull) {
@@ -38,9 +30,9 @@ inline void pack_surface(const HullView<3>& hull, bool is_facet, Packed& packed)
 
 /// A shape by itself: 2D its outline, 3D triangles and edges.
 template <int D>
-nlohmann::ordered_json shape_data(const HullView<D>& hull) {
+Json shape_data(const HullView<D>& hull) {
     if constexpr (D == 2) {
-        nlohmann::ordered_json list = nlohmann::ordered_json::array();
+        Json list = Json::array();
         for (const Vec<2>& p : outline_of(hull)) list.push_back(numbers_of<2>(p));
         return list;
     } else {

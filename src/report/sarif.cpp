@@ -1,10 +1,10 @@
 #include "hollow_probe/report/sarif.hpp"
 
-#include <nlohmann/json.hpp>
 #include <set>
 
 #include "hollow_probe/io/rig_edit.hpp"
 #include "hollow_probe/report/advice_text.hpp"
+#include "io/json.hpp"
 
 namespace hollow_probe {
 
@@ -32,7 +32,6 @@ std::vector<SarifResult> sarif_results(const Rig<D>& rig, const Survey<D>& surve
 }
 
 std::string sarif_log(const std::vector<SarifResult>& results) {
-    using Json = nlohmann::ordered_json;
     Json rules = Json::array();
     std::set<std::string> named;
     for (const SarifResult& result : results) {

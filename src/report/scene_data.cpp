@@ -44,16 +44,15 @@ std::vector<bool> drawn_pieces(const Level<D>& level, const std::vector<Bounds<D
     return drawn;
 }
 
-PageJson outline_json(const std::vector<Vec<2>>& outline) {
-    PageJson list = PageJson::array();
+Json outline_json(const std::vector<Vec<2>>& outline) {
+    Json list = Json::array();
     for (const Vec<2>& p : outline) list.push_back(numbers_of<2>(p));
     return list;
 }
 
-void add_geometry(const Level<2>& level, const Solid<2>& solid, const std::vector<bool>& drawn,
-                  PageJson& json) {
+void add_geometry(const Level<2>& level, const Solid<2>& solid, const std::vector<bool>& drawn, Json& json) {
     json["closed"] = true;
-    PageJson outlines = PageJson::array();
+    Json outlines = Json::array();
     const bool all =
         std::all_of(drawn.begin() + solid.first_piece, drawn.begin() + solid.first_piece + solid.piece_count,
                     [](bool is_drawn) { return is_drawn; });
@@ -69,8 +68,7 @@ void add_geometry(const Level<2>& level, const Solid<2>& solid, const std::vecto
     json["outlines"] = outlines;
 }
 
-void add_geometry(const Level<3>& level, const Solid<3>& solid, const std::vector<bool>& drawn,
-                  PageJson& json) {
+void add_geometry(const Level<3>& level, const Solid<3>& solid, const std::vector<bool>& drawn, Json& json) {
     Packed triangles;
     Packed edges;
     // Edges that two coplanar facets share are no edges to see.
@@ -109,28 +107,28 @@ void add_geometry(const Level<3>& level, const Solid<3>& solid, const std::vecto
 }  // namespace
 
 template <int D>
-PageJson scene_data(const Level<D>& level, const std::vector<Bounds<D>>& near) {
+Json scene_data(const Level<D>& level, const std::vector<Bounds<D>>& near) {
     const std::vector<bool> drawn = drawn_pieces<D>(level, near);
     Bounds<D> box;
     for (std::uint32_t i = 0; i < level.piece_count(); ++i) {
         if (drawn[i]) box.grow(bounds_of(level.piece(i)));
     }
-    PageJson json = {{"dimensions", D},
-                     {"up", numbers_of<D>(level.up())},
-                     {"low", numbers_of<D>(box.low)},
-                     {"high", numbers_of<D>(box.high)},
-                     {"layers", level.layers()},
-                     {"left_out", std::count(drawn.begin(), drawn.end(), false)},
-                     {"solids", PageJson::array()}};
+    Json json = {{"dimensions", D},
+                 {"up", numbers_of<D>(level.up())},
+                 {"low", numbers_of<D>(box.low)},
+                 {"high", numbers_of<D>(box.high)},
+                 {"layers", level.layers()},
+                 {"left_out", std::count(drawn.begin(), drawn.end(), false)},
+                 {"solids", Json::array()}};
     for (const Solid<D>& solid : level.solids()) {
-        PageJson one = {{"name", solid.name}, {"layer", solid.layer}, {"moves", solid.path.has_value()}};
+        Json one = {{"name", solid.name}, {"layer", solid.layer}, {"moves", solid.path.has_value()}};
         add_geometry(level, solid, drawn, one);
         json["solids"].push_back(std::move(one));
     }
     return json;
 }
 
-template PageJson scene_data<2>(const Level<2>&, const std::vector<Bounds<2>>&);
-template PageJson scene_data<3>(const Level<3>&, const std::vector<Bounds<3>>&);
+template Json scene_data<2>(const Level<2>&, const std::vector<Bounds<2>>&);
+template Json scene_data<3>(const Level<3>&, const std::vector<Bounds<3>>&);
 
 }  // namespace hollow_probe

@@ -27,23 +27,23 @@ class PoseData {
                  {"heading", numbers_of<D>(reading.pose.heading)},
                  {"size", size_},
                  {"body", shape_data<D>(body)},
-                 {"probes", PageJson::array()}};
+                 {"probes", Json::array()}};
         for (std::size_t i = 0; i < reading.mounted.probes.size(); ++i) add_probe(i);
-        json_["around"] = PageJson::array({numbers_of<D>(around_.low), numbers_of<D>(around_.high)});
+        json_["around"] = Json::array({numbers_of<D>(around_.low), numbers_of<D>(around_.high)});
     }
 
-    [[nodiscard]] PageJson take() { return std::move(json_); }
+    [[nodiscard]] Json take() { return std::move(json_); }
 
   private:
     void add_probe(std::size_t i) {
         const MountedProbe<D>& probe = reading_.mounted.probes[i];
-        PageJson one = {{"name", reading_.rig.probes[i].name},
-                        {"words", reading_.words(i)},
-                        {"on", reading_.readings[i].on},
-                        {"numbered", true},
-                        {"place", 0},
-                        {"shape", nullptr},
-                        {"lines", PageJson::array()}};
+        Json one = {{"name", reading_.rig.probes[i].name},
+                    {"words", reading_.words(i)},
+                    {"on", reading_.readings[i].on},
+                    {"numbered", true},
+                    {"place", 0},
+                    {"shape", nullptr},
+                    {"lines", Json::array()}};
         if (probe.mounted && probe.aimed) {
             if (probe.kind == ProbeKind::contact) {
                 add_contact(i, one);
@@ -55,15 +55,15 @@ class PoseData {
         json_["probes"].push_back(std::move(one));
     }
 
-    void add_contact(std::size_t i, PageJson& one) const {
+    void add_contact(std::size_t i, Json& one) const {
         const Reading<D>& reading = reading_.readings[i];
         if (!reading.met) return;
-        const PageJson at = numbers_of<D>(reading.hit.point);
+        const Json at = numbers_of<D>(reading.hit.point);
         one["lines"].push_back(
             {{"from", at}, {"to", at}, {"limit", at}, {"hit", hit_data(reading.hit, reading.on)}});
     }
 
-    void add_line(std::size_t i, std::size_t line, PageJson& one) {
+    void add_line(std::size_t i, std::size_t line, Json& one) {
         const MountedProbe<D>& probe = reading_.mounted.probes[i];
         const Vec<D> start = reading_.start_of(i, line);
         // Of a zone's direction nothing is seen.
@@ -72,11 +72,10 @@ class PoseData {
         const Vec<D> end = start + reading_.end_of(i, line) * probe.lines[line].along;
         auto hit = reading_.hit_of(i, line);
         if (!probe.is_line() && reading_.readings[i].met) hit = reading_.readings[i].hit;
-        one["lines"].push_back(
-            {{"from", numbers_of<D>(start)},
-             {"to", numbers_of<D>(end)},
-             {"limit", numbers_of<D>(limit)},
-             {"hit", hit ? hit_data(*hit, reading_.line_on(i, line)) : PageJson(nullptr)}});
+        one["lines"].push_back({{"from", numbers_of<D>(start)},
+                                {"to", numbers_of<D>(end)},
+                                {"limit", numbers_of<D>(limit)},
+                                {"hit", hit ? hit_data(*hit, reading_.line_on(i, line)) : Json(nullptr)}});
         const Bounds<D> shape = probe.shape.bounds();
         around_.grow(shape.moved(start));
         // Long rays do not shrink the body away.
@@ -90,7 +89,7 @@ class PoseData {
         one["place"] = place;
     }
 
-    static PageJson hit_data(const LevelHit<D>& hit, bool on) {
+    static Json hit_data(const LevelHit<D>& hit, bool on) {
         return {{"point", numbers_of<D>(hit.point)}, {"normal", numbers_of<D>(hit.normal)}, {"on", on}};
     }
 
@@ -98,12 +97,12 @@ class PoseData {
     Bounds<D> around_;
     double size_ = 1.0;
     std::vector<Vec<D>> starts_;
-    PageJson json_;
+    Json json_;
 };
 
 /// What truth says at a finding's worst pose, and where.
 template <int D>
-void add_truth(const Finding<D>& finding, const PoseReading<D>& reading, PageJson& pose) {
+void add_truth(const Finding<D>& finding, const PoseReading<D>& reading, Json& pose) {
     const Signal& signal = reading.rig.signals[finding.signal];
     const Pose<D>& at = reading.pose;
     const auto question =
@@ -126,31 +125,31 @@ void add_truth(const Finding<D>& finding, const PoseReading<D>& reading, PageJso
                      {"verdict", static_cast<int>(finding.verdict)}};
 }
 
-PageJson cause_data(const CauseReport& cause) {
-    PageJson json = {{"cause", name_of(cause.cause)},
-                     {"probe", cause.probe},
-                     {"parameter", cause.parameter},
-                     {"now", cause.now},
-                     {"needs", cause.needs},
-                     {"by", cause.by},
-                     {"cures", cause.cures},
-                     {"cures_elsewhere", cause.cures_elsewhere},
-                     {"adds_missed", cause.adds_missed},
-                     {"adds_false", cause.adds_false},
-                     {"with", PageJson::array()}};
+Json cause_data(const CauseReport& cause) {
+    Json json = {{"cause", name_of(cause.cause)},
+                 {"probe", cause.probe},
+                 {"parameter", cause.parameter},
+                 {"now", cause.now},
+                 {"needs", cause.needs},
+                 {"by", cause.by},
+                 {"cures", cause.cures},
+                 {"cures_elsewhere", cause.cures_elsewhere},
+                 {"adds_missed", cause.adds_missed},
+                 {"adds_false", cause.adds_false},
+                 {"with", Json::array()}};
     for (const CauseReport& further : cause.with) json["with"].push_back(cause_data(further));
     return json;
 }
 
 template <int D>
-PageJson finding_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
-                      const Finding<D>& finding, const SurveyNames& names) {
+Json finding_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
+                  const Finding<D>& finding, const SurveyNames& names) {
     const Facing<D>& facing = survey.facings[finding.worst.facing];
     std::optional<Level<D>> moved;
     if (level.has_paths()) moved = level.at(facing.seconds);
     PoseReading<D> reading(moved ? *moved : level, rig, facing.pose(finding.worst.anchor));
     reading.say_as(finding.worst);
-    PageJson pose = PoseData<D>(reading).take();
+    Json pose = PoseData<D>(reading).take();
     std::string at;
     std::string way;
     for (int axis = 0; axis < D; ++axis) {
@@ -160,7 +159,7 @@ PageJson finding_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>&
     pose["words"] = fmt::format("Body at ({}), heading ({}), {}{}", at, way,
                                 rig.body.stances[facing.stance].name, state_words<D>(survey.facings, facing));
     add_truth<D>(finding, reading, pose);
-    PageJson json = {
+    Json json = {
         {"id", finding.id},
         {"signal", finding.signal},
         {"verdict", name_of(finding.verdict)},
@@ -168,10 +167,10 @@ PageJson finding_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>&
         {"facing", finding.worst.facing},
         {"solid", finding.solid},
         {"count", finding.count},
-        {"bounds", PageJson::array({numbers_of<D>(finding.bounds.low), numbers_of<D>(finding.bounds.high)})},
+        {"bounds", Json::array({numbers_of<D>(finding.bounds.low), numbers_of<D>(finding.bounds.high)})},
         {"sentence", finding_sentence<D>(rig, finding)},
         {"command", draw_command<D>(names.level, names.rig, rig, facing, finding.worst.anchor)},
-        {"causes", PageJson::array()},
+        {"causes", Json::array()},
         {"fixes", finding.fixes},
         {"reached", finding.reached},
         {"pose", std::move(pose)}};
@@ -209,22 +208,22 @@ std::vector<const SurveyPose<D>*> marked_poses(const Survey<D>& survey, std::siz
 }  // namespace
 
 template <int D>
-PageJson survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
-                     const SurveyNames& names) {
-    PageJson json = {{"kind", "survey"},
-                     {"name", names.rig.substr(names.rig.find_last_of('/') + 1)},
-                     {"command", fmt::format("hollow-probe survey {} {}{}", shell_word(names.level),
-                                             shell_word(names.rig), names.options)},
-                     {"dimensions", D},
-                     {"spacing", survey.spacing},
-                     {"summary", scope_text<D>(rig, survey)},
-                     {"untested", untested<D>(survey)},
-                     {"measured", D == 2 ? "area" : "volume"},
-                     {"stances", PageJson::array()},
-                     {"facings", PageJson::array()},
-                     {"signals", PageJson::array()},
-                     {"findings", PageJson::array()},
-                     {"fixes", PageJson::array()}};
+Json survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
+                 const SurveyNames& names) {
+    Json json = {{"kind", "survey"},
+                 {"name", names.rig.substr(names.rig.find_last_of('/') + 1)},
+                 {"command", fmt::format("hollow-probe survey {} {}{}", shell_word(names.level),
+                                         shell_word(names.rig), names.options)},
+                 {"dimensions", D},
+                 {"spacing", survey.spacing},
+                 {"summary", scope_text<D>(rig, survey)},
+                 {"untested", untested<D>(survey)},
+                 {"measured", D == 2 ? "area" : "volume"},
+                 {"stances", Json::array()},
+                 {"facings", Json::array()},
+                 {"signals", Json::array()},
+                 {"findings", Json::array()},
+                 {"fixes", Json::array()}};
     for (const Fix<D>& fix : survey.fixes) {
         json["fixes"].push_back({{"change", change_text(fix.change)},
                                  {"promise", fix.after ? promise_text(survey.wrong, *fix.after) : ""},
@@ -237,10 +236,10 @@ PageJson survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& 
     for (const Stance<D>& stance : rig.body.stances) json["stances"].push_back(stance.name);
     for (const Facing<D>& facing : survey.facings) {
         // Where things that move are then.
-        PageJson moved = PageJson::array();
+        Json moved = Json::array();
         for (std::size_t i = 0; i < level.solids().size(); ++i) {
             if (const auto& path = level.solids()[i].path)
-                moved.push_back(PageJson::array({i, numbers_of<D>(path->at(facing.seconds))}));
+                moved.push_back(Json::array({i, numbers_of<D>(path->at(facing.seconds))}));
         }
         json["facings"].push_back({{"stance", facing.stance},
                                    {"heading", numbers_of<D>(facing.heading)},
@@ -277,7 +276,7 @@ PageJson survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& 
     return json;
 }
 
-template PageJson survey_data<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const SurveyNames&);
-template PageJson survey_data<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const SurveyNames&);
+template Json survey_data<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const SurveyNames&);
+template Json survey_data<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const SurveyNames&);
 
 }  // namespace hollow_probe

@@ -12,7 +12,7 @@ constexpr std::uint32_t casts = only(ProbeKind::cast);
 constexpr std::uint32_t zones = only(ProbeKind::zone);
 constexpr std::uint32_t shifts = only(ProbeKind::shift);
 constexpr std::uint32_t contacts = only(ProbeKind::contact);
-constexpr std::uint32_t lines = rays | casts;
+constexpr std::uint32_t rays_and_casts = rays | casts;
 
 constexpr double most_counted = most_lines;
 
@@ -119,7 +119,7 @@ constexpr Field<Probe<D>> shaped(Field<Probe<D>> field) {
 /// A member of the spread, given where it is of that kind.
 template <int D, SpreadKind Kind, auto Member>
 constexpr Field<Probe<D>> spread_by(Field<Probe<D>> field) {
-    field.kinds = lines;
+    field.kinds = rays_and_casts;
     field.get = [](const Probe<D>& probe) {
         return probe.spread.kind == Kind ? value_of(probe.spread.*Member) : FieldValue();
     };
@@ -132,7 +132,7 @@ constexpr Field<Probe<D>> spread_by(Field<Probe<D>> field) {
 
 template <int D, SpreadKind Kind>
 constexpr Field<Probe<D>> spread_axis(Field<Probe<D>> field) {
-    field.kinds = lines;
+    field.kinds = rays_and_casts;
     field.get = [](const Probe<D>& probe) {
         if (probe.spread.kind != Kind || probe.spread.axis == SpreadAxis::standard) return FieldValue();
         return FieldValue(static_cast<std::int64_t>(probe.spread.axis) - 1);
@@ -204,7 +204,7 @@ std::span<const Field<Probe<D>>> probe_fields() {
                      .unit = Unit::length,
                      .standard = "[0.0, 0.0] or [0.0, 0.0, 0.0]",
                      .meaning = "Where the probe starts, from the anchor: forward, up and (3D) right",
-                     .kinds = lines | zones}),
+                     .kinds = rays_and_casts | zones}),
         Field<P>{.key = "along",
                  .type = direction,
                  .standard = "\"down\", of a shift \"forward\"",
@@ -212,7 +212,7 @@ std::span<const Field<Probe<D>>> probe_fields() {
                      "\"down\", \"up\", \"forward\", \"backward\", (3D) \"left\", \"right\", \"drive\" "
                      "(where the player wants to go), \"velocity\", or a vector in body coordinates. Of a "
                      "zone: the end that cures move",
-                 .kinds = lines | zones | shifts,
+                 .kinds = rays_and_casts | zones | shifts,
                  .get = along_of<D>,
                  .set = set_along<D>},
         reach_in<D, ReachForm::plain>(Field<P>{
@@ -221,7 +221,7 @@ std::span<const Field<Probe<D>>> probe_fields() {
             .unit = Unit::length,
             .meaning = "How far it goes, inclusive. Of a shift: how far the stance is moved, 0 or more",
             .limits = above_0,
-            .kinds = lines}),
+            .kinds = rays_and_casts}),
         reach_in<D, ReachForm::plain>(Field<P>{.key = "reach",
                                                .type = number_or_table,
                                                .unit = Unit::length,
@@ -232,22 +232,22 @@ std::span<const Field<Probe<D>>> probe_fields() {
                                              .unit = Unit::length,
                                              .meaning = "… while the rig remembers ground",
                                              .limits = above_0,
-                                             .kinds = lines | shifts}),
+                                             .kinds = rays_and_casts | shifts}),
         reach_in<D, ReachForm::by_state>(Field<P>{.key = "reach.airborne",
                                                   .unit = Unit::length,
                                                   .meaning = "… while it does not",
                                                   .limits = above_0,
-                                                  .kinds = lines | shifts}),
+                                                  .kinds = rays_and_casts | shifts}),
         reach_in<D, ReachForm::by_speed>(Field<P>{.key = "reach.base",
                                                   .unit = Unit::length,
                                                   .meaning = "… at rest",
                                                   .limits = from_0,
-                                                  .kinds = lines | shifts}),
+                                                  .kinds = rays_and_casts | shifts}),
         Field<P>{.key = "reach.per_speed",
                  .unit = Unit::seconds,
                  .meaning = "… and what each unit of speed adds",
                  .limits = above_0,
-                 .kinds = lines | shifts,
+                 .kinds = rays_and_casts | shifts,
                  .get = per_speed_of<D>,
                  .set = held_at<&P::reach_per_speed>(Field<P>{}).set},
         held_at<&P::sees>(Field<P>{
@@ -260,7 +260,7 @@ std::span<const Field<Probe<D>>> probe_fields() {
                             "the lower first",
                  .limits = {0.0, 180.0},
                  .ordered = true,
-                 .kinds = lines,
+                 .kinds = rays_and_casts,
                  .get = accept_of<D>,
                  .set = set_accept<D>},
         held_at<&P::take>(Field<P>{
@@ -268,7 +268,7 @@ std::span<const Field<Probe<D>>> probe_fields() {
             .type = word,
             .standard = "\"first\"",
             .meaning = "\"first\": only the first hit is considered; \"all\": any hit that is accepted",
-            .kinds = lines,
+            .kinds = rays_and_casts,
             .words = take_words}),
         held_at<&P::if_inside>(Field<P>{
             .key = "if_inside",
@@ -276,7 +276,7 @@ std::span<const Field<Probe<D>>> probe_fields() {
             .standard = "\"report\"",
             .meaning = "A solid it starts in: \"report\" a hit at distance 0; \"ignore\" that solid; "
                        "\"against\", a hit only where the probe runs further into it",
-            .kinds = lines,
+            .kinds = rays_and_casts,
             .words = if_inside_words}),
         spread_by<D, SpreadKind::row, &Spread::count>(
             Field<P>{.key = "spread.row.count",
@@ -333,7 +333,7 @@ std::span<const Field<Probe<D>>> probe_fields() {
                  .standard = "1",
                  .meaning = "How many of the lines must be on",
                  .limits = {1.0, most_counted},
-                 .kinds = lines,
+                 .kinds = rays_and_casts,
                  .get = least_of<D>,
                  .set = held_at<&P::spread, &Spread::least>(Field<P>{}).set},
         held_at<&P::one_way>(Field<P>{
@@ -341,14 +341,14 @@ std::span<const Field<Probe<D>>> probe_fields() {
             .type = word,
             .standard = "\"as_body\"",
             .meaning = "One-way solids: met \"as_body\", from their solid side only; \"always\"; \"never\"",
-            .kinds = lines | zones | shifts,
+            .kinds = rays_and_casts | zones | shifts,
             .words = one_way_words}),
         held_at<&P::ignores_body>(
             Field<P>{.key = "ignores_body",
                      .type = flag,
                      .standard = "true",
                      .meaning = "Whether it passes over the body itself where it sees the body's own layer",
-                     .kinds = lines}),
+                     .kinds = rays_and_casts}),
         held_at<&P::keeps>(
             Field<P>{.key = "keeps",
                      .type = word,
@@ -405,14 +405,14 @@ std::span<const Field<Probe<D>>> probe_fields() {
             .meaning = "\"after_move\" or \"before_move\": a scout may look ahead before the move while the "
                        "sole is read after it; `blocked` is then asked where and when it was read. Not for "
                        "contact",
-            .kinds = lines | zones | shifts,
+            .kinds = rays_and_casts | zones | shifts,
             .words = reads_words}),
         held_at<&P::faces>(
             Field<P>{.key = "faces",
                      .type = word,
                      .standard = "\"both\"",
                      .meaning = "Ray and cast: \"front\" passes over the back faces of meshes and polylines",
-                     .kinds = lines,
+                     .kinds = rays_and_casts,
                      .words = faces_words}),
         held_at<&P::stances>(Field<P>{.key = "stances",
                                       .type = names,

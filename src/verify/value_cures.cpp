@@ -13,7 +13,7 @@ namespace hollow_probe {
 namespace {
 
 /// A change is tried at so many poses, and its price told from so many.
-constexpr std::size_t most_tried = 2'000;
+constexpr std::size_t most_poses_tried = 2'000;
 constexpr std::size_t most_priced = 8'000;
 constexpr std::size_t most_cures = 3;
 /// A change is worth a line if it leaves less than this part of the errors.
@@ -38,7 +38,7 @@ class ValueSearch {
           samples_(samples),
           signal_(signal),
           probe_(static_cast<int>(giving_probe<D>(s.rig, signal))) {
-        poses_ = evenly(poses, most_tried);
+        poses_ = evenly(poses, most_poses_tried);
         before_ = *errors_with(s.rig);
         const Value value = s.rig.signals[signal].gives;
         const bool is_angle = value == Value::slope || value == Value::wall_normal;

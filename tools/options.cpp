@@ -1,0 +1,125 @@
+#include "options.hpp"
+
+#include <CLI/CLI.hpp>
+
+#include "exit_codes.hpp"
+
+namespace hollow_probe::tool {
+
+Option Option::required() {
+    option_->required();
+    return *this;
+}
+
+Option Option::takes(const std::string& what) {
+    option_->type_name(what);
+    return *this;
+}
+
+Option Option::with_default() {
+    option_->capture_default_str();
+    return *this;
+}
+
+Option Option::positive() {
+    option_->check(CLI::PositiveNumber);
+    return *this;
+}
+
+Option Option::not_negative() {
+    option_->check(CLI::NonNegativeNumber);
+    return *this;
+}
+
+Option Option::within(int low, int high) {
+    option_->check(CLI::Range(low, high));
+    return *this;
+}
+
+Option Option::within(double low, double high) {
+    option_->check(CLI::Range(low, high));
+    return *this;
+}
+
+Option Option::one_of(const std::vector<std::string>& names) {
+    option_->check(CLI::IsMember(names));
+    return *this;
+}
+
+Option Option::by_commas() {
+    option_->delimiter(',');
+    return *this;
+}
+
+Option Option::counts(int least, int most) {
+    option_->expected(least, most);
+    return *this;
+}
+
+Option Option::needs(Option other) {
+    option_->needs(other.option_);
+    return *this;
+}
+
+Option Option::excludes(Option other) {
+    option_->excludes(other.option_);
+    return *this;
+}
+
+template <typename T>
+Option Command::option(const std::string& name, T& value, const std::string& help) {
+    return Option(app_->add_option(name, value, help));
+}
+
+template Option Command::option(const std::string&, std::string&, const std::string&);
+template Option Command::option(const std::string&, int&, const std::string&);
+template Option Command::option(const std::string&, double&, const std::string&);
+template Option Command::option(const std::string&, std::uint64_t&, const std::string&);
+template Option Command::option(const std::string&, std::optional<std::size_t>&, const std::string&);
+template Option Command::option(const std::string&, std::vector<std::string>&, const std::string&);
+template Option Command::option(const std::string&, std::vector<double>&, const std::string&);
+template Option Command::option(const std::string&, std::vector<std::size_t>&, const std::string&);
+
+Option Command::flag(const std::string& name, bool& value, const std::string& help) {
+    return Option(app_->add_flag(name, value, help));
+}
+
+void Command::runs(std::function<int()> what) {
+    app_->callback([what = std::move(what), result = result_] { *result = what(); });
+}
+
+Command Commands::add(const std::string& name, const std::string& help) {
+    return {app_->add_subcommand(name, help), result_};
+}
+
+int run_command_line(int argc, char** argv) {
+    CLI::App app{
+        "Hollow Probe: holds a body's collision sensors against the level's geometry and says where they "
+        "miss a\n"
+        "contact, where they claim one that is not there, why, and what would cure it.",
+        "hollow-probe"};
+    app.set_version_flag("--version", "hollow-probe " HOLLOW_PROBE_VERSION);
+    app.require_subcommand(1);
+    app.footer(
+        "Exit codes: 0 all well, 1 wrong verdicts, 2 bad input or usage, 3 internal error,\n"
+        "130 interrupted.\n"
+        "Start with: hollow-probe demo");
+    int result = all_well;
+    Commands commands(&app, &result);
+    add_survey_command(commands);
+    add_draw_command(commands);
+    add_level_command(commands);
+    add_drill_command(commands);
+    add_hunt_command(commands);
+    add_check_command(commands);
+    add_demo_command(commands);
+    add_schema_command(commands);
+    try {
+        app.parse(argc, argv);
+        return result;
+    } catch (const CLI::ParseError& error) {
+        return app.exit(error) == 0 ? all_well : bad_input;
+    }
+}
+
+}  // namespace hollow_probe::tool
