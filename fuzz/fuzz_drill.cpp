@@ -30,10 +30,10 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     }();
     return fuzz::run(data, size, [](std::string_view bytes) {
         const std::string text(bytes);
-        Drill<2> drill = drill_from_toml<2>(text, "nowhere/fuzz.drill.toml", level);
+        Drill<2> drill = drill_from_toml<2>(text, "nowhere/fuzz.drill.toml", level, rig);
         const std::string written =
             with_cues<2>(text, "nowhere/fuzz.drill.toml", "nowhere", drill, "# as it was\n");
-        const Drill<2> again = drill_from_toml<2>(written, "nowhere/fuzz.drill.toml", level);
+        const Drill<2> again = drill_from_toml<2>(written, "nowhere/fuzz.drill.toml", level, rig);
         if (again.cues.size() != drill.cues.size() || again.seconds != drill.seconds) std::abort();
         drill.tick_rate = std::min(drill.tick_rate, 100.0);
         drill.seconds = std::min(drill.seconds, 0.5);

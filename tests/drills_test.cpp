@@ -121,7 +121,7 @@ least = { headway = 0.25 }
 reaches = "on the block"
 never_reaches = "behind the block"
 )",
-                                              "a/yard.drill.toml", level);
+                                              "a/yard.drill.toml", level, walker());
     CHECK(drill.name == "yard");
     CHECK(drill.at == Vec<2>(0, 0.01));
     CHECK(drill.heading == Vec<2>(1, 0));
@@ -154,7 +154,7 @@ never_reaches = "behind the block"
     CHECK(drill.expectations[3].area == "on the block");
     CHECK(drill.expectations[4].kind == Kind::never_reaches);
     const Drill<2> free = drill_from_toml<2>(
-        head + "[motion]\nmodel = \"free\"\ngrain = 0.5\napproach = \"creep\"\n", "f.toml", level);
+        head + "[motion]\nmodel = \"free\"\ngrain = 0.5\napproach = \"creep\"\n", "f.toml", level, walker());
     CHECK(free.motion.grain == 0.5);
     CHECK(free.motion.approach == Approach::creep);
     CHECK(free.heading == Vec<2>(-1, 0));  // the start's
@@ -172,6 +172,11 @@ TEST_CASE("a wrong drill file is refused with the place and what was expected") 
         {"[motion]\nbounce = 2\n", "bounce must be from 0 to 1"},
         {"[motion]\ngrain = 0.5\n", "grain is for the model 'free'"},
         {"[[cue]]\nat = 1\n", "the cue does nothing"},
+        {"[[cue]]\nat = 1\npress = \"jmup\"\n",
+         "d.toml:8:9: the rig knows no key 'jmup', did you mean 'jump'"},
+        {"[[cue]]\nat = 1\nstance = \"sitting\"\n", "d.toml:8:10: the body has no stance 'sitting'"},
+        {"stance = \"uprigt\"\n", "did you mean 'upright'"},
+        {"[[expect]]\nsignal = \"grunded\"\nmost = { flicker = 0 }\n", "did you mean 'grounded'"},
         {"[[cue]]\nat = -1\npress = \"jump\"\n", "d.toml:7:6"},
         {"[[cue]]\nat = 1\ndrive = [1, 0, 0]\n", "d.toml:8:9"},
         {"[[loose]]\nsolid = \"block\"\nmass = 30\n", "in the model 'loose' only"},
@@ -183,7 +188,7 @@ TEST_CASE("a wrong drill file is refused with the place and what was expected") 
         {"[[expect]]\nsignal = \"grounded\"\n", "nothing is expected"}};
     for (const auto& [text, expected] : wrong) {
         const std::string message =
-            message_of([&, &more = text] { drill_from_toml<2>(head + more, "d.toml", level); });
+            message_of([&, &more = text] { drill_from_toml<2>(head + more, "d.toml", level, walker()); });
         INFO(text << message);
         CHECK_THAT(message, Catch::Contains(expected));
         CHECK_THAT(message, Catch::StartsWith("d.toml:"));
@@ -587,7 +592,7 @@ TEST_CASE("with other cues a drill file keeps every other letter of its author's
         commented +
         "\n# how we run\n[motion]\ngravity = 20   # as on earth, twice\n\n[[cue]]\nat = 0.0 # go\n"
         "drive = [1, 0]\n\n[[expect]]\nmost = { climb = 0.1 } # none\n";
-    Drill<2> drill = drill_from_toml<2>(text, "yard/d.toml", level);
+    Drill<2> drill = drill_from_toml<2>(text, "yard/d.toml", level, walker());
     drill.seconds = 1.25;
     drill.cues = {key(0.5, "jump"), go(0.75, -1.0)};
     const std::string written = with_cues<2>(text, "yard/d.toml", "yard", drill, "# found\n");
@@ -596,7 +601,7 @@ TEST_CASE("with other cues a drill file keeps every other letter of its author's
     CHECK_THAT(written, !Catch::Contains("# go"));
     CHECK_THAT(written, Catch::Contains("level = \"l.toml\"  # the yard\n"));
     CHECK_THAT(written, Catch::Contains("seconds = 1.25   # enough\n"));
-    const Drill<2> again = drill_from_toml<2>(written, "yard/d.toml", level);
+    const Drill<2> again = drill_from_toml<2>(written, "yard/d.toml", level, walker());
     CHECK(again.seconds == 1.25);
     REQUIRE(again.cues.size() == 2);
     CHECK(again.cues[0].press == "jump");

@@ -6,7 +6,9 @@ namespace {
 template <int D>
 AnyDrill with_level(const std::shared_ptr<const Level<D>>& level, const std::string& rig,
                     const std::string& path) {
-    return LoadedDrill<D>{level, load_rig<D>(rig, *level), load_drill<D>(path, *level)};
+    Rig<D> loaded = load_rig<D>(rig, *level);
+    Drill<D> drill = load_drill<D>(path, *level, loaded);
+    return LoadedDrill<D>{level, std::move(loaded), std::move(drill)};
 }
 
 }  // namespace

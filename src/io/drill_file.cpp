@@ -5,6 +5,7 @@
 #include <filesystem>
 
 #include "hollow_probe/motion/figures.hpp"
+#include "hollow_probe/motion/play.hpp"
 #include "io/toml_reader.hpp"
 
 namespace hollow_probe {
@@ -52,24 +53,43 @@ Motion read_motion(const TableReader& table) {
     return motion;
 }
 
+template <class Things>
+std::vector<std::string> names_of(const Things& things) {
+    std::vector<std::string> names;
+    for (const auto& thing : things) names.push_back(thing.name);
+    return names;
+}
+
+/// A name that is one of those known, or none.
+std::string known_name(const TableReader& table, std::string_view key, const std::vector<std::string>& known,
+                       const std::string& what) {
+    std::string name = table.text(key, "");
+    if (name.empty() || std::find(known.begin(), known.end(), name) != known.end()) return name;
+    std::string list;
+    for (const std::string& other : known) list += (list.empty() ? "'" : ", '") + other + "'";
+    const std::string hint = suggestion(name, known);
+    table.fail(key, fmt::format("{} '{}'{}", what, name, hint.empty() ? ", expected one of " + list : hint));
+}
+
 template <int D>
-Cue<D> read_cue(const TableReader& table) {
+Cue<D> read_cue(const TableReader& table, const Rig<D>& rig) {
     Cue<D> cue;
     cue.at = table.number("at");
     if (cue.at < 0.0) table.fail("at", fmt::format("'at' is {}, expected 0 seconds or more", cue.at));
     if (table.has("drive")) cue.drive = table.vector<D>("drive");
     if (table.has("heading")) cue.heading = table.vector<D>("heading");
-    cue.press = table.text("press", "");
-    cue.stance = table.text("stance", "");
+    cue.press = known_name(table, "press", keys_of<D>(rig), "the rig knows no key");
+    cue.stance = known_name(table, "stance", names_of(rig.body.stances), "the body has no stance");
     if (!cue.drive && !cue.heading && cue.press.empty() && cue.stance.empty())
         table.fail("at", "the cue does nothing, expected drive, heading, press or stance");
     return cue;
 }
 
 template <int D>
-void read_expectations(const TableReader& table, const Level<D>& level, std::vector<Expectation>& all) {
+void read_expectations(const TableReader& table, const Level<D>& level, const Rig<D>& rig,
+                       std::vector<Expectation>& all) {
     const std::size_t before = all.size();
-    const std::string signal = table.text("signal", "");
+    const std::string signal = known_name(table, "signal", names_of(rig.signals), "the rig has no signal");
     for (const auto& [key, kind] :
          {std::pair{"most", Expectation::Kind::most}, {"least", Expectation::Kind::least}}) {
         if (!table.has(key)) continue;
@@ -137,7 +157,8 @@ DrillFiles files_of_drill(const std::string& path) {
 }
 
 template <int D>
-Drill<D> drill_from_toml(const std::string& text, const std::string& name, const Level<D>& level) {
+Drill<D> drill_from_toml(const std::string& text, const std::string& name, const Level<D>& level,
+                         const Rig<D>& rig) {
     static constexpr std::array<std::string_view, 2> sampling = {"on_tick", "on_frame"};
     const TomlFile file(text, name);
     const TableReader root(file, drill_file_keys(), drill_format);
@@ -149,7 +170,9 @@ Drill<D> drill_from_toml(const std::string& text, const std::string& name, const
     }
     Faults faults;
     faults.in([&] { read_start<D>(root, level, drill); });
-    faults.in([&] { drill.stance = root.text("stance", ""); });
+    faults.in([&] {
+        drill.stance = known_name(root, "stance", names_of(rig.body.stances), "the body has no stance");
+    });
     faults.in([&] {
         if (root.has("tick_rate")) drill.tick_rate = root.positive("tick_rate");
     });
@@ -159,7 +182,7 @@ Drill<D> drill_from_toml(const std::string& text, const std::string& name, const
     faults.in([&] { read_word(root, "sampled", sampling, drill.sampled); });
     faults.in([&] { drill.seconds = root.positive("seconds"); });
     if (root.has("motion")) faults.in([&] { drill.motion = read_motion(root.table("motion")); });
-    root.each("cue", faults, [&](const TableReader& cue) { drill.cues.push_back(read_cue<D>(cue)); });
+    root.each("cue", faults, [&](const TableReader& cue) { drill.cues.push_back(read_cue<D>(cue, rig)); });
     root.each("loose", faults, [&](const TableReader& loose) {
         LooseSolid solid;
         solid.solid = loose.text("solid");
@@ -167,21 +190,22 @@ Drill<D> drill_from_toml(const std::string& text, const std::string& name, const
         read_amount(loose, "friction", solid.friction);
         drill.loose.push_back(solid);
     });
-    root.each("expect", faults,
-              [&](const TableReader& expect) { read_expectations<D>(expect, level, drill.expectations); });
+    root.each("expect", faults, [&](const TableReader& expect) {
+        read_expectations<D>(expect, level, rig, drill.expectations);
+    });
     faults.tell();
     root.placed("motion", [&] { check(drill); });
     return drill;
 }
 
 template <int D>
-Drill<D> load_drill(const std::string& path, const Level<D>& level) {
-    return drill_from_toml<D>(read_toml_text(path), path, level);
+Drill<D> load_drill(const std::string& path, const Level<D>& level, const Rig<D>& rig) {
+    return drill_from_toml<D>(read_toml_text(path), path, level, rig);
 }
 
-template Drill<2> load_drill<2>(const std::string&, const Level<2>&);
-template Drill<3> load_drill<3>(const std::string&, const Level<3>&);
-template Drill<2> drill_from_toml<2>(const std::string&, const std::string&, const Level<2>&);
-template Drill<3> drill_from_toml<3>(const std::string&, const std::string&, const Level<3>&);
+template Drill<2> load_drill<2>(const std::string&, const Level<2>&, const Rig<2>&);
+template Drill<3> load_drill<3>(const std::string&, const Level<3>&, const Rig<3>&);
+template Drill<2> drill_from_toml<2>(const std::string&, const std::string&, const Level<2>&, const Rig<2>&);
+template Drill<3> drill_from_toml<3>(const std::string&, const std::string&, const Level<3>&, const Rig<3>&);
 
 }  // namespace hollow_probe

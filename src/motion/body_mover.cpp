@@ -1,21 +1,93 @@
 #include "motion/body_mover.hpp"
 
+#include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
 
+#include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/truth/fit.hpp"
 #include "hollow_probe/truth/ground.hpp"
 
 namespace hollow_probe {
 
+namespace {
+
+/// Whether every stance looks the same from all sides: its points lie on the line along up through its
+/// anchor.
+template <int D>
+bool is_round(const StageParts<D>& stage) {
+    return std::all_of(stage.mounted.begin(), stage.mounted.end(), [&](const MountedRig<D>& rig) {
+        const HullView<D> body = rig.body.view();
+        return std::all_of(body.points.begin(), body.points.end(), [&](const Vec<D>& p) {
+            const Vec<D>& up = stage.level.up();
+            return (p - p.dot(up) * up).norm() <= 1e-12 * (1.0 + p.norm());
+        });
+    });
+}
+
+/// Headings from one to another by the shorter way, a few degrees apart; the last is the other.
+template <int D>
+std::vector<Vec<D>> headings_between(const Vec<D>& from, const Vec<D>& to, const Vec<D>& up) {
+    if constexpr (D == 2) {
+        return {to};
+    } else {
+        constexpr double step_degrees = 4.0;
+        const double angle = std::atan2(from.cross(to).dot(up), from.dot(to));
+        const int steps = std::max(1, static_cast<int>(std::ceil(std::abs(degrees(angle)) / step_degrees)));
+        std::vector<Vec<D>> headings;
+        for (int i = 1; i < steps; ++i) headings.push_back(Eigen::AngleAxisd(angle * i / steps, up) * from);
+        headings.push_back(to);
+        return headings;
+    }
+}
+
+}  // namespace
+
 template <int D>
 BodyMover<D>::BodyMover(Actor<D>& actor, const Drill<D>& drill, const std::vector<Reading<D>>& readings)
-    : actor_(actor), drill_(drill), readings_(readings), dt_(1.0 / drill.tick_rate) {
+    : actor_(actor),
+      drill_(drill),
+      readings_(readings),
+      dt_(1.0 / drill.tick_rate),
+      is_round_(is_round(actor.stage)) {
     if (!drill.loose.empty()) {
         if (!actor.stage.shifting) actor.stage.shifting.emplace(actor.stage.level);
         loose_.emplace(*actor.stage.shifting, drill, actor.intent().touch);
     }
     if (drill.motion.model != Model::free) require_room();
+}
+
+template <int D>
+void BodyMover<D>::turn(const Vec<D>& heading, TickFacts& facts) {
+    const Vec<D> before = actor_.heading;
+    if (is_round_ || drill_.motion.model == Model::free || heading == before) {
+        actor_.heading = heading;
+        actor_.aim();
+        return;
+    }
+    actor_.aim();
+    for (const Vec<D>& next : headings_between<D>(before, heading, actor_.up())) {
+        if (put_into(next)) continue;
+        facts.turn_held = true;
+        return;
+    }
+}
+
+template <int D>
+bool BodyMover<D>::put_into(const Vec<D>& heading) {
+    const Vec<D> before = actor_.heading;
+    actor_.heading = heading;
+    actor_.aim();
+    const Mover<D> body = mover();
+    Vec<D> aside = actor_.anchor;
+    if (!is_inside<D>(body, aside, body.skin)) return true;
+    if (push_out<D>(body, aside, Vec<D>(Vec<D>::Zero()), nullptr, 8)) {
+        actor_.anchor = aside;
+        return true;
+    }
+    actor_.heading = before;
+    actor_.aim();
+    return false;
 }
 
 template <int D>
@@ -27,6 +99,12 @@ Mover<D> BodyMover<D>::mover() {
     result.meets = actor_.mounted().meets;
     result.skin = 0.1 * actor_.intent().touch;
     result.friction = drill_.motion.friction;
+    result.up = actor_.up();
+    result.footing_degrees = actor_.intent().steepest_footing_degrees;
+    // With friction, or moved by forces, what stands is for these to say.
+    result.stands = drill_.motion.model != Model::loose && drill_.motion.friction == 0.0 &&
+                    drill_.motion.gravity > 0.0 && actor_.drive.isZero(0.0);
+    result.holds_height = chosen_.holds_height;
     return result;
 }
 
@@ -35,33 +113,61 @@ void BodyMover<D>::move(std::size_t number, const ChosenReflexes& chosen,
                         std::optional<std::uint32_t> stood_on, TickFacts& facts) {
     chosen_ = chosen;
     endless_creeps_ = 0;
+    pushed_.setZero();
     const Vec<D> before = actor_.anchor;
     if (actor_.stage.shifting) move_level(number, facts);
     const Vec<D> game_velocity = actor_.velocity;
     const Vec<D> start = actor_.anchor;
+    way_ = {start};
     switch (drill_.motion.model) {
         case Model::free:
             move_free();
             break;
-        case Model::slide:
-            move_slide();
-            break;
         case Model::push_out:
-            actor_.anchor += dt_ * actor_.velocity;
-            push_out<D>(mover(), actor_.anchor, dt_ * actor_.velocity, &actor_.velocity, 4);
+            move_push_out();
             break;
+        case Model::slide:
         case Model::loose:
             move_slide();
             break;
     }
     if (drill_.motion.stopped == Stopped::kept) actor_.velocity = game_velocity;
     if (chosen_.hug != nullptr && !chosen_.jumped) hug_ground();
+    way_.push_back(actor_.anchor);
     facts.stood_still = actor_.across_up(actor_.anchor - start).norm() <= 1e-6 * actor_.intent().touch;
     facts.endless_creeps = endless_creeps_;
-    facts.tunnelled = tunnel<D>(actor_.level(), {actor_.mounted().body.view(), start, actor_.mounted().meets},
-                                actor_.anchor - start, actor_.intent())
-                          .on;
+    facts.tunnelled = tunnelled();
     if (stood_on && !chosen_.jumped) note_drift(before, *stood_on, facts);
+}
+
+template <int D>
+bool BodyMover<D>::tunnelled() const {
+    const bool is_pushed_out = drill_.motion.model == Model::push_out;
+    for (std::size_t i = 0; i + 1 < way_.size(); ++i) {
+        if (is_pushed_out && i == 1) continue;
+        const PlacedBody<D> from{actor_.mounted().body.view(), way_[i], actor_.mounted().meets};
+        if (tunnel<D>(actor_.level(), from, way_[i + 1] - way_[i], actor_.intent()).on) return true;
+    }
+    return is_pushed_out && came_out_behind(way_[1], way_[2]);
+}
+
+template <int D>
+bool BodyMover<D>::came_out_behind(const Vec<D>& before, const Vec<D>& after) const {
+    if (before == after) return false;
+    bool behind = false;
+    const auto lies = [&](const Vec<D>& where, std::uint32_t piece) {
+        return neighbour<D>(actor_.level(), {actor_.mounted().body.view(), where, actor_.mounted().meets},
+                            piece);
+    };
+    const LevelQuery<D> inside{actor_.mounted().body.view(), before, actor_.mounted().meets};
+    for_each_neighbour<D>(actor_.level(), inside, -actor_.intent().touch,
+                          [&](const LevelNeighbour<D>& piece) {
+                              if (actor_.level().is_one_way(piece.piece)) return;
+                              const LevelNeighbour<D> first = lies(way_.front(), piece.piece);
+                              behind = behind || (first.gap >= -actor_.intent().touch &&
+                                                  first.normal.dot(lies(after, piece.piece).normal) < -0.5);
+                          });
+    return behind;
 }
 
 template <int D>
@@ -71,7 +177,13 @@ void BodyMover<D>::move_level(std::size_t number, TickFacts& facts) {
     for (std::uint32_t i = 0; i < solid_moves_.size(); ++i) solid_moves_[i] = -moving.offset(i);
     if (loose_) loose_->move(dt_, actor_.placed(), actor_.velocity, drill_.motion);
     actor_.stage.set_time(static_cast<double>(number + 1) * dt_);
+    const std::vector<Vec<D>> before = solid_moves_;
     for (std::uint32_t i = 0; i < solid_moves_.size(); ++i) solid_moves_[i] += moving.offset(i);
+    if (loose_) {
+        loose_->make_way(moves_of_paths(), dt_);
+        for (std::uint32_t i = 0; i < solid_moves_.size(); ++i)
+            solid_moves_[i] = before[i] + moving.offset(i);
+    }
     if (chosen_.carry != nullptr) {
         const Reading<D>* const reading = nearest_reading<D>(*chosen_.carry, readings_);
         if (reading != nullptr && reading->hit.solid < solid_moves_.size())
@@ -81,6 +193,15 @@ void BodyMover<D>::move_level(std::size_t number, TickFacts& facts) {
     for (std::uint32_t i = 0; i < solid_moves_.size(); ++i) {
         if (!solid_moves_[i].isZero(0.0)) make_way(i, facts);
     }
+}
+
+template <int D>
+std::vector<Vec<D>> BodyMover<D>::moves_of_paths() const {
+    std::vector<Vec<D>> moves = solid_moves_;
+    for (std::uint32_t i = 0; i < moves.size(); ++i) {
+        if (!actor_.level().solids()[i].path) moves[i].setZero();
+    }
+    return moves;
 }
 
 template <int D>
@@ -107,8 +228,9 @@ void BodyMover<D>::make_way(std::uint32_t number, TickFacts& facts) {
         if (solid.one_way && neighbour<D>(actor_.level(), {shape_, actor_.anchor + by, body.meets}, i).gap <
                                  -actor_.intent().touch)
             continue;
-        const Vec<D> wanted = actor_.anchor + (body.skin - now.gap) * now.normal;
-        actor_.anchor = sweep<D>(body, actor_.anchor, wanted - actor_.anchor);
+        const Vec<D> from = actor_.anchor;
+        actor_.anchor = sweep<D>(body, from, Vec<D>((body.skin - now.gap) * now.normal));
+        pushed_ += actor_.anchor - from;
         if (actor_.velocity.dot(now.normal) < by.dot(now.normal) / dt_ &&
             drill_.motion.stopped == Stopped::lost)
             actor_.velocity += (by.dot(now.normal) / dt_ - actor_.velocity.dot(now.normal)) * now.normal;
@@ -125,6 +247,7 @@ void BodyMover<D>::move_slide() {
         // It began in a solid, or a stance was taken where there was no room for it.
         push_out<D>(body, actor_.anchor, Vec<D>(Vec<D>::Zero()), nullptr, 16);
     }
+    actor_.anchor = parted<D>(body, actor_.anchor, actor_.velocity, actor_.intent().touch);
     const Vec<D> start = actor_.anchor;
     if (loose_) {
         body.struck = [&](const LevelHit<D>& hit, double speed) {
@@ -132,9 +255,39 @@ void BodyMover<D>::move_slide() {
         };
     }
     if (chosen_.lift != nullptr && lift_over(body)) return;
+    // What a solid that moved has pushed it already is not to be gone again by the speed it gave.
+    Vec<D> gone = Vec<D>::Zero();
+    if (const double way = pushed_.norm(); way > 0.0) {
+        const Vec<D> along = pushed_ / way;
+        gone = std::clamp(actor_.velocity.dot(along), 0.0, way / dt_) * along;
+    }
+    actor_.velocity -= gone;
     actor_.anchor = slide<D>(body, actor_.anchor, actor_.velocity, dt_);
+    actor_.velocity += gone;
     if (is_inside<D>(body, actor_.anchor, 0.5 * actor_.intent().touch))
         actor_.anchor = start;  // rounding on the way: rather nowhere than into a solid
+}
+
+template <int D>
+void BodyMover<D>::move_push_out() {
+    const Mover<D> body = mover();
+    const bool only_falls = actor_.velocity.dot(actor_.up()) <= 0.0 &&
+                            actor_.across_up(actor_.velocity).norm() <= 1e-9 * actor_.velocity.norm();
+    if (body.stands && only_falls && is_on_footing()) {
+        actor_.velocity.setZero();
+        way_.push_back(actor_.anchor);
+        return;
+    }
+    const Vec<D> moved = dt_ * actor_.velocity;
+    actor_.anchor += moved;
+    way_.push_back(actor_.anchor);
+    push_out<D>(body, actor_.anchor, moved, &actor_.velocity, 4);
+}
+
+template <int D>
+bool BodyMover<D>::is_on_footing() const {
+    const auto truth = ground<D>(actor_.level(), actor_.placed(), actor_.intent());
+    return truth.on;
 }
 
 template <int D>
@@ -151,6 +304,7 @@ bool BodyMover<D>::lift_over(const Mover<D>& body) {
     const Vec<D> down =
         sweep<D>(body, over, Vec<D>(-(over - actor_.anchor).dot(actor_.up()) * actor_.up()), &landed);
     if (!landed) return false;
+    way_.insert(way_.end(), {lifted, over});
     actor_.anchor = down;
     actor_.velocity -= std::min(0.0, actor_.velocity.dot(actor_.up())) * actor_.up();
     return true;
@@ -158,25 +312,32 @@ bool BodyMover<D>::lift_over(const Mover<D>& body) {
 
 template <int D>
 void BodyMover<D>::hug_ground() {
-    const Reading<D>* const reading = nearest_reading<D>(*chosen_.hug, readings_);
-    if (reading == nullptr || actor_.velocity.dot(actor_.up()) > 1e-9) return;
+    if (actor_.velocity.dot(actor_.up()) > 1e-9) return;
+    // Where it is now: what was read before the move tells of ground that it has left behind.
+    actor_.aim();
+    const auto contacts = actor_.stage.feels_contacts ? touched_by<D>(actor_.level(), actor_.mounted(),
+                                                                      actor_.anchor, actor_.intent().touch)
+                                                      : std::vector<MoveContact<D>>{};
+    fresh_.resize(readings_.size());
+    (void)actor_.mounted().evaluate(actor_.level(), actor_.anchor, fresh_, contacts);
+    const Reading<D>* const reading = nearest_reading<D>(*chosen_.hug, fresh_);
+    if (reading == nullptr) return;
     const double by = chosen_.hug->reflex.by;
-    const Vec<D> way = std::clamp(told_height(*chosen_.hug), -by, by) * actor_.up();
+    const auto number = static_cast<std::size_t>(reading - fresh_.data());
+    const Vec<D> way = std::clamp(told_height(number, *reading), -by, by) * actor_.up();
     actor_.anchor = drill_.motion.model == Model::free ? Vec<D>(actor_.anchor + way)
                                                        : sweep<D>(mover(), actor_.anchor, way);
     actor_.velocity -= actor_.velocity.dot(actor_.up()) * actor_.up();
 }
 
 template <int D>
-double BodyMover<D>::told_height(const BoundReflex& bound) const {
-    const Reading<D>* const reading = nearest_reading<D>(bound, readings_);
-    const auto number = static_cast<std::size_t>(reading - readings_.data());
+double BodyMover<D>::told_height(std::size_t number, const Reading<D>& reading) const {
     const MountedProbe<D>& probe = actor_.mounted().probes[number];
-    if (!probe.is_line() || reading->hit.began_inside)
-        return actor_.up().dot(reading->hit.point - actor_.anchor);
+    if (!probe.is_line() || reading.hit.began_inside)
+        return actor_.up().dot(reading.hit.point - actor_.anchor);
     const auto [low, high] = extent_along(probe.shape.view(), actor_.up());
     const ProbeLine<D>& line = probe.lines.front();
-    return actor_.up().dot(line.from + reading->hit.distance * line.along) + low - probe.shape.radius();
+    return actor_.up().dot(line.from + reading.hit.distance * line.along) + low - probe.shape.radius();
 }
 
 template <int D>
@@ -249,7 +410,9 @@ template <int D>
 void BodyMover<D>::note_drift(const Vec<D>& before, std::uint32_t piece, TickFacts& facts) const {
     if (solid_moves_.empty() || !actor_.drive.isZero(0.0)) return;
     const Vec<D>& by = solid_moves_[actor_.level().solid_of(piece)];
-    if (!by.isZero(0.0)) facts.carried_off = (actor_.anchor - before - by).norm();
+    if (by.isZero(0.0)) return;
+    const Vec<D> off = actor_.anchor - before - by;
+    facts.carried_off.assign(off.data(), off.data() + D);
 }
 
 template <int D>

@@ -67,15 +67,59 @@ void FigureKeeper<D>::take_climb(const TickRecord<D>& tick, const TickFacts& fac
     const double height = up_.dot(tick.anchor);
     if (tick.on_ground) {
         left_ground_at_ = height;
-        take_off_ = std::max(0.0, up_.dot(tick.velocity));
+        take_off_ = std::max(0.0, up_.dot(tick.velocity) - gravity_ * tick_seconds_);
         return;
     }
     if (tick.jumped) take_off_ = std::max(take_off_, jump_speed_);
     if (!facts.on_steep) return;
-    const double apex = take_off_ == 0.0 ? 0.0
-                        : gravity_ > 0.0 ? 0.5 * take_off_ * take_off_ / gravity_
-                                         : infinity;
-    figures.climb = std::max(figures.climb, height - left_ground_at_ - apex);
+    figures.climb = std::max(figures.climb, height - left_ground_at_ - rise_of(take_off_));
+}
+
+/// How high the integrator takes a body that moves up at `speed` in its first tick, gravity taking its part
+/// before each further one.
+template <int D>
+double FigureKeeper<D>::rise_of(double speed) const {
+    if (speed <= 0.0) return 0.0;
+    if (gravity_ <= 0.0) return infinity;
+    const double lost = gravity_ * tick_seconds_;
+    const double ticks = std::floor(speed / lost) + 1.0;  // that lead up, or nowhere
+    return tick_seconds_ * (ticks * speed - 0.5 * lost * ticks * (ticks - 1.0));
+}
+
+template <int D>
+void FigureKeeper<D>::take_bumps(const TickRecord<D>& tick) {
+    constexpr double window_seconds = 0.1;
+    const auto window = static_cast<std::size_t>(std::max(1.0, std::round(window_seconds / tick_seconds_)));
+    jumping_ = tick.jumped || (jumping_ && !tick.on_ground);
+    if (jumping_) {
+        heights_.clear();
+        return;
+    }
+    heights_.push_back(up_.dot(tick.anchor));
+    if (heights_.size() <= 2 * window) return;
+    const double seconds = static_cast<double>(window) * tick_seconds_;
+    const std::size_t last = heights_.size() - 1;
+    const double acceleration =
+        (heights_[last] - 2.0 * heights_[last - window] + heights_[last - 2 * window]) / (seconds * seconds);
+    squared_ += acceleration * acceleration;
+    figures.bumpiness = std::sqrt(squared_ / static_cast<double>(++accelerations_));
+    if (heights_.size() > 64 * (window + 1))
+        heights_.erase(heights_.begin(), heights_.end() - 2 * static_cast<std::ptrdiff_t>(window));
+}
+
+template <int D>
+void FigureKeeper<D>::take_drift(const TickFacts& facts) {
+    if (facts.carried_off.empty()) {
+        drifted_.clear();
+        return;
+    }
+    drifted_.resize(facts.carried_off.size(), 0.0);
+    double squared = 0.0;
+    for (std::size_t axis = 0; axis < drifted_.size(); ++axis) {
+        drifted_[axis] += facts.carried_off[axis];
+        squared += drifted_[axis] * drifted_[axis];
+    }
+    figures.carried_drift = std::max(figures.carried_drift, std::sqrt(squared));
 }
 
 template <int D>
@@ -102,13 +146,7 @@ void FigureKeeper<D>::take(const TickRecord<D>& tick, const TickFacts& facts) {
     take_signals(tick, facts);
     const Vec<D> moved = tick.anchor - before_.anchor;
     const double rise = up_.dot(moved);
-    if (any_rise_) {
-        const double acceleration = (rise - last_rise_) / (tick_seconds_ * tick_seconds_);
-        squared_ += acceleration * acceleration;
-        figures.bumpiness = std::sqrt(squared_ / static_cast<double>(++accelerations_));
-    }
-    any_rise_ = true;
-    last_rise_ = rise;
+    take_bumps(tick);
     take_jumps(tick, facts);
     const bool hangs = !tick.on_ground && tick.under_ceiling && rise >= -1e-9;
     hanging_ = hangs ? hanging_ + tick_seconds_ : 0.0;
@@ -117,7 +155,8 @@ void FigureKeeper<D>::take(const TickRecord<D>& tick, const TickFacts& facts) {
     figures.crushed_ticks += facts.crushed ? 1 : 0;
     figures.endless_creeps += facts.endless_creeps;
     figures.tunnels += tick.tunnelled ? 1 : 0;
-    figures.carried_drift += facts.carried_off;
+    figures.held_turns += facts.turn_held ? 1 : 0;
+    take_drift(facts);
     take_climb(tick, facts);
     const double drive = tick.drive.norm();
     if (drive > 0.0 && top_speed_ > 0.0) {

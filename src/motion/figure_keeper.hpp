@@ -8,14 +8,16 @@ namespace hollow_probe {
 
 /// What a tick's record does not tell, but figures need.
 struct TickFacts {
-    bool on_steep = false;             // the body touches what is too steep for footing, and no ceiling
-    bool stood_still = false;          // it did not move across up
-    double wall_gap = infinity;        // asked for where it stood still though driven
-    double carried_off = 0.0;          // how far it moved otherwise than the moving solid it stood on
-    bool jump_refused = false;         // a jump was asked for and not given
-    bool tunnelled = false;            // its way crossed a piece that neither end shows
+    bool on_steep = false;       // the body touches what is too steep for footing, and no ceiling
+    bool stood_still = false;    // it did not move across up
+    double wall_gap = infinity;  // asked for where it stood still though driven
+    std::vector<double>
+        carried_off;            // how it moved otherwise than the moving solid it stood on; empty: on none
+    bool jump_refused = false;  // a jump was asked for and not given
+    bool tunnelled = false;     // its way crossed a piece that neither end shows
     std::size_t endless_creeps = 0;    // creeps that could not have ended
     bool crushed = false;              // solids that moved left it no room
+    bool turn_held = false;            // it could not turn as far as it was to
     bool ground_before = false;        // truth, where the tick began
     std::vector<double> value_errors;  // by signal; negative: none
 };
@@ -35,6 +37,10 @@ class FigureKeeper {
 
   private:
     void take_signals(const TickRecord<D>& tick, const TickFacts& facts);
+    /// The change of speed along up over two windows of time, but not around jumps.
+    void take_bumps(const TickRecord<D>& tick);
+    [[nodiscard]] double rise_of(double speed) const;
+    void take_drift(const TickFacts& facts);
     void take_climb(const TickRecord<D>& tick, const TickFacts& facts);
 
     /// A truth's last change that its signal has not followed yet.
@@ -64,10 +70,11 @@ class FigureKeeper {
     double wanted_ = 0.0;
     double left_ground_at_ = 0.0;  // height
     double take_off_ = 0.0;        // speed along up
-    double last_rise_ = 0.0;       // of the tick before
-    bool any_rise_ = false;
-    double squared_ = 0.0;  // sum of squared vertical accelerations
+    double squared_ = 0.0;         // sum of squared vertical accelerations
     std::size_t accelerations_ = 0;
+    std::vector<double> heights_;  // of the last two windows of ticks, the oldest first
+    bool jumping_ = false;         // it has not stood since it jumped
+    std::vector<double> drifted_;  // from the moving solid it stands on, since it does
 };
 
 extern template class FigureKeeper<2>;

@@ -43,6 +43,7 @@ constexpr std::array figure_table = {
     FigureEntry{"stuck_time", of_drill<&DrillFigures::stuck_time>, nullptr},
     FigureEntry{"carried_drift", of_drill<&DrillFigures::carried_drift>, nullptr},
     FigureEntry{"endless_creeps", of_drill<&DrillFigures::endless_creeps>, nullptr},
+    FigureEntry{"held_turns", of_drill<&DrillFigures::held_turns>, nullptr},
     FigureEntry{"crushed_ticks", of_drill<&DrillFigures::crushed_ticks>, nullptr},
 };
 

@@ -65,9 +65,77 @@ typename LooseSolids<D>::Thing* LooseSolids<D>::find(std::uint32_t solid) {
 }
 
 template <int D>
+Mover<D> LooseSolids<D>::mover_of(const Thing& thing, std::vector<HullView<D>>& parts) const {
+    const Level<D>& level = level_.level();
+    const Solid<D>& solid = level.solids()[thing.solid];
+    for (std::uint32_t i = 0; i < solid.piece_count; ++i) parts.push_back(level.piece(solid.first_piece + i));
+    Mover<D> mover;
+    mover.level = &level;
+    mover.parts = parts;
+    mover.meets = meets_;
+    mover.skin = skin_;
+    mover.friction = thing.friction;
+    mover.is_in_level = true;
+    return mover;
+}
+
+template <int D>
+bool LooseSolids<D>::is_barred(const Thing& thing, const Vec<D>& direction, int deepest) {
+    std::vector<HullView<D>> parts;
+    const Mover<D> mover = mover_of(thing, parts);
+    const auto hit = first_hit<D>(mover, Vec<D>(Vec<D>::Zero()), direction, 2.0 * skin_);
+    if (!hit || hit->normal.dot(direction) > -0.5) return false;
+    const Thing* const next = find(hit->solid);
+    return next == nullptr || deepest == 0 || is_barred(*next, direction, deepest - 1);
+}
+
+template <int D>
+bool LooseSolids<D>::push_from(Thing& thing, std::uint32_t number, const Vec<D>& by, double seconds) {
+    const Level<D>& level = level_.level();
+    const Solid<D>& from = level.solids()[number];
+    const Solid<D>& solid = level.solids()[thing.solid];
+    Vec<D> way = Vec<D>::Zero();
+    for (std::uint32_t k = solid.first_piece; k < solid.first_piece + solid.piece_count; ++k) {
+        for (std::uint32_t i = from.first_piece; i < from.first_piece + from.piece_count; ++i) {
+            if (!level.on_layers(i, meets_) || !level.faces(i, Vec<D>(-by))) continue;
+            const auto now = neighbour<D>(level, {level.piece(k), Vec<D>(Vec<D>::Zero()), meets_}, i);
+            const double out = skin_ - now.gap;
+            if (now.gap < 0.5 * skin_ && out > way.norm()) way = out * now.normal;
+        }
+    }
+    if (way.isZero(0.0)) return false;
+    const Vec<D> normal = way.normalized();
+    level_.place(thing.solid, level_.offset(thing.solid) + way);
+    level_.refit();
+    const double speed = by.dot(normal) / seconds;
+    thing.velocity += std::max(0.0, speed - thing.velocity.dot(normal)) * normal;
+    return true;
+}
+
+template <int D>
+void LooseSolids<D>::make_way(std::span<const Vec<D>> moves, double seconds) {
+    constexpr int most_rounds = 8;
+    std::vector<Vec<D>> pushes(moves.begin(), moves.end());
+    for (int round = 0; round < most_rounds; ++round) {
+        bool any = false;
+        for (Thing& thing : things_) {
+            for (std::uint32_t i = 0; i < pushes.size(); ++i) {
+                if (i == thing.solid || pushes[i].isZero(0.0)) continue;
+                const Vec<D> before = level_.offset(thing.solid);
+                if (!push_from(thing, i, pushes[i], seconds)) continue;
+                pushes[thing.solid] += level_.offset(thing.solid) - before;
+                any = true;
+            }
+        }
+        if (!any) return;
+    }
+}
+
+template <int D>
 double LooseSolids<D>::strike(const LevelHit<D>& hit, double speed, double mass, double bounce) {
     Thing* const other = find(hit.solid);
     if (other == nullptr) return 0.0;
+    if (is_barred(*other, Vec<D>(-hit.normal), static_cast<int>(things_.size()))) return 0.0;
     const double its = other->velocity.dot(hit.normal);
     const Exchange after = exchange(mass, speed, other->mass, its, bounce);
     other->velocity += (after.second - its) * hit.normal;
@@ -79,17 +147,8 @@ void LooseSolids<D>::move(double seconds, const PlacedBody<D>& body, Vec<D>& bod
                           const Motion& motion) {
     const Level<D>& level = level_.level();
     for (Thing& thing : things_) {
-        const Solid<D>& solid = level.solids()[thing.solid];
         std::vector<HullView<D>> parts;
-        for (std::uint32_t i = 0; i < solid.piece_count; ++i)
-            parts.push_back(level.piece(solid.first_piece + i));
-        Mover<D> mover;
-        mover.level = &level;
-        mover.parts = parts;
-        mover.meets = meets_;
-        mover.skin = skin_;
-        mover.friction = thing.friction;
-        mover.is_in_level = true;
+        Mover<D> mover = mover_of(thing, parts);
         mover.also = [&](const Vec<D>& at, const Vec<D>& direction, double reach) {
             std::optional<LevelHit<D>> first;
             for (const HullView<D>& part : parts) {

@@ -19,8 +19,12 @@ class LooseSolids {
     /// it.
     void move(double seconds, const PlacedBody<D>& body, Vec<D>& body_velocity, const Motion& motion);
 
+    /// Solids have moved by these ways, by number: what they moved into goes out of their way, and pushes on
+    /// what is in its own.
+    void make_way(std::span<const Vec<D>> moves, double seconds);
+
     /// A mass ran into something with this speed along the normal: its speed along it afterwards. What is
-    /// loose takes its part of the momentum; anything else stands fast.
+    /// loose, and has room to go, takes its part of the momentum; anything else stands fast.
     double strike(const LevelHit<D>& hit, double speed, double mass, double bounce);
 
   private:
@@ -31,6 +35,12 @@ class LooseSolids {
         Vec<D> velocity = Vec<D>::Zero();
     };
     Thing* find(std::uint32_t solid);
+    /// What moves a thing; `parts` are filled, and must outlive it.
+    Mover<D> mover_of(const Thing& thing, std::vector<HullView<D>>& parts) const;
+    /// Whether a thing is kept from going along a direction by what stands fast, be it through other things.
+    bool is_barred(const Thing& thing, const Vec<D>& direction, int deepest);
+    /// Out of a solid that came by `by` into the thing. Whether it went.
+    bool push_from(Thing& thing, std::uint32_t solid, const Vec<D>& by, double seconds);
 
     ShiftingLevel<D>& level_;
     LayerSet meets_;

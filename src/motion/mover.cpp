@@ -56,9 +56,10 @@ std::optional<LevelHit<D>> first_hit(const Mover<D>& mover, const Vec<D>& at, co
         if (hit && (!first || hit->distance < first->distance)) first = hit;
     };
     for (const HullView<D>& part : mover.parts) {
-        offer(first_hit<D>(*mover.level, LevelCast<D>{part, at, direction, reach, mover.meets,
-                                                      mover.is_in_level ? IfInside::ignore : IfInside::report,
-                                                      Seams::passed, OneWay::as_body}));
+        offer(
+            first_hit<D>(*mover.level, LevelCast<D>{part, at, direction, reach, mover.meets,
+                                                    mover.is_in_level ? IfInside::ignore : IfInside::against,
+                                                    Seams::passed, OneWay::as_body}));
     }
     if (mover.also) offer(mover.also(at, direction, first ? first->distance : reach));
     return first;
@@ -91,6 +92,58 @@ Vec<D> sweep(const Mover<D>& mover, const Vec<D>& at, const Vec<D>& way, bool* m
 }
 
 template <int D>
+Vec<D> parted(const Mover<D>& mover, const Vec<D>& at, const Vec<D>& velocity, double deepest) {
+    constexpr int most_rounds = 4;
+    const double near = 0.05 * mover.skin;
+    Vec<D> now = at;
+    for (int round = 0; round < most_rounds; ++round) {
+        Vec<D> way = Vec<D>::Zero();
+        double least = near;
+        for (const HullView<D>& part : mover.parts) {
+            for_each_neighbour<D>(
+                *mover.level, {part, now, mover.meets}, near, [&](const LevelNeighbour<D>& other) {
+                    const bool one_way = mover.level->is_one_way(other.piece);
+                    if (one_way && (other.gap < -deepest || velocity.dot(other.normal) > 0.0 ||
+                                    !mover.level->faces(other.piece, Vec<D>(-other.normal))))
+                        return;
+                    // The deepest first; of equals the first along the level's axes, whatever order they come
+                    // in.
+                    const Vec<D> out = (mover.skin - other.gap) * other.normal;
+                    if (other.gap > least ||
+                        (other.gap == least && !std::lexicographical_compare(out.data(), out.data() + D,
+                                                                             way.data(), way.data() + D)))
+                        return;
+                    least = other.gap;
+                    way = out;
+                });
+        }
+        if (way.isZero(0.0)) return now;
+        now += way;
+    }
+    return is_inside<D>(mover, now, 0.0) ? at : now;
+}
+
+namespace {
+
+/// The plane that a hit holds the mover to: where it holds its height, a slope beyond footing is a wall.
+template <int D>
+Vec<D> plane_of(const Mover<D>& mover, const Vec<D>& normal) {
+    if (!mover.holds_height) return normal;
+    const double rise = normal.dot(mover.up);
+    const Vec<D> across = normal - rise * mover.up;
+    const bool is_slope = rise > 0.0 && degrees(angle_between<D>(normal, mover.up)) > mover.footing_degrees;
+    return is_slope && across.norm() > 1e-9 ? Vec<D>(across.normalized()) : normal;
+}
+
+/// Whether the mover comes to stand on what it hit: its fall ends there.
+template <int D>
+bool stands_on(const Mover<D>& mover, const Vec<D>& normal) {
+    return mover.stands && degrees(angle_between<D>(normal, mover.up)) <= mover.footing_degrees;
+}
+
+}  // namespace
+
+template <int D>
 Vec<D> slide(const Mover<D>& mover, Vec<D> at, Vec<D>& velocity, double seconds) {
     constexpr std::size_t most_hits = 8;
     std::array<Vec<D>, most_hits> normals;
@@ -110,7 +163,8 @@ Vec<D> slide(const Mover<D>& mover, Vec<D> at, Vec<D>& velocity, double seconds)
         }
         at += go * direction;
         left -= go / speed;
-        normals[count++] = hit->normal;
+        if (stands_on(mover, hit->normal)) moving -= std::min(0.0, moving.dot(mover.up)) * mover.up;
+        normals[count++] = plane_of(mover, hit->normal);
         const double before = moving.dot(hit->normal);
         const double after = mover.struck ? mover.struck(*hit, before) : 0.0;
         if (after > 0.0) {
@@ -184,6 +238,8 @@ bool push_out(const Mover<D>& mover, Vec<D>& at, const Vec<D>& moved, Vec<D>* ve
 
 template std::optional<LevelHit<2>> first_hit<2>(const Mover<2>&, const Vec<2>&, const Vec<2>&, double);
 template std::optional<LevelHit<3>> first_hit<3>(const Mover<3>&, const Vec<3>&, const Vec<3>&, double);
+template Vec<2> parted<2>(const Mover<2>&, const Vec<2>&, const Vec<2>&, double);
+template Vec<3> parted<3>(const Mover<3>&, const Vec<3>&, const Vec<3>&, double);
 template Vec<2> slide<2>(const Mover<2>&, Vec<2>, Vec<2>&, double);
 template Vec<3> slide<3>(const Mover<3>&, Vec<3>, Vec<3>&, double);
 template Vec<2> sweep<2>(const Mover<2>&, const Vec<2>&, const Vec<2>&, bool*);

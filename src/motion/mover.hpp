@@ -18,6 +18,10 @@ struct Mover {
     double skin = 0.0;         // the gap it keeps
     double friction = 0.0;     // coefficient
     bool is_in_level = false;  // it is a solid of the level, and not to meet itself
+    Vec<D> up = Vec<D>::Zero();
+    double footing_degrees = 0.0;  // slopes up to this are footing
+    bool stands = false;           // what falls on footing stays there instead of sliding down
+    bool holds_height = false;     // slopes beyond footing stop it as a wall would: it does not slide up them
     /// Whatever else it may meet on the way, nearer than `reach`; may be empty.
     std::function<std::optional<LevelHit<D>>(const Vec<D>& at, const Vec<D>& direction, double reach)> also =
         {};
@@ -31,10 +35,15 @@ template <int D>
 std::optional<LevelHit<D>> first_hit(const Mover<D>& mover, const Vec<D>& at, const Vec<D>& direction,
                                      double reach);
 
+/// Where the mover is parted by its skin from what it touches or overlaps, as far as there is room: `at` if
+/// there is none. One-way pieces part it if `velocity` does not lead away from them.
+template <int D>
+Vec<D> parted(const Mover<D>& mover, const Vec<D>& at, const Vec<D>& velocity, double deepest);
+
 /// Moves on with `velocity` for `seconds`, sliding along whatever is met, at a distance of the skin. The
 /// velocity loses its part into what was met and, by friction, of the rest as much as that times the
-/// coefficient (C. Coulomb's law for impulses). Returns where it ends. Bounded: at most eight hits, then it
-/// stays where it is.
+/// coefficient (C. Coulomb's law for impulses). What leads away from a hit, or along it, is not
+/// stopped by it. Returns where it ends. Bounded: at most eight hits, then it stays where it is.
 template <int D>
 Vec<D> slide(const Mover<D>& mover, Vec<D> at, Vec<D>& velocity, double seconds);
 

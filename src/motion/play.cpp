@@ -39,7 +39,6 @@ class Playing {
           wanted_stance_(actor_.stance),
           memory_(stage.mounted.front().memory()),
           readings_(stage.rig.probes.size()),
-          aimed_(stage.mounted.size()),
           inputs_(drill),
           reactions_(actor_, drill, readings_),
           mover_(actor_, drill, readings_),
@@ -48,6 +47,7 @@ class Playing {
           promises_(drill, stage.level, stage.rig) {
         for (const Cue<D>& cue : drill.cues) {
             if (!cue.stance.empty()) (void)stage.stance_number(cue.stance);
+            if (!cue.press.empty()) require_known(cue.press);
         }
     }
 
@@ -82,6 +82,15 @@ class Playing {
     }
 
   private:
+    void require_known(const std::string& key) const {
+        std::string known;
+        for (const std::string& name : keys_of<D>(stage_.rig)) {
+            if (name == key) return;
+            known += (known.empty() ? "\"" : ", \"") + name + "\"";
+        }
+        throw InvalidInput("press: the rig knows no \"" + key + "\", expected " + known);
+    }
+
     [[nodiscard]] std::vector<std::uint32_t> moving_solids() const {
         std::vector<std::uint32_t> moving;
         if (!stage_.shifting) return moving;
@@ -101,10 +110,13 @@ class Playing {
         TickRecord<D> record;
         TickFacts facts;
         facts.ground_before = truth_.ground().on;
-        hear(told);
+        hear(told, facts);
         reactions_.plan(signals_on_);
         const bool before_move = actor_.mounted().reads_before_move();
-        if (before_move) read(actor_.anchor, told.events(actor_.mounted()), tick_seconds_);
+        // A jump that is asked for is no event; one that is given is.
+        const std::uint64_t jump_event = actor_.mounted().event("jump");
+        const std::uint64_t heard = told.events(actor_.mounted()) & ~jump_event;
+        if (before_move) read(actor_.anchor, heard, tick_seconds_);
         const bool asked = told.pressed("jump");
         bool jump = asked && !stage_.gates_jumps;
         ChosenReflexes chosen = reactions_.react(signals_on_, asked, jump);
@@ -119,14 +131,12 @@ class Playing {
         if (jump) actor_.velocity += (drill_.motion.jump_speed - actor_.velocity.dot(up)) * up;
         const Vec<D> before = actor_.anchor;
         mover_.move(number, chosen, truth_.ground().piece, facts);
-        // An asked jump is no event; a given one is.
-        const std::uint64_t jump_event = actor_.mounted().event("jump");
         const std::uint64_t given = jump ? jump_event : 0;
         if (before_move) {
             contacts_ = felt();
             late_events_ = given;
         } else {
-            read(before, (told.events(actor_.mounted()) & ~jump_event) | given, tick_seconds_);
+            read(before, heard | given, tick_seconds_);
         }
         record.seconds = seconds + tick_seconds_;
         record.pressed = told.keys;
@@ -137,19 +147,20 @@ class Playing {
         return record;
     }
 
-    void hear(const Told<D>& told) {
+    void hear(const Told<D>& told, TickFacts& facts) {
         const Vec<D>& up = actor_.up();
         actor_.drive = reactions_.way_of_drive() * told.drive;
         if (drill_.motion.gravity > 0.0) actor_.drive = actor_.across_up(actor_.drive);
         if (drill_.motion.turns) {
             const Vec<D> level_drive = actor_.across_up(actor_.drive);
-            if (level_drive.norm() > 1e-9) actor_.heading = level_drive.normalized();
+            if (level_drive.norm() > 1e-9) mover_.turn(level_drive.normalized(), facts);
         } else if (told.heading != nullptr) {
-            actor_.heading = level_heading<D>(*told.heading, up);
+            mover_.turn(level_heading<D>(*told.heading, up), facts);
         }
         if (!told.stance.empty()) wanted_stance_ = stage_.stance_number(told.stance);
         if (wanted_stance_ == actor_.stance || reactions_.refuses(wanted_stance_, signals_on_)) return;
         actor_.stance = wanted_stance_;
+        actor_.aim();
         // A reading of another stance is of no meaning.
         std::fill(readings_.begin(), readings_.end(), Reading<D>{});
     }
@@ -157,11 +168,8 @@ class Playing {
     void read(const Vec<D>& before, std::uint64_t events, double seconds) {
         MountedRig<D>& rig = actor_.mounted();
         const Situation<D> now{actor_.heading, actor_.velocity, actor_.drive, memory_.grounded};
-        std::optional<Situation<D>>& aimed = aimed_[actor_.stance];
-        if (!aimed || !rig.aims_alike(*aimed, now)) {
-            rig.aim(now);
-            aimed = now;
-        }
+        actor_.grounded = memory_.grounded;
+        actor_.aim();
         if (!rig.reads_before_move()) contacts_ = felt();
         const Tick<D> tick{actor_.anchor, before, seconds, events | late_events_, contacts_};
         signals_on_ = rig.tick(actor_.level(), tick, memory_, readings_);
@@ -193,8 +201,7 @@ class Playing {
     std::size_t wanted_stance_;
     RigMemory memory_;
     std::vector<Reading<D>> readings_;
-    std::vector<std::optional<Situation<D>>> aimed_;  // by stance: what its probes are turned to
-    std::vector<MoveContact<D>> contacts_;            // of the last move, if the rig asks
+    std::vector<MoveContact<D>> contacts_;  // of the last move, if the rig asks
     SignalSet signals_on_;
     std::uint64_t late_events_ = 0;  // that a rig which reads before the move has not heard of yet
     Inputs<D> inputs_;
@@ -206,6 +213,16 @@ class Playing {
 };
 
 }  // namespace
+
+template <int D>
+std::vector<std::string> keys_of(const Rig<D>& rig) {
+    std::vector<std::string> keys = {"jump"};
+    for (const Signal& signal : rig.signals) {
+        const std::string& event = signal.mute_after.event;
+        if (!event.empty() && std::find(keys.begin(), keys.end(), event) == keys.end()) keys.push_back(event);
+    }
+    return keys;
+}
 
 template <int D>
 Stage<D>::Stage(const Level<D>& level, const Rig<D>& rig)
@@ -229,6 +246,8 @@ DrillRecord<D> play(const Level<D>& level, const Rig<D>& rig, const Drill<D>& dr
     return Stage<D>(level, rig).play(drill, options);
 }
 
+template std::vector<std::string> keys_of<2>(const Rig<2>&);
+template std::vector<std::string> keys_of<3>(const Rig<3>&);
 template class Stage<2>;
 template class Stage<3>;
 template DrillRecord<2> play<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const PlayOptions<2>&);

@@ -53,8 +53,11 @@ ChosenReflexes Reactions<D>::react(SignalSet signals_on, bool jump_asked, bool& 
                 jump = jump || jump_asked;
                 break;
             case ReflexKind::zero_fall:
+                set_rise(0.0);
+                break;
             case ReflexKind::hold_height:
                 set_rise(0.0);
+                chosen.holds_height = true;
                 break;
             case ReflexKind::stop_rise:
                 if (rises) set_rise(-reflex.speed);

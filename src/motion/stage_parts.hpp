@@ -54,6 +54,18 @@ struct Actor {
     Vec<D> heading = Vec<D>::Zero();
     Vec<D> drive = Vec<D>::Zero();
     std::size_t stance = 0;
+    bool grounded = false;                                // what the rig remembers
+    std::vector<std::optional<Situation<D>>> aimed = {};  // by stance: what its probes are turned to
+
+    /// Turns body and probes to where it looks, moves and is driven.
+    void aim() {
+        const Situation<D> now{heading, velocity, drive, grounded};
+        aimed.resize(stage.mounted.size());
+        std::optional<Situation<D>>& before = aimed[stance];
+        if (before && mounted().aims_alike(*before, now)) return;
+        mounted().aim(now);
+        before = now;
+    }
 
     [[nodiscard]] const Level<D>& level() const { return stage.level_now(); }
     [[nodiscard]] const Intent& intent() const { return stage.rig.intent; }

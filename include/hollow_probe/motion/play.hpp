@@ -78,6 +78,10 @@ struct PlayOptions {
     std::function<void(ReflexCall<D>&)> reflex;
 };
 
+/// What a cue may press: "jump", and the events that mute a signal of the rig.
+template <int D>
+std::vector<std::string> keys_of(const Rig<D>& rig);
+
 /// Before the first tick the rig is read once where the body starts. A tick, in this order:
 /// 1. Cues that are due are told, as `sampled` says. A stance that is asked for is taken unless refused.
 /// 2. The part of the velocity across up goes to drive × top_speed, gravity is added to the part along up
@@ -91,7 +95,7 @@ struct PlayOptions {
 /// 7. Truths are asked for where the body is now, and held against the signals as they now are.
 ///
 /// The same input gives the same record. Throws InvalidInput for a drill or rig that check() refuses, and
-/// for stances, solids, signals and areas there are not.
+/// for stances, solids, signals, areas and keys there are not.
 template <int D>
 DrillRecord<D> play(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
                     const PlayOptions<D>& options = {});
@@ -118,6 +122,8 @@ class Stage {
     std::unique_ptr<StageParts<D>> parts_;
 };
 
+extern template std::vector<std::string> keys_of<2>(const Rig<2>&);
+extern template std::vector<std::string> keys_of<3>(const Rig<3>&);
 extern template class Stage<2>;
 extern template class Stage<3>;
 extern template DrillRecord<2> play<2>(const Level<2>&, const Rig<2>&, const Drill<2>&,

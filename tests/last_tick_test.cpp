@@ -1,0 +1,519 @@
+// Motion right to the last tick: what stands stands, what is let go falls, what is pushed is pushed once.
+#include <catch2/catch.hpp>
+
+#include "hollow_probe/motion/play.hpp"
+#include "hollow_probe/truth/ground.hpp"
+#include "scenes.hpp"
+
+using namespace scenes;
+
+namespace {
+
+constexpr double tick = 1.0 / 60.0;
+
+template <int D>
+RoundedHull<D> slab(double low, double high, double top, double thickness = 1.0) {
+    Vec<D> size = 40.0 * Vec<D>::Ones();
+    size[0] = high - low;
+    size[1] = thickness;
+    return RoundedHull<D>::box(at<D>(0.5 * (low + high), top - 0.5 * thickness), size);
+}
+
+/// A ramp through the origin that falls along the first axis.
+template <int D>
+RoundedHull<D> ramp(double slope_degrees) {
+    const double a = radians(slope_degrees);
+    Mat<D> turn = Mat<D>::Identity();
+    turn.col(0) = at<D>(std::cos(a), -std::sin(a));
+    turn.col(1) = at<D>(std::sin(a), std::cos(a));
+    return RoundedHull<D>::box(Vec<D>(Vec<D>::Zero()), Vec<D>(200.0 * Vec<D>::Ones()))
+        .placed(turn, -100.0 * turn.col(1));
+}
+
+enum class Shape { capsule, box, ball };
+
+template <int D>
+Rig<D> body_of(Shape shape) {
+    Probe<D> sole = foot_ray<D>(0.6);
+    Rig<D> rig = rig_with<D>(sole, {"m"});
+    Stance<D>& stance = rig.body.stances.front();
+    if (shape == Shape::box)
+        stance = Stance<D>::box("upright", at<D>(0.6, 1.8) + (D == 3 ? 0.6 : 0.0) * Vec<D>::Unit(D - 1));
+    if (shape == Shape::ball) stance = Stance<D>::ball("upright", 0.5);
+    rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    return rig;
+}
+
+template <int D>
+Drill<D> drill_at(const Vec<D>& anchor, double seconds, Model model = Model::slide) {
+    Drill<D> drill;
+    drill.at = anchor;
+    drill.seconds = seconds;
+    drill.motion.model = model;
+    drill.motion.gravity = 20.0;
+    drill.motion.jump_speed = 7.0;
+    drill.motion.top_speed = 4.0;
+    return drill;
+}
+
+template <int D>
+Cue<D> drive(double seconds, const Vec<D>& direction) {
+    Cue<D> cue;
+    cue.at = seconds;
+    cue.drive = direction;
+    return cue;
+}
+
+template <int D>
+Cue<D> press(double seconds, const std::string& key = "jump") {
+    Cue<D> cue;
+    cue.at = seconds;
+    cue.press = key;
+    return cue;
+}
+
+/// The anchor that puts the body's lowest point against a ramp through the origin, `gap` from it.
+template <int D>
+Vec<D> on_ramp(const Rig<D>& rig, double slope_degrees, double gap) {
+    const double a = radians(slope_degrees);
+    const Vec<D> normal = at<D>(std::sin(a), std::cos(a));
+    const auto [low, high] = extent_along(rig.body.stances.front().shape.view(), normal);
+    return (gap - low + rig.body.stances.front().shape.radius()) * normal;
+}
+
+const char* name_of(Shape shape) {
+    return shape == Shape::capsule ? "capsule" : shape == Shape::box ? "box" : "ball";
+}
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("a body that starts a hair deep in something moves, jumps and falls all the same", "",
+                       ((int D), D), 2, 3) {
+    for (const Shape shape : {Shape::capsule, Shape::box, Shape::ball}) {
+        for (const double depth : {0.0, 1e-12, 1e-6, 0.001, 0.0019, 0.0021, 0.015}) {
+            CAPTURE(D, name_of(shape), depth);
+            LevelBuilder<D> builder({"m"});
+            builder.add("floor", "m", slab<D>(-50, 50, 0));
+            const auto level = builder.build();
+            const Rig<D> rig = body_of<D>(shape);
+            Drill<D> drill = drill_at<D>(at<D>(0, -depth), 2.0);
+            drill.cues = {drive<D>(0.0, Vec<D>::Unit(0)), press<D>(1.0)};
+            const auto record = play<D>(level, rig, drill);
+            CHECK(record.last.anchor[0] == Approx(8.0).margin(1e-6));
+            CHECK(record.figures.jumps == 1);
+            CHECK(record.figures.refused_jumps == 0);
+            CHECK(record.figures.deepest_clip == 0.0);
+
+            // In the air beside a wall.
+            LevelBuilder<D> shaft({"m"});
+            shaft.add("wall", "m", slab<D>(0, 3, 50, 100));
+            const auto beside = shaft.build();
+            const double half = shape == Shape::ball ? 0.5 : 0.3;
+            Drill<D> fall = drill_at<D>(at<D>(-half + depth, 20), 1.0);
+            const auto fallen = play<D>(beside, rig, fall);
+            CHECK(fallen.last.velocity[1] == Approx(-20.0));
+            CHECK(fallen.last.anchor[1] == Approx(20.0 - 20.0 * tick * tick * 0.5 * 60 * 61).margin(1e-6));
+        }
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("without drive a body stands on footing, and slides down what is steeper", "",
+                       ((int D), D), 2, 3) {
+    for (const Model model : {Model::slide, Model::push_out}) {
+        for (const Shape shape : {Shape::capsule, Shape::box, Shape::ball}) {
+            for (const double slope : {0.0, 5.0, 30.0, 44.9, 45.1, 60.0}) {
+                CAPTURE(D, name_of(model), name_of(shape), slope);
+                LevelBuilder<D> builder({"m"});
+                builder.add("ramp", "m", ramp<D>(slope));
+                const auto level = builder.build();
+                const Rig<D> rig = body_of<D>(shape);
+                Drill<D> drill = drill_at<D>(on_ramp<D>(rig, slope, 0.002), 3.0, model);
+                const auto record = play<D>(level, rig, drill);
+                const double gone = (record.last.anchor - drill.at).norm();
+                if (slope < 45.0) {
+                    CHECK(gone < 0.01);
+                    CHECK((record.last.anchor - record.ticks[60].anchor).norm() < 1e-9);
+                    CHECK(record.last.velocity.norm() < 1e-9);
+                } else {
+                    CHECK(gone > 0.1);
+                }
+            }
+        }
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("a rising deck carries what stands on it, and throws nobody off", "", ((int D), D), 2,
+                       3) {
+    for (const double pace : {0.3, 2.0, 6.0}) {
+        for (const Shape shape : {Shape::capsule, Shape::box}) {
+            CAPTURE(D, pace, name_of(shape));
+            LevelBuilder<D> builder({"m"});
+            builder.add("deck", "m", slab<D>(-3, 3, 0, 0.4));
+            builder.path({{Vec<D>(Vec<D>::Zero()), at<D>(0, 100)}, pace, 0.0});
+            const auto level = builder.build();
+            Drill<D> drill = drill_at<D>(at<D>(0, 0.002), 3.0);
+            drill.cues = {press<D>(2.0)};
+            const auto record = play<D>(level, body_of<D>(shape), drill);
+            for (std::size_t i = 0; i < 119; ++i) {
+                CAPTURE(i);
+                REQUIRE(record.ticks[i].on_ground);
+                REQUIRE(record.ticks[i].anchor[1] ==
+                        Approx(pace * static_cast<double>(i + 1) * tick).margin(0.003));
+            }
+            CHECK(record.figures.jumps == 1);
+            CHECK(record.figures.refused_jumps == 0);
+            CHECK(record.figures.deepest_clip == 0.0);
+        }
+    }
+}
+
+TEST_CASE("turning is a move: a box turns as far as there is room, or aside, and never into a wall") {
+    for (const double gap : {0.005, 0.05, 0.2, 0.5}) {
+        LevelBuilder<3> builder({"m"});
+        builder.add("floor", "m", slab<3>(-50, 50, 0));
+        builder.add("wall", "m", slab<3>(0.3 + gap, 4, 5, 6));
+        const auto level = builder.build();
+        Rig<3> rig = body_of<3>(Shape::box);
+        rig.body.stances.front() = Stance<3>::box("upright", Vec<3>(0.4, 1.0, 1.6));
+        for (const double angle : {30.0, 45.0, 90.0, 135.0, 180.0}) {
+            CAPTURE(gap, angle);
+            Drill<3> drill = drill_at<3>(at<3>(0.0, 0.002), 1.0);
+            drill.heading = Vec<3>::UnitX();
+            drill.motion.turns = false;
+            Cue<3> look;
+            look.at = 0.5;
+            look.heading = Vec<3>(std::cos(radians(angle)), 0.0, std::sin(radians(angle)));
+            drill.cues = {look};
+            const auto record = play<3>(level, rig, drill);
+            CHECK(record.figures.deepest_clip == 0.0);
+            CHECK(record.figures.held_turns == 0);  // there is room aside
+            CHECK((record.last.heading - *look.heading).norm() < 1e-9);
+            for (std::size_t i = 1; i < record.ticks.size(); ++i)
+                CHECK((record.ticks[i].anchor - record.ticks[i - 1].anchor).norm() < 0.7);
+        }
+    }
+    // Between two walls there is no room.
+    LevelBuilder<3> builder({"m"});
+    builder.add("floor", "m", slab<3>(-50, 50, 0));
+    builder.add("east", "m", slab<3>(0.5, 4, 5, 6));
+    builder.add("west", "m", slab<3>(-4, -0.5, 5, 6));
+    const auto level = builder.build();
+    Rig<3> rig = body_of<3>(Shape::box);
+    rig.body.stances.front() = Stance<3>::box("upright", Vec<3>(0.4, 1.0, 1.6));
+    Drill<3> drill = drill_at<3>(at<3>(0.0, 0.002), 1.0);
+    drill.heading = Vec<3>::UnitX();
+    drill.motion.turns = false;
+    Cue<3> look;
+    look.at = 0.5;
+    look.heading = Vec<3>::UnitZ();
+    drill.cues = {look};
+    const auto record = play<3>(level, rig, drill);
+    CHECK(record.figures.held_turns > 0);
+    CHECK(record.figures.deepest_clip <= rig.intent.touch);
+    // The half width at an angle a is 0.8 sin a + 0.2 cos a: 0.5 at about 22°.
+    const double turned = degrees(std::acos(record.last.heading.x()));
+    CHECK(turned > 15.0);
+    CHECK(turned < 23.0);
+}
+
+TEST_CASE("hugging the ground follows it down as fast as the body walks") {
+    for (const double slope : {10.0, 31.0, 44.0}) {
+        for (const double speed : {1.0, 4.0, 8.0}) {
+            CAPTURE(slope, speed);
+            LevelBuilder<2> builder({"m"});
+            builder.add("ramp", "m", ramp<2>(slope));
+            const auto level = builder.build();
+            Probe<2> sole = foot_ray<2>(0.6);
+            sole.kind = ProbeKind::cast;
+            sole.shape = RoundedHull<2>::ball(Vec<2>(Vec<2>::Zero()), 0.3);
+            Rig<2> rig = rig_with<2>(sole, {"m"});
+            Reflex hug{"grounded", ReflexKind::hug_ground};
+            hug.by = 0.4;
+            rig.reflexes = {hug};
+            Drill<2> drill = drill_at<2>(on_ramp<2>(rig, slope, 0.002), 1.5);
+            drill.motion.top_speed = speed;
+            drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+            const auto record = play<2>(level, rig, drill);
+            CHECK(record.figures.signals[0].false_ticks == 0);
+            CHECK(record.figures.signals[0].missed_ticks == 0);
+            CHECK(record.last.anchor[0] == Approx(drill.at[0] + 1.5 * speed).margin(0.05));
+        }
+    }
+}
+
+TEST_CASE("holding height is no way up a face") {
+    for (const double slope : {50.0, 55.0, 70.0, 85.0}) {
+        CAPTURE(slope);
+        LevelBuilder<2> builder({"m"});
+        builder.add("floor", "m", slab<2>(-50, 50, 0));
+        const double a = radians(slope);
+        builder.add(
+            "face", "m",
+            RoundedHull<2>::hull(
+                {Vec<2>(1, -0.5), Vec<2>(1 + 8 * std::cos(a), -0.5 + 8 * std::sin(a)), Vec<2>(12, -0.5)}));
+        const auto level = builder.build();
+        Probe<2> feeler = foot_ray<2>(1.5);
+        feeler.along = Vec<2>::UnitX();
+        Rig<2> rig = rig_with<2>(feeler, {"m"});
+        rig.signals[0].claims = Claim::wall;
+        rig.reflexes = {{"grounded", ReflexKind::hold_height}};
+        Drill<2> drill = drill_at<2>(at<2>(-1, 0.002), 2.0);
+        drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+        const auto record = play<2>(level, rig, drill);
+        CHECK(record.figures.climb < 0.1);
+        CHECK(record.last.anchor[1] < 0.1);
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("a step up is no tunnel, whichever way it is taken; a wall pushed through is", "",
+                       ((int D), D), 2, 3) {
+    LevelBuilder<D> builder({"m"});
+    builder.add("floor", "m", slab<D>(-50, 50, 0));
+    builder.add("kerb", "m", slab<D>(1, 4, 0.2, 1));
+    const auto level = builder.build();
+    {
+        Probe<D> feeler = foot_ray<D>(0.6);
+        feeler.from = at<D>(0, 0.1);
+        feeler.along = Vec<D>::Unit(0);
+        Rig<D> rig = rig_with<D>(feeler, {"m"});
+        rig.body.stances.front() = body_of<D>(Shape::box).body.stances.front();
+        rig.signals[0].claims = Claim::step;
+        Reflex lift{"grounded", ReflexKind::lift_over};
+        lift.by = 0.35;
+        rig.reflexes = {lift};
+        for (const double speed : {2.0, 6.0, 20.0}) {
+            Drill<D> drill = drill_at<D>(at<D>(0, 0.002), 1.0);
+            drill.motion.top_speed = speed;
+            drill.cues = {drive<D>(0.0, Vec<D>::Unit(0))};
+            const auto record = play<D>(level, rig, drill);
+            CAPTURE(D, speed);
+            CHECK(record.last.anchor[0] > 1.2);
+            CHECK(record.figures.tunnels == 0);
+        }
+    }
+    {
+        const Rig<D> rig = body_of<D>(Shape::capsule);
+        Drill<D> drill = drill_at<D>(at<D>(0, 0.002), 0.7, Model::push_out);
+        drill.cues = {drive<D>(0.0, Vec<D>::Unit(0))};
+        const auto record = play<D>(level, rig, drill);
+        CHECK(record.last.anchor[1] > 0.15);
+        CHECK(record.figures.tunnels == 0);
+    }
+    LevelBuilder<D> gate({"m"});
+    gate.add("floor", "m", slab<D>(-50, 50, 0));
+    gate.add("gate", "m", slab<D>(2, 2.05, 5, 6));
+    const auto gated = gate.build();
+    for (const double speed : {25.0, 30.0, 60.0}) {
+        Drill<D> drill = drill_at<D>(at<D>(0, 0.002), 1.0, Model::push_out);
+        drill.motion.top_speed = speed;
+        drill.cues = {drive<D>(0.0, Vec<D>::Unit(0))};
+        const auto record = play<D>(gated, body_of<D>(Shape::capsule), drill);
+        CAPTURE(D, speed);
+        CHECK((record.figures.tunnels > 0) == (record.last.anchor[0] > 2.3));
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("what rests on a loose crate has no falling speed", "", ((int D), D), 2, 3) {
+    LevelBuilder<D> builder({"m"});
+    builder.add("floor", "m", slab<D>(-50, 50, 0));
+    builder.add("crate", "m",
+                RoundedHull<D>::box(at<D>(0, 0.502), Vec<D>(2.0 * Vec<D>::Ones() - at<D>(0, 1))));
+    const auto level = builder.build();
+    Drill<D> drill = drill_at<D>(at<D>(0, 1.3), 2.0, Model::loose);
+    drill.loose = {{"crate", 40.0, 0.5}};
+    const auto record = play<D>(level, body_of<D>(Shape::capsule), drill);
+    CHECK(record.last.on_ground);
+    CHECK(record.last.velocity.norm() < 0.02);
+    CHECK(record.last.anchor[1] == Approx(1.004).margin(0.01));
+}
+
+TEMPLATE_TEST_CASE_SIG(
+    "what moves on a path takes loose things along, stacked ones too, and pushes them aside", "",
+    ((int D), D), 2, 3) {
+    LevelBuilder<D> builder({"m"});
+    builder.add("floor", "m", slab<D>(-50, 50, 0));
+    builder.add("deck", "m", slab<D>(9, 13, 0.2, 0.2));
+    builder.path({{Vec<D>(Vec<D>::Zero()), at<D>(0, 30)}, 2.0, 0.0});
+    builder.add("ram", "m", slab<D>(-9, -8, 2, 1.9));
+    builder.path({{Vec<D>(Vec<D>::Zero()), at<D>(3, 0)}, 1.0, 0.0});
+    const Vec<D> size = Vec<D>::Ones();
+    builder.add("low", "m", RoundedHull<D>::box(at<D>(11, 0.704), size));
+    builder.add("high", "m", RoundedHull<D>::box(at<D>(11, 1.708), size));
+    builder.add("pushed", "m", RoundedHull<D>::box(at<D>(-7, 0.503), size));
+    const auto level = builder.build();
+    Drill<D> drill = drill_at<D>(at<D>(0, 0.002), 2.0, Model::loose);
+    drill.loose = {{"low", 40.0, 0.5}, {"high", 40.0, 0.5}, {"pushed", 40.0, 0.5}};
+    const auto record = play<D>(level, body_of<D>(Shape::capsule), drill);
+    const auto gone = [&](const std::string& name) {
+        for (std::size_t i = 0; i < record.moving.size(); ++i) {
+            if (level.solids()[record.moving[i]].name == name)
+                return record.offsets[record.offsets.size() - record.moving.size() + i];
+        }
+        throw std::logic_error(name);
+    };
+    CHECK(gone("low")[1] == Approx(4.0).margin(0.02));
+    CHECK(gone("high")[1] == Approx(4.0).margin(0.04));
+    CHECK(gone("pushed")[0] == Approx(1.5).margin(0.02));  // 2, less the half that was between them
+}
+
+TEST_CASE("a rig that reads before the move and mutes its ground after a jump can jump") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-50, 50, 0));
+    const auto level = builder.build();
+    for (const Reads reads : {Reads::before_move, Reads::after_move}) {
+        Rig<2> rig = body_of<2>(Shape::capsule);
+        rig.reads = reads;
+        rig.signals[0].mute_after = {"jump", 0.2};
+        Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 3.0);
+        drill.cues = {press<2>(0.5), press<2>(0.6), press<2>(2.0)};
+        const auto record = play<2>(level, rig, drill);
+        CAPTURE(reads == Reads::before_move);
+        CHECK(record.figures.jumps == 2);
+        CHECK(record.figures.unearned_jumps == 0);
+        // Muted for as long as it says, and no longer.
+        const std::size_t jumped = 30;
+        CHECK(record.ticks[jumped].jumped);
+        CHECK(!record.ticks[jumped + 2].signals_on.has(0));
+    }
+}
+
+TEST_CASE("climb does not count what the integrator adds to a jump's arc") {
+    for (const double rate : {30.0, 60.0, 144.0, 1000.0}) {
+        // Straight up along a face too steep to stand on.
+        LevelBuilder<2> builder({"m"});
+        builder.add("floor", "m", slab<2>(-50, 50, 0));
+        builder.add("wall", "m", slab<2>(0.31, 4, 9, 10));
+        const auto level = builder.build();
+        Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 1.5);
+        drill.tick_rate = rate;
+        drill.cues = {press<2>(0.5)};
+        const auto record = play<2>(level, body_of<2>(Shape::capsule), drill);
+        CAPTURE(rate);
+        CHECK(record.figures.jumps == 1);
+        CHECK(record.figures.climb < 0.003);
+    }
+}
+
+TEST_CASE("drift is how far a lift left the body behind, not how it trembled on it") {
+    for (const double way : {3.0, -3.0}) {
+        LevelBuilder<2> builder({"m"});
+        builder.add("deck", "m", slab<2>(-9, 9, 0, 0.4));
+        builder.path({{Vec<2>(0, 0), Vec<2>(way, 0)}, 1.0, 0.0});
+        builder.add("far floor", "m", slab<2>(-60, 60, -30));
+        const auto level = builder.build();
+        Rig<2> rig = body_of<2>(Shape::capsule);
+        Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 2.0);
+        CHECK(play<2>(level, rig, drill).figures.carried_drift == Approx(2.0).margin(0.04));
+        rig.reflexes.push_back({"grounded", ReflexKind::carry_along});
+        CHECK(play<2>(level, rig, drill).figures.carried_drift < 0.02);
+    }
+    // Up and down: it trembles, but is not left behind.
+    LevelBuilder<2> builder({"m"});
+    builder.add("deck", "m", slab<2>(-9, 9, 0, 0.4));
+    builder.path({{Vec<2>(0, 0), Vec<2>(0, 1)}, 0.5, 0.0});
+    const auto level = builder.build();
+    Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 20.0);
+    CHECK(play<2>(level, body_of<2>(Shape::capsule), drill).figures.carried_drift < 0.05);
+}
+
+TEST_CASE("bumpiness is the same at every rate, and jumps are no bumps") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-50, 50, 0));
+    for (int i = 0; i < 20; ++i)
+        builder.add("hump " + std::to_string(i), "m", RoundedHull<2>::ball(Vec<2>(1.0 + 2.0 * i, -0.9), 1.0));
+    const auto level = builder.build();
+    std::vector<double> bumps;
+    for (const double rate : {60.0, 120.0, 240.0, 960.0}) {
+        Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 8.0);
+        drill.tick_rate = rate;
+        drill.motion.top_speed = 2.0;
+        drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+        bumps.push_back(play<2>(level, body_of<2>(Shape::capsule), drill).figures.bumpiness);
+    }
+    CAPTURE(bumps);
+    CHECK(bumps[0] > 0.5);
+    for (const double b : bumps) CHECK(b == Approx(bumps.back()).epsilon(0.1));
+    LevelBuilder<2> flat({"m"});
+    flat.add("floor", "m", slab<2>(-50, 50, 0));
+    Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 4.0);
+    drill.cues = {press<2>(0.5), press<2>(2.0)};
+    const auto record = play<2>(flat.build(), body_of<2>(Shape::capsule), drill);
+    CHECK(record.figures.jumps == 2);
+    CHECK(record.figures.bumpiness < 0.5);
+}
+
+TEST_CASE("a key that the rig knows nothing of is refused") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-50, 50, 0));
+    const auto level = builder.build();
+    Rig<2> rig = body_of<2>(Shape::capsule);
+    Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 1.0);
+    drill.cues = {press<2>(0.5, "jmup")};
+    CHECK_THROWS_WITH(play<2>(level, rig, drill), Catch::Contains("jmup") && Catch::Contains("jump"));
+    rig.signals[0].mute_after = {"stagger", 0.2};
+    drill.cues = {press<2>(0.5, "stagger")};
+    CHECK_NOTHROW(play<2>(level, rig, drill));
+}
+
+namespace {
+
+/// The height of the body's middle does not matter: only differences count.
+template <int D>
+double energy(const TickRecord<D>& now, double gravity) {
+    return 0.5 * now.velocity.squaredNorm() + gravity * now.anchor[1];
+}
+
+/// Bodies thrown among random shapes: no tick adds energy, none freezes, none clips.
+template <int D>
+void throw_at_random(Random& random, int levels) {
+    for (int number = 0; number < levels; ++number) {
+        LevelBuilder<D> builder({"m"});
+        builder.add("floor", "m", slab<D>(-50, 50, 0));
+        for (int i = 0; i < 10; ++i) {
+            Vec<D> center = random.point<D>(5.0);
+            center[1] = 0.5 * std::abs(center[1]);
+            builder.add("stone " + std::to_string(i), "m",
+                        random_shape<D>(random, center, random.between(0.5, 2.0)));
+        }
+        const auto level = builder.build();
+        const Shape shape = static_cast<Shape>(random.below(3));
+        const Rig<D> rig = body_of<D>(shape);
+        Drill<D> drill = drill_at<D>(at<D>(random.between(-4, 4), 8.0), 3.0);
+        drill.motion.acceleration = 1e-9;  // it keeps what it has
+        Stage<D> stage(level, rig);
+        PlayOptions<D> options;
+        const Vec<D> thrown = random.between(0.0, 12.0) * random.direction<D>();
+        options.reflex = [&](ReflexCall<D>& call) {
+            if (call.seconds == 0.0) call.velocity += thrown;
+        };
+        const auto record = stage.play(drill, options);
+        CAPTURE(D, number, name_of(shape));
+        CHECK(record.figures.deepest_clip <= rig.intent.touch);
+        double before = energy(record.ticks.front(), 20.0);
+        for (std::size_t i = 1; i < record.ticks.size(); ++i) {
+            const TickRecord<D>& now = record.ticks[i];
+            const TickRecord<D>& then = record.ticks[i - 1];
+            CAPTURE(i, now.anchor.transpose(), now.velocity.transpose());
+            // What a tick's arc differs by from the parabola, going up a slope at constant speed included.
+            const double arc = 20.0 * tick * (then.velocity.norm() + 20.0 * tick) + 20.0 * 0.004;
+            REQUIRE(energy(now, 20.0) <= before + arc);
+            before = energy(now, 20.0);
+            // A body that has speed moves.
+            const double went = (now.anchor - then.anchor).norm();
+            if (now.velocity.norm() > 1.0) REQUIRE(went > 0.0);
+        }
+    }
+}
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("what is thrown gains no energy, is not held in the air, and clips nothing", "",
+                       ((int D), D), 2, 3) {
+    Random random(61);
+    throw_at_random<D>(random, 150);
+}
+
+TEMPLATE_TEST_CASE_SIG("… of many thousands", "[.long]", ((int D), D), 2, 3) {
+    Random random(62);
+    throw_at_random<D>(random, 10'000);
+}
