@@ -89,12 +89,15 @@ TEST_CASE("every key of a drill file reaches the drill") {
 heading = [1, 0]
 tick_rate = 50
 frame_rate = 144
+frame_jitter = 0.25
+frame_seed = 7
 sampled = "on_frame"
 [motion]
 model = "loose"
 gravity = 19
 jump_speed = 6
-top_speed = 3
+top_speed = { grounded = 3, airborne = 2 }
+coasts = "airborne"
 acceleration = 12
 friction = 0.25
 stopped = "kept"
@@ -103,6 +106,10 @@ mass = 70
 force = 900
 drag = 0.5
 bounce = 0.75
+[[motion.on]]
+layer = "m"
+friction = 0
+top_speed = 1.5
 [[cue]]
 at = 0.5
 drive = [1, 0]
@@ -132,10 +139,19 @@ never_reaches = "behind the block"
     CHECK(drill.seconds == 2.5);
     const Motion& motion = drill.motion;
     CHECK(motion.model == Model::loose);
-    CHECK(std::array{motion.gravity, motion.jump_speed, motion.top_speed, motion.acceleration} ==
-          std::array{19.0, 6.0, 3.0, 12.0});
-    CHECK(std::array{motion.friction, motion.mass, motion.force, motion.drag, motion.bounce} ==
-          std::array{0.25, 70.0, 900.0, 0.5, 0.75});
+    CHECK(std::array{motion.gravity, motion.jump_speed, motion.friction} == std::array{19.0, 6.0, 0.25});
+    CHECK(std::array{motion.mass, motion.force, motion.bounce} == std::array{70.0, 900.0, 0.75});
+    CHECK(motion.top_speed == ByFooting(3.0, 2.0));
+    CHECK(motion.acceleration == ByFooting(12.0));
+    CHECK(motion.drag == ByFooting(0.5));
+    CHECK(motion.coasts == Coasts::airborne);
+    REQUIRE(motion.on.size() == 1);
+    CHECK(motion.on[0].layer == "m");
+    CHECK(motion.on[0].friction == 0.0);
+    CHECK(motion.on[0].top_speed == 1.5);
+    CHECK(!motion.on[0].drag);
+    CHECK(drill.frame_jitter == 0.25);
+    CHECK(drill.frame_seed == 7);
     CHECK(motion.stopped == Stopped::kept);
     CHECK_FALSE(motion.turns);
     REQUIRE(drill.cues.size() == 1);
@@ -172,6 +188,12 @@ TEST_CASE("a wrong drill file is refused with the place and what was expected") 
         {"[motion]\nbounce = 2\n", "bounce must be from 0 to 1"},
         {"[motion]\ngrain = 0.5\n", "grain is for the model 'free'"},
         {"[[cue]]\nat = 1\n", "the cue does nothing"},
+        {"[motion]\ntop_speed = { grounded = 4, airborn = 2 }\n", "did you mean 'airborne'"},
+        {"[motion]\ndrag = { grounded = -1 }\n", "expected 0 or more"},
+        {"[[motion.on]]\nlayer = \"snow\"\n", "d.toml:7:9: the level has no layer 'snow'"},
+        {"frame_jitter = 0.5\n", "frame_jitter needs a frame_rate"},
+        {"frame_rate = 90\nframe_lengths = [0.01]\n", "instead of a frame_rate"},
+        {"frame_seed = 0.5\n", "expected a whole number"},
         {"[[cue]]\nat = 1\npress = \"jmup\"\n",
          "d.toml:8:9: the rig knows no key 'jmup', did you mean 'jump'"},
         {"[[cue]]\nat = 1\nstance = \"sitting\"\n", "d.toml:8:10: the body has no stance 'sitting'"},

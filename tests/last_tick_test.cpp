@@ -442,6 +442,158 @@ TEST_CASE("bumpiness is the same at every rate, and jumps are no bumps") {
     CHECK(record.figures.bumpiness < 0.5);
 }
 
+TEST_CASE("speed, acceleration and drag are one thing on the ground and another in the air") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-50, 50, 0));
+    const auto level = builder.build();
+    Probe<2> sole = foot_ray<2>(0.45);
+    Rig<2> rig = rig_with<2>(sole, {"m"});
+    rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 1.0);
+    drill.cues = {drive<2>(0.0, Vec<2>::UnitX()), press<2>(0.5), drive<2>(0.8, Vec<2>(Vec<2>::Zero()))};
+    drill.motion.top_speed = {4.0, 1.5};
+    auto record = play<2>(level, rig, drill);
+    CHECK(record.ticks[20].velocity[0] == Approx(4.0));
+    CHECK(record.ticks[40].velocity[0] == Approx(1.5));
+    CHECK(record.last.velocity[0] == 0.0);
+    drill.motion.coasts = Coasts::airborne;
+    CHECK(play<2>(level, rig, drill).last.velocity[0] == Approx(1.5));
+    drill.motion.coasts = Coasts::never;
+    drill.motion.top_speed = 4.0;
+    drill.motion.acceleration = {10.0, 2.0};
+    record = play<2>(level, rig, drill);
+    CHECK(record.ticks[11].velocity[0] == Approx(10.0 * 12 * tick));
+    CHECK(record.ticks[35].velocity[0] == Approx(4.0));
+    // Let go at 0.8 s, high up: 12 ticks at 2.
+    CHECK(record.last.velocity[0] == Approx(4.0 - 2.0 * 12 * tick));
+    // Falling with drag it comes to a speed at which both are alike: g / d.
+    Drill<2> fall = drill_at<2>(at<2>(0, 300), 8.0);
+    fall.motion.drag = {0.0, 4.0};
+    CHECK(play<2>(level, rig, fall).last.velocity[1] == Approx(-20.0 / 4.0).epsilon(1e-6));
+}
+
+TEST_CASE("what the ground is of decides how the body goes on it") {
+    LevelBuilder<2> builder({"m", "ice", "mud"});
+    builder.add("floor", "m", slab<2>(-50, 2, 0));
+    builder.add("ice", "ice", slab<2>(2, 20, 0));
+    builder.add("mud", "mud", slab<2>(20, 60, 0));
+    const auto level = builder.build();
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.45), {"m", "ice", "mud"});
+    Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 8.0);
+    drill.motion.on = {{"ice", {}, 1.0, 0.0, {}}, {"mud", 1.0, {}, {}, {}}};
+    drill.cues = {drive<2>(0.0, Vec<2>::UnitX()), drive<2>(1.0, Vec<2>(Vec<2>::Zero()))};
+    const auto record = play<2>(level, rig, drill);
+    // Let go on ice at 4: it glides v² / 2a on, less what whole ticks take.
+    CHECK(record.ticks[59].anchor[0] == Approx(4.0).margin(0.01));
+    CHECK(record.last.anchor[0] == Approx(4.0 + 8.0).margin(0.05));
+    CHECK(record.last.velocity.norm() < 1e-9);
+    drill.at = at<2>(25, 0.002);
+    CHECK(play<2>(level, rig, drill).ticks[30].velocity[0] == Approx(1.0));
+    drill.motion.on = {{"snow", {}, {}, {}, {}}};
+    CHECK_THROWS_WITH(play<2>(level, rig, drill), Catch::Contains("snow"));
+}
+
+TEST_CASE("frames of varying length lose and double presses as their own times say") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-50, 50, 0));
+    const auto level = builder.build();
+    Rig<2> rig = body_of<2>(Shape::capsule);
+    Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 4.0);
+    drill.sampled = Sampled::on_frame;
+    for (int i = 0; i < 40; ++i) drill.cues.push_back(press<2>(0.05 + 0.09 * i));
+    const auto told = [&] {
+        const auto record = play<2>(level, rig, drill);
+        return std::pair(record.figures.lost_presses, record.figures.double_presses);
+    };
+    for (const double rate : {25.0, 144.0}) {
+        drill.frame_lengths = {};
+        drill.frame_rate = rate;
+        const auto by_rate = told();
+        drill.frame_rate = 0.0;
+        drill.frame_lengths = {1.0 / rate};
+        CHECK(told() == by_rate);
+    }
+    // By hand: frames begin at 0, 0.1, 0.11, 0.21, 0.22, …: a press shows for the frame after it, and of
+    // those of a hundredth a tick (every sixtieth) asks some and not others.
+    drill.frame_lengths = {0.1, 0.01};
+    std::size_t lost = 0;
+    std::size_t doubled = 0;
+    for (const auto& cue : drill.cues) {
+        double begin = 0.0;
+        int frame = 0;
+        while (begin < cue.at - 1e-9) begin += frame++ % 2 == 0 ? 0.1 : 0.01;
+        const double end = begin + (frame % 2 == 0 ? 0.1 : 0.01);
+        int ticks = 0;
+        for (int k = 0; k < 240; ++k) ticks += k * tick >= begin - 1e-9 && k * tick < end - 1e-9 ? 1 : 0;
+        lost += ticks == 0 ? 1 : 0;
+        doubled += ticks > 1 ? 1 : 0;
+    }
+    CHECK(lost > 0);
+    CHECK(told() == std::pair(lost, doubled));
+    drill.frame_lengths = {};
+    drill.frame_rate = 90.0;
+    drill.frame_jitter = 0.9;
+    const auto first = told();
+    CHECK(told() == first);
+    CHECK(first.first > 0);
+    bool differs = false;
+    for (drill.frame_seed = 1; drill.frame_seed < 6; ++drill.frame_seed) differs = differs || told() != first;
+    CHECK(differs);
+    drill.frame_rate = 0.0;
+    CHECK_THROWS_AS(play<2>(level, rig, drill), InvalidInput);
+}
+
+TEST_CASE("hovering, clinging, creeping and take-offs taken back have figures of their own") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-50, 50, 0));
+    builder.add("wall", "m", slab<2>(2, 4, 40, 41));
+    const auto level = builder.build();
+    const auto sound = [&] {
+        Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 3.0);
+        drill.cues = {press<2>(0.2), drive<2>(1.0, Vec<2>::UnitX()), press<2>(1.4),
+                      drive<2>(2.5, Vec<2>(Vec<2>::Zero()))};
+        return play<2>(level, body_of<2>(Shape::capsule), drill).figures;
+    }();
+    CHECK(sound.jumps == 2);
+    CHECK(sound.hover_time == 0.0);
+    CHECK(sound.cling_time == 0.0);
+    CHECK(sound.lost_take_offs == 0);
+    CHECK(sound.idle_drift < 0.01);
+    {
+        // Ground felt three lengths up stops the fall there.
+        Rig<2> rig = rig_with<2>(foot_ray<2>(3.4), {"m"});
+        rig.reflexes = {{"grounded", ReflexKind::zero_fall}};
+        Drill<2> drill = drill_at<2>(at<2>(0, 4), 3.0);
+        drill.cues = {};
+        const auto figures = play<2>(level, rig, drill).figures;
+        CHECK(figures.hover_time > 2.0);
+        CHECK(figures.cling_time == 0.0);
+        drill.at = at<2>(0, 0.002);
+        drill.cues = {press<2>(0.5), press<2>(1.5)};
+        const auto held = play<2>(level, rig, drill).figures;
+        CHECK(held.jumps == 2);
+        CHECK(held.lost_take_offs == 2);
+    }
+    {
+        // Driven against a wall of much friction.
+        Drill<2> drill = drill_at<2>(at<2>(1.5, 10), 2.0);
+        drill.motion.friction = 3.0;
+        drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+        const auto figures = play<2>(level, body_of<2>(Shape::capsule), drill).figures;
+        CHECK(figures.cling_time > 1.0);
+        CHECK(figures.hover_time == 0.0);
+    }
+    {
+        // Too little friction for the slope: it slides though nobody drives it.
+        LevelBuilder<2> slope({"m"});
+        slope.add("ramp", "m", ramp<2>(30.0));
+        const Rig<2> rig = body_of<2>(Shape::capsule);
+        Drill<2> drill = drill_at<2>(on_ramp<2>(rig, 30.0, 0.002), 2.0);
+        drill.motion.friction = 0.2;
+        CHECK(play<2>(slope.build(), rig, drill).figures.idle_drift > 0.05);
+    }
+}
+
 TEST_CASE("a key that the rig knows nothing of is refused") {
     LevelBuilder<2> builder({"m"});
     builder.add("floor", "m", slab<2>(-50, 50, 0));

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <filesystem>
 
 #include "hollow_probe/motion/figures.hpp"
@@ -31,7 +32,29 @@ void read_amount(const TableReader& table, std::string_view key, double& value) 
     if (value < 0.0) table.fail(key, fmt::format("'{}' is {}, expected 0 or more", key, value));
 }
 
-Motion read_motion(const TableReader& table) {
+/// A number, or one on the ground and one in the air.
+void read_by_footing(const TableReader& table, std::string_view key, ByFooting& value) {
+    if (!table.is_table(key)) {
+        if (table.has(key)) {
+            double both = 0.0;
+            read_amount(table, key, both);
+            value = both;
+        }
+        return;
+    }
+    const TableReader both = table.table(key);
+    read_amount(both, "grounded", value.grounded);
+    read_amount(both, "airborne", value.airborne);
+}
+
+void read_if_given(const TableReader& table, std::string_view key, std::optional<double>& value) {
+    if (!table.has(key)) return;
+    double amount = 0.0;
+    read_amount(table, key, amount);
+    value = amount;
+}
+
+Motion read_motion(const TableReader& table, const std::vector<std::string>& layers) {
     static constexpr std::array<std::string_view, 4> models = {"free", "slide", "push_out", "loose"};
     static constexpr std::array<std::string_view, 2> stopped = {"lost", "kept"};
     static constexpr std::array<std::string_view, 2> approaches = {"cancel", "creep"};
@@ -41,15 +64,31 @@ Motion read_motion(const TableReader& table) {
     read_word(table, "approach", approaches, motion.approach);
     read_amount(table, "gravity", motion.gravity);
     read_amount(table, "jump_speed", motion.jump_speed);
-    read_amount(table, "top_speed", motion.top_speed);
-    read_amount(table, "acceleration", motion.acceleration);
+    static constexpr std::array<std::string_view, 3> coasting = {"never", "airborne", "always"};
+    read_word(table, "coasts", coasting, motion.coasts);
+    read_by_footing(table, "top_speed", motion.top_speed);
+    read_by_footing(table, "acceleration", motion.acceleration);
+    read_by_footing(table, "drag", motion.drag);
     read_amount(table, "friction", motion.friction);
     read_amount(table, "force", motion.force);
-    read_amount(table, "drag", motion.drag);
     read_amount(table, "bounce", motion.bounce);
     motion.turns = table.flag("turns", motion.turns);
     if (table.has("grain")) motion.grain = table.positive("grain");
     if (table.has("mass")) motion.mass = table.positive("mass");
+    Faults faults;
+    table.each("on", faults, [&](const TableReader& on) {
+        OnLayer given;
+        given.layer = on.text("layer");
+        if (std::find(layers.begin(), layers.end(), given.layer) == layers.end())
+            on.fail("layer", fmt::format("the level has no layer '{}'{}", given.layer,
+                                         suggestion(given.layer, layers)));
+        read_if_given(on, "top_speed", given.top_speed);
+        read_if_given(on, "acceleration", given.acceleration);
+        read_if_given(on, "friction", given.friction);
+        read_if_given(on, "drag", given.drag);
+        motion.on.push_back(given);
+    });
+    faults.tell();
     return motion;
 }
 
@@ -179,9 +218,21 @@ Drill<D> drill_from_toml(const std::string& text, const std::string& name, const
     faults.in([&] {
         if (root.has("frame_rate")) drill.frame_rate = root.positive("frame_rate");
     });
+    faults.in([&] { read_amount(root, "frame_jitter", drill.frame_jitter); });
+    faults.in([&] {
+        double seed = 0.0;
+        read_amount(root, "frame_seed", seed);
+        if (seed != std::floor(seed) || seed > 1e15)
+            root.fail("frame_seed", "expected a whole number of 0 or more");
+        drill.frame_seed = static_cast<std::uint64_t>(seed);
+    });
+    faults.in([&] {
+        if (root.has("frame_lengths")) drill.frame_lengths = root.numbers("frame_lengths");
+    });
     faults.in([&] { read_word(root, "sampled", sampling, drill.sampled); });
     faults.in([&] { drill.seconds = root.positive("seconds"); });
-    if (root.has("motion")) faults.in([&] { drill.motion = read_motion(root.table("motion")); });
+    if (root.has("motion"))
+        faults.in([&] { drill.motion = read_motion(root.table("motion"), level.layers()); });
     root.each("cue", faults, [&](const TableReader& cue) { drill.cues.push_back(read_cue<D>(cue, rig)); });
     root.each("loose", faults, [&](const TableReader& loose) {
         LooseSolid solid;

@@ -98,20 +98,20 @@ Mover<D> BodyMover<D>::mover() {
     result.parts = {&shape_, 1};
     result.meets = actor_.mounted().meets;
     result.skin = 0.1 * actor_.intent().touch;
-    result.friction = drill_.motion.friction;
+    result.friction = going_.friction;
     result.up = actor_.up();
     result.footing_degrees = actor_.intent().steepest_footing_degrees;
-    // With friction, or moved by forces, what stands is for these to say.
-    result.stands = drill_.motion.model != Model::loose && drill_.motion.friction == 0.0 &&
-                    drill_.motion.gravity > 0.0 && actor_.drive.isZero(0.0);
+    result.stands =
+        !going_.is_physical && !going_.coasts && drill_.motion.gravity > 0.0 && actor_.drive.isZero(0.0);
     result.holds_height = chosen_.holds_height;
     return result;
 }
 
 template <int D>
-void BodyMover<D>::move(std::size_t number, const ChosenReflexes& chosen,
+void BodyMover<D>::move(std::size_t number, const ChosenReflexes& chosen, const Going& going,
                         std::optional<std::uint32_t> stood_on, TickFacts& facts) {
     chosen_ = chosen;
+    going_ = going;
     endless_creeps_ = 0;
     pushed_.setZero();
     const Vec<D> before = actor_.anchor;

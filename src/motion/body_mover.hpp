@@ -6,6 +6,7 @@
 
 #include "hollow_probe/motion/drill.hpp"
 #include "motion/figure_keeper.hpp"
+#include "motion/going.hpp"
 #include "motion/loose_solids.hpp"
 #include "motion/mover.hpp"
 #include "motion/stage_parts.hpp"
@@ -35,8 +36,8 @@ class BodyMover {
 
     /// One tick: solids on paths and loose ones move, and then the body. `stood_on` is the piece that is its
     /// ground before.
-    void move(std::size_t number, const ChosenReflexes& chosen, std::optional<std::uint32_t> stood_on,
-              TickFacts& facts);
+    void move(std::size_t number, const ChosenReflexes& chosen, const Going& going,
+              std::optional<std::uint32_t> stood_on, TickFacts& facts);
 
   private:
     [[nodiscard]] Mover<D> mover();
@@ -76,6 +77,7 @@ class BodyMover {
     const std::vector<Reading<D>>& readings_;
     double dt_;
     ChosenReflexes chosen_;
+    Going going_;
     std::optional<LooseSolids<D>> loose_;
     HullView<D> shape_;
     std::vector<Reading<D>> fresh_;    // where the body has come to

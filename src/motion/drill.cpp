@@ -22,6 +22,10 @@ bool not_negative(double x) {
     return std::isfinite(x) && x >= 0.0;
 }
 
+bool not_negative(const ByFooting& x) {
+    return not_negative(x.grounded) && not_negative(x.airborne);
+}
+
 bool positive(double x) {
     return std::isfinite(x) && x > 0.0;
 }
@@ -31,6 +35,11 @@ void check(const Motion& motion) {
     require(not_negative(motion.jump_speed), "motion: jump_speed must be 0 or more");
     require(not_negative(motion.top_speed), "motion: top_speed must be 0 or more");
     require(not_negative(motion.acceleration), "motion: acceleration must be 0 or more");
+    for (const OnLayer& on : motion.on) {
+        for (const std::optional<double>& amount : {on.top_speed, on.acceleration, on.friction, on.drag})
+            require(!amount || not_negative(*amount),
+                    "motion.on: what is given for '" + on.layer + "' must be 0 or more");
+    }
     require(not_negative(motion.friction), "motion: friction must be 0 or more");
     require(not_negative(motion.grain), "motion: grain must be 0 or more");
     require(motion.grain == 0.0 || motion.model == Model::free, "motion: grain is for the model 'free'");
@@ -64,6 +73,12 @@ void check(const Drill<D>& drill) {
     require(drill.at.allFinite() && drill.heading.allFinite(), "start: expected numbers");
     require(positive(drill.tick_rate), "tick_rate must be more than 0");
     require(not_negative(drill.frame_rate), "frame_rate must be more than 0");
+    require(drill.frame_jitter >= 0.0 && drill.frame_jitter <= 0.9, "frame_jitter must be from 0 to 0.9");
+    require(drill.frame_jitter == 0.0 || drill.frame_rate > 0.0, "frame_jitter needs a frame_rate");
+    require(drill.frame_lengths.empty() || drill.frame_rate == 0.0,
+            "frame_lengths stand instead of a frame_rate, not beside it");
+    for (const double length : drill.frame_lengths)
+        require(std::isfinite(length) && length >= 1e-5, "frame_lengths must be 0.00001 s or more each");
     require(not_negative(drill.phase) && drill.phase <= 1.0, "phase must be from 0 to 1");
     require(positive(drill.seconds), "seconds must be more than 0");
     require(drill.seconds * drill.tick_rate <= most_ticks, "the drill has more than 10 million ticks");

@@ -11,7 +11,6 @@ FigureKeeper<D>::FigureKeeper(const Rig<D>& rig, const Drill<D>& drill, const Ve
       tick_seconds_(1.0 / drill.tick_rate),
       forgive_(rig.intent.forgive),
       forgiven_(rig.signals.size(), ForgivenTicks(rig.intent.forgive, 1.0 / drill.tick_rate)),
-      top_speed_(drill.motion.top_speed),
       gravity_(drill.motion.gravity),
       jump_speed_(drill.motion.jump_speed),
       pending_(rig.signals.size()) {
@@ -108,6 +107,40 @@ void FigureKeeper<D>::take_bumps(const TickRecord<D>& tick) {
 }
 
 template <int D>
+void FigureKeeper<D>::take_idling(const TickRecord<D>& tick, const TickFacts& facts, double rise) {
+    // A body let go falls by more than this from one tick to the next but one.
+    const double still = 0.01 * gravity_ * tick_seconds_ * tick_seconds_;
+    const bool stays_up = gravity_ > 0.0 && !tick.on_ground && std::abs(rise) <= still;
+    hovering_ = stays_up && tick.contacts == 0 ? hovering_ + tick_seconds_ : 0.0;
+    clinging_ = stays_up && facts.on_steep && !tick.under_ceiling ? clinging_ + tick_seconds_ : 0.0;
+    // The tick at an apex is no hovering.
+    if (hovering_ > 1.5 * tick_seconds_) figures.hover_time = std::max(figures.hover_time, hovering_);
+    if (clinging_ > 1.5 * tick_seconds_) figures.cling_time = std::max(figures.cling_time, clinging_);
+    figures.lost_take_offs += took_off_ && up_.dot(tick.velocity) <= 0.0 && !tick.under_ceiling &&
+                                      jump_speed_ > 2.0 * gravity_ * tick_seconds_
+                                  ? 1
+                                  : 0;
+    took_off_ = tick.jumped;
+    const bool idles = tick.on_ground && tick.drive.isZero(0.0) && !tick.jumped && facts.carried_off.empty();
+    if (!idles) {
+        idle_at_.clear();
+        return;
+    }
+    if (idle_at_.empty()) {
+        // Whatever speed it was let go with is its own.
+        const double slow = 0.1 * std::max(facts.top_speed, 10.0 * gravity_ * tick_seconds_) * tick_seconds_;
+        if ((tick.anchor - before_.anchor).norm() > slow) return;
+        idle_at_.assign(tick.anchor.data(), tick.anchor.data() + D);
+    }
+    double squared = 0.0;
+    for (int axis = 0; axis < D; ++axis) {
+        const double off = tick.anchor[axis] - idle_at_[static_cast<std::size_t>(axis)];
+        squared += off * off;
+    }
+    figures.idle_drift = std::max(figures.idle_drift, std::sqrt(squared));
+}
+
+template <int D>
 void FigureKeeper<D>::take_drift(const TickFacts& facts) {
     if (facts.carried_off.empty()) {
         drifted_.clear();
@@ -158,10 +191,11 @@ void FigureKeeper<D>::take(const TickRecord<D>& tick, const TickFacts& facts) {
     figures.held_turns += facts.turn_held ? 1 : 0;
     take_drift(facts);
     take_climb(tick, facts);
+    take_idling(tick, facts, rise);
     const double drive = tick.drive.norm();
-    if (drive > 0.0 && top_speed_ > 0.0) {
+    if (drive > 0.0 && facts.top_speed > 0.0) {
         const double covered = moved.dot(tick.drive) / drive;
-        const double wanted = drive * top_speed_ * tick_seconds_;
+        const double wanted = drive * facts.top_speed * tick_seconds_;
         covered_ += covered;
         wanted_ += wanted;
         figures.headway = covered_ / wanted_;

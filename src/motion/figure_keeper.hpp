@@ -17,6 +17,7 @@ struct TickFacts {
     bool tunnelled = false;     // its way crossed a piece that neither end shows
     std::size_t endless_creeps = 0;    // creeps that could not have ended
     bool crushed = false;              // solids that moved left it no room
+    double top_speed = 0.0;            // that a full drive reaches
     bool turn_held = false;            // it could not turn as far as it was to
     bool ground_before = false;        // truth, where the tick began
     std::vector<double> value_errors;  // by signal; negative: none
@@ -41,6 +42,8 @@ class FigureKeeper {
     void take_bumps(const TickRecord<D>& tick);
     [[nodiscard]] double rise_of(double speed) const;
     void take_drift(const TickFacts& facts);
+    /// Off the ground, but not falling; on it, but not at rest; and take-offs that came to nothing.
+    void take_idling(const TickRecord<D>& tick, const TickFacts& facts, double rise);
     void take_climb(const TickRecord<D>& tick, const TickFacts& facts);
 
     /// A truth's last change that its signal has not followed yet.
@@ -59,7 +62,6 @@ class FigureKeeper {
     double off_ground_ = 1e300;            // s, since the body last stood
     double on_ground_ = 0.0;               // s, since it stands
     double since_jump_ = 1e300;
-    double top_speed_;
     double gravity_;
     double jump_speed_;
     TickRecord<D> before_;
@@ -73,6 +75,10 @@ class FigureKeeper {
     double squared_ = 0.0;         // sum of squared vertical accelerations
     std::size_t accelerations_ = 0;
     std::vector<double> heights_;  // of the last two windows of ticks, the oldest first
+    double hovering_ = 0.0;        // s, of the present runs
+    double clinging_ = 0.0;
+    std::vector<double> idle_at_;  // where the body was let be; empty: it is not
+    bool took_off_ = false;        // in the tick before
     bool jumping_ = false;         // it has not stood since it jumped
     std::vector<double> drifted_;  // from the moving solid it stands on, since it does
 };

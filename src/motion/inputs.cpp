@@ -3,22 +3,47 @@
 #include <algorithm>
 #include <cmath>
 
+#include "geometry/random.hpp"
+
 namespace hollow_probe {
 namespace {
 
 /// Times this close, in ticks or frames, are the same.
 constexpr double same = 1e-6;
 
+/// When each frame begins, until one that begins after the end. Empty: ticks are not told by frames.
+template <int D>
+std::vector<double> frames_of(const Drill<D>& drill) {
+    std::vector<double> begins;
+    if (drill.sampled != Sampled::on_frame) return begins;
+    const double end = drill.seconds + 1.0 / drill.tick_rate;
+    if (!drill.frame_lengths.empty()) {
+        double begin = 0.0;
+        for (std::size_t i = 0; begins.empty() || begins.back() <= end; ++i) {
+            begins.push_back(begin);
+            begin += drill.frame_lengths[i % drill.frame_lengths.size()];
+        }
+    } else if (drill.frame_rate > 0.0) {
+        std::uint64_t state = drill.frame_seed;
+        double late = 0.0;  // in frames, by what those before lasted longer
+        for (std::size_t i = 0; begins.empty() || begins.back() <= end; ++i) {
+            begins.push_back((static_cast<double>(i) + late) / drill.frame_rate);
+            if (drill.frame_jitter == 0.0) continue;
+            const double even = static_cast<double>(next_random(state) >> 11U) * 0x1p-53;
+            late += drill.frame_jitter * (2.0 * even - 1.0);
+        }
+    }
+    return begins;
+}
+
 }  // namespace
 
 template <int D>
-Inputs<D>::Inputs(const Drill<D>& drill) : drill_(drill), cues_(drill.cues) {
+Inputs<D>::Inputs(const Drill<D>& drill) : drill_(drill), cues_(drill.cues), frames_(frames_of(drill)) {
     constexpr std::size_t most_keys = 32;
     for (Cue<D>& cue : cues_) cue.at += drill.phase / drill.tick_rate;
     std::stable_sort(cues_.begin(), cues_.end(),
                      [](const Cue<D>& a, const Cue<D>& b) { return a.at < b.at; });
-    const bool by_frame = drill.sampled == Sampled::on_frame && drill.frame_rate > 0.0;
-    const double rate = by_frame ? drill.frame_rate : drill.tick_rate;
     for (const Cue<D>& cue : cues_) {
         if (cue.press.empty()) continue;
         auto key = std::find(keys_.begin(), keys_.end(), cue.press);
@@ -26,15 +51,19 @@ Inputs<D>::Inputs(const Drill<D>& drill) : drill_(drill), cues_(drill.cues) {
             if (keys_.size() == most_keys) throw InvalidInput("cues press more than 32 different keys");
             key = keys_.insert(key, cue.press);
         }
-        presses_.push_back({std::ceil(cue.at * rate - same), static_cast<std::size_t>(key - keys_.begin())});
+        presses_.push_back({shows_at(cue.at), static_cast<std::size_t>(key - keys_.begin())});
     }
 }
 
 template <int D>
 Told<D> Inputs<D>::tell(std::size_t number, double seconds) {
-    const bool by_frame = drill_.sampled == Sampled::on_frame && drill_.frame_rate > 0.0;
-    shown_ = by_frame ? std::floor(seconds * drill_.frame_rate + same) : static_cast<double>(number);
-    const double asked_at = by_frame ? shown_ / drill_.frame_rate : seconds;
+    shown_ = static_cast<double>(number);
+    double asked_at = seconds;
+    if (!frames_.empty()) {
+        const auto next = std::upper_bound(frames_.begin(), frames_.end(), seconds + same / drill_.tick_rate);
+        shown_ = static_cast<double>(next - frames_.begin()) - 1.0;
+        asked_at = *(next - 1);
+    }
     for (; next_ < cues_.size() && cues_[next_].at <= asked_at + same / drill_.tick_rate; ++next_) {
         const Cue<D>& cue = cues_[next_];
         if (cue.drive) {
@@ -52,6 +81,13 @@ Told<D> Inputs<D>::tell(std::size_t number, double seconds) {
         ++press.told;
     }
     return told_;
+}
+
+template <int D>
+double Inputs<D>::shows_at(double seconds) const {
+    if (frames_.empty()) return std::ceil(seconds * drill_.tick_rate - same);
+    const auto frame = std::lower_bound(frames_.begin(), frames_.end(), seconds - same / drill_.tick_rate);
+    return static_cast<double>(frame - frames_.begin());
 }
 
 template <int D>

@@ -54,8 +54,12 @@ class Inputs {
         std::size_t told = 0;  // to how many ticks
     };
 
+    /// The number of the tick or frame that a press shows to.
+    [[nodiscard]] double shows_at(double seconds) const;
+
     const Drill<D>& drill_;
-    std::vector<Cue<D>> cues_;  // ascending in time, the phase added
+    std::vector<Cue<D>> cues_;    // ascending in time, the phase added
+    std::vector<double> frames_;  // when each begins; empty: ticks are told as they come
     std::size_t next_ = 0;
     std::vector<std::string> keys_;
     std::vector<Press> presses_;

@@ -49,6 +49,11 @@ class Playing {
             if (!cue.stance.empty()) (void)stage.stance_number(cue.stance);
             if (!cue.press.empty()) require_known(cue.press);
         }
+        for (const OnLayer& on : drill.motion.on) {
+            const auto& layers = stage.level.layers();
+            if (std::find(layers.begin(), layers.end(), on.layer) == layers.end())
+                throw InvalidInput("motion.on: the level has no layer '" + on.layer + "'");
+        }
     }
 
     DrillRecord<D> run() {
@@ -111,7 +116,9 @@ class Playing {
         TickFacts facts;
         facts.ground_before = truth_.ground().on;
         hear(told, facts);
-        reactions_.plan(signals_on_);
+        const Going going = going_now();
+        facts.top_speed = going.top_speed;
+        reactions_.plan(signals_on_, going);
         const bool before_move = actor_.mounted().reads_before_move();
         // A jump that is asked for is no event; one that is given is.
         const std::uint64_t jump_event = actor_.mounted().event("jump");
@@ -130,7 +137,7 @@ class Playing {
         const Vec<D>& up = actor_.up();
         if (jump) actor_.velocity += (drill_.motion.jump_speed - actor_.velocity.dot(up)) * up;
         const Vec<D> before = actor_.anchor;
-        mover_.move(number, chosen, truth_.ground().piece, facts);
+        mover_.move(number, chosen, going, truth_.ground().piece, facts);
         const std::uint64_t given = jump ? jump_event : 0;
         if (before_move) {
             contacts_ = felt();
@@ -145,6 +152,18 @@ class Playing {
         fill(record, facts);
         keeper_.take(record, facts);
         return record;
+    }
+
+    /// A game goes by what its rig remembers; one whose rig claims no ground, by the ground itself.
+    [[nodiscard]] Going going_now() const {
+        const auto& signals = stage_.rig.signals;
+        const bool remembers = std::any_of(signals.begin(), signals.end(), [](const Signal& signal) {
+            return signal.claims == Claim::ground;
+        });
+        const auto piece = truth_.ground().piece;
+        const std::string* const layer =
+            piece ? &stage_.level.layers()[actor_.level().layer_of(*piece)] : nullptr;
+        return going_of(drill_.motion, remembers ? memory_.grounded : truth_.ground().on, layer);
     }
 
     void hear(const Told<D>& told, TickFacts& facts) {

@@ -14,21 +14,21 @@ bool Reactions<D>::refuses(std::size_t stance, SignalSet signals_on) const {
 }
 
 template <int D>
-void Reactions<D>::plan(SignalSet signals_on) {
+void Reactions<D>::plan(SignalSet signals_on, const Going& going) {
     const Motion& motion = drill_.motion;
     const double tick_seconds = 1.0 / drill_.tick_rate;
     const bool loose = motion.model == Model::loose;
     // Without gravity the drive goes up and down as well.
     const Vec<D> along_up = motion.gravity == 0.0 ? Vec<D>(Vec<D>::Zero()) : Vec<D>(rise() * actor_.up());
     Vec<D> driven = actor_.velocity - along_up;
-    const Vec<D> change = motion.top_speed * actor_.drive - driven;
-    const double most = loose                       ? motion.force / motion.mass * tick_seconds
-                        : motion.acceleration > 0.0 ? motion.acceleration * tick_seconds
-                                                    : infinity;
-    const bool lets_go = loose && actor_.drive.isZero(0.0);
+    const Vec<D> change = going.top_speed * actor_.drive - driven;
+    const double most = loose                      ? motion.force / motion.mass * tick_seconds
+                        : going.acceleration > 0.0 ? going.acceleration * tick_seconds
+                                                   : infinity;
+    const bool lets_go = (loose || going.coasts) && actor_.drive.isZero(0.0);
     if (!lets_go) driven += change.norm() <= most ? change : Vec<D>(most * change.normalized());
     actor_.velocity = driven + along_up;
-    if (loose) actor_.velocity *= std::max(0.0, 1.0 - motion.drag * tick_seconds);
+    if (going.drag > 0.0) actor_.velocity *= std::max(0.0, 1.0 - going.drag * tick_seconds);
     const auto& reflexes = actor_.stage.reflexes;
     const bool held = std::any_of(reflexes.begin(), reflexes.end(), [&](const BoundReflex& bound) {
         const ReflexKind kind = bound.reflex.kind;

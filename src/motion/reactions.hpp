@@ -3,6 +3,7 @@
 
 #include "hollow_probe/motion/drill.hpp"
 #include "motion/body_mover.hpp"
+#include "motion/going.hpp"
 
 namespace hollow_probe {
 
@@ -19,7 +20,7 @@ class Reactions {
     [[nodiscard]] double way_of_drive() const { return turned_back_ ? -1.0 : 1.0; }
 
     /// The velocity that the drive and gravity make.
-    void plan(SignalSet signals_on);
+    void plan(SignalSet signals_on, const Going& going);
     /// All reflexes, in the order of the rig. `jump` is set where one is asked for and permitted.
     ChosenReflexes react(SignalSet signals_on, bool jump_asked, bool& jump);
 

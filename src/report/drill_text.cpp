@@ -181,6 +181,12 @@ std::string drill_text(const std::vector<DrillOutcome>& outcomes, const TextOpti
         told.push_back(outcome.name);
         text += broken_text(outcomes, outcome.name, options.width);
     }
+    const auto idle = std::count_if(outcomes.begin(), outcomes.end(),
+                                    [](const DrillOutcome& outcome) { return outcome.expectations.empty(); });
+    if (idle > 0)
+        text += fmt::format(
+            "\n{} of {} drills expect{} nothing, and so cannot fail: [[expect]] says what must come of one\n",
+            idle, outcomes.size(), idle == 1 ? "s" : "");
     if (broken_drills == 0) return text;
     return text + fmt::format("\n{} of {} drills break an expectation\n", broken_drills, outcomes.size());
 }

@@ -1,6 +1,7 @@
 // A drill: what a player does, how the body moves, and what must come of it. Plain data, as a file states it.
 #pragma once
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>
@@ -36,20 +37,50 @@ enum class Sampled {
     on_frame,  // each frame is told of the presses since the frame before; ticks ask their frame
 };
 
+/// A number while the rig remembers ground, and one while it does not; one number stands for both.
+struct ByFooting {
+    double grounded = 0.0;
+    double airborne = 0.0;
+
+    ByFooting() = default;
+    ByFooting(double both) : grounded(both), airborne(both) {}  // NOLINT(google-explicit-constructor)
+    ByFooting(double on_ground, double in_air) : grounded(on_ground), airborne(in_air) {}
+    [[nodiscard]] double at(bool is_grounded) const { return is_grounded ? grounded : airborne; }
+    bool operator==(const ByFooting&) const = default;
+};
+
+/// When a body without drive keeps the speed across up that it has.
+enum class Coasts {
+    never,     // its speed goes to 0, at once or by the acceleration
+    airborne,  // while the rig does not remember ground
+    always,    // only friction and drag end it
+};
+
+/// What is otherwise while the body's ground is of one layer: ice, mud, shallow water.
+struct OnLayer {
+    std::string layer;
+    std::optional<double> top_speed = {};
+    std::optional<double> acceleration = {};
+    std::optional<double> friction = {};
+    std::optional<double> drag = {};
+};
+
 struct Motion {
     Model model = Model::slide;
-    double gravity = 0.0;       // length per second², against up; >= 0
-    double jump_speed = 0.0;    // length per second; >= 0
-    double top_speed = 0.0;     // that a full drive reaches; >= 0
-    double acceleration = 0.0;  // length per second² towards the driven speed; 0: at once. Not for loose
-    double friction = 0.0;      // coefficient, on whatever the body touches; not for free
+    double gravity = 0.0;     // length per second², against up; >= 0
+    double jump_speed = 0.0;  // length per second; >= 0
+    ByFooting top_speed;      // that a full drive reaches; >= 0
+    ByFooting acceleration;   // length per second² towards the driven speed; 0: at once. Not for loose
+    ByFooting drag;           // speed lost per second and speed; >= 0
+    Coasts coasts = Coasts::never;
+    double friction = 0.0;         // coefficient, on whatever the body touches; not for free
+    std::vector<OnLayer> on = {};  // where several name a layer, the last
     Stopped stopped = Stopped::lost;
     bool turns = true;   // the heading follows the drive; else only cues turn it
     double grain = 0.0;  // free: moves are whole multiples of it; 0: any
     Approach approach = Approach::cancel;
     double mass = 80.0;   // loose; > 0
     double force = 0.0;   // loose: of a full drive, mass × length per second²
-    double drag = 0.0;    // loose: speed lost per second and speed
     double bounce = 0.0;  // loose: part of the speed of approach given back between loose things, 0 to 1
 };
 
@@ -84,9 +115,12 @@ struct Drill {
     std::string name;
     Vec<D> at = Vec<D>::Zero();
     Vec<D> heading = Vec<D>::Unit(0);
-    std::string stance = {};  // empty: the body's first
-    double tick_rate = 60.0;  // per second
-    double frame_rate = 0.0;  // 0: a frame for each tick
+    std::string stance = {};       // empty: the body's first
+    double tick_rate = 60.0;       // per second
+    double frame_rate = 0.0;       // 0: a frame for each tick
+    double frame_jitter = 0.0;     // each frame lasts up to so much of itself longer or shorter; 0 to 0.9
+    std::uint64_t frame_seed = 0;  // of the jitter
+    std::vector<double> frame_lengths = {};  // s, one after the other and again: instead of a rate
     Sampled sampled = Sampled::on_tick;
     double phase = 0.0;    // cues come so many ticks later, 0 to 1: for repeating a drill between ticks
     double seconds = 1.0;  // > 0

@@ -1,0 +1,24 @@
+#include "motion/going.hpp"
+
+namespace hollow_probe {
+
+Going going_of(const Motion& motion, bool is_grounded, const std::string* layer) {
+    Going going{motion.top_speed.at(is_grounded),
+                motion.acceleration.at(is_grounded),
+                motion.drag.at(is_grounded),
+                motion.friction,
+                motion.coasts == Coasts::always || (motion.coasts == Coasts::airborne && !is_grounded),
+                motion.friction > 0.0 || motion.model == Model::loose};
+    if (layer == nullptr) return going;
+    for (const OnLayer& on : motion.on) {
+        if (on.layer != *layer) continue;
+        going.top_speed = on.top_speed.value_or(going.top_speed);
+        going.acceleration = on.acceleration.value_or(going.acceleration);
+        going.drag = on.drag.value_or(going.drag);
+        going.friction = on.friction.value_or(going.friction);
+        going.is_physical = going.is_physical || on.friction.has_value();
+    }
+    return going;
+}
+
+}  // namespace hollow_probe
