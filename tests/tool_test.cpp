@@ -583,6 +583,40 @@ TEST_CASE("drill: a table, what broke in words, exit codes, other rates and phas
     CHECK_FALSE(fs::exists(bench.path("out.json")));
 }
 
+TEST_CASE("a drill that broke says why, and writes the rig that keeps it, in the author's words") {
+    const Bench bench;
+    bench.file("level.toml", drill_level);
+    std::string rig = drill_rig;
+    const std::string reach = "reach = ";
+    const std::size_t at = rig.find(reach);
+    REQUIRE(at != std::string::npos);
+    const std::size_t end = rig.find('\n', at);
+    rig.replace(at, end - at, "reach = 0.001  # as felt");
+    bench.file("rig.toml", rig);
+    bench.file("d.drill.toml", drill_2d("most = { missed_ticks = 0, false_ticks = 0 }"));
+    const Run broken = bench.run("drill d.drill.toml --write-cure cured.toml");
+    CHECK(broken.code == 1);
+    CHECK_THAT(broken.out, Catch::Contains("misses first in"));
+    CHECK_THAT(broken.out, Catch::Contains("reach 0.001 → 0.0"));
+    CHECK_THAT(broken.out, Catch::Contains("keeps missed ticks"));
+    const std::string cured = content(bench.path("cured.toml"));
+    CHECK_THAT(cured, Catch::Contains("# as felt"));
+    bench.file("rig.toml", cured);
+    CHECK(bench.run("drill d.drill.toml").code == 0);
+    CHECK_THAT(bench.run("drill d.drill.toml --write-cure x.toml").err, Catch::Contains("no drill breaks"));
+    bench.file("rig.toml", rig);
+    const Json json = Json::parse(bench.run("drill d.drill.toml --json -").out)["drills"][0];
+    REQUIRE(!json["cures"].empty());
+    CHECK(json["cures"][0]["mends"] == Json::array({1}));
+    CHECK(json["first_wrong"][0]["verdict"] == "missed_contact");
+    CHECK(json["still_broken"] == 0);
+    const Json none = Json::parse(bench.run("drill d.drill.toml --try 0 --json -").out)["drills"][0];
+    CHECK(none["cures"].empty());
+    CHECK(none["still_broken"].is_null());
+    CHECK_THAT(bench.run("drill d.drill.toml --write-cure x.toml --cure 99").err,
+               Catch::Contains("there is no cure 99"));
+}
+
 TEST_CASE("hunt writes the drill it finds, which breaks the same; the same seed finds the same") {
     const Bench bench;
     bench.file("level.toml", drill_level);

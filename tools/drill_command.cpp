@@ -5,7 +5,9 @@
 #include <optional>
 
 #include "drills.hpp"
+#include "hollow_probe/io/atomic_file.hpp"
 #include "hollow_probe/io/drill_json.hpp"
+#include "hollow_probe/io/rig_edit.hpp"
 #include "hollow_probe/io/timeline.hpp"
 #include "hollow_probe/report/drill_text.hpp"
 #include "hollow_probe/report/timeline_figure.hpp"
@@ -20,7 +22,64 @@ struct Arguments {
     std::size_t phases = 1;
     std::string timeline;
     bool details = false;
+    std::uint64_t most_ticks = 2'000'000;
+    std::string write_cure;
+    std::size_t cure = 0;
 };
+
+/// The drill whose broken expectations are explained, and the files it was read from.
+struct Explained {
+    AnyDrill drill;
+    DrillFiles files;
+    std::size_t outcome = 0;
+};
+
+/// Each broken drill's first variant that breaks is explained.
+void explain(const Arguments& arguments, const std::vector<Explained>& broken,
+             std::vector<DrillOutcome>& outcomes) {
+    WhyOptions options;
+    options.most_ticks = arguments.most_ticks;
+    options.threads = arguments.common.threads;
+    const auto progress = progress_bar("Replaying with changes");
+    for (std::size_t i = 0; i < broken.size(); ++i) {
+        if (progress) progress(static_cast<double>(i) / static_cast<double>(broken.size()));
+        DrillOutcome& outcome = outcomes[broken[i].outcome];
+        std::visit(
+            [&]<int D>(const LoadedDrill<D>& loaded) {
+                outcome.why = why_broken<D>(*loaded.level, loaded.rig, loaded.drill, outcome.broken, options);
+            },
+            broken[i].drill);
+    }
+    if (progress) progress(1.0);
+}
+
+/// The rig file with one cure of the first drill that is explained made, and everything else as its author
+/// wrote it.
+std::string cured_rig(const Arguments& arguments, const std::vector<Explained>& broken,
+                      const std::vector<DrillOutcome>& outcomes) {
+    constexpr std::size_t most_rig_bytes = 64U << 20U;
+    if (broken.empty()) throw InputError("--write-cure: no drill breaks an expectation");
+    const DrillWhy& why = outcomes[broken.front().outcome].why;
+    const std::string& rig = broken.front().files.rig;
+    const auto write = [&](const std::vector<FieldChange>& edits) {
+        return extended_from(with_changes(read_file(rig, most_rig_bytes), rig, edits), rig,
+                             arguments.write_cure);
+    };
+    if (arguments.cure == 0 && !why.together_edits.empty()) return write(why.together_edits);
+    std::size_t number = arguments.cure;
+    for (std::size_t i = 0; number == 0 && i < why.cures.size(); ++i) {
+        if (why.cures[i].helps() && !why.cures[i].edits.empty()) number = i + 1;
+    }
+    if (number == 0) throw InputError("--write-cure: no change to the rig file mends the drill without harm");
+    if (number > why.cures.size())
+        throw InputError(
+            fmt::format("--cure: there is no cure {}, expected 1 to {}", number, why.cures.size()));
+    const DrillCure& cure = why.cures[number - 1];
+    if (cure.edits.empty())
+        throw InputError(
+            fmt::format("--cure: cure {} is of a {}, which has to be written by hand", number, cure.table));
+    return write(cure.edits);
+}
 
 /// One variant of a drill, to be drawn and written out.
 template <int D>
@@ -59,7 +118,10 @@ std::string page_of(const Arguments& arguments, DrillLoader& loader,
             },
             loader.load(file));
     }
-    if (count > 1) page.say(drill_text(outcomes));
+    const bool explained = std::any_of(outcomes.begin(), outcomes.end(), [](const DrillOutcome& o) {
+        return !o.why.first.empty() || !o.why.cures.empty();
+    });
+    if (count > 1 || explained) page.say(drill_text(outcomes));
     if (count > most)
         page.say(drill_text(outcomes) + fmt::format("The first {} can be played here.\n", most));
     return page.finish();
@@ -71,16 +133,23 @@ int run(const Arguments& arguments) {
     // What figures and timelines are of: the first drill that breaks an expectation, else the first.
     std::optional<AnyDrill> shown;
     bool shown_breaks = false;
+    std::vector<Explained> broken;
     for (const std::string& file : arguments.files) {
         std::visit(
             [&]<int D>(LoadedDrill<D> loaded) {
                 Stage<D> stage(*loaded.level, loaded.rig);
                 PlayOptions<D> quick;
                 quick.keep_ticks = false;
+                bool explains = arguments.most_ticks == 0;
                 for (const Drill<D>& drill :
                      variants<D>(loaded.drill, arguments.tick_rates, arguments.phases)) {
                     outcomes.push_back(outcome_of<D>(drill, stage.play(drill, quick)));
                     const bool breaks = !outcomes.back().kept();
+                    if (breaks && !explains) {
+                        explains = true;
+                        broken.push_back({LoadedDrill<D>{loaded.level, loaded.rig, drill},
+                                          files_of_drill(file), outcomes.size() - 1});
+                    }
                     if (shown && (shown_breaks || !breaks)) continue;
                     shown_breaks = breaks;
                     loaded.drill = drill;
@@ -89,7 +158,10 @@ int run(const Arguments& arguments) {
             },
             loader.load(file));
     }
+    explain(arguments, broken, outcomes);
     Outputs outputs;
+    if (!arguments.write_cure.empty())
+        outputs.add(arguments.write_cure, cured_rig(arguments, broken, outcomes));
     if (!arguments.common.json.empty()) outputs.add(arguments.common.json, drill_json(outcomes));
     std::visit([&](const auto& loaded) { add_outputs(arguments, loaded, loaded.drill, outputs); }, *shown);
     if (!arguments.common.html.empty())
@@ -133,9 +205,23 @@ void add_drill_command(Commands& commands) {
         .takes("FILE");
     command.flag("--details", arguments->details,
                  "Tell all figures of every drill, not only of a single one");
+    command
+        .option("--try", arguments->most_ticks,
+                "How many ticks to replay with changes, to say what would mend a broken drill; 0: none")
+        .with_default()
+        .takes("N");
+    const Option write_cure = command
+                                  .option("--write-cure", arguments->write_cure,
+                                          "Write the rig with what mends the first broken drill made, all "
+                                          "else as it was: the leading cure, "
+                                          "or those that do it one after the other")
+                                  .takes("FILE");
+    command.option("--cure", arguments->cure, "… this cure instead, by its number")
+        .takes("N")
+        .needs(write_cure);
     add_common(command, arguments->common);
     command.runs([arguments] {
-        check_outputs(arguments->common, {arguments->timeline});
+        check_outputs(arguments->common, {arguments->timeline, arguments->write_cure});
         const std::string& timeline = arguments->timeline;
         if (!timeline.empty() && !timeline.ends_with(".csv") && !timeline.ends_with(".jsonl"))
             throw InputError("--timeline: '" + timeline + "' must end in .csv or .jsonl");

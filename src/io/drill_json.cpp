@@ -50,21 +50,73 @@ Json broken_of(const DrillOutcome& outcome) {
     return list;
 }
 
+Json wrong_of(const WrongTicks& wrong) {
+    return {{"missed", wrong.missed}, {"false", wrong.falsely}};
+}
+
+Json first_wrong_of(const DrillWhy& why) {
+    Json list = Json::array();
+    for (const FirstWrong& first : why.first) {
+        list.push_back({{"expectation", first.expectation + 1},
+                        {"signal", first.signal},
+                        {"verdict", first.missed ? "missed_contact" : "false_contact"},
+                        {"seconds", first.seconds},
+                        {"at", first.at},
+                        {"probe", first.probe.empty() ? Json(nullptr) : Json(first.probe)},
+                        {"solid", first.solid.empty() ? Json(nullptr) : Json(first.solid)}});
+    }
+    return list;
+}
+
+Json numbered(const std::vector<std::size_t>& expectations) {
+    Json list = Json::array();
+    for (const std::size_t number : expectations) list.push_back(number + 1);
+    return list;
+}
+
+Json cures_of(const std::vector<DrillCure>& cures) {
+    Json list = Json::array();
+    for (const DrillCure& cure : cures) {
+        Json between = nullptr;
+        if (cure.between[0] != cure.between[1])
+            between = {number_or_null(cure.between[0]), number_or_null(cure.between[1])};
+        list.push_back({{"number", list.size() + 1},
+                        {"table", cure.table},
+                        {"name", cure.name},
+                        {"key", cure.key},
+                        {"now", cure.now},
+                        {"then", cure.then},
+                        {"between", between},
+                        {"mends", numbered(cure.mends)},
+                        {"spoils", numbered(cure.spoils)},
+                        {"wrong_before", wrong_of(cure.before)},
+                        {"wrong_after", wrong_of(cure.after)},
+                        {"helps", cure.helps()},
+                        {"can_be_written", !cure.edits.empty()}});
+    }
+    return list;
+}
+
 }  // namespace
 
 std::string drill_json(const std::vector<DrillOutcome>& outcomes) {
     Json drills = Json::array();
     for (const DrillOutcome& outcome : outcomes) {
-        drills.push_back({{"name", outcome.name},
-                          {"tick_rate", outcome.tick_rate},
-                          {"phase", outcome.phase},
-                          {"seconds", outcome.seconds},
-                          {"ticks", outcome.figures.ticks},
-                          {"kept", outcome.kept()},
-                          {"expectations", outcome.expectations.size()},
-                          {"broken", broken_of(outcome)},
-                          {"figures", figures_of(outcome.figures)},
-                          {"signals", signals_of(outcome.figures)}});
+        drills.push_back(
+            {{"name", outcome.name},
+             {"tick_rate", outcome.tick_rate},
+             {"phase", outcome.phase},
+             {"seconds", outcome.seconds},
+             {"ticks", outcome.figures.ticks},
+             {"kept", outcome.kept()},
+             {"expectations", outcome.expectations.size()},
+             {"broken", broken_of(outcome)},
+             {"figures", figures_of(outcome.figures)},
+             {"signals", signals_of(outcome.figures)},
+             {"first_wrong", first_wrong_of(outcome.why)},
+             {"cures", cures_of(outcome.why.cures)},
+             {"together", cures_of(outcome.why.together)},
+             {"still_broken", outcome.why.asked ? Json(outcome.why.still_broken) : Json(nullptr)}});
     }
     return Json{{"format", "hollow-probe drill result 1"}, {"drills", drills}}.dump(2) + "\n";
 }

@@ -47,6 +47,11 @@ Vec<D> across(const Vec<D>& up) {
 }  // namespace
 
 template <int D>
+ReadingSet probes_of_signal(const Rig<D>& rig, const std::string& signal) {
+    return probes_of(rig, signal);
+}
+
+template <int D>
 StageParts<D>::StageParts(const Level<D>& given_level, const Rig<D>& given_rig)
     : level(given_level), rig((check(given_rig), given_rig)) {
     for (std::size_t i = 0; i < rig.body.stances.size(); ++i)
@@ -87,6 +92,8 @@ void StageParts<D>::begin() {
     set_time(0.0);
 }
 
+template ReadingSet probes_of_signal<2>(const Rig<2>&, const std::string&);
+template ReadingSet probes_of_signal<3>(const Rig<3>&, const std::string&);
 template struct StageParts<2>;
 template struct StageParts<3>;
 

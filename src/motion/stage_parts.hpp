@@ -45,6 +45,10 @@ struct StageParts {
     bool feels_contacts = false;
 };
 
+/// The probes that a signal is made of, its members' members included.
+template <int D>
+ReadingSet probes_of_signal(const Rig<D>& rig, const std::string& signal);
+
 /// The body in a drill.
 template <int D>
 struct Actor {

@@ -112,6 +112,80 @@ std::string variants_text(const std::vector<DrillOutcome>& all, const BrokenAnyw
     return text;
 }
 
+std::string joined(const std::vector<std::size_t>& numbers, const DrillOutcome& outcome) {
+    std::string text;
+    for (const std::size_t number : numbers) {
+        const Expectation& expected = outcome.expectations[number];
+        text += (text.empty() ? "" : ", ") +
+                (expected.area.empty() ? words_of(expected.figure) : "\"" + expected.area + "\"");
+    }
+    return text;
+}
+
+std::string span_text(const DrillCure& cure) {
+    if (cure.between[0] == cure.between[1]) return "";
+    if (!std::isfinite(cure.between[0])) return fmt::format(" ({} or less)", plain(cure.between[1]));
+    if (!std::isfinite(cure.between[1])) return fmt::format(" ({} or more)", plain(cure.between[0]));
+    return fmt::format(" ({} to {})", plain(cure.between[0]), plain(cure.between[1]));
+}
+
+}  // namespace
+
+std::string cure_sentence(const DrillOutcome& outcome, const DrillCure& cure) {
+    std::string text = cure.table.empty() ? "" : cure.table + " \"" + cure.name + "\": ";
+    text += fmt::format("{} {} → {}{}", cure.key, cure.now.empty() ? "not given" : cure.now,
+                        cure.then.empty() ? "not given" : cure.then, span_text(cure));
+    if (!cure.mends.empty()) text += ": keeps " + joined(cure.mends, outcome);
+    if (!cure.spoils.empty()) text += ", breaks " + joined(cure.spoils, outcome);
+    text += fmt::format("; wrong ticks {} → {}", cure.before.all(), cure.after.all());
+    if (cure.edits.empty()) text += "; to be written by hand";
+    return text;
+}
+
+namespace {
+
+/// Who was wrong first, and what would mend it.
+std::string why_text(const DrillOutcome& outcome, std::size_t width) {
+    constexpr std::size_t most = 5;
+    std::string text;
+    const auto add = [&](std::string first, const std::string& sentence) {
+        for (const std::string& line : wrapped(sentence, width - 4)) {
+            text += first + line + "\n";
+            first = "    ";
+        }
+    };
+    if (outcome.why.first.empty() && outcome.why.cures.empty() && !outcome.why.asked) return text;
+    for (const FirstWrong& wrong : outcome.why.first) {
+        std::string at;
+        for (const double x : wrong.at) at += (at.empty() ? "" : ", ") + plain(x);
+        std::string sentence =
+            fmt::format("\"{}\" {} first in {} s at ({})", wrong.signal,
+                        wrong.missed ? "misses" : "is on falsely", plain(wrong.seconds), at);
+        if (!wrong.solid.empty()) sentence += (wrong.missed ? ": \"" : ", by \"") + wrong.solid + "\"";
+        if (!wrong.probe.empty())
+            sentence += fmt::format("; probe \"{}\" is {}", wrong.probe, wrong.missed ? "off" : "on");
+        add("    ", sentence);
+    }
+    const auto list = [&](const std::vector<DrillCure>& cures) {
+        std::size_t number = 0;
+        for (const DrillCure& cure : cures) {
+            if (++number > most || (!cure.helps() && number > 1)) break;
+            add(fmt::format("{:>3} ", number),
+                cure_sentence(outcome, cure) + (cure.helps() ? "" : "; takes more than it gives"));
+        }
+    };
+    if (outcome.why.cures.empty()) return text + "    no single change of the rig mends any of it\n";
+    text += "  each change alone, and the drill replayed:\n";
+    list(outcome.why.cures);
+    if (outcome.why.together.empty()) return text;
+    text += outcome.why.still_broken == 0
+                ? "  one after the other they keep everything:\n"
+                : fmt::format("  one after the other they leave {} of {} broken:\n", outcome.why.still_broken,
+                              outcome.expectations.size());
+    list(outcome.why.together);
+    return text;
+}
+
 /// What broke in a drill, over all its rates and phases: a line an expectation, with where it is worst.
 std::string broken_text(const std::vector<DrillOutcome>& outcomes, const std::string& drill,
                         std::size_t width) {
@@ -180,6 +254,7 @@ std::string drill_text(const std::vector<DrillOutcome>& outcomes, const TextOpti
         if (outcome.kept() || std::find(told.begin(), told.end(), outcome.name) != told.end()) continue;
         told.push_back(outcome.name);
         text += broken_text(outcomes, outcome.name, options.width);
+        text += why_text(outcome, options.width);
     }
     const auto idle = std::count_if(outcomes.begin(), outcomes.end(),
                                     [](const DrillOutcome& outcome) { return outcome.expectations.empty(); });

@@ -1,7 +1,7 @@
 // What a drill came to, whatever its dimension: for tables and files.
 #pragma once
 
-#include "hollow_probe/motion/play.hpp"
+#include "hollow_probe/motion/drill_cures.hpp"
 
 namespace hollow_probe {
 
@@ -13,6 +13,7 @@ struct DrillOutcome {
     DrillFigures figures;
     std::vector<Expectation> expectations;
     std::vector<Broken> broken;
+    DrillWhy why = {};  // if it was asked for
 
     [[nodiscard]] bool kept() const { return broken.empty(); }
 };
@@ -20,7 +21,7 @@ struct DrillOutcome {
 template <int D>
 DrillOutcome outcome_of(const Drill<D>& drill, const DrillRecord<D>& record) {
     return {drill.name,     drill.tick_rate,    drill.phase,  drill.seconds,
-            record.figures, drill.expectations, record.broken};
+            record.figures, drill.expectations, record.broken, {}};
 }
 
 }  // namespace hollow_probe

@@ -15,7 +15,10 @@ std::string name_of(const DrillOutcome& outcome);
 /// One broken expectation in one sentence: what, by how much, when, where.
 std::string broken_sentence(const DrillOutcome& outcome, const Broken& broken);
 
-/// A table, one row a drill, and below it every broken expectation.
+/// One change and what came of replaying the drill with it.
+std::string cure_sentence(const DrillOutcome& outcome, const DrillCure& cure);
+
+/// A table, one row a drill, and below it every broken expectation, who was wrong first, and what mends it.
 std::string drill_text(const std::vector<DrillOutcome>& outcomes, const TextOptions& options = {});
 
 /// All figures of one drill that are not nothing.

@@ -1,0 +1,377 @@
+#include "hollow_probe/motion/drill_cures.hpp"
+
+#include <tbb/task_arena.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "geometry/parallel.hpp"
+#include "hollow_probe/truth/answer.hpp"
+#include "motion/one_change.hpp"
+#include "motion/stage_parts.hpp"
+#include "verify/roundest.hpp"
+
+namespace hollow_probe {
+
+WrongTicks wrong_ticks(const DrillFigures& figures) {
+    WrongTicks wrong;
+    for (const SignalFigures& signal : figures.signals) {
+        wrong.missed += signal.missed_ticks;
+        wrong.falsely += signal.false_ticks;
+    }
+    return wrong;
+}
+
+namespace {
+
+/// A change that does something, and the rig with it made.
+template <int D>
+struct Found {
+    DrillCure cure;
+    std::optional<Rig<D>> rig;
+};
+
+/// A setting's values, and what becomes of the drill with each.
+template <int D>
+class Trial {
+  public:
+    Trial(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill, const std::vector<Broken>& broken,
+          const WrongTicks& before, const Setting<D>& setting)
+        : level_(level), rig_(rig), drill_(drill), broken_(broken), before_(before), setting_(setting) {}
+
+    /// Everything that mends something, or makes fewer ticks wrong: for a number the best on each side.
+    std::vector<Found<D>> run(int steps) {
+        std::vector<Found<D>> cures;
+        if (!setting_.now) {
+            for (std::size_t i = 0; i < setting_.choices; ++i) {
+                if (auto cure = with(static_cast<double>(i)); cure && does_something(*cure)) {
+                    cure->effort = 0.25;
+                    cures.push_back({std::move(*cure), setting_.with(static_cast<double>(i))});
+                }
+            }
+            return cures;
+        }
+        for (const double side : {1.0, -1.0}) {
+            if (auto found = towards(side, steps)) cures.push_back(std::move(*found));
+        }
+        return cures;
+    }
+
+  private:
+    /// What the drill comes to with the setting so.
+    std::optional<DrillCure> with(double x) const {
+        const std::optional<Rig<D>> changed = setting_.with(x);
+        if (!changed) return std::nullopt;
+        PlayOptions<D> quick;
+        quick.keep_ticks = false;
+        DrillCure cure;
+        try {
+            const auto record = play<D>(level_, *changed, drill_, quick);
+            cure.after = wrong_ticks(record.figures);
+            const auto has = [](const std::vector<Broken>& list, std::size_t number) {
+                return std::any_of(list.begin(), list.end(),
+                                   [&](const Broken& one) { return one.expectation == number; });
+            };
+            for (std::size_t i = 0; i < drill_.expectations.size(); ++i) {
+                if (has(broken_, i) && !has(record.broken, i)) cure.mends.push_back(i);
+                if (!has(broken_, i) && has(record.broken, i)) cure.spoils.push_back(i);
+            }
+        } catch (const InvalidInput&) {
+            return std::nullopt;
+        }
+        cure.before = before_;
+        cure.table = setting_.table;
+        cure.name = setting_.name;
+        cure.key = setting_.key;
+        cure.now = setting_.text(rig_);
+        cure.then = setting_.text(*changed);
+        if (setting_.table != "reflex") cure.edits = differences<D>(rig_, *changed);
+        return cure;
+    }
+
+    [[nodiscard]] static bool does_something(const DrillCure& cure) {
+        return !cure.mends.empty() || cure.after.all() < cure.before.all();
+    }
+
+    /// A value, and what it does; nothing for one that cannot be.
+    struct Tried {
+        double x = 0.0;
+        std::optional<DrillCure> cure;
+    };
+
+    /// More mended less spoiled, then fewer wrong ticks.
+    static bool better(const std::optional<DrillCure>& a, const std::optional<DrillCure>& b) {
+        if (!a || !b) return a.has_value() && !b.has_value();
+        const auto worth = [](const DrillCure& cure) {
+            return static_cast<double>(cure.mends.size()) - static_cast<double>(cure.spoils.size());
+        };
+        if (worth(*a) != worth(*b)) return worth(*a) > worth(*b);
+        return a->after.all() < b->after.all();
+    }
+
+    static std::size_t best_of(const std::vector<Tried>& tried) {
+        std::size_t best = 0;
+        for (std::size_t i = 1; i < tried.size(); ++i) {
+            if (better(tried[i].cure, tried[best].cure)) best = i;
+        }
+        return best;
+    }
+
+    /// Whether a value mends all that `like` does, and breaks no more; where that mends nothing, whether as
+    /// few ticks are wrong.
+    [[nodiscard]] bool does_as(double x, const DrillCure& like) const {
+        const auto cure = with(x);
+        return cure && as(*cure, like);
+    }
+    static bool as(const DrillCure& cure, const DrillCure& like) {
+        if (like.mends.empty() && cure.after.all() > like.after.all()) return false;
+        return std::includes(cure.mends.begin(), cure.mends.end(), like.mends.begin(), like.mends.end()) &&
+               std::includes(like.spoils.begin(), like.spoils.end(), cure.spoils.begin(), cure.spoils.end());
+    }
+
+    /// Between one value that does and one that does not: the last that does.
+    [[nodiscard]] double border(double does, double does_not, const DrillCure& like) const {
+        constexpr int halvings = 12;
+        for (int i = 0; i < halvings; ++i) {
+            const double middle = 0.5 * (does + does_not);
+            (does_as(middle, like) ? does : does_not) = middle;
+        }
+        return does;
+    }
+
+    /// Values farther and farther to one side, to the limit at most.
+    std::vector<Tried> scan(double side, int steps) const {
+        const double now = *setting_.now;
+        std::vector<Tried> tried = {{now, with(now)}};
+        for (int i = steps - 1; i >= 0; --i) {
+            const double x = std::clamp(now + side * setting_.scale * std::pow(0.5, i), setting_.limits.least,
+                                        setting_.limits.most);
+            if (x == tried.back().x) break;
+            tried.push_back({x, with(x)});
+        }
+        return tried;
+    }
+
+    /// Looks closer around the best value.
+    void refine(std::vector<Tried>& tried) const {
+        constexpr int rounds = 3;
+        constexpr int parts = 4;
+        for (int round = 0; round < rounds; ++round) {
+            const std::size_t best = best_of(tried);
+            const std::size_t low = best > 0 ? best - 1 : best;
+            const std::size_t high = std::min(best + 1, tried.size() - 1);
+            std::vector<Tried> closer;
+            for (std::size_t i = low; i < high; ++i) {
+                for (int k = 1; k < parts; ++k) {
+                    const double x = tried[i].x + (tried[i + 1].x - tried[i].x) * k / parts;
+                    closer.push_back({x, with(x)});
+                }
+            }
+            const double now = *setting_.now;
+            tried.insert(tried.end(), closer.begin(), closer.end());
+            std::sort(tried.begin(), tried.end(), [&](const Tried& a, const Tried& b) {
+                return std::abs(a.x - now) < std::abs(b.x - now);
+            });
+        }
+    }
+
+    std::optional<Found<D>> towards(double side, int steps) const {
+        const double now = *setting_.now;
+        if (setting_.whole) return next_count(side);
+        std::vector<Tried> tried = scan(side, steps);
+        const bool matters = std::any_of(tried.begin(), tried.end(), [](const Tried& one) {
+            return one.cure && does_something(*one.cure);
+        });
+        if (!matters) return std::nullopt;
+        refine(tried);
+        const std::size_t best = best_of(tried);
+        if (!tried[best].cure || !does_something(*tried[best].cure)) return std::nullopt;
+        const DrillCure like = *tried[best].cure;
+        const auto does = [&](std::size_t i) { return tried[i].cure && as(*tried[i].cure, like); };
+        std::size_t first = best;
+        while (first > 0 && does(first - 1)) --first;
+        std::size_t last = best;
+        while (last + 1 < tried.size() && does(last + 1)) ++last;
+        const double near = first == 0 ? tried[0].x : border(tried[first].x, tried[first - 1].x, like);
+        double beyond = side * infinity;
+        if (last + 1 < tried.size()) {
+            beyond = border(tried[last].x, tried[last + 1].x, like);
+        } else if (tried[last].x == setting_.limits.least || tried[last].x == setting_.limits.most) {
+            beyond = tried[last].x;
+        }
+        const double end = std::isfinite(beyond) ? beyond : tried[last].x;
+        double chosen = roundest_between(near + 0.1 * (end - near), near + 0.6 * (end - near));
+        auto cure = with(chosen);
+        if (!cure || !as(*cure, like)) {
+            chosen = tried[best].x;
+            cure = like;
+        }
+        cure->between = {std::min(near, beyond), std::max(near, beyond)};
+        cure->effort = std::abs(chosen - now) / setting_.scale;
+        return Found<D>{std::move(*cure), setting_.with(chosen)};
+    }
+
+    std::optional<Found<D>> next_count(double side) const {
+        const double now = *setting_.now;
+        for (double x = now + side; std::abs(x - now) <= setting_.scale; x += side) {
+            if (auto cure = with(x); cure && does_something(*cure)) {
+                cure->effort = 0.25 * std::abs(x - now);
+                return Found<D>{std::move(*cure), setting_.with(x)};
+            }
+        }
+        return std::nullopt;
+    }
+
+    const Level<D>& level_;
+    const Rig<D>& rig_;
+    const Drill<D>& drill_;
+    const std::vector<Broken>& broken_;
+    const WrongTicks& before_;
+    const Setting<D>& setting_;
+};
+
+bool is_of_ticks(const Expectation& expected) {
+    return expected.kind == Expectation::Kind::most &&
+           (expected.figure == "missed_ticks" || expected.figure == "false_ticks");
+}
+
+/// Who was wrong, where, at the first tick that was.
+template <int D>
+std::vector<FirstWrong> first_wrong(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
+                                    const std::vector<Broken>& broken) {
+    std::vector<FirstWrong> all;
+    if (std::none_of(broken.begin(), broken.end(),
+                     [&](const Broken& one) { return is_of_ticks(drill.expectations[one.expectation]); }))
+        return all;
+    PlayOptions<D> everything;
+    everything.keep_readings = true;
+    const auto record = play<D>(level, rig, drill, everything);
+    StageParts<D> stage(level, rig);
+    for (const Broken& one : broken) {
+        const Expectation& expected = drill.expectations[one.expectation];
+        if (!is_of_ticks(expected)) continue;
+        const bool missed = expected.figure == "missed_ticks";
+        for (std::size_t t = 0; t < record.ticks.size(); ++t) {
+            const TickRecord<D>& tick = record.ticks[t];
+            const SignalSet wrong = (tick.signals_on ^ tick.truths_on) & ~tick.undecided &
+                                    (missed ? tick.truths_on : tick.signals_on);
+            std::size_t number = rig.signals.size();
+            for (std::size_t i = 0; i < rig.signals.size() && number == rig.signals.size(); ++i) {
+                if (wrong.has(i) && (expected.signal.empty() || rig.signals[i].name == expected.signal))
+                    number = i;
+            }
+            if (number == rig.signals.size()) continue;
+            FirstWrong first{one.expectation,
+                             rig.signals[number].name,
+                             missed,
+                             tick.seconds,
+                             {tick.anchor.data(), tick.anchor.data() + D},
+                             "",
+                             ""};
+            const ReadingSet probes = probes_of_signal<D>(rig, rig.signals[number].name);
+            std::size_t such = 0;
+            for (std::size_t p = 0; p < rig.probes.size(); ++p) {
+                const Reading<D>& reading = record.readings[t * rig.probes.size() + p];
+                if (!probes.has(p) || reading.on == missed) continue;
+                ++such;
+                first.probe = rig.probes[p].name;
+                if (!missed && reading.met && !reading.own_body)
+                    first.solid = level.solids()[reading.hit.solid].name;
+            }
+            if (such != 1) first.probe.clear();
+            if (missed && rig.signals[number].claims) {
+                stage.set_time(tick.seconds);
+                MountedRig<D>& mounted = stage.mounted[tick.stance];
+                const Situation<D> situation{tick.heading, tick.velocity, tick.drive, false};
+                mounted.aim(situation);
+                const auto question =
+                    question_of<D>(rig, mounted, number, situation, tick.anchor, level.up());
+                const auto truth = answer<D>(*rig.signals[number].claims, stage.level_now(), question,
+                                             rig.intent, 0.0, Margins::left_out);
+                if (truth.on && truth.piece) first.solid = level.solids()[level.solid_of(*truth.piece)].name;
+            }
+            all.push_back(std::move(first));
+            break;
+        }
+    }
+    return all;
+}
+
+/// Every single change that does something, best first.
+template <int D>
+std::vector<Found<D>> single_changes(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
+                                     const std::vector<Broken>& broken, std::size_t most_ticks) {
+    PlayOptions<D> quick;
+    quick.keep_ticks = false;
+    const WrongTicks before = wrong_ticks(play<D>(level, rig, drill, quick).figures);
+    const double fastest = std::max(drill.motion.top_speed.grounded, drill.motion.top_speed.airborne);
+    const std::vector<Setting<D>> settings = settings_of<D>(rig, level.layers(), fastest);
+    // As many steps to each side as there is time for.
+    const double ticks = std::ceil(drill.seconds * drill.tick_rate);
+    const double plays =
+        static_cast<double>(most_ticks) / ticks / (2.0 * static_cast<double>(settings.size()));
+    const int steps = std::clamp(static_cast<int>(plays), 2, 8);
+    std::vector<std::vector<Found<D>>> found(settings.size());
+    for_each_index(settings.size(), [&](std::size_t i) {
+        found[i] = Trial<D>(level, rig, drill, broken, before, settings[i]).run(steps);
+    });
+    std::vector<Found<D>> all;
+    for (std::vector<Found<D>>& some : found) std::move(some.begin(), some.end(), std::back_inserter(all));
+    const auto worth = [](const DrillCure& cure) {
+        return static_cast<double>(cure.mends.size()) - static_cast<double>(cure.spoils.size());
+    };
+    std::stable_sort(all.begin(), all.end(), [&](const Found<D>& one, const Found<D>& other) {
+        const DrillCure& a = one.cure;
+        const DrillCure& b = other.cure;
+        if (a.helps() != b.helps()) return a.helps();
+        if (worth(a) != worth(b)) return worth(a) > worth(b);
+        if (a.after.all() != b.after.all()) return a.after.all() < b.after.all();
+        return a.effort < b.effort;
+    });
+    return all;
+}
+
+}  // namespace
+
+template <int D>
+DrillWhy why_broken(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
+                    const std::vector<Broken>& broken, const WhyOptions& options) {
+    constexpr std::size_t most_together = 4;
+    DrillWhy why;
+    why.asked = true;
+    why.still_broken = broken.size();
+    if (broken.empty()) return why;
+    why.first = first_wrong<D>(level, rig, drill, broken);
+    tbb::task_arena arena(options.threads > 0 ? options.threads : tbb::task_arena::automatic);
+    const auto look = [&](const Rig<D>& from, const std::vector<Broken>& then) {
+        std::vector<Found<D>> found;
+        arena.execute(
+            [&] { found = single_changes<D>(level, from, drill, then, options.most_ticks / most_together); });
+        return found;
+    };
+    std::vector<Found<D>> found = look(rig, broken);
+    for (const Found<D>& one : found) why.cures.push_back(one.cure);
+    PlayOptions<D> quick;
+    quick.keep_ticks = false;
+    Rig<D> changed = rig;
+    while (why.together.size() < most_together && !found.empty() && found.front().cure.helps()) {
+        changed = *found.front().rig;
+        why.together.push_back(std::move(found.front().cure));
+        const auto now = play<D>(level, changed, drill, quick).broken;
+        why.still_broken = now.size();
+        if (now.empty()) break;
+        found = look(changed, now);
+    }
+    const bool can_be_written = std::none_of(why.together.begin(), why.together.end(),
+                                             [](const DrillCure& cure) { return cure.edits.empty(); });
+    if (can_be_written) why.together_edits = differences<D>(rig, changed);
+    if (why.together.size() == 1) why.together.clear();  // it stands among the others
+    return why;
+}
+
+template DrillWhy why_broken<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const std::vector<Broken>&,
+                                const WhyOptions&);
+template DrillWhy why_broken<3>(const Level<3>&, const Rig<3>&, const Drill<3>&, const std::vector<Broken>&,
+                                const WhyOptions&);
+
+}  // namespace hollow_probe

@@ -1,0 +1,207 @@
+#include "motion/one_change.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace hollow_probe {
+namespace {
+
+/// Makes settings of the fields of one owner: `of(rig)` finds it in a copy of the rig.
+template <int D, class Owner>
+class Settings {
+  public:
+    Settings(const Rig<D>& rig, std::string table, std::string name, std::function<Owner&(Rig<D>&)> of,
+             std::vector<Setting<D>>& all)
+        : rig_(rig), table_(std::move(table)), name_(std::move(name)), of_(std::move(of)), all_(all) {}
+
+    void add(const Field<Owner>& field, const Owner& owner, double scale,
+             const std::vector<std::string>& layers) {
+        if (field.set == nullptr) return;
+        const FieldValue value = field.get(owner);
+        if (const auto* const number = std::get_if<double>(&value)) {
+            add_number(field, *number, scale, -1);
+        } else if (const auto* const numbers = std::get_if<std::vector<double>>(&value)) {
+            for (std::size_t i = 0; i < numbers->size(); ++i)
+                add_number(field, (*numbers)[i], scale, static_cast<int>(i));
+        } else if (const auto* const flag = std::get_if<bool>(&value)) {
+            add_choices(field, {FieldValue(!*flag)});
+        } else if (const auto* const count = std::get_if<std::int64_t>(&value)) {
+            if (field.words.empty()) {
+                add_number(field, static_cast<double>(*count), 4.0, -1);
+                return;
+            }
+            std::vector<FieldValue> others;
+            for (std::size_t i = 0; i < field.words.size(); ++i) {
+                if (static_cast<std::int64_t>(i) != *count) others.emplace_back(static_cast<std::int64_t>(i));
+            }
+            add_choices(field, others);
+        } else if (const auto* const names = std::get_if<std::vector<std::string>>(&value)) {
+            if (field.names == NamesOf::layers) add_choices(field, toggled(*names, layers));
+        } else if (const auto* const members = std::get_if<std::vector<Member>>(&value)) {
+            add_choices(field, one_less(*members));
+        }
+    }
+
+  private:
+    static std::vector<FieldValue> toggled(const std::vector<std::string>& names,
+                                           const std::vector<std::string>& known) {
+        std::vector<FieldValue> others;
+        for (const std::string& name : known) {
+            std::vector<std::string> changed = names;
+            if (std::erase(changed, name) == 0) changed.push_back(name);
+            others.emplace_back(changed);
+        }
+        return others;
+    }
+
+    static std::vector<FieldValue> one_less(const std::vector<Member>& members) {
+        std::vector<FieldValue> others;
+        for (std::size_t i = 0; members.size() > 1 && i < members.size(); ++i) {
+            std::vector<Member> fewer = members;
+            fewer.erase(fewer.begin() + static_cast<std::ptrdiff_t>(i));
+            others.emplace_back(fewer);
+        }
+        return others;
+    }
+
+    Setting<D> setting(const Field<Owner>& field, int part) const {
+        Setting<D> made;
+        made.table = table_;
+        made.name = name_;
+        made.key = std::string(field.key) + (part < 0 ? "" : "[" + std::to_string(part) + "]");
+        made.text = [of = of_, field, part](const Rig<D>& rig) {
+            Rig<D> copy = rig;
+            const FieldValue value = field.get(of(copy));
+            if (const auto* const numbers = std::get_if<std::vector<double>>(&value);
+                part >= 0 && numbers != nullptr)
+                return text_of(FieldValue((*numbers)[static_cast<std::size_t>(part)]), {});
+            return text_of(value, field.words);
+        };
+        return made;
+    }
+
+    std::optional<Rig<D>> checked(Rig<D> rig) const {
+        try {
+            check(rig);
+        } catch (const InvalidInput&) {
+            return std::nullopt;
+        }
+        return rig;
+    }
+
+    void add_number(const Field<Owner>& field, double now, double scale, int part) {
+        Setting<D> made = setting(field, part);
+        made.now = now;
+        made.scale = scale;
+        made.limits = field.limits;
+        made.whole = field.type == FieldType::integer;
+        made.with = [this_ = *this, field, part](double x) -> std::optional<Rig<D>> {
+            if (!field.limits.hold(x)) return std::nullopt;
+            Rig<D> changed = this_.rig_;
+            Owner& owner = this_.of_(changed);
+            FieldValue value = field.get(owner);
+            if (part >= 0) {
+                std::get<std::vector<double>>(value)[static_cast<std::size_t>(part)] = x;
+            } else if (std::holds_alternative<std::int64_t>(value)) {
+                value = static_cast<std::int64_t>(std::llround(x));
+            } else {
+                value = x;
+            }
+            field.set(owner, value);
+            return this_.checked(std::move(changed));
+        };
+        all_.push_back(std::move(made));
+    }
+
+    void add_choices(const Field<Owner>& field, std::vector<FieldValue> others) {
+        if (others.empty()) return;
+        Setting<D> made = setting(field, -1);
+        made.choices = others.size();
+        made.with = [this_ = *this, field, others = std::move(others)](double x) {
+            Rig<D> changed = this_.rig_;
+            field.set(this_.of_(changed), others[static_cast<std::size_t>(x)]);
+            return this_.checked(std::move(changed));
+        };
+        all_.push_back(std::move(made));
+    }
+
+    const Rig<D>& rig_;
+    std::string table_;
+    std::string name_;
+    std::function<Owner&(Rig<D>&)> of_;
+    std::vector<Setting<D>>& all_;
+};
+
+}  // namespace
+
+template <int D>
+std::vector<Setting<D>> settings_of(const Rig<D>& rig, const std::vector<std::string>& layers,
+                                    double top_speed) {
+    static constexpr std::array<std::string_view, 9> what_it_is = {
+        "name", "kind", "claims", "gives", "gives_from", "do", "on", "when", "stance"};
+    const double size = rig.body.stances.front().shape.bounds().size().norm();
+    const auto scale_of = [&](Unit unit) {
+        switch (unit) {
+            case Unit::length:
+                return size;
+            case Unit::degrees:
+                return 90.0;
+            case Unit::speed:
+                return std::max(2.0 * top_speed, size);
+            case Unit::seconds:
+            case Unit::none:
+            case Unit::count:
+                break;
+        }
+        return 1.0;
+    };
+    std::vector<Setting<D>> all;
+    const auto add = [&]<class Owner>(std::span<const Field<Owner>> fields, std::size_t kind,
+                                      const Owner& owner, const std::string& table, const std::string& name,
+                                      std::function<Owner&(Rig<D>&)> of) {
+        Settings<D, Owner> settings(rig, table, name, std::move(of), all);
+        for (const Field<Owner>& field : fields) {
+            if (!field.is_for(kind) ||
+                std::find(what_it_is.begin(), what_it_is.end(), field.key) != what_it_is.end())
+                continue;
+            settings.add(field, owner, scale_of(field.unit), layers);
+        }
+    };
+    for (std::size_t i = 0; i < rig.probes.size(); ++i) {
+        const Probe<D>& probe = rig.probes[i];
+        add.template operator()<Probe<D>>(probe_fields<D>(), static_cast<std::size_t>(probe.kind), probe,
+                                          "probe", probe.name,
+                                          [i](Rig<D>& r) -> Probe<D>& { return r.probes[i]; });
+    }
+    for (std::size_t i = 0; i < rig.signals.size(); ++i) {
+        const Signal& signal = rig.signals[i];
+        const std::size_t kind = signal.claims ? static_cast<std::size_t>(*signal.claims) : all_claims.size();
+        add.template operator()<Signal>(signal_fields(), kind, signal, "signal", signal.name,
+                                        [i](Rig<D>& r) -> Signal& { return r.signals[i]; });
+    }
+    for (std::size_t i = 0; i < rig.reflexes.size(); ++i) {
+        const Reflex& reflex = rig.reflexes[i];
+        add.template operator()<Reflex>(reflex_fields(), static_cast<std::size_t>(reflex.kind), reflex,
+                                        "reflex", std::string(name_of(reflex.kind)) + "\" on \"" + reflex.on,
+                                        [i](Rig<D>& r) -> Reflex& { return r.reflexes[i]; });
+    }
+    Setting<D> reads;
+    reads.key = "reads";
+    reads.choices = 1;
+    reads.with = [&rig](double) -> std::optional<Rig<D>> {
+        Rig<D> changed = rig;
+        changed.reads = rig.reads == Reads::after_move ? Reads::before_move : Reads::after_move;
+        return changed;
+    };
+    reads.text = [](const Rig<D>& r) {
+        return std::string(r.reads == Reads::after_move ? "\"after_move\"" : "\"before_move\"");
+    };
+    all.push_back(std::move(reads));
+    return all;
+}
+
+template std::vector<Setting<2>> settings_of<2>(const Rig<2>&, const std::vector<std::string>&, double);
+template std::vector<Setting<3>> settings_of<3>(const Rig<3>&, const std::vector<std::string>&, double);
+
+}  // namespace hollow_probe

@@ -1,0 +1,201 @@
+// Why a drill broke: faults planted in a sound rig are found again by replaying, and told with their price.
+#include <catch2/catch.hpp>
+
+#include "hollow_probe/motion/drill_cures.hpp"
+#include "scenes.hpp"
+
+using namespace scenes;
+
+namespace {
+
+/// A floor, a shelf of another layer to land on, and a drop to walk off.
+Level<2> yard() {
+    LevelBuilder<2> builder({"stone", "wood"});
+    builder.add("floor", "stone", RoundedHull<2>::box(Vec<2>(0, -0.5), Vec<2>(8, 1)));
+    builder.add("shelf", "wood", RoundedHull<2>::box(Vec<2>(8, -1.0), Vec<2>(8, 1)));
+    return builder.build();
+}
+
+Rig<2> sound() {
+    Probe<2> sole = foot_ray<2>(0.12);
+    sole.kind = ProbeKind::cast;
+    sole.shape = RoundedHull<2>::ball(Vec<2>(Vec<2>::Zero()), 0.3);
+    Rig<2> rig = rig_with<2>(sole, {"stone", "wood"});
+    rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    return rig;
+}
+
+/// Walks, jumps, walks off the floor and on along the shelf.
+Drill<2> walk() {
+    using Kind = Expectation::Kind;
+    Drill<2> drill;
+    drill.at = {-3, 0.002};
+    drill.seconds = 4.0;
+    drill.motion.gravity = 20.0;
+    drill.motion.jump_speed = 6.0;
+    drill.motion.top_speed = 3.0;
+    drill.cues.resize(3);
+    drill.cues[0].drive = Vec<2>::UnitX();
+    drill.cues[1].at = 0.5;
+    drill.cues[1].press = "jump";
+    drill.cues[2].at = 3.0;
+    drill.cues[2].press = "jump";
+    drill.expectations = {{Kind::most, "missed_ticks", "grounded", 1.0, ""},
+                          {Kind::most, "false_ticks", "grounded", 1.0, ""},
+                          {Kind::most, "refused_jumps", "", 0.0, ""}};
+    return drill;
+}
+
+DrillWhy why(const Level<2>& level, const Rig<2>& rig, const Drill<2>& drill, int threads = 0) {
+    WhyOptions options;
+    options.threads = threads;
+    return why_broken<2>(level, rig, drill, play<2>(level, rig, drill).broken, options);
+}
+
+const DrillCure* find(const DrillWhy& why, const std::string& table, const std::string& key) {
+    for (const DrillCure& cure : why.cures) {
+        if (cure.table == table && cure.key == key) return &cure;
+    }
+    return nullptr;
+}
+
+}  // namespace
+
+TEST_CASE("a drill that keeps everything asks for nothing") {
+    const auto level = yard();
+    REQUIRE(play<2>(level, sound(), walk()).kept());
+    const DrillWhy told = why(level, sound(), walk());
+    CHECK(told.first.empty());
+    CHECK(told.cures.empty());
+}
+
+TEST_CASE("a planted fault is named by the change that takes it back") {
+    const auto level = yard();
+    const Drill<2> drill = walk();
+    struct Fault {
+        const char* table;
+        const char* key;
+        void (*plant)(Rig<2>&);
+        double sound;  // NaN: no number
+        bool missed;
+    };
+    const double none = std::numeric_limits<double>::quiet_NaN();
+    const std::vector<Fault> faults = {
+        {"probe", "reach", [](Rig<2>& rig) { rig.probes[0].reach = 0.09; }, 0.12, true},
+        {"probe", "reach", [](Rig<2>& rig) { rig.probes[0].reach = 0.6; }, 0.12, false},
+        {"probe", "sees", [](Rig<2>& rig) { rig.probes[0].sees = {"stone"}; }, none, true},
+        {"probe", "from[1]", [](Rig<2>& rig) { rig.probes[0].from[1] = 0.5; }, 0.4, true},
+        {"probe", "from[0]", [](Rig<2>& rig) { rig.probes[0].from[0] = -0.9; }, 0.0, false},
+        {"signal", "settle", [](Rig<2>& rig) { rig.signals[0].settle = 0.4; }, 0.0, true},
+        {"signal", "grace", [](Rig<2>& rig) { rig.signals[0].grace = 0.4; }, 0.0, false},
+        {"probe", "accept.angle[0]", [](Rig<2>& rig) { rig.probes[0].accept_least_degrees = 20.0; }, 0.0,
+         true},
+    };
+    for (const Fault& fault : faults) {
+        Rig<2> rig = sound();
+        fault.plant(rig);
+        CAPTURE(fault.table, fault.key, fault.sound);
+        const DrillWhy told = why(level, rig, drill);
+        REQUIRE(!told.first.empty());
+        CHECK(told.first.front().missed == fault.missed);
+        CHECK(told.first.front().signal == "grounded");
+        const DrillCure* const cure = find(told, fault.table, fault.key);
+        REQUIRE(cure != nullptr);
+        CHECK(cure->helps());
+        CHECK(cure->spoils.empty());
+        CHECK(!cure->edits.empty());
+        if (!std::isnan(fault.sound)) {
+            CHECK(cure->between[0] <= fault.sound + 1e-9);
+            CHECK(cure->between[1] >= fault.sound - 1e-9);
+        }
+        // The leading one keeps all that was broken.
+        CHECK(told.cures.front().mends.size() == play<2>(level, rig, drill).broken.size());
+    }
+}
+
+TEST_CASE("the wood that a probe does not see is named where it was first missed") {
+    const auto level = yard();
+    Rig<2> rig = sound();
+    rig.probes[0].sees = {"stone"};
+    const DrillWhy told = why(level, rig, walk());
+    REQUIRE(told.first.size() == 1);
+    CHECK(told.first[0].solid == "shelf");
+    CHECK(told.first[0].probe == "foot");
+    CHECK(told.first[0].at[0] > 3.9);
+    REQUIRE(!told.cures.empty());
+    CHECK(told.cures[0].key == "sees");
+    CHECK(told.cures[0].mends == std::vector<std::size_t>{0, 2});
+    CHECK(told.cures[0].after.all() <= 2);
+}
+
+TEST_CASE("where a number begins and ceases to mend is as trying every one tells") {
+    const auto level = yard();
+    const Drill<2> drill = walk();
+    Rig<2> rig = sound();
+    rig.probes[0].reach = 0.09;
+    const auto broken = play<2>(level, rig, drill).broken;
+    const DrillWhy told = why(level, rig, drill);
+    const DrillCure* const cure = find(told, "probe", "reach");
+    REQUIRE(cure != nullptr);
+    double least = infinity;
+    for (double reach = 0.09; reach < 0.2; reach += 0.0005) {
+        rig.probes[0].reach = reach;
+        const auto now = play<2>(level, rig, drill);
+        const bool mends = std::any_of(broken.begin(), broken.end(), [&](const Broken& before) {
+            return std::none_of(now.broken.begin(), now.broken.end(),
+                                [&](const Broken& after) { return after.expectation == before.expectation; });
+        });
+        if (mends) least = std::min(least, reach);
+    }
+    CHECK(cure->between[0] == Approx(least).margin(0.0006));
+    // What is proposed does what is said.
+    rig.probes[0].reach = std::stod(cure->then);
+    const auto cured = play<2>(level, rig, drill);
+    CHECK(wrong_ticks(cured.figures).all() == cure->after.all());
+    CHECK(cured.broken.size() + cure->mends.size() == broken.size() + cure->spoils.size());
+}
+
+TEST_CASE("two faults, neither of which mends anything by itself, are mended one after the other") {
+    const auto level = yard();
+    const Drill<2> drill = walk();
+    Rig<2> rig = sound();
+    rig.probes[0].sees = {"stone"};
+    rig.signals[0].settle = 0.2;
+    const auto played = play<2>(level, rig, drill);
+    REQUIRE(!played.kept());
+    const DrillWhy told = why(level, rig, drill);
+    REQUIRE(told.together.size() >= 2);
+    CHECK(told.still_broken == 0);
+    bool sees = false;
+    bool settle = false;
+    for (const FieldChange& edit : told.together_edits) {
+        sees = sees || (edit.key == "sees" && edit.then == "[\"stone\", \"wood\"]");
+        settle = settle || edit.key == "settle";
+    }
+    CHECK(sees);
+    CHECK(settle);
+    for (std::size_t i = 1; i < told.together.size(); ++i)
+        CHECK(told.together[i].before.all() == told.together[i - 1].after.all());
+}
+
+TEST_CASE("what a change breaks elsewhere is its price, and the order and threads do not matter") {
+    const auto level = yard();
+    Drill<2> drill = walk();
+    Rig<2> rig = sound();
+    rig.probes[0].reach = 0.09;
+    // Nobody may call this ground for long: a signal that is always on would keep all else.
+    rig.signals[0].settle = 0.0;
+    const DrillWhy told = why(level, rig, drill, 1);
+    for (const DrillCure& cure : told.cures) {
+        for (const std::size_t number : cure.spoils) CHECK(number == 1);
+        if (!cure.spoils.empty()) CHECK(cure.after.falsely > 1);
+    }
+    for (std::size_t i = 1; i < told.cures.size(); ++i)
+        CHECK((told.cures[i - 1].helps() || !told.cures[i].helps()));
+    const DrillWhy again = why(level, rig, drill, 2);
+    REQUIRE(again.cures.size() == told.cures.size());
+    for (std::size_t i = 0; i < told.cures.size(); ++i) {
+        CHECK(again.cures[i].key == told.cures[i].key);
+        CHECK(again.cures[i].then == told.cures[i].then);
+    }
+}
