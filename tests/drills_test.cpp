@@ -555,6 +555,82 @@ TEST_CASE("a hunt finds the way over the block, the same for any number of threa
     }
 }
 
+TEST_CASE(
+    "a hunt goes on from where few came: a wall that only a second jump in the air gets over, a strip at a "
+    "lip") {
+    const auto in_air = [] {
+        LevelBuilder<2> builder({"m"});
+        builder.add("floor", "m", RoundedHull<2>::box({5, -0.5}, {30, 1}));
+        builder.add("wall", "m", RoundedHull<2>::box({5.5, 0.95}, {1, 1.9}));
+        builder.area("beyond", {{6.5, 0}, {12, 3}});
+        return builder.build();
+    }();
+    // Ground is felt 0.9 below the feet.
+    Rig<2> far_felt = rig_with<2>(foot_ray<2>(1.3), {"m"});
+    far_felt.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    Drill<2> drill;
+    drill.at = {0, 0.01};
+    drill.seconds = 4.0;
+    drill.motion.gravity = 20.0;
+    drill.motion.jump_speed = 7.0;
+    drill.motion.top_speed = 4.0;
+    drill.expectations = {{Expectation::Kind::never_reaches, "", "", 0.0, "beyond"}};
+    HuntOptions options;
+    options.most_ticks = 1'000'000;
+    for (options.seed = 1; options.seed <= 3; ++options.seed) {
+        options.threads = 1;
+        const auto alone = hunt<2>(in_air, far_felt, drill, options);
+        CAPTURE(options.seed, alone.ticks);
+        REQUIRE(alone.found);
+        // What was written down breaks it.
+        CHECK(!play<2>(in_air, far_felt, *alone.found).kept());
+        options.threads = 2;
+        const auto both = hunt<2>(in_air, far_felt, drill, options);
+        CHECK(both.ticks == alone.ticks);
+        REQUIRE(both.found->cues.size() == alone.found->cues.size());
+        for (std::size_t i = 0; i < both.found->cues.size(); ++i)
+            CHECK(both.found->cues[i].at == alone.found->cues[i].at);
+    }
+    LevelBuilder<2> edge({"m"});
+    edge.add("floor", "m", RoundedHull<2>::box({-3.5, -0.5}, {13, 1}));
+    edge.add("far below", "m", RoundedHull<2>::box({17.5, -5.5}, {25, 1}));
+    const auto level = edge.build();
+    Rig<2> centred = rig_with<2>(foot_ray<2>(0.45), {"m"});
+    centred.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    drill.seconds = 5.0;
+    drill.motion.top_speed = 1.0;
+    drill.expectations = {{Expectation::Kind::most, "refused_jumps", "", 0.0, ""}};
+    options.seed = 4;
+    const auto found = hunt<2>(level, centred, drill, options);
+    REQUIRE(found.found);
+    CHECK(play<2>(level, centred, *found.found).figures.refused_jumps > 0);
+}
+
+TEST_CASE("cues that change places while a find is made short are no error") {
+    LevelBuilder<2> builder({"m", "n"});
+    builder.add("floor", "m", RoundedHull<2>::box({5, -0.5}, {30, 1}));
+    builder.add("low", "m", RoundedHull<2>::box({3.6, 0.5}, {1.2, 1}));
+    builder.add("high", "n", RoundedHull<2>::box({6.5, 1.75}, {0.6, 0.5}));
+    const auto level = builder.build();
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.45), {"m"});
+    rig.body.meets = {"m", "n"};
+    rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    Drill<2> drill;
+    drill.at = {0, 0.01};
+    drill.seconds = 6.0;
+    drill.motion.gravity = 20.0;
+    drill.motion.jump_speed = 7.0;
+    drill.motion.top_speed = 4.0;
+    drill.expectations = {{Expectation::Kind::most, "missed_ticks", "", 3.0, ""}};
+    HuntOptions options;
+    options.most_ticks = 1'000'000;
+    for (options.seed = 1; options.seed <= 8; ++options.seed) {
+        const auto found = hunt<2>(level, rig, drill, options);
+        REQUIRE(found.found);
+        CHECK(play<2>(level, rig, *found.found).figures.signals[0].missed_ticks > 3);
+    }
+}
+
 TEST_CASE("a hunt that finds nothing says how much it tried and how near it came") {
     const auto level = yard();
     Drill<2> drill = walk(2.0);

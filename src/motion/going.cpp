@@ -2,12 +2,12 @@
 
 namespace hollow_probe {
 
-Going going_of(const Motion& motion, bool is_grounded, const std::string* layer) {
-    Going going{motion.top_speed.at(is_grounded),
-                motion.acceleration.at(is_grounded),
-                motion.drag.at(is_grounded),
+Going going_of(const Motion& motion, bool has_ground, const std::string* layer) {
+    Going going{motion.top_speed.at(has_ground),
+                motion.acceleration.at(has_ground),
+                motion.drag.at(has_ground),
                 motion.friction,
-                motion.coasts == Coasts::always || (motion.coasts == Coasts::airborne && !is_grounded),
+                motion.coasts == Coasts::always || (motion.coasts == Coasts::airborne && !has_ground),
                 motion.friction > 0.0 || motion.model == Model::loose};
     if (layer == nullptr) return going;
     for (const OnLayer& on : motion.on) {

@@ -18,6 +18,6 @@ struct Going {
 };
 
 /// `layer` is that of the ground, if the body is on any.
-Going going_of(const Motion& motion, bool is_grounded, const std::string* layer);
+Going going_of(const Motion& motion, bool has_ground, const std::string* layer);
 
 }  // namespace hollow_probe

@@ -8,10 +8,14 @@
 #include <array>
 #include <chrono>
 #include <cmath>
+#include <memory>
 #include <set>
+#include <unordered_map>
+#include <unordered_set>
 
 #include "geometry/parallel.hpp"
 #include "geometry/random.hpp"
+#include "motion/figure_table.hpp"
 #include "motion/shrink.hpp"
 
 namespace hollow_probe {
@@ -79,6 +83,21 @@ class Player {
         return cues;
     }
 
+    /// As it was up to `seconds`, and then something else for as long as `window`.
+    std::vector<Cue<D>> continued(const std::vector<Cue<D>>& before, double seconds, double window) {
+        std::vector<Cue<D>> cues;
+        for (const Cue<D>& cue : before) {
+            if (cue.at < seconds) cues.push_back(cue);
+        }
+        const std::size_t count = 1 + below(5);
+        const auto ticks = static_cast<std::size_t>(window * drill_.tick_rate) + 1;
+        for (std::size_t i = 0; i < count; ++i) {
+            cues.push_back(something());
+            cues.back().at = seconds + static_cast<double>(i == 0 ? 0 : below(ticks)) / drill_.tick_rate;
+        }
+        return cues;
+    }
+
     std::vector<Cue<D>> changed(std::vector<Cue<D>> cues, const std::vector<Cue<D>>& other) {
         const std::size_t count = 1 + below(3);
         for (std::size_t i = 0; i < count; ++i) change(cues, other);
@@ -104,6 +123,8 @@ class Player {
             cue.heading = choices_.headings[below(choices_.headings.size())];
         } else {
             cue.drive = choices_.drives[below(choices_.drives.size())];
+            // Every fourth is a stick half pushed.
+            if (below(4) == 0) *cue.drive *= 0.1 * static_cast<double>(1 + below(9));
         }
         return cue;
     }
@@ -179,6 +200,94 @@ class Nearest {
     std::vector<std::vector<Kept>> lists_;
 };
 
+/// Inputs, and for how long.
+template <int D>
+struct Sequence {
+    std::vector<Cue<D>> cues;
+    double seconds = 0.0;
+};
+
+/// A state that differs from others in kind, and when a sequence came to it.
+struct Visit {
+    std::uint64_t kind = 0;
+    double seconds = 0.0;
+};
+
+/// The kinds of states that a drill came through, each once: where the body was, by halves of its width, how
+/// it rose or fell, its stance, and what signals and truths said.
+template <int D>
+std::vector<Visit> kinds_in(const DrillRecord<D>& record, double width, const Vec<D>& up, double speed) {
+    std::vector<Visit> visits;
+    std::unordered_set<std::uint64_t> seen;
+    for (const TickRecord<D>& tick : record.ticks) {
+        std::uint64_t kind = 0;
+        const auto mix = [&kind](double part) {
+            kind ^= static_cast<std::uint64_t>(static_cast<std::int64_t>(std::floor(part)));
+            kind = next_random(kind);
+        };
+        for (int axis = 0; axis < D; ++axis) mix(tick.anchor[axis] / width);
+        mix(std::clamp(tick.velocity.dot(up) / speed, -1.0, 1.0));
+        mix(static_cast<double>(tick.stance));
+        for (std::size_t i = 0; i < record.figures.signals.size(); ++i)
+            mix((tick.signals_on.has(i) ? 2.0 : 0.0) + (tick.truths_on.has(i) ? 1.0 : 0.0));
+        mix(tick.contacts == 0 ? 0.5 : 1.5);
+        if (seen.insert(kind).second) visits.push_back({kind, tick.seconds});
+    }
+    return visits;
+}
+
+/// States reached, by kind, to go on from: those that were gone on from least, first (the archive and the
+/// choice by visits are those of A. Ecoffet et al., "First return, then explore", 2021).
+template <int D>
+class Archive {
+  public:
+    void offer(const Sequence<D>& sequence, const std::vector<Visit>& visits) {
+        constexpr std::size_t most = 100'000;
+        std::shared_ptr<const std::vector<Cue<D>>> cues;
+        for (const Visit& visit : visits) {
+            const auto known = numbers_.find(visit.kind);
+            if (known != numbers_.end()) {
+                Reached& reached = reached_[known->second];
+                ++reached.seen;
+                // A shorter way there.
+                if (visit.seconds >= reached.seconds) continue;
+                if (!cues) cues = std::make_shared<const std::vector<Cue<D>>>(sequence.cues);
+                reached.cues = cues;
+                reached.seconds = visit.seconds;
+                continue;
+            }
+            if (reached_.size() == most) continue;
+            if (!cues) cues = std::make_shared<const std::vector<Cue<D>>>(sequence.cues);
+            numbers_.emplace(visit.kind, reached_.size());
+            reached_.push_back({cues, visit.seconds, 1, 0});
+        }
+    }
+
+    struct Reached {
+        std::shared_ptr<const std::vector<Cue<D>>> cues;
+        double seconds = 0.0;
+        std::size_t seen = 0;
+        std::size_t chosen = 0;
+    };
+
+    /// Of a few drawn at random the least known; null if there is none.
+    const Reached* pick(Player<D>& player) {
+        constexpr int drawn = 32;
+        Reached* best = nullptr;
+        const auto known = [](const Reached& r) { return 4 * r.chosen + std::min<std::size_t>(r.seen, 64); };
+        for (int i = 0; i < drawn && !reached_.empty(); ++i) {
+            Reached& one = reached_[player.below(reached_.size())];
+            if (best == nullptr || known(one) < known(*best)) best = &one;
+        }
+        if (best != nullptr) ++best->chosen;
+        return best;
+    }
+
+  private:
+    std::unordered_map<std::uint64_t, std::size_t> numbers_;
+    std::vector<Reached> reached_;
+};
+
 template <int D>
 class Hunting {
   public:
@@ -196,6 +305,14 @@ class Hunting {
             throw InvalidInput(
                 "nothing is expected that could be broken: expected most, least or never_reaches");
         nearest_ = Nearest<D>(drill_.expectations.size());
+        width_ = 1.0 * rig.body.stances.front().shape.bounds().size().minCoeff();
+        may_end_early_ = std::all_of(drill_.expectations.begin(), drill_.expectations.end(),
+                                     [](const Expectation& expectation) {
+                                         return expectation.kind == Expectation::Kind::never_reaches ||
+                                                (expectation.kind == Expectation::Kind::most &&
+                                                 find_figure(expectation.figure) != nullptr &&
+                                                 find_figure(expectation.figure)->only_grows);
+                                     });
     }
 
     HuntResult<D> run() {
@@ -204,7 +321,7 @@ class Hunting {
             return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
         };
         // The drill itself before all others.
-        try_all({drill_.cues});
+        try_all({{drill_.cues, drill_.seconds}});
         while (!result_.found && result_.ticks < options_.most_ticks &&
                (options_.most_seconds <= 0.0 || seconds() < options_.most_seconds)) {
             try_all(round());
@@ -221,41 +338,64 @@ class Hunting {
     }
 
   private:
-    std::vector<std::vector<Cue<D>>> round() {
+    /// A quarter at random, a quarter changed a little from what came nearest to a limit, and half going on
+    /// from states that few came to.
+    std::vector<Sequence<D>> round() {
         constexpr std::size_t size = 96;
-        std::vector<std::vector<Cue<D>>> sequences;
+        std::vector<Sequence<D>> sequences;
         for (std::size_t i = 0; i < size; ++i) {
+            if (i % 4 >= 2) {
+                if (auto sequence = gone_on()) {
+                    sequences.push_back(std::move(*sequence));
+                    continue;
+                }
+            }
             const auto* const from = i % 4 == 0 ? nullptr : nearest_.pick(player_);
             const auto* const other = from == nullptr ? nullptr : nearest_.pick(player_);
-            sequences.push_back(from == nullptr ? player_.fresh()
-                                                : player_.changed(*from, other == nullptr ? *from : *other));
+            sequences.push_back({from == nullptr ? player_.fresh()
+                                                 : player_.changed(*from, other == nullptr ? *from : *other),
+                                 drill_.seconds});
         }
         return sequences;
     }
 
+    std::optional<Sequence<D>> gone_on() {
+        const auto* const from = archive_.pick(player_);
+        if (from == nullptr || from->seconds >= drill_.seconds) return std::nullopt;
+        const double window = 0.1 + 0.1 * static_cast<double>(player_.below(15));
+        const double settles = 0.7;  // what was begun may come to something
+        const double seconds =
+            may_end_early_ ? std::min(drill_.seconds, from->seconds + window + settles) : drill_.seconds;
+        return Sequence<D>{player_.continued(*from->cues, from->seconds, window), seconds};
+    }
+
     /// In parallel; what comes of it is looked at in order.
-    void try_all(const std::vector<std::vector<Cue<D>>>& sequences) {
+    void try_all(const std::vector<Sequence<D>>& sequences) {
         struct Tried {
             std::vector<double> nearness;
             std::vector<Broken> broken;
             std::size_t ticks = 0;
+            std::vector<Visit> visits;
         };
         std::vector<Tried> tried(sequences.size());
-        PlayOptions<D> quick;
-        quick.keep_ticks = false;
+        const double speed = std::max(0.5 * drill_.motion.jump_speed, 1.0);
         for_each_index(sequences.size(), [&](std::size_t i) {
             Drill<D> drill = drill_;
-            drill.cues = sequences[i];
-            auto record = stages_.local().play(drill, quick);
-            tried[i] = {std::move(record.nearness), std::move(record.broken), record.figures.ticks};
+            drill.cues = sequences[i].cues;
+            drill.seconds = sequences[i].seconds;
+            auto record = stages_.local().play(drill);
+            tried[i] = {std::move(record.nearness), std::move(record.broken), record.figures.ticks,
+                        kinds_in<D>(record, width_, level_.up(), speed)};
         });
         for (std::size_t i = 0; i < tried.size(); ++i) {
             ++result_.drills;
             result_.ticks += tried[i].ticks;
-            nearest_.offer(sequences[i], tried[i].nearness);
+            nearest_.offer(sequences[i].cues, tried[i].nearness);
+            archive_.offer(sequences[i], tried[i].visits);
             if (tried[i].broken.empty() || result_.found) continue;
             result_.found = drill_;
-            result_.found->cues = sequences[i];
+            result_.found->cues = sequences[i].cues;
+            result_.found->seconds = sequences[i].seconds;
             result_.broken = tried[i].broken.front();
         }
     }
@@ -278,6 +418,9 @@ class Hunting {
     Player<D> player_;
     tbb::enumerable_thread_specific<Stage<D>> stages_;
     Nearest<D> nearest_{0};
+    Archive<D> archive_;
+    double width_ = 1.0;          // of a place: two are alike within it
+    bool may_end_early_ = false;  // nothing expected is told at the end alone
     HuntResult<D> result_;
 };
 

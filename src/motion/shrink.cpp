@@ -81,6 +81,9 @@ class Shrinking {
     /// All cues by the time that passes before the first, and half of what passes between two.
     bool begin_sooner() {
         bool any = false;
+        // Times made round may have changed places.
+        std::stable_sort(best_.cues.begin(), best_.cues.end(),
+                         [](const Cue<D>& a, const Cue<D>& b) { return a.at < b.at; });
         for (std::size_t i = 0; i < best_.cues.size(); ++i) {
             const double before = i == 0 ? 0.0 : best_.cues[i - 1].at;
             for (const double part : {1.0, 0.5}) {

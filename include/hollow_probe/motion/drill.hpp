@@ -45,7 +45,7 @@ struct ByFooting {
     ByFooting() = default;
     ByFooting(double both) : grounded(both), airborne(both) {}  // NOLINT(google-explicit-constructor)
     ByFooting(double on_ground, double in_air) : grounded(on_ground), airborne(in_air) {}
-    [[nodiscard]] double at(bool is_grounded) const { return is_grounded ? grounded : airborne; }
+    [[nodiscard]] double at(bool has_ground) const { return has_ground ? grounded : airborne; }
     bool operator==(const ByFooting&) const = default;
 };
 

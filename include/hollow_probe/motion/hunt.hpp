@@ -36,11 +36,12 @@ struct HuntResult {
     std::vector<double> nearest;
 };
 
-/// Plays the drill as it is, then with other cues: drawn at random with restarts, and changed a little from
-/// those that came nearest to a limit. The player may drive any way (2D: there and back; 3D: eight ways;
-/// without gravity up and down, too), let go, face any of eight ways where the heading does not follow the
-/// drive, press every key the drill or the rig knows, and ask for every stance. Expectations that an area is
-/// reached are left aside: doing nothing breaks them.
+/// Plays the drill as it is, then with other cues: drawn at random, changed a little from those that came
+/// nearest to a limit, and going on from states that few came to (by place, rise or fall, stance, signals and
+/// truths; after A. Ecoffet et al., "First return, then explore", Nature 590, 2021). The player may drive any
+/// way (2D: there and back; 3D: eight ways; without gravity up and down, too), fully or in part, let go, face
+/// any of eight ways where the heading does not follow the drive, press every key the drill or the rig knows,
+/// and ask for every stance. Expectations that an area is reached are left aside: doing nothing breaks them.
 ///
 /// The first drill of a round that breaks one is taken, and made as short and simple as it can be: cues taken
 /// out, times and drives made round, the end cut off, while the same expectation stays broken.

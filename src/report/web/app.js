@@ -52,7 +52,7 @@ function start(data) {
   } }, "Light or dark");
   document.body.replaceChildren(
     make("header", {}, make("h1", {}, data.title), lights),
-    data.words ? make("details", { class: "suite", open: data.reports.length === 1 }, make("summary", {}, "In words"), make("pre", {}, data.words)) : "",
+    data.words ? make("details", { class: "suite", open: data.words.split("\n").length <= 12 }, make("summary", {}, "In words"), make("pre", {}, data.words)) : "",
     data.suite ? suiteTable(data, show) : "",
     data.reports.length > 1 ? make("nav", { class: "bar", role: "tablist", "aria-label": data.compares ? "Before and after" : "Reports" }, tabs) : "",
     holder);
