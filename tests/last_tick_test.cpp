@@ -394,6 +394,36 @@ TEST_CASE("climb does not count what the integrator adds to a jump's arc") {
     }
 }
 
+TEST_CASE("climb is what a body rises along a face beyond its jump, tick by tick") {
+    for (const double rate : {30.0, 60.0, 144.0}) {
+        for (const double pushed : {8.0, 10.0}) {
+            LevelBuilder<2> builder({"m"});
+            builder.add("floor", "m", slab<2>(-50, 50, 0));
+            builder.add("wall", "m", slab<2>(0.31, 4, 19, 20));
+            const auto level = builder.build();
+            Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 1.5);
+            drill.tick_rate = rate;
+            drill.cues = {press<2>(0.5)};
+            // Something pushes it off faster than a jump does.
+            PlayOptions<2> options;
+            bool jumped = false;
+            options.reflex = [&](ReflexCall<2>& call) {
+                if (jumped) call.velocity[1] = pushed;
+                jumped = call.jump;
+            };
+            const auto rise = [&](double speed) {
+                double height = 0.0;
+                for (double v = speed; v > 0.0; v -= 20.0 / rate) height += v / rate;
+                return height;
+            };
+            const auto record = play<2>(level, body_of<2>(Shape::capsule), drill, options);
+            CAPTURE(rate, pushed);
+            // One tick of the jump, then the push.
+            CHECK(record.figures.climb == Approx(7.0 / rate + rise(pushed) - rise(7.0)).margin(0.004));
+        }
+    }
+}
+
 TEST_CASE("drift is how far a lift left the body behind, not how it trembled on it") {
     for (const double way : {3.0, -3.0}) {
         LevelBuilder<2> builder({"m"});

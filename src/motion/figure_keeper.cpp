@@ -87,7 +87,7 @@ double FigureKeeper<D>::rise_of(double speed) const {
 
 template <int D>
 void FigureKeeper<D>::take_bumps(const TickRecord<D>& tick) {
-    constexpr double window_seconds = 0.1;
+    constexpr double window_seconds = 1.0 / 30.0;
     const auto window = static_cast<std::size_t>(std::max(1.0, std::round(window_seconds / tick_seconds_)));
     jumping_ = tick.jumped || (jumping_ && !tick.on_ground);
     if (jumping_) {

@@ -38,7 +38,7 @@ class FigureKeeper {
 
   private:
     void take_signals(const TickRecord<D>& tick, const TickFacts& facts);
-    /// The change of speed along up over two windows of time, but not around jumps.
+    /// The change of speed along up over two windows of a thirtieth of a second, but not around jumps.
     void take_bumps(const TickRecord<D>& tick);
     [[nodiscard]] double rise_of(double speed) const;
     void take_drift(const TickFacts& facts);

@@ -43,9 +43,10 @@ struct DrillFigures {
     double deepest_clip = 0.0;
     std::size_t tunnels = 0;  // ticks on whose way the body crossed a piece that neither end shows
     double climb = 0.0;       // height gained over ground too steep, beyond what a jump gives
-    double bumpiness = 0.0;   // RMS vertical acceleration of the anchor over tenths of a second, jumps aside
-    double headway = 1.0;     // distance covered along the drive ÷ what its top speed would
-    double stuck_time = 0.0;  // s: the longest driven without getting on
+    double bumpiness =
+        0.0;               // RMS vertical acceleration of the anchor over thirtieths of a second, jumps aside
+    double headway = 1.0;  // distance covered along the drive ÷ what its top speed would
+    double stuck_time = 0.0;         // s: the longest driven without getting on
     double carried_drift = 0.0;      // how far a moving solid it stood on left the body behind, at worst
     std::size_t endless_creeps = 0;  // creeps that could not have ended
     std::size_t held_turns = 0;      // ticks at which there was no room to turn as far as it was to
