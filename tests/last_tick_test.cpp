@@ -588,7 +588,7 @@ TEST_CASE("hovering, clinging, creeping and take-offs taken back have figures of
     CHECK(sound.hover_time == 0.0);
     CHECK(sound.cling_time == 0.0);
     CHECK(sound.lost_take_offs == 0);
-    CHECK(sound.idle_drift < 0.01);
+    CHECK(sound.idle_drift < 1e-9);
     {
         // Ground felt three lengths up stops the fall there.
         Rig<2> rig = rig_with<2>(foot_ray<2>(3.4), {"m"});

@@ -132,12 +132,10 @@ void FigureKeeper<D>::take_idling(const TickRecord<D>& tick, const TickFacts& fa
         if ((tick.anchor - before_.anchor).norm() > slow) return;
         idle_at_.assign(tick.anchor.data(), tick.anchor.data() + D);
     }
-    double squared = 0.0;
-    for (int axis = 0; axis < D; ++axis) {
-        const double off = tick.anchor[axis] - idle_at_[static_cast<std::size_t>(axis)];
-        squared += off * off;
-    }
-    figures.idle_drift = std::max(figures.idle_drift, std::sqrt(squared));
+    Vec<D> off = tick.anchor;
+    for (int axis = 0; axis < D; ++axis) off[axis] -= idle_at_[static_cast<std::size_t>(axis)];
+    off -= off.dot(up_) * up_;  // it may settle
+    figures.idle_drift = std::max(figures.idle_drift, off.norm());
 }
 
 template <int D>
