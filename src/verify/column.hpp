@@ -40,8 +40,8 @@ class ColumnJudge {
     Feelers<D> of_probes_;
     TruthJudge<D> truths_;
     HeightSpan whole_;
-    double tall_ = 0.0;     // the body
-    bool by_contacts_;      // the rig feels what the body does, or remembers it
+    double tall_ = 0.0;  // the body
+    bool by_contacts_;   // the rig feels what the body does, or remembers it
 };
 
 extern template class ColumnJudge<2>;

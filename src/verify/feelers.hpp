@@ -35,9 +35,9 @@ struct Feelers {
     std::vector<Feeler<D>> feelers;   // the body first
     std::vector<Turning<D>> turning;  // what is told apart by the angle of what is met: truths' first
     std::size_t turning_of_truths = 0;
-    Bounds<D> reach;                  // of all, along the axes of the facing: heading, up, right
-    LayerSet layers = 0;              // of all
-    std::vector<Vec<D>> lips;         // from the anchor: where what falls off there begins, or ends, to count
+    Bounds<D> reach;            // of all, along the axes of the facing: heading, up, right
+    LayerSet layers = 0;        // of all
+    std::vector<Vec<D>> lips;   // from the anchor: where what falls off there begins, or ends, to count
     std::vector<double> rises;  // heights above the anchor that the top of what is ahead is held against
 
   private:

@@ -32,8 +32,7 @@ LevelAxes<D>::LevelAxes(const Vec<D>& level_up) : up(level_up) {
 }
 
 template <int D>
-Grid<D>::Grid(const LevelAxes<D>& given_axes, const Extents<D>& extents,
-              double distance, std::uint64_t seed)
+Grid<D>::Grid(const LevelAxes<D>& given_axes, const Extents<D>& extents, double distance, std::uint64_t seed)
     : axes(given_axes), spacing(distance * hair_closer) {
     double columns = 1.0;
     for (std::size_t axis = 0; axis + 1 < D; ++axis) {

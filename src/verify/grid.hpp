@@ -28,8 +28,7 @@ using Extents = std::array<std::array<double, 2>, D - 1>;
 template <int D>
 struct Grid {
     /// Covers the extents given along each axis. Throws InvalidInput for more than 50 million columns.
-    Grid(const LevelAxes<D>& axes, const Extents<D>& extents, double spacing,
-         std::uint64_t seed);
+    Grid(const LevelAxes<D>& axes, const Extents<D>& extents, double spacing, std::uint64_t seed);
 
     LevelAxes<D> axes;
     double spacing;

@@ -20,7 +20,7 @@ struct DrillOutcome {
 
 template <int D>
 DrillOutcome outcome_of(const Drill<D>& drill, const DrillRecord<D>& record) {
-    return {drill.name,     drill.tick_rate,    drill.phase,  drill.seconds,
+    return {drill.name,     drill.tick_rate,    drill.phase,   drill.seconds,
             record.figures, drill.expectations, record.broken, {}};
 }
 
