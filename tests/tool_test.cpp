@@ -599,6 +599,9 @@ TEST_CASE("a drill that broke says why, and writes the rig that keeps it, in the
     CHECK_THAT(broken.out, Catch::Contains("misses first in"));
     CHECK_THAT(broken.out, Catch::Contains("reach 0.001 → 0.0"));
     CHECK_THAT(broken.out, Catch::Contains("keeps missed ticks"));
+    CHECK_THAT(broken.out, Catch::Contains("replayed: broken 1 of 2 → 0"));
+    CHECK(bench.run("drill d.drill.toml --write-cure x.toml --cure 0").code == 2);
+    CHECK_FALSE(fs::exists(bench.path("x.toml")));
     const std::string cured = content(bench.path("cured.toml"));
     CHECK_THAT(cured, Catch::Contains("# as felt"));
     bench.file("rig.toml", cured);

@@ -81,6 +81,23 @@ std::string cured_rig(const Arguments& arguments, const std::vector<Explained>& 
     return write(cure.edits);
 }
 
+/// The drill replayed with the rig as it was written, read again: what came of it, in words.
+std::string replayed(const Arguments& arguments, const std::string& text, const Explained& broken,
+                     const DrillOutcome& before) {
+    return std::visit(
+        [&]<int D>(const LoadedDrill<D>& loaded) {
+            const Rig<D> rig = rig_from_toml<D>(text, arguments.write_cure, *loaded.level);
+            PlayOptions<D> quick;
+            quick.keep_ticks = false;
+            const auto record = play<D>(*loaded.level, rig, loaded.drill, quick);
+            return fmt::format(
+                "\nWritten to {}, and {} replayed: broken {} of {} → {}, wrong ticks {} → {}.\n",
+                arguments.write_cure, before.name, before.broken.size(), before.expectations.size(),
+                record.broken.size(), wrong_ticks(before.figures).all(), wrong_ticks(record.figures).all());
+        },
+        broken.drill);
+}
+
 /// One variant of a drill, to be drawn and written out.
 template <int D>
 void add_outputs(const Arguments& arguments, const LoadedDrill<D>& loaded, const Drill<D>& drill,
@@ -160,8 +177,12 @@ int run(const Arguments& arguments) {
     }
     explain(arguments, broken, outcomes);
     Outputs outputs;
-    if (!arguments.write_cure.empty())
-        outputs.add(arguments.write_cure, cured_rig(arguments, broken, outcomes));
+    std::string written;
+    if (!arguments.write_cure.empty()) {
+        const std::string rig = cured_rig(arguments, broken, outcomes);
+        written = replayed(arguments, rig, broken.front(), outcomes[broken.front().outcome]);
+        outputs.add(arguments.write_cure, rig);
+    }
     if (!arguments.common.json.empty()) outputs.add(arguments.common.json, drill_json(outcomes));
     std::visit([&](const auto& loaded) { add_outputs(arguments, loaded, loaded.drill, outputs); }, *shown);
     if (!arguments.common.html.empty())
@@ -175,6 +196,7 @@ int run(const Arguments& arguments) {
             fmt::print("\n{}{}", outcomes.size() > 1 ? name_of(outcome) + "\n" : "",
                        figures_text(outcome, text));
         }
+        fmt::print("{}", written);
     }
     const bool kept =
         std::all_of(outcomes.begin(), outcomes.end(), [](const DrillOutcome& o) { return o.kept(); });
@@ -217,6 +239,7 @@ void add_drill_command(Commands& commands) {
                                           "or those that do it one after the other")
                                   .takes("FILE");
     command.option("--cure", arguments->cure, "… this cure instead, by its number")
+        .positive()
         .takes("N")
         .needs(write_cure);
     add_common(command, arguments->common);
