@@ -1,23 +1,15 @@
 // Motion right to the last tick: what stands stands, what is let go falls, what is pushed is pushed once.
 #include <catch2/catch.hpp>
 
+#include "drill_scenes.hpp"
 #include "hollow_probe/motion/play.hpp"
 #include "hollow_probe/truth/ground.hpp"
-#include "scenes.hpp"
 
 using namespace scenes;
 
 namespace {
 
 constexpr double tick = 1.0 / 60.0;
-
-template <int D>
-RoundedHull<D> slab(double low, double high, double top, double thickness = 1.0) {
-    Vec<D> size = 40.0 * Vec<D>::Ones();
-    size[0] = high - low;
-    size[1] = thickness;
-    return RoundedHull<D>::box(at<D>(0.5 * (low + high), top - 0.5 * thickness), size);
-}
 
 /// A ramp through the origin that falls along the first axis.
 template <int D>
@@ -54,22 +46,6 @@ Drill<D> drill_at(const Vec<D>& anchor, double seconds, Model model = Model::sli
     drill.motion.jump_speed = 7.0;
     drill.motion.top_speed = 4.0;
     return drill;
-}
-
-template <int D>
-Cue<D> drive(double seconds, const Vec<D>& direction) {
-    Cue<D> cue;
-    cue.at = seconds;
-    cue.drive = direction;
-    return cue;
-}
-
-template <int D>
-Cue<D> press(double seconds, const std::string& key = "jump") {
-    Cue<D> cue;
-    cue.at = seconds;
-    cue.press = key;
-    return cue;
 }
 
 /// The anchor that puts the body's lowest point against a ramp through the origin, `gap` from it.

@@ -1,23 +1,15 @@
 // Drills against closed forms: the integrator, friction, momentum, lifts, gaps, and what is told of a key.
 #include <catch2/catch.hpp>
 
+#include "drill_scenes.hpp"
 #include "hollow_probe/motion/play.hpp"
 #include "hollow_probe/truth/ground.hpp"
-#include "scenes.hpp"
 
 using namespace scenes;
 
 namespace {
 
 constexpr double tick = 1.0 / 60.0;
-
-template <int D>
-RoundedHull<D> slab(double low, double high, double top, double thickness = 1.0) {
-    Vec<D> size = 20.0 * Vec<D>::Ones();
-    size[0] = high - low;
-    size[1] = thickness;
-    return RoundedHull<D>::box(at<D>(0.5 * (low + high), top - 0.5 * thickness), size);
-}
 
 template <int D>
 Level<D> floor_level() {
@@ -42,22 +34,6 @@ Drill<D> drill_at(const Vec<D>& anchor, double seconds, Model model = Model::sli
     drill.seconds = seconds;
     drill.motion.model = model;
     return drill;
-}
-
-template <int D>
-Cue<D> drive(double seconds, const Vec<D>& direction) {
-    Cue<D> cue;
-    cue.at = seconds;
-    cue.drive = direction;
-    return cue;
-}
-
-template <int D>
-Cue<D> press(double seconds, const std::string& key = "jump") {
-    Cue<D> cue;
-    cue.at = seconds;
-    cue.press = key;
-    return cue;
 }
 
 template <int D>
