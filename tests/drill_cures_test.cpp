@@ -190,8 +190,17 @@ TEST_CASE("what a change breaks elsewhere is its price, and the order and thread
         for (const std::size_t number : cure.spoils) CHECK(number == 1);
         if (!cure.spoils.empty()) CHECK(cure.after.falsely > 1);
     }
-    for (std::size_t i = 1; i < told.cures.size(); ++i)
-        CHECK((told.cures[i - 1].helps() || !told.cures[i].helps()));
+    const auto worth = [](const DrillCure& cure) {
+        return static_cast<int>(cure.mends.size()) - static_cast<int>(cure.spoils.size());
+    };
+    for (std::size_t i = 1; i < told.cures.size(); ++i) {
+        const DrillCure& a = told.cures[i - 1];
+        const DrillCure& b = told.cures[i];
+        CHECK((a.helps() || !b.helps()));
+        if (a.helps() != b.helps()) continue;
+        CHECK(worth(a) >= worth(b));
+        if (worth(a) == worth(b)) CHECK(a.after.all() <= b.after.all());
+    }
     const DrillWhy again = why(level, rig, drill, 2);
     REQUIRE(again.cures.size() == told.cures.size());
     for (std::size_t i = 0; i < told.cures.size(); ++i) {
