@@ -177,6 +177,54 @@ TEST_CASE("a rig extends another: what it names again is replaced, all else kept
     std::filesystem::remove_all(folder);
 }
 
+TEST_CASE("a rig that extends another keeps its reflexes, but for those it names again or leaves out") {
+    const auto folder = std::filesystem::temp_directory_path() / "hollow-probe-reflexes";
+    std::filesystem::create_directories(folder);
+    std::ofstream(folder / "base.rig.toml") << author << R"(
+[[reflex]]
+on = "grounded"
+do = "permit_jump"
+[[reflex]]
+name = "soft landing"
+on = "grounded"
+do = "press_down"
+speed = 1.0
+[[reflex]]
+on = "grounded"
+do = "zero_fall"
+)";
+    const auto load = [&](const std::string& text) {
+        return rig_from_toml<2>(
+            "format = \"hollow-probe rig 1\"\ndimensions = 2\nextends = \"base.rig.toml\"\n" + text,
+            (folder / "own.rig.toml").string(), quay());
+    };
+    const auto names = [&](const std::string& text) {
+        std::vector<std::string> all;
+        for (const auto& reflex : load(text).reflexes) all.push_back(name_of(reflex));
+        return all;
+    };
+    using Names = std::vector<std::string>;
+    const Names inherited = {"grounded permit_jump", "soft landing", "grounded zero_fall"};
+    CHECK(names("") == inherited);
+    const std::string lift = "[[reflex]]\non = \"grounded\"\ndo = \"lift_over\"\nby = 0.1\n";
+    CHECK(names(lift) ==
+          Names{"grounded permit_jump", "soft landing", "grounded zero_fall", "grounded lift_over"});
+    const auto again =
+        load("[[reflex]]\nname = \"soft landing\"\non = \"grounded\"\ndo = \"press_down\"\nspeed = 3.0\n");
+    REQUIRE(again.reflexes.size() == 3);
+    CHECK(again.reflexes[1].speed == 3.0);
+    CHECK(names("leaves_out = [\"soft landing\", \"grounded zero_fall\"]\n") ==
+          Names{"grounded permit_jump"});
+    CHECK_THROWS_WITH(load("leaves_out = [\"soft landng\"]\n"), Catch::Contains("'soft landing'"));
+    CHECK_THROWS_WITH(load("[[reflex]]\nname = \"x\"\non = \"grounded\"\ndo = \"zero_fall\"\n"
+                           "[[reflex]]\nname = \"x\"\non = \"grounded\"\ndo = \"zero_fall\"\n"),
+                      Catch::Contains("reflex 'x' is named twice"));
+    // Two without a name that do the same both stand, in place of the one there was.
+    const std::string zero = "[[reflex]]\non = \"grounded\"\ndo = \"zero_fall\"\n";
+    CHECK(names(zero + zero + "when = \"off\"\n").size() == 4);
+    std::filesystem::remove_all(folder);
+}
+
 TEST_CASE("every setting of probes and signals reaches the rig") {
     const auto rig = rig_from_toml<2>(author + R"(
 mute_after = { event = "jump", seconds = 0.2 }

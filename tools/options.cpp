@@ -111,6 +111,7 @@ int run_command_line(int argc, char** argv) {
     add_level_command(commands);
     add_drill_command(commands);
     add_hunt_command(commands);
+    add_gauge_command(commands);
     add_check_command(commands);
     add_demo_command(commands);
     add_schema_command(commands);

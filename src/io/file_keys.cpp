@@ -127,7 +127,9 @@ constexpr std::array keys_before_stances = {
     FileKey{"dimensions", "integer", "", "required", "2 or 3, as in the level"},
     FileKey{"extends", "string", "", "none",
             "Another rig file, relative to this one: what is not given here is taken from there; probes, "
-            "signals and stances of the same name are replaced"},
+            "signals, stances and reflexes of the same name are replaced, others added"},
+    FileKey{"leaves_out", "list of strings", "", "none",
+            "Reflexes of the file it extends, by name, that this rig does not have"},
     FileKey{"reads", "string", "", "\"after_move\"",
             "When in a tick the probes are read: \"after_move\", or \"before_move\", a tick late"},
     FileKey{"body.meets", "list of strings", "", "required", "The layers that stop the body"},

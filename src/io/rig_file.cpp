@@ -265,6 +265,46 @@ void put(std::vector<Named>& things, Named thing) {
     }
 }
 
+/// The file's own, in place of those of their names and after the others; without those left out.
+void read_reflexes(const TableReader& root, const KnownNames& known, Faults& faults,
+                   std::vector<Reflex>& reflexes) {
+    if (root.has("leaves_out")) {
+        faults.in([&] {
+            std::vector<std::string> names;
+            for (const Reflex& reflex : reflexes) names.push_back(name_of(reflex));
+            const std::vector<std::string> out = root.texts("leaves_out");
+            require_known(root, "leaves_out", out, names, "reflex");
+            std::erase_if(reflexes, [&](const Reflex& reflex) {
+                return std::find(out.begin(), out.end(), name_of(reflex)) != out.end();
+            });
+        });
+    }
+    std::vector<Reflex> own;
+    root.each("reflex", faults, [&](const TableReader& table) {
+        Reflex reflex = read_reflex(table, known);
+        if (table.has("name")) require_new_name(table, own, "reflex");
+        own.push_back(std::move(reflex));
+    });
+    std::vector<Reflex> added;
+    std::vector<std::string> replaced;
+    for (Reflex& reflex : own) {
+        const std::string name = name_of(reflex);
+        const auto same = std::find_if(reflexes.begin(), reflexes.end(),
+                                       [&](const Reflex& other) { return name_of(other) == name; });
+        const bool another = std::find(replaced.begin(), replaced.end(), name) != replaced.end();
+        if (same == reflexes.end() || another) {
+            added.push_back(std::move(reflex));
+            continue;
+        }
+        *same = std::move(reflex);
+        reflexes.erase(std::remove_if(std::next(same), reflexes.end(),
+                                      [&](const Reflex& other) { return name_of(other) == name; }),
+                       reflexes.end());
+        replaced.push_back(name);
+    }
+    std::move(added.begin(), added.end(), std::back_inserter(reflexes));
+}
+
 template <int D>
 void read_body(const TableReader& table, bool extends, const Level<D>& level, Faults& faults, Body<D>& body) {
     if (!extends || table.has("meets")) {
@@ -359,10 +399,7 @@ Rig<D> rig_of(const std::string& text, const std::string& name, const Level<D>& 
         own_signals.push_back(read_signal(signal, known, nameable));
         put(rig.signals, own_signals.back());
     });
-    // A rig that states reflexes has these and no others.
-    if (root.has("reflex")) rig.reflexes.clear();
-    root.each("reflex", faults,
-              [&](const TableReader& reflex) { rig.reflexes.push_back(read_reflex(reflex, known)); });
+    read_reflexes(root, known, faults, rig.reflexes);
     faults.tell();
     root.placed("probe", [&] { check(rig); });
     return rig;
@@ -380,6 +417,59 @@ Rig<D> load_rig(const std::string& path, const Level<D>& level) {
     return rig_from_toml<D>(read_toml_text(path), path, level);
 }
 
+namespace {
+
+/// Every layer that a table names, and those within it.
+void collect_layers(const toml::table& table, std::vector<std::string>& layers) {
+    static constexpr std::array<std::string_view, 5> keys = {"meets", "sees", "of", "layers", "layer"};
+    for (const auto& [key, node] : table) {
+        const bool names = std::find(keys.begin(), keys.end(), key.str()) != keys.end();
+        if (const toml::table* const inner = node.as_table()) collect_layers(*inner, layers);
+        if (const auto name = node.value<std::string>(); names && name) append(layers, {*name});
+        const toml::array* const list = node.as_array();
+        for (std::size_t i = 0; list != nullptr && i < list->size(); ++i) {
+            if (const toml::table* const inner = list->get(i)->as_table()) collect_layers(*inner, layers);
+            if (const auto name = list->get(i)->value<std::string>(); names && name) append(layers, {*name});
+        }
+    }
+}
+
+}  // namespace
+
+int dimensions_of_rig(const std::string& path) {
+    const TomlFile file(read_toml_text(path), path);
+    const TableReader root(file, rig_file_keys(), "hollow-probe rig 1");
+    const std::int64_t dimensions = root.integer("dimensions");
+    if (dimensions != 2 && dimensions != 3)
+        root.fail("dimensions", fmt::format("'dimensions' is {}, expected 2 or 3", dimensions));
+    return static_cast<int>(dimensions);
+}
+
+template <int D>
+Rig<D> load_rig(const std::string& path) {
+    std::vector<std::string> layers;
+    std::string file_name = path;
+    constexpr int deepest = 16;
+    for (int depth = 0; depth <= deepest; ++depth) {
+        const TomlFile file(read_toml_text(file_name), file_name);
+        collect_layers(file.root, layers);
+        const auto parent = file.root["extends"].value<std::string>();
+        const std::filesystem::path base =
+            std::filesystem::path(file_name).parent_path() / parent.value_or("");
+        if (!parent || !std::filesystem::is_regular_file(base)) break;  // reading it says what is wrong
+        file_name = base.string();
+    }
+    if (layers.empty()) layers.emplace_back("none");
+    if (layers.size() > most_layers)
+        throw InputError(
+            fmt::format("{}:1:1: names {} layers, expected at most {}", path, layers.size(), most_layers));
+    LevelBuilder<D> builder(layers);
+    builder.add("floor", layers.front(), RoundedHull<D>::box(-Vec<D>::Unit(1), Vec<D>::Ones()));
+    return load_rig<D>(path, builder.build());
+}
+
+template Rig<2> load_rig<2>(const std::string&);
+template Rig<3> load_rig<3>(const std::string&);
 template Rig<2> load_rig<2>(const std::string&, const Level<2>&);
 template Rig<3> load_rig<3>(const std::string&, const Level<3>&);
 template Rig<2> rig_from_toml<2>(const std::string&, const std::string&, const Level<2>&);

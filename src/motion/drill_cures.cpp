@@ -6,8 +6,8 @@
 #include <cmath>
 
 #include "geometry/parallel.hpp"
+#include "hollow_probe/rig/settings.hpp"
 #include "hollow_probe/truth/answer.hpp"
-#include "motion/one_change.hpp"
 #include "motion/stage_parts.hpp"
 #include "verify/roundest.hpp"
 
@@ -46,7 +46,7 @@ class Trial {
             for (std::size_t i = 0; i < setting_.choices; ++i) {
                 if (auto cure = with(static_cast<double>(i)); cure && does_something(*cure)) {
                     cure->effort = 0.25;
-                    cures.push_back({std::move(*cure), setting_.with(static_cast<double>(i))});
+                    cures.push_back({std::move(*cure), setting_.with(rig_, static_cast<double>(i))});
                 }
             }
             return cures;
@@ -60,7 +60,7 @@ class Trial {
   private:
     /// What the drill comes to with the setting so.
     std::optional<DrillCure> with(double x) const {
-        const std::optional<Rig<D>> changed = setting_.with(x);
+        const std::optional<Rig<D>> changed = setting_.with(rig_, x);
         if (!changed) return std::nullopt;
         PlayOptions<D> quick;
         quick.keep_ticks = false;
@@ -208,7 +208,7 @@ class Trial {
         }
         cure->between = {std::min(near, beyond), std::max(near, beyond)};
         cure->effort = std::abs(chosen - now) / setting_.scale;
-        return Found<D>{std::move(*cure), setting_.with(chosen)};
+        return Found<D>{std::move(*cure), setting_.with(rig_, chosen)};
     }
 
     std::optional<Found<D>> next_count(double side) const {
@@ -216,7 +216,7 @@ class Trial {
         for (double x = now + side; std::abs(x - now) <= setting_.scale; x += side) {
             if (auto cure = with(x); cure && does_something(*cure)) {
                 cure->effort = 0.25 * std::abs(x - now);
-                return Found<D>{std::move(*cure), setting_.with(x)};
+                return Found<D>{std::move(*cure), setting_.with(rig_, x)};
             }
         }
         return std::nullopt;

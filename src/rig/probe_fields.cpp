@@ -110,10 +110,55 @@ void set_used_by(Probe<D>& probe, const FieldValue& value) {
     probe.used_by = std::get<std::string>(value);
 }
 
-template <int D, FieldValue (*Get)(const RoundedHull<D>&)>
+/// `Set` makes the shape with the value from the shape as it is; none: it is read with others.
+template <int D, FieldValue (*Get)(const RoundedHull<D>&),
+          RoundedHull<D> (*Set)(const RoundedHull<D>&, const FieldValue&) = nullptr>
 constexpr Field<Probe<D>> shaped(Field<Probe<D>> field) {
     field.get = [](const Probe<D>& probe) { return probe.shape ? Get(*probe.shape) : FieldValue(); };
+    if constexpr (Set != nullptr) {
+        field.set = [](Probe<D>& probe, const FieldValue& value) {
+            const bool is_of_form = probe.shape && !std::holds_alternative<std::monostate>(Get(*probe.shape));
+            if (!is_of_form) throw InvalidInput("the probe has a shape of another kind");
+            probe.shape = Set(*probe.shape, value);
+        };
+    }
     return field;
+}
+
+template <int D>
+RoundedHull<D> box_of_size(const RoundedHull<D>& shape, const FieldValue& value) {
+    Vec<D> size;
+    assign(size, value);
+    return RoundedHull<D>::box(shape.bounds().center(), size);
+}
+
+template <int D>
+RoundedHull<D> ball_of_radius(const RoundedHull<D>& shape, const FieldValue& value) {
+    return RoundedHull<D>::ball(shape.points().front(), std::get<double>(value));
+}
+
+template <int D>
+RoundedHull<D> upright(const Vec<D>& middle, double radius, double height) {
+    if (!(height >= 2.0 * radius)) throw InvalidInput("'height' is less than twice the radius");
+    const Vec<D> end = (0.5 * height - radius) * Vec<D>::Unit(1);
+    return RoundedHull<D>::capsule(middle - end, middle + end, radius);
+}
+
+/// The height stays.
+template <int D>
+RoundedHull<D> capsule_of_radius(const RoundedHull<D>& shape, const FieldValue& value) {
+    const double height = std::get<double>(capsule_height_of<D>(shape));
+    return upright<D>(shape.bounds().center(), std::get<double>(value), height);
+}
+
+template <int D>
+RoundedHull<D> capsule_of_height(const RoundedHull<D>& shape, const FieldValue& value) {
+    return upright<D>(shape.bounds().center(), shape.radius(), std::get<double>(value));
+}
+
+template <int D>
+RoundedHull<D> hull_of_radius(const RoundedHull<D>& shape, const FieldValue& value) {
+    return shape.with_radius(std::get<double>(value));
 }
 
 /// A member of the spread, given where it is of that kind.
@@ -164,40 +209,43 @@ std::span<const Field<Probe<D>>> probe_fields() {
                        "\"shift\", the stance placed where it is planned to be; \"contact\", what the last "
                        "move touched",
             .words = probe_kind_words}),
-        shaped<D, box_size_of<D>>(
+        shaped<D, box_size_of<D>, box_of_size<D>>(
             Field<P>{.key = "shape.box.size",
                      .type = vector,
                      .unit = Unit::length,
                      .meaning = "Cast and zone: its shape, a box around `from`: forward, up and (3D) right",
                      .limits = above_0,
                      .kinds = casts | zones}),
-        shaped<D, radius_of<D, ShapeForm::ball>>(Field<P>{.key = "shape.ball.radius",
-                                                          .unit = Unit::length,
-                                                          .meaning = "… or a ball around `from`",
-                                                          .limits = above_0,
-                                                          .kinds = casts | zones}),
-        shaped<D, radius_of<D, ShapeForm::capsule>>(
+        shaped<D, radius_of<D, ShapeForm::ball>, ball_of_radius<D>>(
+            Field<P>{.key = "shape.ball.radius",
+                     .unit = Unit::length,
+                     .meaning = "… or a ball around `from`",
+                     .limits = above_0,
+                     .kinds = casts | zones}),
+        shaped<D, radius_of<D, ShapeForm::capsule>, capsule_of_radius<D>>(
             Field<P>{.key = "shape.capsule.radius",
                      .unit = Unit::length,
                      .meaning = "… or an upright capsule around `from`",
                      .limits = above_0,
                      .kinds = casts | zones}),
-        shaped<D, capsule_height_of<D>>(Field<P>{.key = "shape.capsule.height",
-                                                 .unit = Unit::length,
-                                                 .meaning = "Its overall height, at least twice the radius",
-                                                 .limits = above_0,
-                                                 .kinds = casts | zones}),
+        shaped<D, capsule_height_of<D>, capsule_of_height<D>>(
+            Field<P>{.key = "shape.capsule.height",
+                     .unit = Unit::length,
+                     .meaning = "Its overall height, at least twice the radius",
+                     .limits = above_0,
+                     .kinds = casts | zones}),
         shaped<D, corners_of<D>>(Field<P>{.key = "shape.hull.points",
                                           .type = points,
                                           .unit = Unit::length,
                                           .meaning = "… or convex corners around `from`",
                                           .kinds = casts | zones}),
-        shaped<D, radius_of<D, ShapeForm::hull>>(Field<P>{.key = "shape.hull.radius",
-                                                          .unit = Unit::length,
-                                                          .standard = "0.0",
-                                                          .meaning = "Rounds the hull: it grows by this much",
-                                                          .limits = from_0,
-                                                          .kinds = casts | zones}),
+        shaped<D, radius_of<D, ShapeForm::hull>, hull_of_radius<D>>(
+            Field<P>{.key = "shape.hull.radius",
+                     .unit = Unit::length,
+                     .standard = "0.0",
+                     .meaning = "Rounds the hull: it grows by this much",
+                     .limits = from_0,
+                     .kinds = casts | zones}),
         held_at<&P::from>(
             Field<P>{.key = "from",
                      .type = vector,

@@ -20,6 +20,12 @@ std::span<const Field<Reflex>> reflex_fields() {
     using enum FieldType;
     using enum ReflexKind;
     static constexpr std::array fields = {
+        held_at<&R::name>(Field<R>{.key = "name",
+                                   .type = text,
+                                   .standard = "\"<on> <do>\"",
+                                   .meaning =
+                                       "The reflex's name: one of that name in a file that is extended "
+                                       "is replaced"}),
         held_at<&R::on>(Field<R>{.key = "on",
                                  .type = text,
                                  .meaning = "The signal it acts on; reflexes act in the order given",

@@ -174,6 +174,10 @@ const char* name_of(ReflexKind kind) {
     return reflex_words[static_cast<std::size_t>(kind)].data();
 }
 
+std::string name_of(const Reflex& reflex) {
+    return reflex.name.empty() ? reflex.on + " " + name_of(reflex.kind) : reflex.name;
+}
+
 const char* name_of(Toward toward) {
     return toward_words[static_cast<std::size_t>(toward)].data();
 }

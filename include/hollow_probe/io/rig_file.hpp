@@ -14,12 +14,21 @@ namespace hollow_probe {
 template <int D>
 Rig<D> load_rig(const std::string& path, const Level<D>& level);
 
+/// Reads a rig by itself: whatever layers it names, there are. For what needs no level, or makes its own.
+template <int D>
+Rig<D> load_rig(const std::string& path);
+
+/// The dimensions that a rig file states. Throws InputError for what is no rig file.
+int dimensions_of_rig(const std::string& path);
+
 /// The same from text; `name` stands for the file in messages.
 template <int D>
 Rig<D> rig_from_toml(const std::string& text, const std::string& name, const Level<D>& level);
 
 extern template Rig<2> load_rig<2>(const std::string&, const Level<2>&);
 extern template Rig<3> load_rig<3>(const std::string&, const Level<3>&);
+extern template Rig<2> load_rig<2>(const std::string&);
+extern template Rig<3> load_rig<3>(const std::string&);
 extern template Rig<2> rig_from_toml<2>(const std::string&, const std::string&, const Level<2>&);
 extern template Rig<3> rig_from_toml<3>(const std::string&, const std::string&, const Level<3>&);
 

@@ -38,6 +38,10 @@ struct Reflex {
     double by = 0.0;                          // lift_over, hug_ground: length; > 0
     ReflexAxis axis = ReflexAxis::across_up;  // cancel_axis
     std::string stance = {};                  // refuse_stance
+    std::string name = {};                    // empty: the signal and what is done, see name_of()
 };
+
+/// The name it was given, or else "<signal> <what it does>".
+std::string name_of(const Reflex& reflex);
 
 }  // namespace hollow_probe

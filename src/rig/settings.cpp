@@ -1,4 +1,4 @@
-#include "motion/one_change.hpp"
+#include "hollow_probe/rig/settings.hpp"
 
 #include <algorithm>
 #include <array>
@@ -11,9 +11,9 @@ namespace {
 template <int D, class Owner>
 class Settings {
   public:
-    Settings(const Rig<D>& rig, std::string table, std::string name, std::function<Owner&(Rig<D>&)> of,
+    Settings(std::string table, std::string name, std::function<Owner&(Rig<D>&)> of,
              std::vector<Setting<D>>& all)
-        : rig_(rig), table_(std::move(table)), name_(std::move(name)), of_(std::move(of)), all_(all) {}
+        : table_(std::move(table)), name_(std::move(name)), of_(std::move(of)), all_(all) {}
 
     void add(const Field<Owner>& field, const Owner& owner, double scale,
              const std::vector<std::string>& layers) {
@@ -81,8 +81,12 @@ class Settings {
         return made;
     }
 
-    std::optional<Rig<D>> checked(Rig<D> rig) const {
+    /// Nothing for a value that the field, or the rig with it, cannot have.
+    static std::optional<Rig<D>> with_value(Rig<D> rig, const Field<Owner>& field,
+                                            const std::function<Owner&(Rig<D>&)>& of,
+                                            const FieldValue& value) {
         try {
+            field.set(of(rig), value);
             check(rig);
         } catch (const InvalidInput&) {
             return std::nullopt;
@@ -96,11 +100,10 @@ class Settings {
         made.scale = scale;
         made.limits = field.limits;
         made.whole = field.type == FieldType::integer;
-        made.with = [this_ = *this, field, part](double x) -> std::optional<Rig<D>> {
+        made.with = [of = of_, field, part](const Rig<D>& rig, double x) -> std::optional<Rig<D>> {
             if (!field.limits.hold(x)) return std::nullopt;
-            Rig<D> changed = this_.rig_;
-            Owner& owner = this_.of_(changed);
-            FieldValue value = field.get(owner);
+            Rig<D> changed = rig;
+            FieldValue value = field.get(of(changed));
             if (part >= 0) {
                 std::get<std::vector<double>>(value)[static_cast<std::size_t>(part)] = x;
             } else if (std::holds_alternative<std::int64_t>(value)) {
@@ -108,8 +111,7 @@ class Settings {
             } else {
                 value = x;
             }
-            field.set(owner, value);
-            return this_.checked(std::move(changed));
+            return with_value(std::move(changed), field, of, value);
         };
         all_.push_back(std::move(made));
     }
@@ -118,15 +120,12 @@ class Settings {
         if (others.empty()) return;
         Setting<D> made = setting(field, -1);
         made.choices = others.size();
-        made.with = [this_ = *this, field, others = std::move(others)](double x) {
-            Rig<D> changed = this_.rig_;
-            field.set(this_.of_(changed), others[static_cast<std::size_t>(x)]);
-            return this_.checked(std::move(changed));
+        made.with = [of = of_, field, others = std::move(others)](const Rig<D>& rig, double x) {
+            return with_value(rig, field, of, others[static_cast<std::size_t>(x)]);
         };
         all_.push_back(std::move(made));
     }
 
-    const Rig<D>& rig_;
     std::string table_;
     std::string name_;
     std::function<Owner&(Rig<D>&)> of_;
@@ -160,7 +159,7 @@ std::vector<Setting<D>> settings_of(const Rig<D>& rig, const std::vector<std::st
     const auto add = [&]<class Owner>(std::span<const Field<Owner>> fields, std::size_t kind,
                                       const Owner& owner, const std::string& table, const std::string& name,
                                       std::function<Owner&(Rig<D>&)> of) {
-        Settings<D, Owner> settings(rig, table, name, std::move(of), all);
+        Settings<D, Owner> settings(table, name, std::move(of), all);
         for (const Field<Owner>& field : fields) {
             if (!field.is_for(kind) ||
                 std::find(what_it_is.begin(), what_it_is.end(), field.key) != what_it_is.end())
@@ -183,15 +182,16 @@ std::vector<Setting<D>> settings_of(const Rig<D>& rig, const std::vector<std::st
     for (std::size_t i = 0; i < rig.reflexes.size(); ++i) {
         const Reflex& reflex = rig.reflexes[i];
         add.template operator()<Reflex>(reflex_fields(), static_cast<std::size_t>(reflex.kind), reflex,
-                                        "reflex", std::string(name_of(reflex.kind)) + "\" on \"" + reflex.on,
+                                        "reflex", name_of(reflex),
                                         [i](Rig<D>& r) -> Reflex& { return r.reflexes[i]; });
     }
     Setting<D> reads;
     reads.key = "reads";
     reads.choices = 1;
-    reads.with = [&rig](double) -> std::optional<Rig<D>> {
-        Rig<D> changed = rig;
-        changed.reads = rig.reads == Reads::after_move ? Reads::before_move : Reads::after_move;
+    const Reads other = rig.reads == Reads::after_move ? Reads::before_move : Reads::after_move;
+    reads.with = [other](const Rig<D>& r, double) -> std::optional<Rig<D>> {
+        Rig<D> changed = r;
+        changed.reads = other;
         return changed;
     };
     reads.text = [](const Rig<D>& r) {
@@ -201,6 +201,57 @@ std::vector<Setting<D>> settings_of(const Rig<D>& rig, const std::vector<std::st
     return all;
 }
 
+template <int D>
+std::string path_of(const Setting<D>& setting) {
+    return setting.table.empty() ? setting.key : setting.table + "." + setting.name + "." + setting.key;
+}
+
+namespace {
+
+/// Without the form of a shape: "probe.sole.shape.radius".
+std::string without_form(const std::string& path) {
+    for (const std::string form : {".shape.box.", ".shape.ball.", ".shape.capsule.", ".shape.hull."}) {
+        if (const std::size_t at = path.find(form); at != std::string::npos)
+            return path.substr(0, at) + ".shape." + path.substr(at + form.size());
+    }
+    return path;
+}
+
+}  // namespace
+
+template <int D>
+const Setting<D>& setting_named(const std::vector<Setting<D>>& settings, const std::string& path) {
+    std::string begun;
+    for (const Setting<D>& setting : settings) {
+        const std::string whole = path_of<D>(setting);
+        if (whole == path || without_form(whole) == path) return setting;
+        // "probe.sole", or "probe.sole.accept.angle" of a field with parts
+        if (whole.starts_with(path + ".") || whole.starts_with(path + "[") || path.starts_with(whole))
+            begun += (begun.empty() ? "" : ", ") + whole;
+    }
+    if (begun.empty()) {
+        // What is set of the same probe, signal or reflex.
+        const std::size_t name = path.find('.');
+        const std::size_t end = name == std::string::npos ? name : path.find('.', name + 1);
+        for (const Setting<D>& setting : settings) {
+            const std::string whole = path_of<D>(setting);
+            if (end != std::string::npos && whole.starts_with(path.substr(0, end + 1)))
+                begun += (begun.empty() ? "" : ", ") + whole;
+        }
+    }
+    if (begun.empty()) {
+        for (const Setting<D>& setting : settings) {
+            const std::string owner = setting.table.empty() ? "" : setting.table + "." + setting.name + ".…";
+            if (!owner.empty() && !begun.ends_with(owner)) begun += (begun.empty() ? "" : ", ") + owner;
+        }
+    }
+    throw InvalidInput("there is no setting '" + path + "', expected one of " + begun);
+}
+
+template std::string path_of<2>(const Setting<2>&);
+template std::string path_of<3>(const Setting<3>&);
+template const Setting<2>& setting_named<2>(const std::vector<Setting<2>>&, const std::string&);
+template const Setting<3>& setting_named<3>(const std::vector<Setting<3>>&, const std::string&);
 template std::vector<Setting<2>> settings_of<2>(const Rig<2>&, const std::vector<std::string>&, double);
 template std::vector<Setting<3>> settings_of<3>(const Rig<3>&, const std::vector<std::string>&, double);
 

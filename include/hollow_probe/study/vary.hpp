@@ -1,0 +1,50 @@
+// Varying a setting of a rig: how wrong the rig is over it.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "hollow_probe/rig/settings.hpp"
+#include "hollow_probe/study/gauge.hpp"
+#include "hollow_probe/verify/survey.hpp"
+
+namespace hollow_probe {
+
+/// A rig with a setting at a value, surveyed.
+struct VaryPoint {
+    double value = 0.0;
+    Wrongness wrong;
+    /// Over all signals, by measure; 1 where nothing is signalled, or true.
+    [[nodiscard]] double precision() const { return 1.0 - wrong.false_share(); }
+    [[nodiscard]] double recall() const { return 1.0 - wrong.missed_share(); }
+};
+
+struct VaryCurve {
+    std::string setting;
+    double now = 0.0;               // the rig's own value
+    std::vector<VaryPoint> points;  // ascending; values that the rig cannot have are left out
+    std::vector<Stretch> right;     // where nothing is wrong: ends located within a thousandth of the range
+};
+
+/// A curve, with another setting at a value.
+struct VaryMapRow {
+    std::optional<std::pair<std::string, double>> with;
+    VaryCurve curve;
+};
+
+/// Surveys the rig on the level with the setting at `steps` + 1 values from `from` to `to`, evenly, the
+/// truths found once. Causes are not looked for. The ends of stretches in which nothing is wrong are
+/// bisected, seen with the same budget; a stretch that lies between two neighbouring values may be
+/// overlooked. Throws InvalidInput for a setting there is not or that is no number, for a range out of order,
+/// and for what survey() refuses.
+template <int D>
+VaryCurve vary_setting(const Level<D>& level, const Rig<D>& rig, const std::string& setting, double from,
+                       double to, std::size_t steps, const SurveyOptions& options);
+
+extern template VaryCurve vary_setting<2>(const Level<2>&, const Rig<2>&, const std::string&, double, double,
+                                          std::size_t, const SurveyOptions&);
+extern template VaryCurve vary_setting<3>(const Level<3>&, const Rig<3>&, const std::string&, double, double,
+                                          std::size_t, const SurveyOptions&);
+
+}  // namespace hollow_probe

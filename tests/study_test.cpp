@@ -1,0 +1,411 @@
+// The data sheet against closed forms: where contact, reach and angle limits must lie on each fixture.
+#include <catch2/catch.hpp>
+
+#include "hollow_probe/study/gauge.hpp"
+#include "hollow_probe/study/vary.hpp"
+#include "scenes.hpp"
+
+using namespace hollow_probe;
+
+namespace {
+
+double radians_from(double angle) {
+    return angle * std::numbers::pi / 180.0;
+}
+
+template <int D>
+Rig<D> body_rig(const Stance<D>& stance) {
+    Rig<D> rig;
+    rig.body.meets = {"stone"};
+    rig.body.stances = {stance};
+    return rig;
+}
+
+template <int D>
+Probe<D> down_ray(double above, double reach) {
+    Probe<D> probe;
+    probe.name = "ray";
+    probe.from = above * Vec<D>::Unit(1);
+    probe.reach = reach;
+    probe.sees = {"stone"};
+    return probe;
+}
+
+template <int D>
+Signal claiming(Claim claim, const std::string& probe = "ray") {
+    Signal signal;
+    signal.name = name_of(claim);
+    signal.claims = claim;
+    signal.members.any = {probe};
+    return signal;
+}
+
+template <int D>
+const SheetRow& row_of(const DataSheet<D>& sheet, const std::string& line) {
+    for (const SheetRow& row : sheet.rows) {
+        if (row.line == line) return row;
+    }
+    FAIL("no line " << line);
+    throw 0;
+}
+
+/// One stretch, with these ends; NaN: the end of the range.
+void holds(const std::vector<Stretch>& stretches, const FixtureAxis& axis, double from, double to,
+           double within) {
+    INFO(axis.name << " " << from << " to " << to);
+    REQUIRE(stretches.size() == 1);
+    CHECK(stretches[0].from == Approx(std::isnan(from) ? axis.least : from).margin(within));
+    CHECK(stretches[0].to == Approx(std::isnan(to) ? axis.most : to).margin(within));
+}
+
+constexpr double open = std::numeric_limits<double>::quiet_NaN();
+
+/// Every stretch of intent on the ground lines, for a body with a round end of radius r (0: a box, half w).
+template <int D>
+void hold_round_ground(const DataSheet<D>& sheet, double r, double footing, double touch, double size) {
+    const double within = 3e-6 * size;
+    const double degrees_within = 3e-4;
+    for (const SheetRow& row : sheet.rows) {
+        if (row.signal != "ground") continue;
+        for (const ResponseCurve& curve : row.curves) {
+            INFO(row.line << " turned " << curve.turn_degrees);
+            if (row.line == "floor") holds(curve.intended, row.axis, open, touch, within);
+            if (row.line.starts_with("slope")) holds(curve.intended, row.axis, open, footing, degrees_within);
+            if (row.line == "valley") holds(curve.intended, row.axis, open, footing, degrees_within);
+            // The corner is met where the round end is as steep as footing may be.
+            if (row.line.starts_with("lip") || row.line == "corner")
+                holds(curve.intended, row.axis, open, r * std::sin(radians_from(footing)), within);
+            if (row.line == "slot below")
+                holds(curve.intended, row.axis, open, 2.0 * r * std::sin(radians_from(footing)), within);
+            if (row.line == "one-way deck") holds(curve.intended, row.axis, -touch, touch, within);
+            if (row.line == "ridge") holds(curve.intended, row.axis, open, open, within);
+        }
+    }
+}
+
+}  // namespace
+
+TEST_CASE("what is intended on the ground lines is where the closed forms say, for round bodies") {
+    for (const double radius : {0.2, 0.45}) {
+        for (const double footing : {30.0, 45.0, 52.0}) {
+            Rig<2> flat = body_rig<2>(Stance<2>::capsule("upright", radius, 1.7));
+            flat.intent.steepest_footing_degrees = footing;
+            flat.intent.touch = 0.03;
+            flat.probes = {down_ray<2>(0.5, 0.6)};
+            flat.signals = {claiming<2>(Claim::ground)};
+            hold_round_ground<2>(gauge<2>(flat), radius, footing, 0.03, 1.7);
+            Rig<3> solid = body_rig<3>(Stance<3>::ball("ball", radius));
+            solid.intent.steepest_footing_degrees = footing;
+            solid.intent.touch = 0.01;
+            solid.probes = {down_ray<3>(0.5, 0.6)};
+            solid.signals = {claiming<3>(Claim::ground)};
+            hold_round_ground<3>(gauge<3>(solid), radius, footing, 0.01, 2.0 * radius);
+        }
+    }
+}
+
+TEST_CASE("a ray's limits on the ground lines are where the closed forms say") {
+    for (const double radius : {0.25, 0.4}) {
+        for (const double reach : {0.55, 0.7}) {
+            const double above = 0.5;
+            Rig<3> rig = body_rig<3>(Stance<3>::capsule("upright", radius, 1.6));
+            rig.probes = {down_ray<3>(above, reach)};
+            rig.signals = {claiming<3>(Claim::ground)};
+            const DataSheet<3> sheet = gauge<3>(rig);
+            const double within = 3e-6 * 1.6;
+            const double spare = reach - above;  // below the anchor
+            // Below a body at rest on a slope of angle a the surface is r (1 / cos a - 1) below the anchor.
+            const double steepest = std::acos(radius / (radius + spare)) * 180.0 / std::numbers::pi;
+            for (const SheetRow& row : sheet.rows) {
+                for (const ResponseCurve& curve : row.curves) {
+                    INFO(row.line << " turned " << curve.turn_degrees);
+                    if (row.line == "floor") holds(curve.on, row.axis, open, spare, within);
+                    if (row.line.starts_with("slope")) holds(curve.on, row.axis, open, steepest, 3e-4);
+                    // The ray leaves the floor with the anchor.
+                    if (row.line.starts_with("lip") || row.line == "corner")
+                        holds(curve.on, row.axis, open, 0.0, within);
+                    if (row.line == "one-way deck") holds(curve.on, row.axis, -above, spare, within);
+                }
+            }
+            const SheetRow& floor = row_of<3>(sheet, "floor");
+            CHECK(floor.curves[floor.worst].falsely == Approx(spare - rig.intent.touch).margin(within));
+            CHECK(floor.curves[floor.worst].missed == 0.0);
+        }
+    }
+}
+
+TEST_CASE("a box's limits on lips, slots and slopes are where the closed forms say") {
+    for (const double width : {0.5, 0.8}) {
+        Rig<2> rig = body_rig<2>(Stance<2>::box("crate", {width, 1.2}));
+        Probe<2> sole = down_ray<2>(0.1, 0.13);
+        sole.kind = ProbeKind::cast;
+        sole.shape = RoundedHull<2>::box({0, 0}, {width, 0.1});
+        sole.name = "sole";
+        rig.probes = {sole};
+        rig.signals = {claiming<2>(Claim::ground, "sole")};
+        const DataSheet<2> sheet = gauge<2>(rig);
+        const double within = 3e-6 * 1.2;
+        for (const SheetRow& row : sheet.rows) {
+            for (const ResponseCurve& curve : row.curves) {
+                INFO(row.line << " turned " << curve.turn_degrees);
+                // A flat sole stands as long as anything is below it, and so does the cast, which starts 0.05
+                // above the sole and may go 0.13 - 0.05 farther.
+                if (row.line.starts_with("lip")) {
+                    holds(curve.intended, row.axis, open, 0.5 * width, within);
+                    holds(curve.on, row.axis, open, 0.5 * width, within);
+                }
+                if (row.line == "slot below") holds(curve.intended, row.axis, open, width, within);
+                if (row.line == "floor") holds(curve.on, row.axis, open, 0.08, within);
+                if (row.line == "floor") holds(curve.intended, row.axis, open, rig.intent.touch, within);
+            }
+        }
+    }
+}
+
+TEST_CASE("limits ahead and above are where the closed forms say") {
+    for (const double radius : {0.2, 0.35}) {
+        Rig<3> rig = body_rig<3>(Stance<3>::capsule("upright", radius, 1.8));
+        rig.intent.ahead_wall = 0.1;
+        rig.intent.ahead_drop = 0.4;
+        rig.intent.deepest_drop = 0.5;
+        rig.intent.ceiling_within_degrees = 50.0;
+        Probe<3> ahead = down_ray<3>(0.9, radius + 0.25);
+        ahead.name = "nose";
+        ahead.along = Vec<3>::Unit(0);
+        Probe<3> above = down_ray<3>(1.0, 0.9);
+        above.name = "crown";
+        above.along = Vec<3>::Unit(1);
+        Probe<3> edge = down_ray<3>(0.2, 0.9);
+        edge.name = "toe";
+        edge.from[0] = 0.3;
+        rig.probes = {ahead, above, edge};
+        Signal drop = claiming<3>(Claim::drop, "toe");
+        std::swap(drop.members.any, drop.members.none);
+        rig.signals = {claiming<3>(Claim::wall, "nose"), claiming<3>(Claim::ceiling, "crown"), drop};
+        const DataSheet<3> sheet = gauge<3>(rig);
+        const double within = 3e-6 * 1.8;
+        for (const SheetRow& row : sheet.rows) {
+            for (const ResponseCurve& curve : row.curves) {
+                INFO(row.line << " turned " << curve.turn_degrees << " " << row.signal);
+                if (row.signal == "wall" && row.line.starts_with("wall a")) {
+                    holds(curve.intended, row.axis, open, 0.1, within);
+                    // The round body touches at its side: r (1 / cos t - 1) nearer than its front.
+                    const double t = radians_from(curve.turn_degrees);
+                    const double spare = radius + 0.25 - radius / std::cos(t);
+                    if (spare > row.axis.most) {
+                        holds(curve.on, row.axis, open, open, within);
+                    } else if (spare > 0.0) {
+                        holds(curve.on, row.axis, open, spare, within);
+                    } else {
+                        CHECK(curve.on.empty());
+                    }
+                }
+                if (row.line == "drop ahead") {
+                    holds(curve.intended, row.axis, open, 0.4, within);
+                    holds(curve.on, row.axis, open, 0.3, within);
+                }
+                if (row.line == "drop depth") {
+                    holds(curve.intended, row.axis, 0.5, open, within);
+                    holds(curve.on, row.axis, 0.7, open, within);
+                }
+                if (row.line == "ceiling") {
+                    holds(curve.intended, row.axis, open, rig.intent.touch, within);
+                    holds(curve.on, row.axis, open, 0.1, within);
+                }
+                if (row.line == "ceiling, sloped") {
+                    holds(curve.intended, row.axis, open, 50.0, 3e-4);
+                    // Above the crown a sloped ceiling that touches is gap + r (1 / cos a - 1) away.
+                    const double a = std::acos(radius / (radius + 0.1 - 0.5 * rig.intent.touch));
+                    holds(curve.on, row.axis, open, a * 180.0 / std::numbers::pi, 3e-4);
+                }
+            }
+        }
+    }
+}
+
+TEST_CASE("steps, ledges and headroom are measured at their limits") {
+    Rig<2> rig = body_rig<2>(Stance<2>::box("crate", {0.6, 1.5}));
+    rig.body.stances.push_back(Stance<2>::box("low", {0.6, 0.5}));
+    rig.intent.lowest_step = 0.08;
+    rig.intent.tallest_step = 0.31;
+    rig.intent.ledge_between = {0.6, 1.1};
+    rig.intent.ahead_ledge = 0.2;
+    rig.probes = {down_ray<2>(0.4, 0.5)};
+    Signal headroom = claiming<2>(Claim::headroom);
+    headroom.stance = "crate";
+    Signal ledge = claiming<2>(Claim::ledge);
+    ledge.stance = "low";
+    rig.signals = {claiming<2>(Claim::step), headroom, ledge};
+    const DataSheet<2> sheet = gauge<2>(rig);
+    const double within = 3e-6 * 1.5;
+    const auto intended = [&](const std::string& line, const std::string& signal, double from, double to) {
+        for (const SheetRow& row : sheet.rows) {
+            if (row.line != line || row.signal != signal) continue;
+            INFO(line);
+            holds(row.curves.at(0).intended, row.axis, from, to, within);
+            return;
+        }
+        FAIL("no line " << line);
+    };
+    intended("step up", "step", 0.08, 0.31);
+    intended("step ahead", "step", open, rig.intent.ahead_step);
+    intended("ledge height", "ledge", 0.6, 1.1);
+    intended("ledge ahead", "ledge", open, 0.2);
+    // Where it stands up it may clip by touch.
+    intended("low passage", "headroom", 1.5 - rig.intent.touch, open);
+}
+
+TEST_CASE("a rig that remembers ground has a release beyond its onset") {
+    Rig<2> rig = body_rig<2>(Stance<2>::capsule("upright", 0.3, 1.8));
+    Probe<2> ray = down_ray<2>(0.4, 0.45);
+    ray.reach_grounded = 0.65;
+    rig.probes = {ray};
+    rig.signals = {claiming<2>(Claim::ground)};
+    const SheetRow floor = row_of<2>(gauge<2>(rig), "floor");
+    REQUIRE(floor.curves.size() == 4);
+    for (const ResponseCurve& curve : floor.curves)
+        holds(curve.on, floor.axis, open, curve.remembers_ground ? 0.25 : 0.05, 6e-6);
+    CHECK(floor.curves[floor.worst].remembers_ground);
+}
+
+TEST_CASE("latencies are counted in ticks") {
+    Rig<2> rig = body_rig<2>(Stance<2>::capsule("upright", 0.3, 1.8));
+    rig.probes = {down_ray<2>(0.4, 0.42)};
+    rig.signals = {claiming<2>(Claim::ground)};
+    rig.signals[0].settle = 0.1;
+    rig.signals[0].grace = 0.05;
+    GaugeOptions options;
+    options.lines = {"floor"};
+    options.tick_rates = {50.0, 100.0};
+    // Held since the first tick on: at 50 a second 0.1 s are 5 ticks.
+    const DataSheet<2> sheet = gauge<2>(rig, options);
+    REQUIRE(sheet.latencies.size() == 2);
+    CHECK(sheet.latencies[0].onset == 5);
+    CHECK(sheet.latencies[1].onset == 10);
+    // The last tick on is one before the first off; 0.05 s after it grace has gone by.
+    CHECK(sheet.latencies[0].release == 2);
+    CHECK(sheet.latencies[1].release == 5);
+    rig.signals[0].settle = rig.signals[0].grace = 0.0;
+    rig.reads = Reads::before_move;
+    const DataSheet<2> late = gauge<2>(rig, options);
+    CHECK(late.latencies[0].onset == 1);
+    CHECK(late.latencies[0].release == 1);
+}
+
+TEST_CASE("what is measured does not depend on where the level's layers and the body's other stances are") {
+    Rig<3> rig = body_rig<3>(Stance<3>::capsule("upright", 0.3, 1.8));
+    rig.probes = {down_ray<3>(0.4, 0.5)};
+    rig.signals = {claiming<3>(Claim::ground)};
+    const DataSheet<3> alone = gauge<3>(rig);
+    Rig<3> more = rig;
+    more.body.stances.push_back(Stance<3>::box("low", {1.0, 0.5, 0.8}));
+    more.body.meets = {"mud", "stone"};
+    GaugeOptions options;
+    options.fixtures.layer = "stone";
+    options.threads = 1;
+    const DataSheet<3> other = gauge<3>(more, options);
+    REQUIRE(alone.rows.size() == other.rows.size());
+    for (std::size_t i = 0; i < alone.rows.size(); ++i) {
+        for (std::size_t k = 0; k < alone.rows[i].curves.size(); ++k) {
+            const ResponseCurve& a = alone.rows[i].curves[k];
+            const ResponseCurve& b = other.rows[i].curves[k];
+            CHECK(a.missed == b.missed);
+            CHECK(a.falsely == b.falsely);
+        }
+    }
+    // The ray does not see what is asked for by default.
+    const DataSheet<3> unseen = gauge<3>(more);
+    for (const SheetRow& row : unseen.rows) {
+        if (row.line == "floor") CHECK(row.curves[0].on.empty());
+    }
+}
+
+TEST_CASE("what reading takes is counted line by line") {
+    Rig<2> rig = body_rig<2>(Stance<2>::capsule("upright", 0.3, 1.8));
+    Probe<2> row = down_ray<2>(0.4, 0.5);
+    row.spread.kind = SpreadKind::row;
+    row.spread.count = 5;
+    row.spread.width = 0.4;
+    Probe<2> zone;
+    zone.name = "zone";
+    zone.kind = ProbeKind::zone;
+    zone.shape = RoundedHull<2>::ball({0, 0}, 0.2);
+    zone.sees = {"stone"};
+    rig.probes = {row, zone};
+    rig.signals = {claiming<2>(Claim::ground)};
+    const DataSheet<2> sheet = gauge<2>(rig);
+    CHECK(sheet.cost.casts == 5);
+    CHECK(sheet.cost.overlaps == 1);
+    CHECK(sheet.cost.pieces == 6);
+}
+
+TEST_CASE("fixtures and lines there are not, and values out of range, are refused") {
+    Rig<2> rig = body_rig<2>(Stance<2>::capsule("upright", 0.3, 1.8));
+    rig.probes = {down_ray<2>(0.4, 0.5)};
+    rig.signals = {claiming<2>(Claim::ground)};
+    GaugeOptions options;
+    options.lines = {"slop up"};
+    CHECK_THROWS_WITH(gauge<2>(rig, options), Catch::Contains("no line 'slop up'"));
+    CHECK_THROWS_WITH(vary_fixture<2>(rig, {"slopes", "angle", 0, 80, {}, 0}), Catch::Contains("slope, lip"));
+    CHECK_THROWS_WITH(vary_fixture<2>(rig, {"slope", "tilt", 0, 80, {}, 0}), Catch::Contains("one of angle"));
+    CHECK_THROWS_WITH(vary_fixture<2>(rig, {"slope", "angle", 0, 88, {}, 0}), Catch::Contains("within"));
+    CHECK_THROWS_WITH(vary_fixture<2>(rig, {"slope", "angle", 40, 40, {}, 0}), Catch::Contains("range"));
+    CHECK_THROWS_AS(fixtures_of<2>(rig, {1, "", 0.0}), InvalidInput);
+    CHECK_THROWS_WITH(fixtures_of<2>(rig, {0, "water", 0.0}), Catch::Contains("water"));
+    for (const Fixture<2>& fixture : fixtures_of<2>(rig)) {
+        std::vector<double> values;
+        for (const FixtureAxis& axis : fixture.axes) {
+            CHECK(axis.least <= axis.standard);
+            CHECK(axis.standard <= axis.most);
+            values.push_back(axis.standard);
+        }
+        CHECK_NOTHROW(fixture.scene(values, 0.0));
+        values.front() = fixture.axes.front().most + 1.0;
+        CHECK_THROWS_WITH(fixture.scene(values, 0.0), Catch::Contains("out of range"));
+        values.push_back(0.0);
+        CHECK_THROWS_AS(fixture.scene(values, 0.0), InvalidInput);
+    }
+}
+
+TEST_CASE("a setting varied over a level: what is wrong grows with the distance from what is right") {
+    LevelBuilder<2> builder({"stone"});
+    builder.add("floor", "stone", RoundedHull<2>::box({0, -0.5}, {12, 1}));
+    const Level<2> level = builder.build();
+    Rig<2> rig = body_rig<2>(Stance<2>::box("crate", {0.6, 1.5}));
+    Probe<2> sole = down_ray<2>(0.2, 0.3);
+    sole.kind = ProbeKind::cast;
+    sole.shape = RoundedHull<2>::box({0, 0}, {0.6, 0.2});
+    sole.name = "sole";
+    rig.probes = {sole};
+    rig.signals = {claiming<2>(Claim::ground, "sole")};
+    SurveyOptions options;
+    options.budget = 3000;
+    options.region = {-4.0, -1.0, 4.0, 2.0};  // away from the floor's ends
+    // The cast starts 0.1 above the anchor and is right where it ends at touch below.
+    const double right = 0.1 + rig.intent.touch;
+    const VaryCurve curve =
+        vary_setting<2>(level, rig, "probe.sole.reach", right - 0.06, right + 0.06, 6, options);
+    REQUIRE(curve.points.size() == 7);
+    CHECK(curve.now == 0.3);
+    for (const VaryPoint& point : curve.points) {
+        INFO(point.value);
+        const double off = point.value - right;
+        // Both headings. Ground is true from touch within the floor to touch above it.
+        const double whole = 2.0 * 8.0;
+        const double missed = off < -1e-9 ? std::min(-off, 2.0 * rig.intent.touch) : 0.0;
+        CHECK(point.wrong.missed == Approx(whole * missed).margin(0.02));
+        CHECK(point.wrong.falsely == Approx(off > 1e-9 ? whole * off : 0.0).margin(0.02));
+    }
+    REQUIRE(curve.right.size() == 1);
+    CHECK(curve.right[0].from == Approx(right).margin(1.2e-4));
+    CHECK(curve.right[0].to == Approx(right).margin(1.2e-4));
+    CHECK(vary_setting<2>(level, rig, "probe.sole.shape.size[0]", 0.3, 0.6, 1, options).setting ==
+          "probe.sole.shape.box.size[0]");
+    CHECK_THROWS_WITH(
+        vary_setting<2>(level, rig, "probe.soul.reach", 0.1, 0.2, 2, options),
+        Catch::Contains("there is no setting 'probe.soul.reach', expected one of probe.sole.…"));
+    CHECK_THROWS_WITH(vary_setting<2>(level, rig, "probe.sole.accept.angle", 0.1, 0.2, 2, options),
+                      Catch::Contains("probe.sole.accept.angle[0], probe.sole.accept.angle[1]"));
+    CHECK_THROWS_WITH(vary_setting<2>(level, rig, "probe.sole.take", 0.1, 0.2, 2, options),
+                      Catch::Contains("no number"));
+}
