@@ -13,8 +13,9 @@ AnyDrill with_level(const std::shared_ptr<const Level<D>>& level, const std::str
 
 }  // namespace
 
-AnyDrill DrillLoader::load(const std::string& path) {
-    const DrillFiles files = files_of_drill(path);
+AnyDrill DrillLoader::load(const std::string& path, const std::string& rig) {
+    DrillFiles files = files_of_drill(path);
+    if (!rig.empty()) files.rig = rig;
     if (!levels_.contains(files.level)) {
         AnyLevel loaded = load_level_aloud(files.level);
         std::visit(

@@ -23,7 +23,8 @@ using AnyDrill = std::variant<LoadedDrill<2>, LoadedDrill<3>>;
 /// Levels are loaded once for all drills on them.
 class DrillLoader {
   public:
-    AnyDrill load(const std::string& path);
+    /// `rig`: the path of another than the drill names.
+    AnyDrill load(const std::string& path, const std::string& rig = {});
 
   private:
     std::map<std::string, std::variant<std::shared_ptr<const Level<2>>, std::shared_ptr<const Level<3>>>>

@@ -1,7 +1,6 @@
 // hollow-probe gauge: a rig's measured limits, and curves over whatever is varied.
 #include <fmt/format.h>
 
-#include <charconv>
 #include <chrono>
 #include <cmath>
 #include <filesystem>
@@ -19,6 +18,7 @@
 #include "hollow_probe/rig/mount.hpp"
 #include "hollow_probe/study/gauge.hpp"
 #include "hollow_probe/study/vary.hpp"
+#include "numbers.hpp"
 
 namespace hollow_probe::tool {
 namespace {
@@ -38,14 +38,6 @@ struct Arguments {
     std::size_t allow = 0;
     bool timing = false;
 };
-
-double number_from(const std::string& text, const std::string& option) {
-    double number = 0.0;
-    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), number);
-    if (error != std::errc() || end != text.data() + text.size() || !std::isfinite(number))
-        throw InputError(fmt::format("{}: '{}' is no number", option, text));
-    return number;
-}
 
 /// "name=from:to" or "name=from:to:step".
 struct Range {

@@ -436,6 +436,13 @@ void collect_layers(const toml::table& table, std::vector<std::string>& layers) 
 
 }  // namespace
 
+bool is_rig_file(const std::string& path) {
+    const std::string ending = std::filesystem::path(path).extension().string();
+    if (ending == ".glb" || ending == ".gltf" || ending == ".obj" || ending == ".stl") return false;
+    const TomlFile file(read_toml_text(path), path);
+    return file.root["format"].value_or(std::string()).starts_with("hollow-probe rig");
+}
+
 int dimensions_of_rig(const std::string& path) {
     const TomlFile file(read_toml_text(path), path);
     const TableReader root(file, rig_file_keys(), "hollow-probe rig 1");

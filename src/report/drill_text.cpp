@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "report/text_table.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -30,12 +32,6 @@ std::string signal_of(const DrillOutcome& outcome, const Expectation& expected) 
                    figure(outcome.figures, expected.figure, b.name);
         });
     return worst == signals.end() ? "the worst signal" : worst->name;  // a hunt tells no figures
-}
-
-/// Letters, not bytes.
-std::size_t letters(const std::string& text) {
-    return static_cast<std::size_t>(std::count_if(
-        text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
 }
 
 std::string padded(const std::string& text, std::size_t width) {

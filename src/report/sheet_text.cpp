@@ -7,40 +7,10 @@
 #include <set>
 
 #include "hollow_probe/report/survey_text.hpp"
+#include "report/text_table.hpp"
 
 namespace hollow_probe {
 namespace {
-
-/// Letters, not bytes.
-std::size_t letters(const std::string& text) {
-    return static_cast<std::size_t>(std::count_if(
-        text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
-}
-
-/// A table: columns as wide as their widest cell.
-class Table {
-  public:
-    void add(std::vector<std::string> cells) { rows_.push_back(std::move(cells)); }
-
-    [[nodiscard]] std::string text() const {
-        std::vector<std::size_t> widths;
-        for (const auto& row : rows_) {
-            widths.resize(std::max(widths.size(), row.size()));
-            for (std::size_t i = 0; i < row.size(); ++i) widths[i] = std::max(widths[i], letters(row[i]));
-        }
-        std::string out;
-        for (const auto& row : rows_) {
-            std::string line;
-            for (std::size_t i = 0; i < row.size(); ++i)
-                line += "  " + row[i] + std::string(widths[i] - letters(row[i]), ' ');
-            out += line.substr(0, line.find_last_not_of(' ') + 1) + "\n";
-        }
-        return out;
-    }
-
-  private:
-    std::vector<std::vector<std::string>> rows_;
-};
 
 std::string when_text(const SheetRow& row, const ResponseCurve& curve) {
     std::string text;
@@ -61,7 +31,7 @@ std::string when_text(const SheetRow& row, const ResponseCurve& curve) {
 }
 
 /// Rows that say the same, one after the other, share their first cells.
-void add_row(Table& table, const SheetRow& row, const ResponseCurve& curve) {
+void add_row(TextTable& table, const SheetRow& row, const ResponseCurve& curve) {
     const bool is_right = curve.wrong() == 0.0;
     table.add({row.line, row.axis.name, row.signal,
                row.moves ? "right " + stretches_text(curve.on, row.axis) : stretches_text(curve.on, row.axis),
@@ -125,7 +95,7 @@ std::string sheet_text(const std::string& rig_name, const DataSheet<D>& sheet) {
     const auto wrong = std::count_if(sheet.rows.begin(), sheet.rows.end(), is_wrong);
     std::string out = fmt::format("{}, {}, on fixtures of \"{}\": {} of {} lines wrong\n\n", rig_name,
                                   sheet.stance, sheet.layer, wrong, sheet.rows.size());
-    Table table;
+    TextTable table;
     table.add({"fixture", "varies", "signal", "is on", "meant to be", "wrong", "worst"});
     std::string before;
     for (const SheetRow& row : sheet.rows) {
@@ -139,7 +109,7 @@ std::string sheet_text(const std::string& rig_name, const DataSheet<D>& sheet) {
     if (!sheet.latencies.empty()) {
         std::set<double> rates;
         for (const SheetLatency& one : sheet.latencies) rates.insert(one.tick_rate);
-        Table late;
+        TextTable late;
         std::vector<std::string> heading = {"ticks until on, off"};
         for (const double rate : rates) heading.push_back(plain(rate) + " a second");
         late.add(heading);
@@ -176,7 +146,7 @@ std::string sheet_text(const std::string& rig_name, const DataSheet<D>& sheet) {
 }
 
 std::string response_text(const std::vector<SheetRow>& rows) {
-    Table table;
+    TextTable table;
     table.add({"fixture", "varies", "signal", "is on", "meant to be", "wrong", ""});
     for (const SheetRow& row : rows) {
         for (const ResponseCurve& curve : row.curves) add_row(table, row, curve);

@@ -7,15 +7,10 @@
 #include <cmath>
 
 #include "hollow_probe/report/advice_text.hpp"
+#include "report/text_table.hpp"
 
 namespace hollow_probe {
 namespace {
-
-/// Characters a terminal shows, not bytes.
-std::size_t shown_width(const std::string& text) {
-    return static_cast<std::size_t>(std::count_if(
-        text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
-}
 
 /// A ratio rounded so that 1 is shown only where it is exactly 1.
 std::string ratio(double x) {
@@ -64,7 +59,7 @@ std::vector<std::string> wrapped(const std::string& text, std::size_t width) {
     while (start <= text.size()) {
         const std::size_t end = std::min(text.find(' ', start), text.size());
         const std::string word = text.substr(start, end - start);
-        if (!line.empty() && shown_width(line) + 1 + shown_width(word) > width) {
+        if (!line.empty() && letters(line) + 1 + letters(word) > width) {
             lines.push_back(line);
             line.clear();
         }
@@ -145,7 +140,7 @@ class SurveyWords {
 
     void table() {
         for (const SignalVerdicts& signal : survey_.signals) {
-            name_width_ = std::max(name_width_, shown_width(signal.name));
+            name_width_ = std::max(name_width_, letters(signal.name));
             forgives_ = forgives_ || signal.count(Verdict::forgiven) > 0;
         }
         name_width_ = std::min<std::size_t>(name_width_, 14);
@@ -161,7 +156,7 @@ class SurveyWords {
     /// A signal's verdicts: by measure, and below it by poses.
     void row(const SignalVerdicts& signal) {
         std::string name = signal.name;
-        if (shown_width(name) > name_width_) name = name.substr(0, name_width_ - 1) + "…";
+        if (letters(name) > name_width_) name = name.substr(0, name_width_ - 1) + "…";
         if (!signal.claims) {
             out_ += fmt::format("{:<{}}  helper\n", name, name_width_);
             return;

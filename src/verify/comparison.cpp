@@ -1,7 +1,6 @@
 #include "hollow_probe/verify/comparison.hpp"
 
 #include <algorithm>
-#include <bit>
 
 #include "geometry/parallel.hpp"
 #include "verify/surveyed.hpp"
@@ -18,54 +17,59 @@ bool is_same(const Facing<D>& a, const Facing<D>& b) {
 }  // namespace
 
 template <int D>
-Comparison compare_at(const Level<D>& level, const Rig<D>& before, const Survey<D>& of_before,
-                      const Rig<D>& now, const Survey<D>& after, const SurveyOptions& options) {
+std::vector<std::optional<SignalSet>> said_at(const Level<D>& level, const Rig<D>& rig, const Rig<D>& of,
+                                              const Survey<D>& survey, const SurveyOptions& options) {
     KeptTruths<D> kept;
-    const Surveyed<D> earlier(level, before, options, kept);
-    // The earlier rig's number of each state; none where it does not have it.
+    const Surveyed<D> own(level, rig, options, kept);
+    // The rig's number of each state; none where it does not have it.
     constexpr std::size_t none = ~std::size_t{0};
     std::vector<std::size_t> number_of;
-    for (const Facing<D>& facing : after.facings) {
+    for (const Facing<D>& facing : survey.facings) {
         std::size_t number = none;
-        for (std::size_t i = 0; i < earlier.facings.size(); ++i) {
-            const Facing<D>& other = earlier.facings[i];
+        for (std::size_t i = 0; i < own.facings.size(); ++i) {
+            const Facing<D>& other = own.facings[i];
             if (is_same<D>(facing, other) &&
-                now.body.stances[facing.stance].name == before.body.stances[other.stance].name)
+                of.body.stances[facing.stance].name == rig.body.stances[other.stance].name)
                 number = i;
         }
         number_of.push_back(number);
     }
+    std::vector<std::optional<SignalSet>> said(survey.poses.size());
+    for_each_index(survey.poses.size(), [&](std::size_t i) {
+        SurveyPose<D> pose = survey.poses[i];
+        const std::size_t number = number_of[pose.facing];
+        if (number == none) return;
+        pose.facing = static_cast<std::uint16_t>(number);
+        said[i] = own.hear(own.mounted[number], pose).signals_on;
+    });
+    return said;
+}
+
+template <int D>
+Comparison compare_at(const Level<D>& level, const Rig<D>& before, const Survey<D>& of_before,
+                      const Rig<D>& now, const Survey<D>& after, const SurveyOptions& options) {
     const bool same_signals = std::equal(
         before.signals.begin(), before.signals.end(), after.signals.begin(), after.signals.end(),
         [](const Signal& a, const SignalVerdicts& b) { return a.name == b.name && a.claims == b.claims; });
     if (!same_signals) throw InvalidInput("the two rigs have different signals");
     SignalSet judged;
     for (std::size_t i = 0; i < after.signals.size(); ++i) judged.put(i, after.signals[i].claims.has_value());
-    std::vector<std::array<std::uint8_t, 3>> counts(after.poses.size());
-    std::vector<std::uint8_t> common(after.poses.size());
-    for_each_index(after.poses.size(), [&](std::size_t i) {
-        SurveyPose<D> pose = after.poses[i];
-        const std::size_t number = number_of[pose.facing];
-        if (number == none) return;
-        common[i] = 1;
-        pose.facing = static_cast<std::uint16_t>(number);
-        const SignalSet counted = judged & ~(pose.undecided | pose.forgiven);
-        const SignalSet was = earlier.hear(earlier.mounted[pose.facing], pose).signals_on;
-        const SignalSet wrong_before = (was ^ pose.truths_on) & counted;
-        const SignalSet wrong_now = (pose.signals_on ^ pose.truths_on) & counted;
-        const auto count = [](SignalSet set) { return static_cast<std::uint8_t>(set.count()); };
-        counts[i] = {count(wrong_before & ~wrong_now), count(wrong_now & ~wrong_before),
-                     count(wrong_now & wrong_before)};
-    });
     Comparison result;
-    result.poses = static_cast<std::size_t>(std::count(common.begin(), common.end(), 1));
+    const auto said = said_at<D>(level, before, now, after, options);
+    for (std::size_t i = 0; i < said.size(); ++i) {
+        if (!said[i]) continue;
+        ++result.poses;
+        const SurveyPose<D>& pose = after.poses[i];
+        const SignalSet counted = judged & ~(pose.undecided | pose.forgiven);
+        const SignalSet wrong_before = (*said[i] ^ pose.truths_on) & counted;
+        const SignalSet wrong_now = (pose.signals_on ^ pose.truths_on) & counted;
+        const auto count = [](SignalSet set) { return static_cast<std::size_t>(set.count()); };
+        result.mended += count(wrong_before & ~wrong_now);
+        result.spoiled += count(wrong_now & ~wrong_before);
+        result.still_wrong += count(wrong_now & wrong_before);
+    }
     if (result.poses == 0)
         throw InvalidInput("the two rigs are surveyed in different states: they have no poses in common");
-    for (const auto& [mended, spoiled, both] : counts) {
-        result.mended += mended;
-        result.spoiled += spoiled;
-        result.still_wrong += both;
-    }
     const auto has = [](const Survey<D>& survey, const std::string& id) {
         return std::any_of(survey.findings.begin(), survey.findings.end(),
                            [&](const Finding<D>& finding) { return finding.id == id; });
@@ -78,6 +82,10 @@ Comparison compare_at(const Level<D>& level, const Rig<D>& before, const Survey<
     return result;
 }
 
+template std::vector<std::optional<SignalSet>> said_at<2>(const Level<2>&, const Rig<2>&, const Rig<2>&,
+                                                          const Survey<2>&, const SurveyOptions&);
+template std::vector<std::optional<SignalSet>> said_at<3>(const Level<3>&, const Rig<3>&, const Rig<3>&,
+                                                          const Survey<3>&, const SurveyOptions&);
 template Comparison compare_at<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const Rig<2>&,
                                   const Survey<2>&, const SurveyOptions&);
 template Comparison compare_at<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const Rig<3>&,

@@ -18,6 +18,9 @@ Rig<D> load_rig(const std::string& path, const Level<D>& level);
 template <int D>
 Rig<D> load_rig(const std::string& path);
 
+/// Whether a file says that it is one of a rig. Throws InputError for what cannot be read, or is no TOML.
+bool is_rig_file(const std::string& path);
+
 /// The dimensions that a rig file states. Throws InputError for what is no rig file.
 int dimensions_of_rig(const std::string& path);
 

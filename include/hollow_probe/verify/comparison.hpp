@@ -5,6 +5,12 @@
 
 namespace hollow_probe {
 
+/// What a rig says at every pose of the survey of another, `of`: the signals of `rig` by their numbers in it;
+/// nothing where it is never in that state. `options` are those of the survey.
+template <int D>
+std::vector<std::optional<SignalSet>> said_at(const Level<D>& level, const Rig<D>& rig, const Rig<D>& of,
+                                              const Survey<D>& survey, const SurveyOptions& options);
+
 /// Poses of a survey, by what an earlier rig says there: the same poses for both, each as often as it was
 /// kept.
 struct Comparison {

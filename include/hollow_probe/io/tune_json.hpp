@@ -1,0 +1,15 @@
+// What tuning came to, as JSON: docs/schemas/tuning.schema.json.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "hollow_probe/study/tune.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+std::string tune_json(const std::vector<std::string>& levels, const std::string& rig,
+                      const TunedRig<D>& tuned);
+
+}  // namespace hollow_probe

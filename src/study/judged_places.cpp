@@ -1,0 +1,250 @@
+#include "study/judged_places.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+
+#include "geometry/parallel.hpp"
+#include "hollow_probe/rig/differences.hpp"
+
+namespace hollow_probe {
+
+namespace {
+
+bool has_conditions(const std::vector<Member>& members) {
+    return std::any_of(members.begin(), members.end(), [](const Member& member) {
+        return member.has_condition() ||
+               std::any_of(member.group.begin(), member.group.end(), [](const Group& g) {
+                   return has_conditions(g.any) || has_conditions(g.all) || has_conditions(g.none) ||
+                          has_conditions(g.at_least.of);
+               });
+    });
+}
+
+}  // namespace
+
+template <int D>
+struct JudgedPlaces<D>::Changed {
+    std::vector<MountedRig<D>> mounted;  // one a facing
+    std::vector<std::size_t> probes;     // that are to be read anew
+    std::optional<Surveyed<D>> whole;    // of rigs that remember
+};
+
+template <int D>
+JudgedPlaces<D>::JudgedPlaces(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options,
+                              KeptTruths<D>& kept, double held_part)
+    : level_(level),
+      rig_(rig),
+      surveyed_(level, rig, options, kept),
+      options_(options),
+      kept_(kept),
+      judged_(SignalSet::below(rig.signals.size()) & ~helpers_of<D>(rig)),
+      held_one_in_(held_part > 0.0 ? static_cast<std::size_t>(std::lround(1.0 / held_part)) : 0) {
+    // So many stretches along the longest side that two of them are held back at least.
+    double longest = 0.0;
+    for (int axis = 0; axis < D; ++axis) {
+        if (std::abs(level.up()[axis]) < 0.5) longest = std::max(longest, level.bounds().size()[axis]);
+    }
+    stretch_ = std::max(longest, surveyed_.body_size) /
+               (2.0 * static_cast<double>(std::max<std::size_t>(held_one_in_, 1)));
+}
+
+/// Whole stretches are held back: neighbours of what is tuned on would tell nothing.
+template <int D>
+bool JudgedPlaces<D>::is_held(const Vec<D>& anchor) const {
+    if (held_one_in_ == 0) return false;
+    std::int64_t number = 0;
+    for (int axis = 0; axis < D; ++axis) {
+        if (std::abs(level_.up()[axis]) > 0.5) continue;
+        number = 7 * number +
+                 static_cast<std::int64_t>(std::floor((anchor[axis] - level_.bounds().low[axis]) / stretch_));
+    }
+    const auto many = static_cast<std::int64_t>(held_one_in_);
+    return ((number % many) + many) % many == many / 2;
+}
+
+template <int D>
+SurveyPose<D> JudgedPlaces<D>::at(const Interval& interval, double height) const {
+    SurveyPose<D> pose = interval.pose;
+    pose.anchor += height * level_.up();
+    pose.above_rest += height;
+    return pose;
+}
+
+template <int D>
+void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::size_t most_wrong) {
+    const std::size_t first = intervals_.size();
+    const auto is_wrong = [&](const SurveyPose<D>& pose) {
+        return ((pose.signals_on ^ pose.truths_on) & judged_ & ~pose.undecided & ~pose.forgiven).any();
+    };
+    const auto wrong =
+        static_cast<std::size_t>(std::count_if(survey.poses.begin(), survey.poses.end(), is_wrong));
+    const auto one_in = [](std::size_t count, std::size_t most) {
+        return most == 0 ? std::size_t{0} : (count + most - 1) / most;
+    };
+    const std::array every = {one_in(survey.poses.size() - wrong, most_right), one_in(wrong, most_wrong)};
+    const std::array kept = {survey.right_kept_of, survey.wrong_kept_of};
+    std::array<std::size_t, 2> seen{};
+    for (const SurveyPose<D>& pose : survey.poses) {
+        const auto kind = static_cast<std::size_t>(is_wrong(pose));
+        const bool held = is_held(pose.anchor);
+        if (held && first > 0) continue;
+        if (every[kind] == 0 || seen[kind]++ % every[kind] != 0) continue;
+        const auto weight = static_cast<double>(kept[kind] * every[kind]);
+        intervals_.push_back({pose, weight, held, 0, 0});
+        const SignalSet concerned = (pose.truths_on | pose.signals_on) & judged_;
+        concerned_ += weight * pose.measure * concerned.count();
+    }
+    if (surveyed_.ticks_before > 0) return;
+    for (std::size_t i = first; i < intervals_.size(); ++i) {
+        Interval& interval = intervals_[i];
+        const double low = -static_cast<double>(interval.pose.down);
+        const double length = static_cast<double>(interval.pose.up) - low;
+        const double inset = std::min(0.125 * length, 1e-3 * rig_.intent.touch);
+        const double tall =
+            rig_.body.stances[surveyed_.facings[interval.pose.facing].stance].shape.bounds().size()[1];
+        const int between = std::clamp(static_cast<int>(length / (0.5 * tall)) + 1, 1, 6);
+        interval.first_look = looks_.size();
+        for (int k = 0; k <= between; ++k) {
+            const double part = static_cast<double>(k) / between;
+            looks_.push_back({low + inset + part * (length - 2.0 * inset), {}});
+        }
+        interval.looks = looks_.size() - interval.first_look;
+    }
+    for_each_index(intervals_.size() - first, [&](std::size_t i) {
+        const Interval& interval = intervals_[first + i];
+        for (std::size_t k = 0; k < interval.looks; ++k) {
+            Look& look = looks_[interval.first_look + k];
+            look.probes_on =
+                surveyed_.hear(surveyed_.mounted[interval.pose.facing], at(interval, look.height)).probes_on;
+        }
+    });
+}
+
+template <int D>
+PlacesScore JudgedPlaces<D>::judge(const Changed& changed, const Interval& interval) const {
+    PlacesScore score;
+    const SignalSet counted = judged_ & ~interval.pose.undecided & ~interval.pose.forgiven;
+    const auto add = [&](SignalSet on, double measure) {
+        const double weighed = interval.weight * measure;
+        const int missed = (interval.pose.truths_on & ~on & counted).count();
+        const int falsely = (on & ~interval.pose.truths_on & counted).count();
+        (interval.held ? score.held_missed : score.missed) += weighed * missed;
+        (interval.held ? score.held_false : score.falsely) += weighed * falsely;
+    };
+    if (changed.whole) {
+        const Surveyed<D>& whole = *changed.whole;
+        add(whole.hear(whole.mounted[interval.pose.facing], interval.pose).signals_on, interval.pose.measure);
+        return score;
+    }
+    const std::size_t facing = interval.pose.facing;
+    const MountedRig<D>& rig = changed.mounted[facing];
+    const Level<D>& level = surveyed_.level_of(facing);
+    const auto said = [&](double height, const ReadingSet* known) {
+        const Vec<D> anchor = interval.pose.anchor + height * level_.up();
+        std::vector<MoveContact<D>> contacts;
+        const auto feels = [&](std::size_t i) { return rig.probes[i].kind == ProbeKind::contact; };
+        if (known == nullptr) {
+            if (surveyed_.feels_contacts) contacts = surveyed_.contacts(rig, facing, anchor);
+            return rig.signals_on(rig.probes_on(level, anchor, {}, contacts));
+        }
+        ReadingSet on = *known;
+        if (std::any_of(changed.probes.begin(), changed.probes.end(), feels))
+            contacts = surveyed_.contacts(rig, facing, anchor);
+        for (const std::size_t i : changed.probes) {
+            on &= ~rig.bits_about(i);
+            if (!rig.probes[i].mounted || !rig.probes[i].aimed) continue;
+            on |= rig.bits_of(i, rig.probes[i].read(level, rig.body, anchor, contacts));
+        }
+        return rig.signals_on(on);
+    };
+    struct Seen {
+        double height;
+        SignalSet on;
+        ReadingSet read;  // by the rig as it is
+    };
+    ReadingSet anew;
+    for (const std::size_t i : changed.probes) anew |= rig.bits_about(i);
+    // What is read alike at both ends is taken to be so between them.
+    const auto same_besides = [&](ReadingSet a, ReadingSet b) { return ((a ^ b) & ~anew).none(); };
+    const double low = -static_cast<double>(interval.pose.down);
+    const double length = static_cast<double>(interval.pose.up) - low;
+    const auto see = [&](const Look& look) {
+        return Seen{look.height, said(look.height, &look.probes_on), look.probes_on};
+    };
+    const auto part = [&](double heights) {
+        return length > 0.0 ? interval.pose.measure * heights / length : interval.pose.measure;
+    };
+    const Look* look = &looks_[interval.first_look];
+    Seen last = see(*look);
+    add(last.on, part(length > 0.0 ? last.height - low : 0.0));
+    for (std::size_t k = 1; k < interval.looks; ++k) {
+        Seen before = last;
+        Seen after = see(*++look);
+        last = after;
+        constexpr int halvings = 7;
+        for (int n = 0; n < halvings && (before.on & counted) != (after.on & counted); ++n) {
+            const double height = 0.5 * (before.height + after.height);
+            const bool known = same_besides(before.read, after.read);
+            const Seen middle{height, said(height, known ? &before.read : nullptr), before.read};
+            if ((middle.on & counted) == (before.on & counted)) {
+                add(before.on, part(middle.height - before.height));
+                before = middle;
+            } else if ((middle.on & counted) == (after.on & counted)) {
+                add(after.on, part(after.height - middle.height));
+                after = middle;
+            } else {
+                break;  // more than one change: half of each will do
+            }
+        }
+        add(before.on, 0.5 * part(after.height - before.height));
+        add(after.on, 0.5 * part(after.height - before.height));
+    }
+    if (length > 0.0) add(last.on, part(low + length - last.height));
+    return score;
+}
+
+template <int D>
+PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
+    Changed changed;
+    const bool remembers = surveyed_.ticks_before > 0 || has_memory<D>(rig) || has_memory<D>(rig_);
+    if (remembers) {
+        changed.whole.emplace(level_, rig, options_, kept_);
+        // In other states nothing is known of it.
+        if (changed.whole->facings.size() != surveyed_.facings.size()) return {infinity, infinity, 0.0, 0.0};
+    } else {
+        std::vector<bool> anew(rig.probes.size());
+        for (const FieldChange& change : differences<D>(rig_, rig)) {
+            // Conditions of members are read from probes.
+            const bool any = change.table != "probe";
+            const bool conditions =
+                any && std::any_of(rig.signals.begin(), rig.signals.end(), [](const Signal& signal) {
+                    return has_conditions(signal.members.any) || has_conditions(signal.members.all) ||
+                           has_conditions(signal.members.none) || has_conditions(signal.members.at_least.of);
+                });
+            for (std::size_t i = 0; i < rig.probes.size(); ++i)
+                anew[i] = anew[i] || conditions || (!any && rig.probes[i].name == change.name) ||
+                          change.table.empty();
+        }
+        for (std::size_t i = 0; i < anew.size(); ++i) {
+            if (anew[i]) changed.probes.push_back(i);
+        }
+        for (std::size_t facing = 0; facing < surveyed_.facings.size(); ++facing)
+            changed.mounted.emplace_back(rig, level_, surveyed_.facings[facing].stance,
+                                         surveyed_.situation(facing));
+    }
+    constexpr std::size_t at_once = 128;
+    std::vector<PlacesScore> parts((intervals_.size() + at_once - 1) / at_once);
+    for_each_index(parts.size(), [&](std::size_t i) {
+        const std::size_t end = std::min(intervals_.size(), (i + 1) * at_once);
+        for (std::size_t k = i * at_once; k < end; ++k) parts[i] += judge(changed, intervals_[k]);
+    });
+    PlacesScore score;
+    for (const PlacesScore& part : parts) score += part;  // in one order, whatever the threads
+    return score;
+}
+
+template class JudgedPlaces<2>;
+template class JudgedPlaces<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,84 @@
+// Places of a level with their truths, at which changed rigs are judged again and again.
+#pragma once
+
+#include <vector>
+
+#include "verify/surveyed.hpp"
+
+namespace hollow_probe {
+
+/// What is wrong by measure, weighed apart where it was held back.
+struct PlacesScore {
+    double missed = 0.0;
+    double falsely = 0.0;
+    double held_missed = 0.0;
+    double held_false = 0.0;
+
+    PlacesScore& operator+=(const PlacesScore& other) {
+        missed += other.missed;
+        falsely += other.falsely;
+        held_missed += other.held_missed;
+        held_false += other.held_false;
+        return *this;
+    }
+};
+
+/// The intervals of heights that a survey found, each looked at inside of its ends and every half body
+/// between. A changed rig is asked at these looks, and halfway between two at which it says otherwise, so
+/// that what is wrong changes gradually as the rig does. Rigs that remember are asked at the survey's own
+/// poses alone. Borders across up are those of the rigs surveyed: add() the surveys of rigs that may win.
+template <int D>
+class JudgedPlaces {
+  public:
+    /// `held_part` of the places, in stretches of several columns, are held back. The level and the rig must
+    /// outlive this.
+    JudgedPlaces(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept,
+                 double held_part);
+
+    /// The poses of a survey of this rig, or a changed one, with the same options: of more right and wrong
+    /// ones than these every so many, for all of them. Of a second survey on, places held back are left out.
+    void add(const Survey<D>& survey, std::size_t most_right, std::size_t most_wrong);
+
+    /// Of a rig that differs in settings of probes and signals alone.
+    [[nodiscard]] PlacesScore score(const Rig<D>& changed) const;
+
+    /// The measure where truths are on, or signals of the rig as it is.
+    [[nodiscard]] double concerned() const { return concerned_; }
+    [[nodiscard]] std::size_t places() const { return intervals_.size(); }
+
+  private:
+    struct Look {
+        double height;  // from the pose
+        ReadingSet probes_on;
+    };
+    struct Interval {
+        SurveyPose<D> pose;
+        double weight;  // of its measure
+        bool held;
+        std::size_t first_look = 0;
+        std::size_t looks = 0;
+    };
+    /// A changed rig as it is read at each facing.
+    struct Changed;
+
+    [[nodiscard]] bool is_held(const Vec<D>& anchor) const;
+    [[nodiscard]] SurveyPose<D> at(const Interval& interval, double height) const;
+    [[nodiscard]] PlacesScore judge(const Changed& changed, const Interval& interval) const;
+
+    const Level<D>& level_;
+    const Rig<D>& rig_;
+    Surveyed<D> surveyed_;
+    SurveyOptions options_;
+    KeptTruths<D>& kept_;
+    SignalSet judged_;
+    std::size_t held_one_in_;  // stretches; 0: none
+    double stretch_;
+    double concerned_ = 0.0;
+    std::vector<Interval> intervals_;
+    std::vector<Look> looks_;
+};
+
+extern template class JudgedPlaces<2>;
+extern template class JudgedPlaces<3>;
+
+}  // namespace hollow_probe

@@ -1,0 +1,512 @@
+#include "hollow_probe/study/tune.hpp"
+
+#include <nlopt.h>
+#include <tbb/task_arena.h>
+
+#include <algorithm>
+#include <cmath>
+#include <deque>
+#include <map>
+#include <memory>
+
+#include "hollow_probe/rig/differences.hpp"
+#include "study/judged_places.hpp"
+#include "verify/roundest.hpp"
+
+namespace hollow_probe {
+namespace {
+
+/// Wrong places of a survey that are judged again; twice as many right ones.
+constexpr std::size_t most_added = 2000;
+constexpr double nan = std::numeric_limits<double>::quiet_NaN();
+
+/// A free setting, mapped to 0 to 1.
+template <int D>
+struct Variable {
+    Setting<D> setting;
+    double low = 0.0;
+    double high = 1.0;
+
+    [[nodiscard]] bool is_choice() const { return !setting.now.has_value(); }
+    /// Choices: number 0 leaves it as it is.
+    [[nodiscard]] std::size_t choice(double at) const {
+        const auto many = static_cast<double>(setting.choices + 1);
+        return static_cast<std::size_t>(std::clamp(std::floor(at * many), 0.0, many - 1.0));
+    }
+    [[nodiscard]] double value(double at) const {
+        const double x = low + std::clamp(at, 0.0, 1.0) * (high - low);
+        return setting.whole ? std::round(x) : x;
+    }
+    [[nodiscard]] double place_of(double value) const { return (value - low) / (high - low); }
+};
+
+using Point = std::vector<double>;
+
+template <int D>
+class Tuner {
+  public:
+    Tuner(const std::vector<const Level<D>*>& levels, const Rig<D>& rig, const TuneOptions<D>& options)
+        : levels_(levels), rig_(rig), options_(options), survey_(options.survey) {
+        if (levels.empty()) throw InvalidInput("there is no level to tune on");
+        if (!(options.missed_weight > 0.0))
+            throw InvalidInput("the weight of what is missed must be more than 0");
+        if (!(options.held_part >= 0.0 && options.held_part <= 0.5))
+            throw InvalidInput("the part held back must be 0 to 0.5");
+        survey_.explain = false;
+        survey_.progress = {};
+    }
+
+    TunedRig<D> run() {
+        TunedRig<D> result;
+        result.rig = rig_;
+        choose_variables();
+        for (std::size_t i = 0; i < levels_.size(); ++i) {
+            kept_.emplace_back();
+            const Survey<D> survey = surveyed(rig_, i);
+            add_up(survey.wrong, result.before);
+            // All later ones look as closely.
+            finest_.push_back(survey.spacing);
+            places_.push_back(std::make_unique<JudgedPlaces<D>>(*levels_[i], rig_, options_at(i), kept_[i],
+                                                                options_.held_part));
+            places_[i]->add(survey, 2 * most_added, most_added);
+        }
+        result.broken_before = options_.broken ? options_.broken(rig_) : 0;
+        result.broken_after = result.broken_before;
+        result.after = result.before;
+        for (const auto& places : places_) concerned_ += places->concerned();
+        Point best(variables_.size(), 0.0);
+        for (std::size_t i = 0; i < best.size(); ++i) {
+            const Variable<D>& v = variables_[i];
+            best[i] = v.is_choice() ? 0.0 : std::clamp(v.place_of(*v.setting.now), 0.0, 1.0);
+        }
+        const PlacesScore held_at_first = places_score(rig_);
+        Point found = best;
+        constexpr std::size_t most_rounds = 4;
+        std::size_t in_vain = 0;  // rounds, one after the other
+        for (std::size_t round = 0; round < most_rounds && in_vain < 2 && !result.right(); ++round) {
+            ++result.rounds;
+            ++in_vain;
+            limit_ = options_.most_tried * (round + 1) / most_rounds;
+            found = centred(without_needless(searched(found, round == 0)));
+            std::vector<Rig<D>> surveyed_rigs;
+            // As round as its room allows, and rounder, as far as surveys have nothing against it.
+            for (const double about : {0.0, 1e-3, 1e-2}) {
+                Point point = found;
+                const Rig<D> candidate = rounded(point, about);
+                const auto same = [&](const Rig<D>& other) {
+                    return differences<D>(other, candidate).empty();
+                };
+                if (std::any_of(surveyed_rigs.begin(), surveyed_rigs.end(), same)) continue;
+                surveyed_rigs.push_back(candidate);
+                Wrongness wrong;
+                std::vector<Survey<D>> surveys;
+                for (std::size_t i = 0; i < levels_.size(); ++i) {
+                    surveys.push_back(surveyed(candidate, i));
+                    add_up(surveys.back().wrong, wrong);
+                }
+                const std::size_t broken = options_.broken ? options_.broken(candidate) : 0;
+                const bool fewer = broken < result.broken_after;
+                if (fewer || (broken == result.broken_after && weighed(wrong) < weighed(result.after))) {
+                    result.rig = candidate;
+                    result.after = wrong;
+                    result.broken_after = broken;
+                    best = point;
+                    in_vain = 0;
+                }
+                if (result.right()) break;
+                for (std::size_t i = 0; i < levels_.size(); ++i) places_[i]->add(surveys[i], 0, most_added);
+                seen_.clear();
+                least_ = infinity;
+            }
+        }
+        describe(best, result);
+        const PlacesScore held = places_score(result.rig);
+        result.held_before = {held_at_first.held_missed, held_at_first.held_false, 0, 0, 0, 0};
+        result.held_after = {held.held_missed, held.held_false, 0, 0, 0, 0};
+        result.tried = tried_;
+        return result;
+    }
+
+  private:
+    static void add_up(const Wrongness& more, Wrongness& sum) {
+        sum.missed += more.missed;
+        sum.falsely += more.falsely;
+        sum.contact += more.contact;
+        sum.signalled += more.signalled;
+        sum.missed_poses += more.missed_poses;
+        sum.false_poses += more.false_poses;
+    }
+    [[nodiscard]] double weighed(const Wrongness& wrong) const {
+        return options_.missed_weight * wrong.missed + wrong.falsely;
+    }
+
+    [[nodiscard]] SurveyOptions options_at(std::size_t level) const {
+        SurveyOptions options = survey_;
+        if (level < finest_.size()) {
+            options.spacing = finest_[level];
+            options.budget = 0;
+        }
+        return options;
+    }
+    Survey<D> surveyed(const Rig<D>& rig, std::size_t level) {
+        return survey<D>(*levels_[level], rig, options_at(level), kept_[level]);
+    }
+
+    void choose_variables() {
+        std::vector<FreeSetting> free = options_.free;
+        std::vector<std::string> layers;
+        for (const Level<D>* level : levels_) {
+            for (const std::string& layer : level->layers()) {
+                if (std::find(layers.begin(), layers.end(), layer) == layers.end()) layers.push_back(layer);
+            }
+        }
+        const std::vector<Setting<D>> settings = settings_of<D>(rig_, layers, 0.0);
+        if (free.empty()) {
+            SurveyOptions explained = options_.survey;
+            explained.most_tried = 0;
+            KeptTruths<D> kept;
+            constexpr std::size_t most = 4;
+            free = named_by_causes<D>(layers, rig_, survey<D>(*levels_.front(), rig_, explained, kept), most);
+            if (free.empty()) throw InvalidInput("no finding's cause names a setting: say which are free");
+        }
+        for (const FreeSetting& one : free) {
+            const Setting<D>& setting = setting_named<D>(settings, one.path);
+            Variable<D> variable{setting, 0.0, 1.0};
+            if (setting.now) {
+                const double now = *setting.now;
+                variable.low =
+                    one.range ? (*one.range)[0] : std::max(setting.limits.least, now - 0.5 * setting.scale);
+                variable.high =
+                    one.range ? (*one.range)[1] : std::min(setting.limits.most, now + 0.5 * setting.scale);
+                if (!(variable.low < variable.high))
+                    throw InvalidInput("the range of '" + one.path +
+                                       "' does not go from a lesser to a greater number");
+                const bool within =
+                    variable.low >= setting.limits.least && variable.high <= setting.limits.most;
+                if (one.range && !within)
+                    throw InvalidInput("the range of '" + one.path + "' leaves its limits, " +
+                                       setting.limits.text());
+            } else if (one.range) {
+                throw InvalidInput("'" + one.path + "' is no number: it has no range");
+            }
+            variables_.push_back(std::move(variable));
+        }
+    }
+
+    [[nodiscard]] std::optional<Rig<D>> rig_at(const Point& point) const {
+        std::optional<Rig<D>> rig = rig_;
+        for (std::size_t i = 0; i < variables_.size() && rig; ++i) {
+            const Variable<D>& v = variables_[i];
+            if (!v.is_choice()) {
+                rig = v.setting.with(*rig, v.value(point[i]));
+            } else if (const std::size_t choice = v.choice(point[i]); choice > 0) {
+                rig = v.setting.with(*rig, static_cast<double>(choice - 1));
+            }
+        }
+        return rig;
+    }
+
+    [[nodiscard]] PlacesScore places_score(const Rig<D>& rig) const {
+        PlacesScore sum;
+        for (const auto& places : places_) sum += places->score(rig);
+        return sum;
+    }
+
+    /// What is to be least. A rig that cannot be is as bad as all that can be wrong.
+    double cost(const Point& point) {
+        const std::optional<Rig<D>> rig = rig_at(point);
+        if (!rig) return worst();
+        if (const auto known = seen_.find(point); known != seen_.end()) return known->second;
+        ++tried_;
+        if (options_.progress && tried_ % 16 == 0)
+            options_.progress(
+                std::min(0.99, static_cast<double>(tried_) / static_cast<double>(options_.most_tried)));
+        const PlacesScore score = places_score(*rig);
+        double sum = options_.missed_weight * score.missed + score.falsely;
+        // Drills are played only where they may decide.
+        if (options_.broken && sum <= least_ + 1e-3 * concerned_)
+            sum += static_cast<double>(options_.broken(*rig)) * concerned_;
+        least_ = std::min(least_, sum);
+        seen_.emplace(point, sum);
+        return sum;
+    }
+    [[nodiscard]] double worst() const { return 1e3 * (1.0 + options_.missed_weight) * (1.0 + concerned_); }
+    [[nodiscard]] bool may_go_on() const { return tried_ < limit_; }
+
+    /// One run of a method of NLopt; returns the best point it came by, or the start.
+    Point minimised(nlopt_algorithm method, const Point& start, std::size_t most) {
+        struct Run {
+            Tuner* tuner;
+            Point best;
+            double least;
+        };
+        Run run{this, start, cost(start)};
+        const auto close = [](nlopt_opt_s* handle) { nlopt_destroy(handle); };
+        const auto count = static_cast<unsigned>(variables_.size());
+        const std::unique_ptr<nlopt_opt_s, decltype(close)> handle(nlopt_create(method, count), close);
+        nlopt_set_lower_bounds1(handle.get(), 0.0);
+        nlopt_set_upper_bounds1(handle.get(), 1.0);
+        nlopt_set_min_objective(
+            handle.get(),
+            [](unsigned n, const double* x, double*, void* data) {
+                Run& r = *static_cast<Run*>(data);
+                const Point point(x, x + n);
+                const double value = r.tuner->may_go_on() ? r.tuner->cost(point) : r.least;
+                if (value < r.least) {
+                    r.least = value;
+                    r.best = point;
+                }
+                return value;
+            },
+            &run);
+        nlopt_set_maxeval(handle.get(), static_cast<int>(most));
+        nlopt_set_xtol_abs1(handle.get(), 1e-7);
+        nlopt_set_initial_step1(handle.get(), 0.05);
+        nlopt_set_stopval(handle.get(), 1e-12 * concerned_);
+        Point x = start;
+        double value = 0.0;
+        (void)nlopt_optimize(handle.get(), x.data(), &value);  // whatever ended it, the best is known
+        return run.best;
+    }
+
+    Point searched(Point from, bool everywhere) {
+        const std::size_t n = variables_.size();
+        if (everywhere && may_go_on()) {
+            const Point other = minimised(NLOPT_GN_DIRECT_L, from, 90 * n + 60);
+            if (cost(other) < cost(from)) from = other;
+        }
+        for (int turn = 0; turn < 3 && may_go_on(); ++turn) {
+            const double before = cost(from);
+            for (std::size_t i = 0; i < n; ++i) from = best_along(from, i);
+            const bool numbers = std::any_of(variables_.begin(), variables_.end(),
+                                             [](const Variable<D>& v) { return !v.is_choice(); });
+            if (numbers && cost(from) > 0.0) {
+                const Point other = minimised(NLOPT_LN_SBPLX, from, 60 * n + 40);
+                if (cost(other) < cost(from)) from = other;
+            }
+            if (!(cost(from) < before)) break;
+        }
+        return from;
+    }
+
+    /// The best of even steps along one setting.
+    Point best_along(const Point& from, std::size_t i) {
+        const Variable<D>& v = variables_[i];
+        const std::size_t steps = v.is_choice() ? v.setting.choices + 1 : 24;
+        Point best = from;
+        double least = cost(from);
+        for (std::size_t k = 0; k < steps && may_go_on(); ++k) {
+            Point other = from;
+            other[i] = (static_cast<double>(k) + 0.5) / static_cast<double>(steps);
+            const double value = cost(other);
+            if (value < least) {
+                least = value;
+                best = other;
+            }
+        }
+        return best;
+    }
+
+    /// What makes no difference stays as it was.
+    Point without_needless(Point at) {
+        for (std::size_t i = 0; i < variables_.size(); ++i) {
+            Point other = at;
+            const Variable<D>& v = variables_[i];
+            other[i] = v.is_choice() ? 0.0 : std::clamp(v.place_of(*v.setting.now), 0.0, 1.0);
+            const double most = cost(at) + 1e-9 * concerned_;
+            if (cost(other) > most) continue;
+            // Of a number, where it makes no difference anywhere.
+            const auto [low, high] = v.is_choice() ? std::array{0.0, 1.0} : room(other, i, most);
+            if (low <= 0.0 && high >= 1.0) at = other;
+        }
+        return at;
+    }
+
+    /// How far a setting may go to both sides before the cost is more than `most`.
+    std::array<double, 2> room(const Point& at, std::size_t i, double most) {
+        std::array<double, 2> ends = {at[i], at[i]};
+        for (const int side : {0, 1}) {
+            const double end = side == 0 ? 0.0 : 1.0;
+            const auto holds = [&](double x) {
+                Point other = at;
+                other[i] = x;
+                return cost(other) <= most;
+            };
+            // Outwards in growing steps, so that what lies beyond a gap is not taken for near.
+            double inside = at[i];
+            double outside = nan;
+            for (double step = 1.0 / 1024; std::isnan(outside); step *= 2.0) {
+                const double x = side == 0 ? std::max(end, inside - step) : std::min(end, inside + step);
+                if (!holds(x)) {
+                    outside = x;
+                } else {
+                    inside = x;
+                    if (x == end) break;
+                }
+            }
+            for (int k = 0; k < 10 && !std::isnan(outside); ++k) {
+                const double middle = 0.5 * (inside + outside);
+                (holds(middle) ? inside : outside) = middle;
+            }
+            ends[static_cast<std::size_t>(side)] = inside;
+        }
+        return ends;
+    }
+
+    /// The middle of what is equally right, setting by setting.
+    Point centred(Point at) {
+        for (int turn = 0; turn < 3 && may_go_on(); ++turn) {
+            double moved = 0.0;
+            for (std::size_t i = 0; i < variables_.size(); ++i) {
+                if (variables_[i].is_choice()) continue;
+                const double most = cost(at) + 1e-9 * concerned_;
+                const auto [low, high] = room(at, i, most);
+                Point other = at;
+                other[i] = 0.5 * (low + high);
+                if (cost(other) > most) continue;
+                moved = std::max(moved, std::abs(other[i] - at[i]));
+                at = other;
+            }
+            if (moved < 1e-4 || variables_.size() == 1) break;
+        }
+        return at;
+    }
+
+    /// The rig at a point, each number the roundest in the middle third of its room, or `about` parts of its
+    /// range around where that is more; the point becomes that rig's.
+    Rig<D> rounded(Point& at, double about) {
+        for (std::size_t i = 0; i < variables_.size(); ++i) {
+            const Variable<D>& v = variables_[i];
+            if (v.is_choice()) continue;
+            const auto [low, high] = room(at, i, cost(at) + 1e-9 * concerned_);
+            const double middle = v.value(at[i]);
+            const double third = (v.value(high) - v.value(low)) / 6.0;
+            // Without room the roundest within what cannot be told from it.
+            const double window = std::max({third, about * (v.high - v.low), 1e-5 * (v.high - v.low)});
+            at[i] = v.place_of(
+                roundest_between(std::max(v.low, middle - window), std::min(v.high, middle + window)));
+        }
+        Rig<D> rig = *rig_at(at);
+        // The numbers as their decimals say, not as they come out of a range.
+        for (std::size_t i = 0; i < variables_.size(); ++i) {
+            const Variable<D>& v = variables_[i];
+            if (v.is_choice()) continue;
+            const double value = v.value(at[i]);
+            const double hair = 1e-9 * (v.high - v.low);
+            if (auto exact = v.setting.with(rig, roundest_between(value - hair, value + hair))) rig = *exact;
+        }
+        return rig;
+    }
+
+    void describe(const Point& at, TunedRig<D>& result) {
+        limit_ = tried_ + 2000;  // asked for whatever the search took
+        const std::size_t n = variables_.size();
+        const double most = cost(at) + 1e-3 * concerned_;
+        std::vector<std::array<double, 2>> alone(n);
+        for (std::size_t i = 0; i < n; ++i)
+            alone[i] = variables_[i].is_choice() ? std::array{nan, nan} : room(at, i, most);
+        // The box shrinks towards the point until all its corners hold.
+        double part = 1.0;
+        const auto corners_hold = [&](double shrunk) {
+            std::vector<std::size_t> numbers;
+            for (std::size_t i = 0; i < n; ++i) {
+                if (!variables_[i].is_choice()) numbers.push_back(i);
+            }
+            constexpr std::size_t most_numbers = 8;
+            numbers.resize(std::min(numbers.size(), most_numbers));
+            for (std::size_t corner = 0; corner < (std::size_t{1} << numbers.size()); ++corner) {
+                Point other = at;
+                for (std::size_t k = 0; k < numbers.size(); ++k) {
+                    const std::size_t i = numbers[k];
+                    other[i] = at[i] + shrunk * (alone[i][corner >> k & 1U] - at[i]);
+                }
+                if (cost(other) > most) return false;
+            }
+            return true;
+        };
+        if (!corners_hold(1.0)) {
+            double out = 1.0;
+            part = 0.0;
+            for (int k = 0; k < 8; ++k) {
+                const double middle = 0.5 * (part + out);
+                (corners_hold(middle) ? part : out) = middle;
+            }
+        }
+        for (std::size_t i = 0; i < n; ++i) {
+            const Variable<D>& v = variables_[i];
+            TunedSetting tuned;
+            tuned.path = path_of<D>(v.setting);
+            tuned.was = v.setting.text(rig_);
+            tuned.is = v.setting.text(result.rig);
+            tuned.value = v.is_choice() ? nan : v.value(at[i]);
+            tuned.alone = tuned.together = {nan, nan};
+            if (!v.is_choice()) {
+                for (const std::size_t side : {0U, 1U}) {
+                    tuned.alone[side] = v.value(alone[i][side]);
+                    tuned.together[side] = v.value(at[i] + part * (alone[i][side] - at[i]));
+                }
+            }
+            result.settings.push_back(std::move(tuned));
+        }
+    }
+
+    const std::vector<const Level<D>*>& levels_;
+    const Rig<D>& rig_;
+    const TuneOptions<D>& options_;
+    SurveyOptions survey_;
+    std::vector<Variable<D>> variables_;
+    std::deque<KeptTruths<D>> kept_;
+    std::vector<double> finest_;  // spacing, by level
+    std::vector<std::unique_ptr<JudgedPlaces<D>>> places_;
+    double concerned_ = 0.0;
+    double least_ = infinity;
+    std::map<Point, double> seen_;
+    std::size_t tried_ = 0;
+    std::size_t limit_ = 0;
+};
+
+}  // namespace
+
+template <int D>
+std::vector<FreeSetting> named_by_causes(const std::vector<std::string>& layers, const Rig<D>& rig,
+                                         const Survey<D>& survey, std::size_t most) {
+    const std::vector<Setting<D>> settings = settings_of<D>(rig, layers, 0.0);
+    std::map<std::string, double> gains;
+    const auto take = [&](const CauseReport& cause, double gain) {
+        for (const FieldChange& edit : cause.edits) {
+            for (const Setting<D>& setting : settings) {
+                const bool is_it =
+                    setting.table == edit.table && setting.name == edit.name && setting.key == edit.key;
+                if (is_it) gains[path_of<D>(setting)] += gain;
+            }
+        }
+    };
+    for (const Finding<D>& finding : survey.findings) {
+        for (const CauseReport& cause : finding.causes) take(cause, std::max(cause.gain, 0.0));
+    }
+    std::vector<std::pair<std::string, double>> order(gains.begin(), gains.end());
+    std::stable_sort(order.begin(), order.end(),
+                     [](const auto& a, const auto& b) { return a.second > b.second; });
+    std::vector<FreeSetting> free;
+    for (const auto& [path, gain] : order) {
+        if (free.size() < most) free.push_back({path, {}});
+    }
+    return free;
+}
+
+template <int D>
+TunedRig<D> tune(const std::vector<const Level<D>*>& levels, const Rig<D>& rig,
+                 const TuneOptions<D>& options) {
+    const int threads = options.survey.threads;
+    tbb::task_arena arena(threads > 0 ? threads : tbb::task_arena::automatic);
+    return arena.execute([&] { return Tuner<D>(levels, rig, options).run(); });
+}
+
+template TunedRig<2> tune<2>(const std::vector<const Level<2>*>&, const Rig<2>&, const TuneOptions<2>&);
+template TunedRig<3> tune<3>(const std::vector<const Level<3>*>&, const Rig<3>&, const TuneOptions<3>&);
+template std::vector<FreeSetting> named_by_causes<2>(const std::vector<std::string>&, const Rig<2>&,
+                                                     const Survey<2>&, std::size_t);
+template std::vector<FreeSetting> named_by_causes<3>(const std::vector<std::string>&, const Rig<3>&,
+                                                     const Survey<3>&, std::size_t);
+
+}  // namespace hollow_probe

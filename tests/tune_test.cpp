@@ -1,0 +1,272 @@
+// Tuning against brute force: never worse than a lattice over the ranges, room told that is there, spoiled
+// rigs mended.
+#include <catch2/catch.hpp>
+
+#include "hollow_probe/rig/differences.hpp"
+#include "hollow_probe/study/tune.hpp"
+#include "scenes.hpp"
+
+using namespace hollow_probe;
+
+namespace {
+
+/// Floor, a walkable ramp, a steep one, a ledge and a ceiling.
+template <int D>
+Level<D> yard() {
+    LevelBuilder<D> builder({"stone", "wood"});
+    const auto box = [&](const std::string& name, const std::string& layer, double x_low, double x_high,
+                         double y_low, double y_high) {
+        Vec<D> low = Vec<D>::Constant(-2.0);
+        Vec<D> high = Vec<D>::Constant(2.0);
+        low[0] = x_low;
+        high[0] = x_high;
+        low[1] = y_low;
+        high[1] = y_high;
+        builder.add(name, layer, RoundedHull<D>::box(0.5 * (low + high), high - low));
+    };
+    box("floor", "stone", -6.0, 2.0, -1.0, 0.0);
+    box("planks", "wood", 2.0, 6.0, -1.0, 0.0);
+    box("ledge", "stone", 6.0, 9.0, -1.0, 1.2);
+    const auto wedge = [&](const std::string& name, double x, double length, double rise) {
+        std::vector<Vec<D>> corners;
+        for (const double z : {-2.0, 2.0}) {
+            for (const auto& [along, up] : {std::pair{0.0, 0.0}, {length, 0.0}, {length, rise}}) {
+                Vec<D> corner = Vec<D>::Constant(z);
+                corner[0] = x + along;
+                corner[1] = up;
+                corners.push_back(corner);
+            }
+            if (D == 2) break;
+        }
+        builder.add(name, "stone", RoundedHull<D>::hull(corners));
+    };
+    wedge("ramp", -2.0, 2.5, 1.3);
+    wedge("bank", -6.0, 1.0, 2.2);
+    return builder.build();
+}
+
+/// Right wherever it is asked: a ball as round as the body's end.
+template <int D>
+Rig<D> sound() {
+    Rig<D> rig;
+    rig.body.meets = {"stone", "wood"};
+    rig.body.stances = {Stance<D>::capsule("upright", 0.3, 1.8)};
+    Probe<D> soles;
+    soles.name = "soles";
+    soles.kind = ProbeKind::cast;
+    soles.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
+    soles.from = 0.3 * Vec<D>::Unit(1);
+    soles.reach = 0.02;
+    soles.sees = {"stone", "wood"};
+    soles.accept_most_degrees = 45.0;
+    soles.take = Take::all;
+    rig.probes = {soles};
+    Signal grounded;
+    grounded.name = "grounded";
+    grounded.members.any = {"soles"};
+    rig.signals = {grounded};
+    return rig;
+}
+
+template <int D>
+double weighed(const Level<D>& level, const Rig<D>& rig, double missed_weight, KeptTruths<D>& kept) {
+    SurveyOptions options;
+    options.explain = false;
+    const Wrongness wrong = survey<D>(level, rig, options, kept).wrong;
+    return missed_weight * wrong.missed + wrong.falsely;
+}
+
+}  // namespace
+
+TEST_CASE("what is tuned is never worse than the best of a lattice, and its room is there") {
+    const Level<2> level = yard<2>();
+    // A ray cannot be right on ramps and lips: what is best is a trade.
+    Rig<2> rig = sound<2>();
+    rig.probes[0].kind = ProbeKind::ray;
+    rig.probes[0].shape.reset();
+    rig.probes[0].reach = 0.7;
+    for (const double missed_weight : {0.3, 1.0, 4.0}) {
+        TuneOptions<2> options;
+        options.free = {{"probe.soles.reach", std::array{0.2, 0.8}},
+                        {"probe.soles.from[1]", std::array{0.1, 0.6}}};
+        options.missed_weight = missed_weight;
+        options.held_part = 0.0;
+        const TunedRig<2> tuned = tune<2>({&level}, rig, options);
+        KeptTruths<2> kept;
+        const auto at = [&](double reach, double from) {
+            Rig<2> other = rig;
+            other.probes[0].reach = reach;
+            other.probes[0].from[1] = from;
+            return weighed<2>(level, other, missed_weight, kept);
+        };
+        const double found = missed_weight * tuned.after.missed + tuned.after.falsely;
+        CHECK(found == Approx(weighed<2>(level, tuned.rig, missed_weight, kept)));
+        double best = infinity;
+        for (int i = 0; i <= 12; ++i) {
+            for (int k = 0; k <= 12; ++k) best = std::min(best, at(0.2 + 0.05 * i, 0.1 + 0.5 * k / 12.0));
+        }
+        INFO("weight " << missed_weight);
+        CHECK(found <= 1.01 * best);
+        // At the corners of the room told nothing is much worse.
+        const auto& reach = tuned.settings[0].together;
+        const auto& from = tuned.settings[1].together;
+        const double concerned = tuned.after.contact + tuned.after.signalled;
+        for (const double r : reach) {
+            for (const double f : from) CHECK(at(r, f) <= found + 6e-3 * concerned);
+        }
+        for (std::size_t i = 0; i < 2; ++i) {
+            CHECK(tuned.settings[i].alone[0] <= tuned.settings[i].together[0]);
+            CHECK(tuned.settings[i].together[1] <= tuned.settings[i].alone[1]);
+            CHECK(tuned.settings[i].together[0] <= tuned.settings[i].value);
+            CHECK(tuned.settings[i].value <= tuned.settings[i].together[1]);
+        }
+    }
+}
+
+TEST_CASE("of what is equally right the middle is taken") {
+    // Nothing is steeper than 28 degrees or flatter than 65: whatever lies between is right.
+    const Level<2> level = yard<2>();
+    Rig<2> rig = sound<2>();
+    rig.probes[0].accept_most_degrees = 10.0;
+    TuneOptions<2> options;
+    options.free = {{"probe.soles.accept.angle[1]", std::array{0.0, 90.0}}};
+    options.held_part = 0.0;
+    // Corners are touched at any angle: away from them.
+    options.survey.region = {-4.6, -1.0, 0.0, 4.0};
+    const TunedRig<2> tuned = tune<2>({&level}, rig, options);
+    CHECK(tuned.right());
+    const double ramp = std::atan2(1.3, 2.5) * 180.0 / std::numbers::pi;
+    CHECK(tuned.settings[0].alone[0] <= ramp + 0.5);
+    CHECK(tuned.settings[0].value > ramp + 1.0);
+    CHECK(tuned.settings[0].alone[1] >= 44.0);
+}
+
+namespace {
+
+/// Spoils some settings of a sound rig at random and tunes these; returns whether nothing is wrong then.
+template <int D>
+bool mended(const Level<D>& level, unsigned seed) {
+    scenes::Random random(seed);
+    Rig<D> rig = sound<D>();
+    TuneOptions<D> options;
+    const int count = 1 + random.below(4);
+    std::vector<int> order = {0, 1, 2, 3, 4};
+    for (int i = 0; i < 4; ++i)
+        std::swap(order[static_cast<std::size_t>(i)],
+                  order[static_cast<std::size_t>(i + random.below(5 - i))]);
+    for (int i = 0; i < count; ++i) {
+        Probe<D>& probe = rig.probes[0];
+        switch (order[static_cast<std::size_t>(i)]) {
+            case 0:
+                probe.reach = random.between(0.03, 0.5);
+                options.free.push_back({"probe.soles.reach", std::array{0.005, 0.6}});
+                break;
+            case 1:
+                probe.accept_most_degrees = random.between(5.0, 85.0);
+                options.free.push_back({"probe.soles.accept.angle[1]", std::array{0.0, 90.0}});
+                break;
+            case 2:
+                probe.shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.1, 0.5));
+                options.free.push_back({"probe.soles.shape.radius", std::array{0.05, 0.6}});
+                break;
+            case 3:
+                probe.from[0] = random.between(-0.3, 0.3);
+                options.free.push_back({"probe.soles.from[0]", std::array{-0.4, 0.4}});
+                break;
+            default:
+                probe.sees = {"stone"};
+                options.free.push_back({"probe.soles.sees", {}});
+                break;
+        }
+    }
+    options.survey.budget = 20000;
+    const TunedRig<D> tuned = tune<D>({&level}, rig, options);
+    INFO("seed " << seed);
+    CHECK_FALSE(tuned.before.better_than(tuned.after));
+    if (!tuned.right()) {
+        std::string settings;
+        for (const TunedSetting& one : tuned.settings) settings += "\n" + one.path + " " + one.was + " " + one.is;
+        WARN("seed " << seed << ": " << tuned.after.missed << " missed, " << tuned.after.falsely << " false, "
+                     << tuned.tried << " tried" << settings);
+    }
+    return tuned.right();
+}
+
+}  // namespace
+
+TEST_CASE("rigs spoiled in one to four settings are tuned back until nothing is wrong") {
+    const Level<2> level = yard<2>();
+    int right = 0;
+    constexpr unsigned tried = 20;
+    for (unsigned seed = 1; seed <= tried; ++seed) right += mended<2>(level, seed) ? 1 : 0;
+    CHECK(right >= 19);
+}
+
+TEST_CASE("hundreds of spoiled rigs, in 2D and 3D", "[.long]") {
+    const Level<2> flat = yard<2>();
+    int right = 0;
+    for (unsigned seed = 1000; seed < 1100; ++seed) right += mended<2>(flat, seed) ? 1 : 0;
+    CHECK(right >= 95);
+    const Level<3> solid = yard<3>();
+    right = 0;
+    for (unsigned seed = 1; seed <= 20; ++seed) right += mended<3>(solid, seed) ? 1 : 0;
+    CHECK(right >= 19);
+}
+
+TEST_CASE("tuning is the same for any number of threads, and leaves what makes no difference") {
+    const Level<2> level = yard<2>();
+    Rig<2> rig = sound<2>();
+    rig.probes[0].reach = 0.2;
+    TuneOptions<2> options;
+    options.free = {{"probe.soles.reach", std::array{0.0, 0.4}},
+                    {"signal.grounded.grace", {}},
+                    {"probe.soles.faces", {}}};
+    options.free[0].range = std::array{0.005, 0.4};
+    options.survey.budget = 8000;
+    options.survey.threads = 1;
+    const TunedRig<2> one = tune<2>({&level}, rig, options);
+    options.survey.threads = 2;
+    const TunedRig<2> two = tune<2>({&level}, rig, options);
+    CHECK(differences<2>(one.rig, two.rig).empty());
+    CHECK(one.tried == two.tried);
+    CHECK(one.rig.probes[0].reach == 0.02);
+    CHECK(one.rig.probes[0].faces == Faces::both);
+    CHECK(one.rig.signals[0].grace == 0.0);
+}
+
+TEST_CASE("promises beside the level's come first") {
+    const Level<2> level = yard<2>();
+    Rig<2> rig = sound<2>();
+    rig.probes[0].reach = 0.3;
+    TuneOptions<2> options;
+    options.free = {{"probe.soles.reach", std::array{0.005, 0.4}}};
+    options.survey.budget = 8000;
+    options.broken = [](const Rig<2>& other) {
+        return other.probes[0].reach < 0.1 ? std::size_t{1} : std::size_t{0};
+    };
+    const TunedRig<2> tuned = tune<2>({&level}, rig, options);
+    CHECK(tuned.broken_after == 0);
+    CHECK(tuned.rig.probes[0].reach == Approx(0.1).margin(2e-3));
+    CHECK(tuned.rig.probes[0].reach >= 0.1);
+}
+
+TEST_CASE("what findings name is free where nothing is said, and a rig that is right stays") {
+    const Level<2> level = yard<2>();
+    Rig<2> rig = sound<2>();
+    rig.probes[0].sees = {"stone"};
+    TuneOptions<2> options;
+    options.survey.budget = 8000;
+    const TunedRig<2> tuned = tune<2>({&level}, rig, options);
+    CHECK(tuned.right());
+    CHECK(tuned.rig.probes[0].sees == std::vector<std::string>{"stone", "wood"});
+    CHECK_THROWS_WITH(tune<2>({&level}, sound<2>(), options), Catch::Contains("no finding's cause"));
+    options.free = {{"probe.soles.reach", {}}};
+    const TunedRig<2> same = tune<2>({&level}, sound<2>(), options);
+    CHECK(differences<2>(same.rig, sound<2>()).empty());
+    options.free = {{"probe.soles.reach", std::array{0.4, 0.2}}};
+    CHECK_THROWS_WITH(tune<2>({&level}, rig, options), Catch::Contains("lesser to a greater"));
+    options.free = {{"probe.soles.accept.angle[1]", std::array{0.0, 200.0}}};
+    CHECK_THROWS_WITH(tune<2>({&level}, rig, options), Catch::Contains("0 to 180"));
+    options.free = {{"probe.soles.take", std::array{0.0, 1.0}}};
+    CHECK_THROWS_WITH(tune<2>({&level}, rig, options), Catch::Contains("no range"));
+}
