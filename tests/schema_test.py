@@ -92,7 +92,15 @@ def outputs(validators):
                 "level-report": ["level", demo / "culvert.level.toml"],
                 "drill-result": ["drill", demo / "crossing-first-try.drill.toml", demo / "crossing.drill.toml"],
                 "hunt-result": ["hunt", scratch_drill(demo, scratch), "--ticks", "2000"],
-                "readings": ["draw", demo / "pumphouse.level.toml", demo / "keeper-3d.rig.toml", "--at=0,0,0"]}
+                "readings": ["draw", demo / "pumphouse.level.toml", demo / "keeper-3d.rig.toml", "--at=0,0,0"],
+                "data-sheet": ["gauge", demo / "keeper-3d.rig.toml", "--timing"],
+                "curve": ["gauge", demo / "keeper.rig.toml", "--level", demo / "culvert.level.toml", "--budget", "2000",
+                          "--vary", "probe.soles.reach=0.01:0.03:0.01", "--vary", "probe.soles.shape.radius=0.25:0.3:0.05"],
+                "comparison": ["compare", demo / "culvert.level.toml", demo / "keeper.rig.toml",
+                               demo / "keeper-first-try.rig.toml", "--gauge", "--budget", "4000",
+                               "--drill", demo / "crossing.drill.toml"],
+                "tuning": ["tune", demo / "culvert.level.toml", demo / "keeper-first-try.rig.toml", "--budget", "4000",
+                           "--free", "probe.foot ray.sees", "--free", "probe.foot ray.reach=0.3:0.6", "--try", "200"]}
         for name, arguments in runs.items():
             out = pathlib.Path(scratch) / "out.json"
             subprocess.run([TOOL, *map(str, arguments), "--json", out], capture_output=True)

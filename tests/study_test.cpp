@@ -1,6 +1,8 @@
 // The data sheet against closed forms: where contact, reach and angle limits must lie on each fixture.
 #include <catch2/catch.hpp>
 
+#include "hollow_probe/rig/mount.hpp"
+#include "hollow_probe/study/compare.hpp"
 #include "hollow_probe/study/gauge.hpp"
 #include "hollow_probe/study/vary.hpp"
 #include "scenes.hpp"
@@ -408,4 +410,160 @@ TEST_CASE("a setting varied over a level: what is wrong grows with the distance 
                       Catch::Contains("probe.sole.accept.angle[0], probe.sole.accept.angle[1]"));
     CHECK_THROWS_WITH(vary_setting<2>(level, rig, "probe.sole.take", 0.1, 0.2, 2, options),
                       Catch::Contains("no number"));
+}
+
+namespace {
+
+Level<2> long_floor() {
+    LevelBuilder<2> builder({"stone"});
+    builder.add("floor", "stone", RoundedHull<2>::box({0, -0.5}, {12, 1}));
+    return builder.build();
+}
+
+Rig<2> crate_with_ray(double reach) {
+    Rig<2> rig = body_rig<2>(Stance<2>::box("crate", {0.6, 1.5}));
+    rig.probes = {down_ray<2>(0.4, reach)};
+    rig.signals = {claiming<2>(Claim::ground)};
+    return rig;
+}
+
+SurveyOptions away_from_ends() {
+    SurveyOptions options;
+    options.budget = 3000;
+    options.region = {-4.0, -1.0, 4.0, 2.0};
+    options.most_tried = 0;
+    return options;
+}
+
+}  // namespace
+
+TEST_CASE("two rigs differ where one of them is wrong, by as much as the closed form says") {
+    const Level<2> level = long_floor();
+    const SurveyOptions options = away_from_ends();
+    const Rig<2> right = crate_with_ray(0.42);
+    const Rig<2> lower = crate_with_ray(0.41);  // misses the upper half of touch
+    const Rig<2> longer = crate_with_ray(0.47);
+    const auto surveyed = [&](const Rig<2>& rig) { return survey<2>(level, rig, options); };
+    const auto held = [&](const Rig<2>& a, const Rig<2>& b) {
+        return hold_side_by_side<2>(level, a, surveyed(a), b, surveyed(b), options);
+    };
+    const RigPair<2> same = held(right, right);
+    CHECK(same.differences.empty());
+    CHECK(same.only_first_right + same.only_second_right + same.both_wrong == 0);
+    for (const auto& [other, off, verdict] :
+         {std::tuple{lower, 0.01, Verdict::missed_contact}, {longer, 0.05, Verdict::false_contact}}) {
+        const RigPair<2> pair = held(right, other);
+        CHECK(pair.only_second_right == 0);
+        CHECK(pair.only_first_right > 0);
+        REQUIRE(!pair.differences.empty());
+        double measure = 0.0;
+        for (const RigDifference<2>& one : pair.differences) {
+            CHECK(one.first_is_right);
+            CHECK(one.verdict == verdict);
+            CHECK(one.stance == "crate");
+            measure += one.measure;
+            // The place is where the rigs differ indeed.
+            const Pose<2> pose = one.facing.pose(one.anchor);
+            const MountedRig<2> a(right, level, 0, pose.heading);
+            const MountedRig<2> b(other, level, 0, pose.heading);
+            CHECK(a.evaluate(level, pose.anchor) != b.evaluate(level, pose.anchor));
+            CHECK((one.bounds.low.array() <= one.anchor.array()).all());
+            CHECK((one.anchor.array() <= one.bounds.high.array()).all());
+        }
+        // Both headings; the survey of the right rig has half of what the other's has or more.
+        CHECK(measure <= 16.0 * off * 1.01);
+        CHECK(measure >= 0.5 * 16.0 * off * 0.99);
+        const RigPair<2> turned = held(other, right);
+        CHECK(turned.only_second_right == pair.only_first_right);
+        CHECK(turned.cured.size() == pair.fresh.size());
+        CHECK(turned.differences.size() == pair.differences.size());
+    }
+    // Wrong in opposite ways: each is right where the other is not, and both nowhere wrong together.
+    const RigPair<2> crossed = held(lower, longer);
+    CHECK(crossed.only_first_right > 0);
+    CHECK(crossed.only_second_right > 0);
+    CHECK(crossed.both_wrong == 0);
+}
+
+TEST_CASE("both rigs on one body say what each says alone") {
+    const Level<2> level = long_floor();
+    Rig<2> first = crate_with_ray(0.42);
+    Rig<2> second = crate_with_ray(0.6);
+    second.body.stances.push_back(Stance<2>::box("low", {0.6, 0.5}));
+    second.signals.push_back(claiming<2>(Claim::headroom));
+    second.signals[1].stance = "crate";
+    second.signals[1].members.any = {"ground"};
+    const Rig<2> both = both_rigs<2>(first, "A", second, "B");
+    REQUIRE(both.signals.size() == 3);
+    CHECK(both.signals[2].name == "B: headroom");
+    CHECK(both.body.stances.size() == 2);
+    for (const double height : {0.0, 0.01, 0.05, 0.15, 0.3}) {
+        const Vec<2> anchor(0.0, height);
+        const auto said = [&](const Rig<2>& rig) {
+            return MountedRig<2>(rig, level, 0, {1, 0}).evaluate(level, anchor);
+        };
+        CHECK(said(both).has(0) == said(first).has(0));
+        CHECK(said(both).has(1) == said(second).has(0));
+        CHECK(said(both).has(2) == said(second).has(1));
+    }
+    // The first's probe is not mounted in a stance that the first does not have.
+    CHECK_FALSE(MountedRig<2>(both, level, 1, {1, 0}).probes[0].mounted);
+}
+
+TEST_CASE("the front is what none beats: by brute force over random scores") {
+    scenes::Random random(7);
+    for (int run = 0; run < 50; ++run) {
+        std::vector<RigScore> scores(6);
+        for (RigScore& score : scores) {
+            score.wrong.missed = random.below(3);
+            score.wrong.falsely = random.below(3);
+            score.casts = static_cast<std::size_t>(random.below(3));
+            score.flicker = static_cast<std::size_t>(random.below(2));
+        }
+        const auto values = [](const RigScore& score) {
+            return std::array{score.wrong.missed, score.wrong.falsely, static_cast<double>(score.casts),
+                              static_cast<double>(score.flicker)};
+        };
+        const std::vector<std::size_t> front = front_of(scores);
+        for (std::size_t i = 0; i < scores.size(); ++i) {
+            bool beaten = false;
+            for (const RigScore& other : scores) {
+                bool no_worse = true;
+                bool better = false;
+                for (std::size_t k = 0; k < 4; ++k) {
+                    no_worse = no_worse && values(other)[k] <= values(scores[i])[k];
+                    better = better || values(other)[k] < values(scores[i])[k];
+                }
+                beaten = beaten || (no_worse && better);
+            }
+            CHECK((std::find(front.begin(), front.end(), i) == front.end()) == beaten);
+        }
+    }
+}
+
+TEST_CASE("what two rigs have otherwise is told field by field, and where their bodies or intents differ") {
+    const Level<2> level = long_floor();
+    const SurveyOptions options = away_from_ends();
+    Rig<2> first = crate_with_ray(0.42);
+    Rig<2> second = crate_with_ray(0.5);
+    Rig<2> third = crate_with_ray(0.42);
+    third.intent.touch = 0.03;
+    third.probes.push_back(down_ray<2>(0.2, 0.3));
+    third.probes.back().name = "spare";
+    LevelSurveys<2> on{"floor", &level, {}, options};
+    for (const Rig<2>* rig : {&first, &second, &third}) on.surveys.push_back(survey<2>(level, *rig, options));
+    const std::vector<LevelSurveys<2>> levels = {on};
+    const auto pairs = compare_pairs<2>({&first, &second, &third}, levels);
+    REQUIRE(pairs.size() == 3);
+    REQUIRE(pairs[0].changes.size() == 1);
+    CHECK(pairs[0].changes[0].key == "reach");
+    CHECK_FALSE(pairs[0].intents_differ);
+    CHECK(pairs[1].changes.empty());
+    CHECK(pairs[1].intents_differ);
+    CHECK(pairs[1].only_in_second == std::vector<std::string>{"probe \"spare\""});
+    CHECK(pairs[2].only_in_first.empty());
+    const RigScore score = survey_score<2>(second, 1, levels);
+    CHECK(score.wrong.falsely == on.surveys[1].wrong.falsely);
+    CHECK(score.findings == on.surveys[1].findings.size());
+    CHECK(score.casts == 1);
 }

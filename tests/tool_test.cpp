@@ -1055,3 +1055,128 @@ TEST_CASE("what a drill breaks at several rates and phases is one line an expect
     CHECK_THAT(run.out, Catch::Contains("missed ticks (limit 0)") && Catch::Contains("at 60 ticks/s") &&
                             Catch::Contains("each of 4 variants"));
 }
+
+namespace {
+
+const char* const study_level =
+    "format = \"hollow-probe level 1\"\ndimensions = 2\nup = [0.0, 1.0]\nlayers = [\"stone\", \"wood\"]\n"
+    "[[solid]]\nname = \"floor\"\nlayer = \"stone\"\nbox = { center = [-3.0, -0.5], size = [6.0, 1.0] }\n"
+    "[[solid]]\nname = \"planks\"\nlayer = \"wood\"\nbox = { center = [3.0, -0.5], size = [6.0, 1.0] }\n"
+    "[[start]]\nname = \"gate\"\nat = [-2.0, 0.0]\nheading = [1.0, 0.0]\n";
+
+std::string study_rig(const std::string& reach, const std::string& sees) {
+    return "format = \"hollow-probe rig 1\"\ndimensions = 2\n[body]\nmeets = [\"stone\", "
+           "\"wood\"]\n[[body.stance]]\n"
+           "name = \"crate\"\nbox = { size = [0.6, 1.5] }\n[[probe]]\nname = \"sole\"\nkind = \"cast\"\n"
+           "shape = { box = { size = [0.6, 0.1] } }\nfrom = [0.0, 0.05]\nreach = " +
+           reach + "  # by eye\nsees = " + sees +
+           "\naccept = { angle = [0.0, 45.0] }\ntake = \"all\"\n[[signal]]\nname = \"grounded\"\nclaims = "
+           "\"ground\"\n"
+           "any = [\"sole\"]\n";
+}
+
+}  // namespace
+
+TEST_CASE("gauge prints a data sheet, one curve, a map, and says what it cannot measure") {
+    const Bench bench;
+    bench.file("rig.toml", study_rig("0.1", "[\"stone\", \"wood\"]"));
+    const Run sheet = bench.run("gauge rig.toml --json sheet.json --figure sheet.svg --html sheet.html");
+    CHECK(sheet.code == 1);
+    CHECK_THAT(sheet.out, Catch::Contains("up to 0.1") && Catch::Contains("× 0.08"));
+    CHECK_THAT(sheet.out, Catch::Contains("Reading the rig takes 1 cast; the index offers 1 piece"));
+    const std::size_t lines = static_cast<std::size_t>(std::count(sheet.out.begin(), sheet.out.end(), '\n'));
+    CHECK(lines <= 40);  // one screen
+    const Json json = Json::parse(content(bench.path("sheet.json")));
+    bool floor_seen = false;
+    for (const Json& row : json["rows"]) {
+        if (row["line"] != "floor") continue;
+        floor_seen = true;
+        CHECK(std::abs(row["curves"][0]["on"][0][1].get<double>() - 0.1) < 5e-6);
+        CHECK(std::abs(row["curves"][0]["intended"][0][1].get<double>() - 0.02) < 5e-6);
+    }
+    CHECK(floor_seen);
+    CHECK_FALSE(json["cost"].contains("microseconds"));
+    CHECK(Json::parse(bench.run("gauge rig.toml --timing --json -").out)["cost"]["microseconds"] > 0.0);
+    CHECK_THAT(content(bench.path("sheet.svg")), Catch::StartsWith("<?xml"));
+    CHECK(bench.run("gauge rig.toml --allow 20").code == 0);
+    CHECK(bench.run("gauge rig.toml --line floor").out.find("slope") == std::string::npos);
+    const Run curve = bench.run("gauge rig.toml --fixture step --vary rise=0.02:0.4");
+    CHECK(curve.code == 0);
+    const Run gaps = bench.run("gauge rig.toml --fixture slot --vary width=0:0.9");
+    CHECK_THAT(gaps.out, Catch::Contains("up to 0.6"));
+    bench.file("level.toml", study_level);
+    const Run varied =
+        bench.run("gauge rig.toml --level level.toml --budget 2000 --vary probe.sole.reach=0.01:0.03:0.01");
+    CHECK(varied.code == 0);
+    CHECK_THAT(varied.out, Catch::Contains("0.1 in the file"));
+    const auto refused = [&](const std::string& arguments, const std::string& why) {
+        const Run run = bench.run("gauge " + arguments);
+        INFO(arguments << ": " << run.err);
+        CHECK(run.code == 2);
+        CHECK_THAT(run.err, Catch::Contains(why));
+    };
+    refused("rig.toml --vary angle=0:80", "--fixture");
+    refused("rig.toml --fixture slope", "--vary");
+    refused("rig.toml --fixture slope --vary angle=80:0", "lesser to the greater");
+    refused("rig.toml --fixture slope --vary angle=0:x", "no number");
+    refused("rig.toml --fixture slope --vary angle", "NAME=FROM:TO");
+    refused("rig.toml --fixture slope --vary angle=0:80:0", "step");
+    refused("rig.toml --fixture hill --vary angle=0:80", "one of floor, slope");
+    refused("rig.toml --fixture slope --vary angle=0:80 --with heigth=2", "has no 'heigth'");
+    refused("rig.toml --vary probe.sole.reach=0.1:0.2", "--level");
+    refused("rig.toml --level level.toml --vary probe.sole.reech=0.1:0.2", "expected one of");
+    refused("rig.toml --layer mud", "mud");
+    refused("rig.toml --stance low", "expected one of crate");
+    refused("level.toml", "hollow-probe rig 1");
+}
+
+TEST_CASE("compare holds rigs to the first, in any order of files, and tune mends what it says") {
+    const Bench bench;
+    bench.file("level.toml", study_level);
+    bench.file("right.toml", study_rig("0.02", "[\"stone\", \"wood\"]"));
+    bench.file("blind.toml", study_rig("0.02", "[\"stone\"]"));
+    bench.file("long.toml", study_rig("0.3", "[\"stone\"]"));
+    const Run worse =
+        bench.run("compare level.toml right.toml blind.toml --figure differ.svg --html page.html");
+    CHECK(worse.code == 1);
+    CHECK_THAT(worse.out, Catch::Contains("worse than 1"));
+    CHECK_THAT(worse.out, Catch::Contains("probe \"sole\": sees [\"stone\", \"wood\"] → [\"stone\"]"));
+    CHECK_THAT(worse.out, Catch::Contains("2 misses grounded where 1 is right"));
+    CHECK(fs::file_size(bench.path("page.html")) > 100000);
+    const Run better = bench.run("compare blind.toml level.toml right.toml --gauge --json -");
+    CHECK(better.code == 0);
+    const Json json = Json::parse(better.out);
+    CHECK(json["rigs"][1]["none_beats_it"] == true);
+    CHECK(json["rigs"][0]["none_beats_it"] == false);
+    CHECK(json["pairs"][0]["on"][0]["only_first_right"] == 0);
+    CHECK(bench.run("compare level.toml right.toml blind.toml --allow missed=100%").code == 0);
+    CHECK_THAT(bench.run("compare level.toml right.toml").err, Catch::Contains("two rigs at least"));
+    CHECK_THAT(bench.run("compare right.toml blind.toml").err, Catch::Contains("no level"));
+
+    const Run tuned = bench.run(
+        "tune level.toml long.toml --free probe.sole.reach=0.005:0.4 --free probe.sole.sees --write "
+        "tuned.toml --json t.json");
+    INFO(tuned.out << tuned.err);
+    CHECK(tuned.code == 0);
+    const std::string text = content(bench.path("tuned.toml"));
+    CHECK_THAT(text, Catch::Contains("reach = 0.02  # by eye"));
+    CHECK_THAT(text, Catch::Contains("sees = [\"stone\", \"wood\"]"));
+    CHECK(bench.run("survey level.toml tuned.toml").code == 0);
+    CHECK(Json::parse(content(bench.path("t.json")))["after"]["missed_poses"] == 0);
+    const Run held = bench.run("tune level.toml blind.toml --free probe.sole.sees --held level.toml");
+    CHECK(held.code == 0);
+    CHECK_THAT(held.out, Catch::Contains("Where it was not tuned: missed"));
+    const auto refused = [&](const std::string& arguments, const std::string& why) {
+        const Run run = bench.run("tune " + arguments);
+        INFO(arguments << ": " << run.err);
+        CHECK(run.code == 2);
+        CHECK_THAT(run.err, Catch::Contains(why));
+    };
+    refused("level.toml right.toml", "no finding's cause");
+    refused("level.toml right.toml blind.toml", "two rigs");
+    refused("level.toml", "no rig");
+    refused("level.toml long.toml --free probe.sole.reach=1", "SETTING=FROM:TO");
+    refused("level.toml long.toml --free probe.sole.reach=-1:1", "limits");
+    refused("level.toml long.toml --free probe.soul.reach", "expected one of");
+    CHECK_FALSE(fs::exists(bench.path("x.toml")));
+}

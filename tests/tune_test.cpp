@@ -185,7 +185,8 @@ bool mended(const Level<D>& level, unsigned seed) {
     CHECK_FALSE(tuned.before.better_than(tuned.after));
     if (!tuned.right()) {
         std::string settings;
-        for (const TunedSetting& one : tuned.settings) settings += "\n" + one.path + " " + one.was + " " + one.is;
+        for (const TunedSetting& one : tuned.settings)
+            settings += "\n" + one.path + " " + one.was + " " + one.is;
         WARN("seed " << seed << ": " << tuned.after.missed << " missed, " << tuned.after.falsely << " false, "
                      << tuned.tried << " tried" << settings);
     }

@@ -50,7 +50,7 @@ class Settings {
         for (const std::string& name : known) {
             std::vector<std::string> changed = names;
             if (std::erase(changed, name) == 0) changed.push_back(name);
-            others.emplace_back(changed);
+            if (!changed.empty()) others.emplace_back(changed);  // what sees nothing is no probe
         }
         return others;
     }

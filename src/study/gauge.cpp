@@ -322,7 +322,11 @@ std::vector<SheetRow> vary_fixture(const Rig<D>& rig, const VaryRequest& request
     if (line.values.empty()) {
         for (const FixtureAxis& one : fixture->axes) line.values.push_back(one.standard);
     }
-    if (!(request.from < request.to) || request.from < axis->least || request.to > axis->most)
+    // As far as the decimals of a command line can tell.
+    const double hair = 1e-9 * (axis->most - axis->least);
+    const double from = std::max(request.from, axis->least);
+    const double to = std::min(request.to, axis->most);
+    if (!(request.from < request.to) || request.from < axis->least - hair || request.to > axis->most + hair)
         throw InvalidInput("'" + request.axis + "' is to go from " + std::to_string(request.from) + " to " +
                            std::to_string(request.to) + ", expected a range within " +
                            std::to_string(axis->least) + " to " + std::to_string(axis->most));
@@ -331,7 +335,7 @@ std::vector<SheetRow> vary_fixture(const Rig<D>& rig, const VaryRequest& request
         if (claims_one_of(rig.signals[i], fixture->claims)) signals.push_back(i);
     }
     return LineGauge<D>(rig, *fixture, line, size_of<D>(rig, options.fixtures.stance))
-        .rows(request.from, request.to, signals);
+        .rows(from, to, signals);
 }
 
 template DataSheet<2> gauge<2>(const Rig<2>&, const GaugeOptions&);

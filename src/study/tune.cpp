@@ -17,7 +17,7 @@ namespace hollow_probe {
 namespace {
 
 /// Wrong places of a survey that are judged again; twice as many right ones.
-constexpr std::size_t most_added = 2000;
+constexpr std::size_t most_added = 1200;
 constexpr double nan = std::numeric_limits<double>::quiet_NaN();
 
 /// A free setting, mapped to 0 to 1.
@@ -86,11 +86,11 @@ class Tuner {
         for (std::size_t round = 0; round < most_rounds && in_vain < 2 && !result.right(); ++round) {
             ++result.rounds;
             ++in_vain;
-            limit_ = options_.most_tried * (round + 1) / most_rounds;
+            limit_ = options_.most_tried * (round + 3) / (most_rounds + 2);
             found = centred(without_needless(searched(found, round == 0)));
             std::vector<Rig<D>> surveyed_rigs;
             // As round as its room allows, and rounder, as far as surveys have nothing against it.
-            for (const double about : {0.0, 1e-3, 1e-2}) {
+            for (const double about : {0.0, 1e-3, 1e-2, 4e-2}) {
                 Point point = found;
                 const Rig<D> candidate = rounded(point, about);
                 const auto same = [&](const Rig<D>& other) {
@@ -234,7 +234,7 @@ class Tuner {
     [[nodiscard]] bool may_go_on() const { return tried_ < limit_; }
 
     /// One run of a method of NLopt; returns the best point it came by, or the start.
-    Point minimised(nlopt_algorithm method, const Point& start, std::size_t most) {
+    Point minimised(nlopt_algorithm method, const Point& start, std::size_t most, double step) {
         struct Run {
             Tuner* tuner;
             Point best;
@@ -261,7 +261,7 @@ class Tuner {
             &run);
         nlopt_set_maxeval(handle.get(), static_cast<int>(most));
         nlopt_set_xtol_abs1(handle.get(), 1e-7);
-        nlopt_set_initial_step1(handle.get(), 0.05);
+        nlopt_set_initial_step1(handle.get(), step);
         nlopt_set_stopval(handle.get(), 1e-12 * concerned_);
         Point x = start;
         double value = 0.0;
@@ -269,22 +269,121 @@ class Tuner {
         return run.best;
     }
 
-    Point searched(Point from, bool everywhere) {
-        const std::size_t n = variables_.size();
-        if (everywhere && may_go_on()) {
-            const Point other = minimised(NLOPT_GN_DIRECT_L, from, 90 * n + 60);
-            if (cost(other) < cost(from)) from = other;
-        }
-        for (int turn = 0; turn < 3 && may_go_on(); ++turn) {
-            const double before = cost(from);
-            for (std::size_t i = 0; i < n; ++i) from = best_along(from, i);
-            const bool numbers = std::any_of(variables_.begin(), variables_.end(),
-                                             [](const Variable<D>& v) { return !v.is_choice(); });
-            if (numbers && cost(from) > 0.0) {
-                const Point other = minimised(NLOPT_LN_SBPLX, from, 60 * n + 40);
-                if (cost(other) < cost(from)) from = other;
+    /// Every combination of choices that `from` might have, at most `most`; that of `from` first.
+    [[nodiscard]] std::vector<Point> combinations(const Point& from, std::size_t most) const {
+        std::vector<Point> all = {from};
+        for (std::size_t i = 0; i < variables_.size(); ++i) {
+            const Variable<D>& v = variables_[i];
+            if (!v.is_choice() || all.size() * (v.setting.choices + 1) > most) continue;
+            const std::size_t before = all.size();
+            for (std::size_t k = 0; k <= v.setting.choices; ++k) {
+                if (k == v.choice(from[i])) continue;
+                for (std::size_t other = 0; other < before; ++other) {
+                    all.push_back(all[other]);
+                    all.back()[i] =
+                        (static_cast<double>(k) + 0.5) / static_cast<double>(v.setting.choices + 1);
+                }
             }
-            if (!(cost(from) < before)) break;
+        }
+        return all;
+    }
+
+    Point searched(const Point& from, bool everywhere) {
+        Point best = from;
+        if (everywhere && may_go_on()) {
+            const Point other = minimised(NLOPT_GN_DIRECT_L, from, 40 * variables_.size() + 40, 0.05);
+            if (cost(other) < cost(best)) best = other;
+        }
+        // With other choices other numbers are best: to be blind may be better than to see badly, but not for
+        // long.
+        constexpr std::size_t most_combinations = 8;
+        const std::vector<Point> starts =
+            everywhere ? combinations(best, most_combinations) : std::vector<Point>{best};
+        const std::size_t end = limit_;
+        for (std::size_t i = 0; i < starts.size(); ++i) {
+            // Half of what may be tried is for this, in equal parts.
+            limit_ = tried_ + (end - std::min(end, tried_)) / (2 * (starts.size() - i));
+            const Point other = nearby(starts[i], {0.1});
+            if (cost(other) < cost(best)) best = other;
+        }
+        limit_ = end;
+        best = along_valleys(best);
+        return nearby(best, {0.03, 0.01});
+    }
+
+    /// Two settings may make up for each other: a larger ball and a shorter reach. One is moved, the other
+    /// brought to what is best then, for as long as that helps.
+    Point along_valleys(Point from) {
+        std::vector<std::size_t> numbers;
+        for (std::size_t i = 0; i < variables_.size(); ++i) {
+            if (!variables_[i].is_choice()) numbers.push_back(i);
+        }
+        for (const double step : {0.1, 0.03, 0.01, 0.003}) {
+            for (const std::size_t moved : numbers) {
+                for (const std::size_t follows : numbers) {
+                    if (moved == follows) continue;
+                    for (const double way : {-step, step}) {
+                        constexpr int most_steps = 8;
+                        for (int k = 0; k < most_steps && may_go_on() && cost(from) > 1e-12 * concerned_;
+                             ++k) {
+                            Point other = from;
+                            other[moved] = std::clamp(other[moved] + way, 0.0, 1.0);
+                            other = least_along(other, follows, 3.0 * step);
+                            if (!(cost(other) < cost(from))) break;
+                            from = other;
+                        }
+                    }
+                }
+            }
+        }
+        return from;
+    }
+
+    /// The least along one setting, within so much to both sides, taken to have one valley: by golden
+    /// section.
+    Point least_along(Point at, std::size_t i, double around) {
+        constexpr double golden = 0.6180339887498949;
+        double low = std::max(0.0, at[i] - around);
+        double high = std::min(1.0, at[i] + around);
+        const auto with = [&](double x) {
+            Point other = at;
+            other[i] = x;
+            return cost(other);
+        };
+        double a = high - golden * (high - low);
+        double b = low + golden * (high - low);
+        double at_a = with(a);
+        double at_b = with(b);
+        for (int k = 0; k < 12; ++k) {
+            if (at_a <= at_b) {
+                high = b;
+                b = a;
+                at_b = at_a;
+                a = high - golden * (high - low);
+                at_a = with(a);
+            } else {
+                low = a;
+                a = b;
+                at_a = at_b;
+                b = low + golden * (high - low);
+                at_b = with(b);
+            }
+        }
+        at[i] = at_a <= at_b ? a : b;
+        return at;
+    }
+
+    /// The best that small moves from a point lead to.
+    Point nearby(Point from, std::initializer_list<double> steps) {
+        const std::size_t n = variables_.size();
+        const bool numbers = std::any_of(variables_.begin(), variables_.end(),
+                                         [](const Variable<D>& v) { return !v.is_choice(); });
+        for (const double step : steps) {
+            if (!may_go_on()) break;
+            for (std::size_t i = 0; i < n; ++i) from = best_along(from, i);
+            if (!numbers || cost(from) <= 1e-12 * concerned_) continue;
+            const Point other = minimised(NLOPT_LN_SBPLX, from, 60 * n + 40, step);
+            if (cost(other) < cost(from)) from = other;
         }
         return from;
     }
@@ -385,6 +484,12 @@ class Tuner {
             const double window = std::max({third, about * (v.high - v.low), 1e-5 * (v.high - v.low)});
             at[i] = v.place_of(
                 roundest_between(std::max(v.low, middle - window), std::min(v.high, middle + window)));
+            // The others make up for what was moved.
+            for (std::size_t k = 0; k < variables_.size() && about >= 1e-2; ++k) {
+                if (k == i || variables_[k].is_choice()) continue;
+                const Point other = least_along(at, k, 2.0 * about);
+                if (cost(other) < cost(at)) at = other;
+            }
         }
         Rig<D> rig = *rig_at(at);
         // The numbers as their decimals say, not as they come out of a range.
