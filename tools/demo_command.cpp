@@ -2,6 +2,8 @@
 // rig.
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <array>
 #include <filesystem>
 #include <memory>
 
@@ -62,6 +64,26 @@ DrillOutcome play_drill(DrillLoader& loader, const fs::path& folder, const std::
         loader.load((folder / name).string()));
 }
 
+/// A command as a user would type it in the folder, and what it says.
+void show(const fs::path& folder, const std::vector<std::string>& words) {
+    static constexpr std::array<std::string_view, 5> endings = {".toml", ".png", ".json", ".html", ".glb"};
+    std::vector<std::string> arguments = {"hollow-probe"};
+    std::string typed = "$ hollow-probe";
+    for (const std::string& word : words) {
+        const std::string_view view = word;
+        const bool is_file = std::any_of(endings.begin(), endings.end(),
+                                         [&](std::string_view e) { return view.ends_with(e); });
+        arguments.push_back(is_file ? (folder / word).string() : word);
+        typed += " " + word;
+    }
+    fmt::print("── {}\n\n", typed);
+    std::vector<char*> argv;
+    for (std::string& argument : arguments) argv.push_back(argument.data());
+    if (run_command_line(static_cast<int>(argv.size()), argv.data()) == bad_input)
+        throw std::logic_error("the demo's own command was refused: " + typed);
+    fmt::print("\n");
+}
+
 }  // namespace
 
 void add_demo_command(Commands& commands) {
@@ -112,9 +134,18 @@ void add_demo_command(Commands& commands) {
         write_file((folder / "crossing.html").string(), page.finish());
         ++files;
         fmt::print("── the two rigs in motion\n\n{}\n", drill_text(drills, text_options()));
+        // The designer's half: measured, tuned, compared.
+        show(folder, {"gauge", "keeper-first-try.rig.toml", "--figure", "keeper-first-try-sheet.png"});
+        show(folder,
+             {"tune", "culvert.level.toml", "keeper-first-try.rig.toml", "--write", "keeper-tuned.rig.toml"});
+        show(folder, {"compare", "culvert.level.toml", "keeper-first-try.rig.toml", "keeper-tuned.rig.toml",
+                      "keeper.rig.toml", "--figure", "keepers-compared.png"});
+        files += 3;
         fmt::print(
             "Made {} files in {}: levels, rigs, drills, a figure (.png), a page (.html) and a result (.json) "
-            "for each of 4 surveys and 2 drills.\nTo look at first: {}\n",
+            "for each of 4 surveys and 2 drills; a data sheet, a tuned rig and a comparison.\nTo look at "
+            "first: "
+            "{}\n",
             files, folder.string(), (folder / "keeper-first-try-on-culvert.html").string());
         return all_well;
     });

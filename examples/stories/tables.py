@@ -6,7 +6,8 @@
 A story fails the check if its first rig has no wrong verdict, if the cause its README names does not lead the worst
 missed or the worst false finding, if its cured rig (or level) has a wrong verdict, or if its table is out of date. A
 story in motion fails it if its first drill does not break what its README says, if its cured one or any further drill
-breaks anything, if the cured one has a wrong tick that is not forgiven, or if the hunt it speaks of finds nothing.
+breaks anything, if the cured one has a wrong tick that is not forgiven, or if the hunt it speaks of finds nothing. A story
+of a choice fails it if the rig its README chooses is wrong anywhere, or another is not.
 """
 import json
 import pathlib
@@ -20,6 +21,7 @@ HEAD = ("| rig | signal | claims | true contact | missed | false | true clear | 
         "|---|---|---|---|---|---|---|---|\n")
 
 
+CHOICE_HEAD = "| rig | missed | false | gravest | casts a reading | lines of the data sheet wrong |\n|---|---|---|---|---|---|\n"
 DRILL_HEAD = "| drill | expectations broken | figures |\n|---|---|---|\n"
 
 
@@ -98,6 +100,21 @@ def story_in_motion(tool, folder, text):
     return DRILL_HEAD + drill_row("first", first) + drill_row("cured", cured), faults
 
 
+def story_of_a_choice(tool, folder, text):
+    """Rigs side by side: what its table is, and what is wrong with it."""
+    chosen = re.search(r"Chosen: `([^`]*)`", text)[1]
+    result = run(tool, "compare", folder / "level.toml", *sorted(folder.glob("*.rig.toml")), "--gauge", "--json", "-")
+    faults, table = [], CHOICE_HEAD
+    for rig in result["rigs"]:
+        name = pathlib.Path(rig["rig"]).name
+        is_wrong = rig["missed_poses"] + rig["false_poses"] > 0
+        if is_wrong == (name == chosen):
+            faults.append(f"{folder.name}: {name} is {'wrong somewhere' if is_wrong else 'wrong nowhere'}, chosen is {chosen}")
+        table += (f"| {name} | {shown(rig['missed'])} | {shown(rig['false'])} | {shown(rig['gravest'] or 0)} | "
+                  f"{rig['casts']} | {rig['wrong_lines']} |\n")
+    return table, faults
+
+
 def main():
     tool, check = sys.argv[1], "--check" in sys.argv
     faults = []
@@ -107,6 +124,15 @@ def main():
             table, found = story_in_motion(tool, folder, text)
             faults += found
             new = text[: text.index(DRILL_HEAD)] + table
+            if check and new != text:
+                faults.append(f"{folder.name}: the table is out of date: run tables.py without --check")
+            if not check:
+                readme.write_text(new)
+            continue
+        if "Chosen: `" in text:
+            table, found = story_of_a_choice(tool, folder, text)
+            faults += found
+            new = text[: text.index(CHOICE_HEAD)] + table
             if check and new != text:
                 faults.append(f"{folder.name}: the table is out of date: run tables.py without --check")
             if not check:

@@ -83,6 +83,7 @@ class Tuner {
         Point found = best;
         constexpr std::size_t most_rounds = 4;
         std::size_t in_vain = 0;  // rounds, one after the other
+        bool improved = false;
         for (std::size_t round = 0; round < most_rounds && in_vain < 2 && !result.right(); ++round) {
             ++result.rounds;
             ++in_vain;
@@ -106,12 +107,16 @@ class Tuner {
                 }
                 const std::size_t broken = options_.broken ? options_.broken(candidate) : 0;
                 const bool fewer = broken < result.broken_after;
-                if (fewer || (broken == result.broken_after && weighed(wrong) < weighed(result.after))) {
+                // Rounder numbers are taken for what they are worth: a hair.
+                const double hair = improved ? 1e-6 * concerned_ : 0.0;
+                const bool no_worse = weighed(wrong) < weighed(result.after) + hair;
+                if (fewer || (broken == result.broken_after && no_worse)) {
                     result.rig = candidate;
                     result.after = wrong;
                     result.broken_after = broken;
                     best = point;
                     in_vain = 0;
+                    improved = true;
                 }
                 if (result.right()) break;
                 for (std::size_t i = 0; i < levels_.size(); ++i) places_[i]->add(surveys[i], 0, most_added);
@@ -490,6 +495,16 @@ class Tuner {
                 const Point other = least_along(at, k, 2.0 * about);
                 if (cost(other) < cost(at)) at = other;
             }
+        }
+        // What made up for others is round, too, as far as it makes no difference.
+        for (std::size_t i = 0; i < variables_.size() && about > 0.0; ++i) {
+            const Variable<D>& v = variables_[i];
+            if (v.is_choice()) continue;
+            const double window = 0.1 * about * (v.high - v.low);
+            Point other = at;
+            other[i] = v.place_of(roundest_between(std::max(v.low, v.value(at[i]) - window),
+                                                   std::min(v.high, v.value(at[i]) + window)));
+            if (cost(other) <= cost(at) + 1e-4 * concerned_) at = other;
         }
         Rig<D> rig = *rig_at(at);
         // The numbers as their decimals say, not as they come out of a range.
