@@ -244,6 +244,27 @@ class Pages(unittest.TestCase):
         self.assertEqual(self.run_js(missed), f"{self.json('plane.json')['signals']['grounded']['missed_contact']} poses")
         self.assertEqual(self.run_js("[hollowProbe.view.scale, hollowProbe.view.center]"), [scale, center])
         self.assertIn("before", self.run_js("document.querySelector('[data-report=\"1\"]').textContent"))
+        # However often: a view that is off the page has no size of its own.
+        for report in (0, 1, 0, 1, 0):
+            self.browser.click_on(f"[data-report='{report}']")
+            self.browser.settle()
+        again, place = self.run_js("[hollowProbe.view.scale, hollowProbe.view.center]")
+        self.assertAlmostEqual(again, scale, delta=1e-9 * scale)
+        self.assertEqual(place, center)
+        self.assertGreater(len(self.colours_of_all()), 8)
+
+    def test_rigs_side_by_side(self):
+        tool("compare", "culvert.level.toml", "keeper.rig.toml", "keeper-first-try.rig.toml", "--budget", "4000",
+             "--html", self.path("compared.html"))
+        self.open("compared.html")
+        names = self.run_js("[...document.querySelectorAll('[data-report]')].map((tab) => tab.textContent)")
+        self.assertEqual(names, ["1: keeper.rig.toml", "2: keeper-first-try.rig.toml"])
+        # The first is held to nothing; the second to the first.
+        changes = "document.querySelectorAll('.verdicts tbody small').length + document.querySelector('.verdicts').textContent"
+        self.assertNotIn("+", self.run_js(changes))
+        self.browser.click_on("[data-report='1']")
+        self.assertIn("+", self.run_js(changes))
+        self.assertIn("worse than 1", self.run_js("document.querySelector('details pre').textContent"))
 
     def test_the_switch_keeps_the_place_in_space_too(self):
         tool("survey", "pumphouse.level.toml", "keeper-3d.rig.toml", "--before", "keeper-first-try-3d.rig.toml",

@@ -183,7 +183,7 @@ int run(const Arguments& arguments) {
         for (std::size_t i = 0; i < rigs.size(); ++i)
             page.add<D>(levels.front(), rigs[i], surveyed.front().surveys[i],
                         {arguments.levels.front(), arguments.rigs[i]});
-        page.compare();
+        page.stand_beside();
         page.say(words);
         outputs.add(common.html, page.finish());
     }

@@ -151,6 +151,11 @@ std::size_t Page::add(const Level<D>& level, const Rig<D>& rig, const Drill<D>& 
     return data_->add(drill_data<D>(level, rig, drill, record, command), scene);
 }
 
+void Page::stand_beside() {
+    compare();
+    data_->json["beside"] = true;
+}
+
 void Page::compare() {
     data_->json["compares"] = true;
 }

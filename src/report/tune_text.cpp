@@ -14,6 +14,11 @@ std::string room_text(const std::array<double, 2>& ends) {
     return std::isnan(ends[0]) ? "-" : fmt::format("{} to {}", plain(ends[0]), plain(ends[1]));
 }
 
+/// What is less than can be seen is said to be.
+std::string measure_text(double measure) {
+    return measure > 0.0 && measure < 1e-4 ? "<0.0001" : plain(measure);
+}
+
 std::string given(const std::string& value) {
     return value.empty() ? "not given" : value;
 }
@@ -38,8 +43,8 @@ std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const 
         say(fmt::format("Surveyed whole: {} ({} wrong → {}).", promise_text(tuned.before, tuned.after),
                         poses(tuned.before.poses()), grouped(tuned.after.poses())));
         say(fmt::format("Where it was not tuned: missed {} → {}, false {} → {}, by measure.",
-                        plain(tuned.held_before.missed), plain(tuned.held_after.missed),
-                        plain(tuned.held_before.falsely), plain(tuned.held_after.falsely)));
+                        measure_text(tuned.held_before.missed), measure_text(tuned.held_after.missed),
+                        measure_text(tuned.held_before.falsely), measure_text(tuned.held_after.falsely)));
     }
     if (tuned.broken_before + tuned.broken_after > 0)
         say(fmt::format("Broken expectations of drills: {} → {}.", tuned.broken_before, tuned.broken_after));

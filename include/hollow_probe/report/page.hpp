@@ -45,6 +45,8 @@ class Page {
                     const DrillRecord<D>& record, const std::string& command);
     /// The surveys added are of different rigs on one level: the page switches between them in place.
     void compare();
+    /// … and are rigs side by side, the first of which the others are held to; not a rig and what it was before.
+    void stand_beside();
     /// The results of a suite; `reports` gives for each the number of its report, or none.
     void add(const std::vector<SuiteResult>& results, const std::vector<std::optional<std::size_t>>& reports);
     /// Words to stand above everything else.

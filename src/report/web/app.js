@@ -8,7 +8,8 @@ function viewOf(data, number) {
   const report = data.reports[number];
   const scene = data.scenes[report.scene];
   if (report.kind === "drill") return new DrillView(report, scene);
-  const before = data.reports.find((r, i) => i !== number && r.kind === "survey" && r.scene === report.scene && data.compares);
+  const before = data.reports.find((r, i) => i !== number && r.kind === "survey" && r.scene === report.scene && data.compares &&
+    (!data.beside || number > 0));
   return new SurveyView(report, scene, before);
 }
 
@@ -30,7 +31,7 @@ function start(data) {
   const views = new Map();
   let current = null;
   const tabs = data.reports.map((report, number) => make("button", { type: "button", role: "tab", "data-report": number,
-    onclick: () => show(number) }, data.compares ? `${number === 0 ? "now" : "before"}: ${report.name}` : report.name));
+    onclick: () => show(number) }, data.beside ? `${number + 1}: ${report.name}` : data.compares ? `${number === 0 ? "now" : "before"}: ${report.name}` : report.name));
   function show(number) {
     current?.pause?.();
     if (!views.has(number)) views.set(number, viewOf(data, number));
@@ -54,7 +55,7 @@ function start(data) {
     make("header", {}, make("h1", {}, data.title), lights),
     data.words ? make("details", { class: "suite", open: data.words.split("\n").length <= 12 }, make("summary", {}, "In words"), make("pre", {}, data.words)) : "",
     data.suite ? suiteTable(data, show) : "",
-    data.reports.length > 1 ? make("nav", { class: "bar", role: "tablist", "aria-label": data.compares ? "Before and after" : "Reports" }, tabs) : "",
+    data.reports.length > 1 ? make("nav", { class: "bar", role: "tablist", "aria-label": data.beside ? "Rigs" : data.compares ? "Before and after" : "Reports" }, tabs) : "",
     holder);
   matchMedia("(prefers-color-scheme: dark)").addEventListener("change", () => current?.repaint());
   if (data.reports.length > 0) show(data.suite ? Math.max(0, data.suite.results.find((r) => !r.passed && r.report !== null)?.report ?? 0) : 0);

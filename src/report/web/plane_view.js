@@ -150,6 +150,8 @@ export class PlaneView {
   }
 
   resize() {
+    // Taken off the page it has no size: it keeps the one it had.
+    if (!this.element.clientWidth) return;
     const ratio = window.devicePixelRatio || 1;
     const before = this.width;
     this.width = Math.max(this.element.clientWidth, 10);

@@ -190,6 +190,7 @@ export class SpaceView {
   }
 
   resize() {
+    if (!this.element.clientWidth) return;
     this.width = Math.max(this.element.clientWidth, 10);
     this.height = Math.max(this.element.clientHeight, 10);
     this.renderer.setPixelRatio(window.devicePixelRatio || 1);
