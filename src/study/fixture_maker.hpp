@@ -145,8 +145,7 @@ class FixtureMaker {
         anchor[1] = highest;
         for (const double rest : rests) {
             const double at = over[1] + rest;
-            // What lies more than the body below is another floor.
-            if (at <= highest + 1e-9 * size_ && at > highest - size_) anchor[1] = at;
+            if (at <= highest + 1e-9 * size_) anchor[1] = at;
         }
         return anchor;
     }

@@ -45,7 +45,7 @@ double length_without(const std::vector<Stretch>& these, const std::vector<Stret
             if (until - at > noise) length += until - at;
         };
         for (const Stretch& other : others) {
-            if (other.to <= at || other.from >= one.to) continue;
+            if (other.to <= at) continue;
             count(std::min(other.from, one.to));
             at = std::max(at, other.to);
         }
