@@ -1130,6 +1130,41 @@ TEST_CASE("gauge prints a data sheet, one curve, a map, and says what it cannot 
     refused("level.toml", "hollow-probe rig 1");
 }
 
+TEST_CASE("propose writes a rig that the next survey finds nothing wrong with") {
+    const Bench bench;
+    bench.file("level.toml", study_level);
+    const Run run = bench.run(
+        "propose level.toml --body box:0.6x1.5 --claims ground,ceiling --write p.toml --json p.json");
+    INFO(run.out << run.err);
+    CHECK(run.code == 0);
+    CHECK_THAT(run.out, Catch::Contains("chosen") && Catch::Contains("ground: "));
+    CHECK_THAT(content(bench.path("p.toml")), Catch::Contains("# ground: "));
+    CHECK(bench.run("survey level.toml p.toml").code == 0);
+    CHECK(Json::parse(content(bench.path("p.json")))["claims"].size() == 2);
+    bench.file("bare.toml",
+               "# mine\nformat = \"hollow-probe rig 1\"\ndimensions = 2\n[body]\nmeets = "
+               "[\"stone\"]\n[[body.stance]]\n"
+               "name = \"ball\"\nball = { radius = 0.4 }\n[intent]\ntouch = 0.03\n");
+    const Run by_file = bench.run("propose level.toml bare.toml --write q.toml");
+    INFO(by_file.out << by_file.err);
+    CHECK(by_file.code == 0);
+    CHECK_THAT(content(bench.path("q.toml")), Catch::StartsWith("# mine") && Catch::Contains("touch = 0.03"));
+    CHECK(bench.run("survey level.toml q.toml").code == 0);
+    const auto refused = [&](const std::string& arguments, const std::string& why) {
+        const Run refusal = bench.run("propose " + arguments);
+        INFO(arguments << ": " << refusal.err);
+        CHECK(refusal.code == 2);
+        CHECK_THAT(refusal.err, Catch::Contains(why));
+    };
+    refused("level.toml", "--body");
+    refused("level.toml --body cone:1x2", "capsule:RADIUSxHEIGHT");
+    refused("level.toml --body capsule:0.5x0.2", "--body");
+    refused("level.toml --body box:0.6x", "no number");
+    refused("level.toml --body box:0.6x1 --claims floor", "expected some of ground");
+    refused("level.toml q.toml", "has probes or signals");
+    refused("bare.toml", "no level");
+}
+
 TEST_CASE("compare holds rigs to the first, in any order of files, and tune mends what it says") {
     const Bench bench;
     bench.file("level.toml", study_level);

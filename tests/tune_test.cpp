@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include "hollow_probe/rig/differences.hpp"
+#include "hollow_probe/study/propose.hpp"
 #include "hollow_probe/study/tune.hpp"
 #include "scenes.hpp"
 
@@ -41,7 +42,7 @@ Level<D> yard() {
         builder.add(name, "stone", RoundedHull<D>::hull(corners));
     };
     wedge("ramp", -2.0, 2.5, 1.3);
-    wedge("bank", -6.0, 1.0, 2.2);
+    wedge("bank", -5.5, 1.0, 2.2);
     return builder.build();
 }
 
@@ -132,7 +133,7 @@ TEST_CASE("of what is equally right the middle is taken") {
     options.free = {{"probe.soles.accept.angle[1]", std::array{0.0, 90.0}}};
     options.held_part = 0.0;
     // Corners are touched at any angle: away from them.
-    options.survey.region = {-4.6, -1.0, 0.0, 4.0};
+    options.survey.region = {-4.1, -1.0, 0.0, 4.0};
     const TunedRig<2> tuned = tune<2>({&level}, rig, options);
     CHECK(tuned.right());
     const double ramp = std::atan2(1.3, 2.5) * 180.0 / std::numbers::pi;
@@ -264,10 +265,112 @@ TEST_CASE("what findings name is free where nothing is said, and a rig that is r
     options.free = {{"probe.soles.reach", {}}};
     const TunedRig<2> same = tune<2>({&level}, sound<2>(), options);
     CHECK(differences<2>(same.rig, sound<2>()).empty());
+    // From a limit that is none of its own, and as far as makes sense.
+    for (const auto& range : {std::optional<std::array<double, 2>>(std::array{0.0, 0.5}),
+                              std::optional<std::array<double, 2>>()}) {
+        Rig<2> short_one = sound<2>();
+        short_one.probes[0].reach = 0.001;
+        options.free = {{"probe.soles.reach", range}};
+        CHECK(tune<2>({&level}, short_one, options).rig.probes[0].reach == 0.02);
+    }
     options.free = {{"probe.soles.reach", std::array{0.4, 0.2}}};
     CHECK_THROWS_WITH(tune<2>({&level}, rig, options), Catch::Contains("lesser to a greater"));
     options.free = {{"probe.soles.accept.angle[1]", std::array{0.0, 200.0}}};
     CHECK_THROWS_WITH(tune<2>({&level}, rig, options), Catch::Contains("0 to 180"));
     options.free = {{"probe.soles.take", std::array{0.0, 1.0}}};
     CHECK_THROWS_WITH(tune<2>({&level}, rig, options), Catch::Contains("no range"));
+}
+
+namespace {
+
+/// A body and an intent at random; whether a rig proposed for it tells ground and ceiling rightly everywhere.
+template <int D>
+bool proposed_right(const Level<D>& level, unsigned seed) {
+    scenes::Random random(seed);
+    Rig<D> bare;
+    bare.body.meets = {"stone", "wood"};
+    const double radius = random.between(0.15, 0.4);
+    const double height = random.between(1.0, 2.0);
+    Vec<D> size = Vec<D>::Constant(2.0 * radius);
+    size[1] = height;
+    switch (random.below(3)) {
+        case 0:
+            bare.body.stances = {Stance<D>::capsule("upright", radius, height)};
+            break;
+        case 1:
+            bare.body.stances = {Stance<D>::box("crate", size)};
+            break;
+        default:
+            bare.body.stances = {Stance<D>::capsule("upright", radius, height),
+                                 Stance<D>::box("low", size * 0.5)};
+            break;
+    }
+    bare.intent.touch = random.between(0.01, 0.04);
+    bare.intent.steepest_footing_degrees = random.between(30.0, 60.0);
+    bare.intent.ceiling_within_degrees = random.between(30.0, 80.0);
+    ProposeOptions options;
+    options.survey.budget = 6000;
+    const Proposal<D> proposal = propose<D>({&level}, bare, {Claim::ceiling, Claim::ground}, options);
+    INFO("seed " << seed << " " << bare.body.stances.size());
+    REQUIRE(proposal.claims.size() == 2);
+    CHECK(proposal.claims[0].claim == Claim::ground);
+    // Found by itself, and surveyed by itself.
+    SurveyOptions survey_options;
+    survey_options.explain = false;
+    survey_options.budget = 6000;
+    const Wrongness wrong = survey<D>(level, proposal.rig, survey_options).wrong;
+    CHECK(wrong.poses() == proposal.wrong.poses());
+    for (const ProposedClaim<D>& claim : proposal.claims) {
+        REQUIRE(claim.chosen.has_value());
+        // Nothing tried is less wrong, and nothing as right and as sound on the fixtures takes less.
+        const TriedFamily<D>& chosen = claim.families[*claim.chosen];
+        for (const TriedFamily<D>& other : claim.families) {
+            CHECK((chosen.right() || chosen.wrong.whole() <= other.wrong.whole()));
+            if (other.right() && chosen.right() && other.wrong_lines == chosen.wrong_lines)
+                CHECK(chosen.cost.casts + chosen.cost.overlaps <= other.cost.casts + other.cost.overlaps);
+        }
+    }
+    if (proposal.wrong.poses() > 0) {
+        std::string said;
+        for (const ProposedClaim<D>& claim : proposal.claims) {
+            const TriedFamily<D>& chosen = claim.families[*claim.chosen];
+            said += "\n" + chosen.name + ": missed " + std::to_string(chosen.wrong.missed) + ", false " +
+                    std::to_string(chosen.wrong.falsely) + " at " + std::to_string(chosen.wrong.poses());
+        }
+        WARN("seed " << seed << ", " << bare.body.stances.size() << " stances of "
+                     << bare.body.stances[0].shape.points().size() << " points" << said);
+    }
+    return proposal.wrong.poses() == 0;
+}
+
+}  // namespace
+
+TEST_CASE("rigs proposed for random bodies and intents tell ground and ceiling rightly") {
+    const Level<2> level = yard<2>();
+    for (unsigned seed = 1; seed <= 5; ++seed) CHECK(proposed_right<2>(level, seed));
+}
+
+TEST_CASE("rigs proposed for fifty random bodies and intents", "[.long]") {
+    const Level<2> flat = yard<2>();
+    const Level<3> solid = yard<3>();
+    int right = 0;
+    for (unsigned seed = 100; seed < 140; ++seed) right += proposed_right<2>(flat, seed) ? 1 : 0;
+    for (unsigned seed = 100; seed < 110; ++seed) right += proposed_right<3>(solid, seed) ? 1 : 0;
+    CHECK(right >= 48);
+}
+
+TEST_CASE("what no family keeps is said, and what cannot be asked is refused") {
+    const Level<2> level = yard<2>();
+    Rig<2> bare;
+    bare.body.meets = {"stone", "wood"};
+    bare.body.stances = {Stance<2>::box("crate", {0.6, 1.2})};
+    ProposeOptions options;
+    options.survey.budget = 2000;
+    const Proposal<2> none = propose<2>({&level}, bare, {Claim::ledge}, options);
+    CHECK_FALSE(none.claims.at(0).chosen.has_value());
+    CHECK(none.rig.probes.empty());
+    CHECK_THROWS_AS(propose<2>({&level}, bare, {}, options), InvalidInput);
+    CHECK_THROWS_AS(propose<2>({}, bare, {Claim::ground}, options), InvalidInput);
+    bare.body.stances.clear();
+    CHECK_THROWS_AS(propose<2>({&level}, bare, {Claim::ground}, options), InvalidInput);
 }

@@ -112,6 +112,10 @@ void check_outputs(const CommonOptions& options, const std::vector<std::string>&
     }
 }
 
+std::string file_name(const std::string& path) {
+    return std::filesystem::path(path).filename().string();
+}
+
 AnyLevel load_level_aloud(const std::string& path) {
     AnyLevel level = load_level(path);
     std::visit(

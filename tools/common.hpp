@@ -58,6 +58,9 @@ class Outputs {
 /// what goes in.
 void check_outputs(const CommonOptions& options, const std::vector<std::string>& more = {});
 
+/// The last part of a path.
+std::string file_name(const std::string& path);
+
 /// load_level(), and on standard error what may have been lost of its files.
 AnyLevel load_level_aloud(const std::string& path);
 

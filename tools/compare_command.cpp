@@ -27,10 +27,6 @@ struct Arguments {
     std::vector<std::string> rigs;    // … in the order given
 };
 
-std::string file_name(const std::string& path) {
-    return std::filesystem::path(path).filename().string();
-}
-
 /// Plays every drill with the rig in place of its own.
 template <int D>
 void add_drills(const Arguments& arguments, const std::string& rig, DrillLoader& loader, RigScore& score) {

@@ -114,6 +114,7 @@ int run_command_line(int argc, char** argv) {
     add_gauge_command(commands);
     add_compare_command(commands);
     add_tune_command(commands);
+    add_propose_command(commands);
     add_check_command(commands);
     add_demo_command(commands);
     add_schema_command(commands);

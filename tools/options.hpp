@@ -90,6 +90,7 @@ void add_hunt_command(Commands& commands);
 void add_gauge_command(Commands& commands);
 void add_compare_command(Commands& commands);
 void add_tune_command(Commands& commands);
+void add_propose_command(Commands& commands);
 void add_check_command(Commands& commands);
 void add_demo_command(Commands& commands);
 void add_schema_command(Commands& commands);

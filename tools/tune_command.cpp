@@ -33,10 +33,6 @@ struct Arguments {
     std::string rig;
 };
 
-std::string file_name(const std::string& path) {
-    return std::filesystem::path(path).filename().string();
-}
-
 FreeSetting free_from(const std::string& text) {
     const std::size_t equals = text.find('=');
     if (equals == std::string::npos) return {text, {}};

@@ -16,7 +16,7 @@ void add_word(std::string& to, std::uint32_t word) {
 }
 
 /// What the parts make of a file's lists.
-struct Model {
+struct GltfModel {
     std::string bytes = {};
     json nodes = json::array();
     json meshes = json::array();
@@ -80,7 +80,7 @@ struct Model {
 }  // namespace
 
 std::string gltf_file(const std::vector<GltfPart>& parts, bool binary) {
-    Model model;
+    GltfModel model;
     for (const GltfPart& part : parts) {
         if (!part.indices.empty()) model.add(part);
     }

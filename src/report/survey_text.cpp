@@ -72,15 +72,6 @@ std::vector<std::string> wrapped(const std::string& text, std::size_t width) {
 
 namespace {
 
-/// Anchor space: areas in 2D, volumes in 3D.
-std::string measure_text(double measure) {
-    return measure > 0.0 && measure < 1e-4 ? "<0.0001" : plain(measure);
-}
-
-}  // namespace
-
-namespace {
-
 /// A survey in words, part after part.
 template <int D>
 class SurveyWords {

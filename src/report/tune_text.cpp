@@ -14,12 +14,7 @@ std::string room_text(const std::array<double, 2>& ends) {
     return std::isnan(ends[0]) ? "-" : fmt::format("{} to {}", plain(ends[0]), plain(ends[1]));
 }
 
-/// What is less than can be seen is said to be.
-std::string measure_text(double measure) {
-    return measure > 0.0 && measure < 1e-4 ? "<0.0001" : plain(measure);
-}
-
-std::string given(const std::string& value) {
+std::string as_given(const std::string& value) {
     return value.empty() ? "not given" : value;
 }
 
@@ -31,7 +26,8 @@ std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const 
     TextTable table;
     table.add({"setting", "was", "is", "alone may be", "together"});
     for (const TunedSetting& one : tuned.settings)
-        table.add({one.path, given(one.was), given(one.is), room_text(one.alone), room_text(one.together)});
+        table.add(
+            {one.path, as_given(one.was), as_given(one.is), room_text(one.alone), room_text(one.together)});
     out += table.text() + "\n";
     const auto say = [&](const std::string& text) {
         for (const std::string& line : wrapped(text, options.width)) out += line + "\n";

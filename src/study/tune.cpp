@@ -183,6 +183,9 @@ class Tuner {
                     one.range ? (*one.range)[0] : std::max(setting.limits.least, now - 0.5 * setting.scale);
                 variable.high =
                     one.range ? (*one.range)[1] : std::min(setting.limits.most, now + 0.5 * setting.scale);
+                // What is to be more than a limit may not be the limit.
+                if (setting.limits.above && variable.low <= setting.limits.least)
+                    variable.low = setting.limits.least + 1e-6 * (variable.high - setting.limits.least);
                 if (!(variable.low < variable.high))
                     throw InvalidInput("the range of '" + one.path +
                                        "' does not go from a lesser to a greater number");
@@ -316,8 +319,8 @@ class Tuner {
         return nearby(best, {0.03, 0.01});
     }
 
-    /// Two settings may make up for each other: a larger ball and a shorter reach. One is moved, the other
-    /// brought to what is best then, for as long as that helps.
+    /// Settings may make up for each other: a larger ball and a shorter reach. One is moved, the others, in
+    /// turn, brought to what is best then, for as long as that helps.
     Point along_valleys(Point from) {
         std::vector<std::size_t> numbers;
         for (std::size_t i = 0; i < variables_.size(); ++i) {
@@ -325,18 +328,18 @@ class Tuner {
         }
         for (const double step : {0.1, 0.03, 0.01, 0.003}) {
             for (const std::size_t moved : numbers) {
-                for (const std::size_t follows : numbers) {
-                    if (moved == follows) continue;
-                    for (const double way : {-step, step}) {
-                        constexpr int most_steps = 8;
-                        for (int k = 0; k < most_steps && may_go_on() && cost(from) > 1e-12 * concerned_;
-                             ++k) {
-                            Point other = from;
-                            other[moved] = std::clamp(other[moved] + way, 0.0, 1.0);
-                            other = least_along(other, follows, 3.0 * step);
-                            if (!(cost(other) < cost(from))) break;
-                            from = other;
+                for (const double way : {-step, step}) {
+                    constexpr int most_steps = 8;
+                    for (int k = 0; k < most_steps && may_go_on() && cost(from) > 1e-12 * concerned_; ++k) {
+                        Point other = from;
+                        other[moved] = std::clamp(other[moved] + way, 0.0, 1.0);
+                        for (const std::size_t follows : numbers) {
+                            if (follows == moved) continue;
+                            const Point better = least_along(other, follows, 3.0 * step);
+                            if (cost(better) < cost(other)) other = better;
                         }
+                        if (!(cost(other) < cost(from))) break;
+                        from = other;
                     }
                 }
             }
@@ -506,7 +509,9 @@ class Tuner {
                                                    std::min(v.high, v.value(at[i]) + window)));
             if (cost(other) <= cost(at) + 1e-4 * concerned_) at = other;
         }
-        Rig<D> rig = *rig_at(at);
+        const std::optional<Rig<D>> found = rig_at(at);
+        if (!found) return rig_;  // rounded to what cannot be
+        Rig<D> rig = *found;
         // The numbers as their decimals say, not as they come out of a range.
         for (std::size_t i = 0; i < variables_.size(); ++i) {
             const Variable<D>& v = variables_[i];
