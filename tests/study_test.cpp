@@ -1,6 +1,11 @@
 // The data sheet against closed forms: where contact, reach and angle limits must lie on each fixture.
 #include <catch2/catch.hpp>
 
+#include <set>
+
+#include "hollow_probe/report/compare_text.hpp"
+#include "hollow_probe/report/sheet_text.hpp"
+#include "hollow_probe/report/vary_text.hpp"
 #include "hollow_probe/rig/mount.hpp"
 #include "hollow_probe/study/compare.hpp"
 #include "hollow_probe/study/gauge.hpp"
@@ -661,4 +666,175 @@ TEST_CASE("a rig that sees nothing differs over all that is true, and signals of
     const Rig<2> both = both_rigs<2>(right, "A", late, "B");
     CHECK(both.probes[0].reads == Reads::after_move);
     CHECK(both.probes[1].reads == Reads::before_move);
+}
+
+TEST_CASE("stretches, ends and what is wrong are told in words") {
+    const FixtureAxis angle{"angle", Unit::degrees, 0.0, 90.0, 0.0, ""};
+    const FixtureAxis gap{"gap", Unit::length, -1.0, 1.0, 0.0, ""};
+    CHECK(stretches_text({}, angle) == "never");
+    CHECK(stretches_text({{0.0, 90.0}}, angle) == "everywhere");
+    CHECK(stretches_text({{0.0, 45.0}}, angle) == "up to 45°");
+    CHECK(stretches_text({{45.0, 90.0}}, angle) == "from 45°");
+    CHECK(stretches_text({{10.0, 45.0}}, angle) == "10° to 45°");
+    CHECK(stretches_text({{-0.5, 1e-7}, {0.25, 0.5}}, gap) == "-0.5 to 0 and 0.25 to 0.5");
+    CHECK(stretches_text({{-0.5, -0.4}, {-0.3, -0.2}, {0.0, 0.1}}, gap) ==
+          "-0.5 to -0.4 and -0.3 to -0.2, …");
+    CHECK(value_text(3.25, Unit::speed) == "3.25/s");
+    CHECK(value_text(0.1, Unit::seconds) == "0.1 s");
+    ResponseCurve curve;
+    CHECK(wrong_text(curve, gap) == "right");
+    curve.missed = 0.25;
+    CHECK(wrong_text(curve, gap) == "○ 0.25");
+    curve.falsely = 12.0;
+    CHECK(wrong_text(curve, angle) == "○ 0.25° × 12°");
+}
+
+TEST_CASE("the words of a data sheet count what is wrong, and say when it is worst") {
+    Rig<2> rig = crate_with_ray(0.42);
+    DataSheet<2> sheet = gauge<2>(rig);
+    const auto wrong = std::count_if(sheet.rows.begin(), sheet.rows.end(),
+                                     [](const SheetRow& row) { return row.curves[row.worst].wrong() > 0.0; });
+    const std::string words = sheet_text<2>("a.rig.toml", sheet);
+    CHECK_THAT(words,
+               Catch::StartsWith("a.rig.toml, crate, on fixtures of \"stone\": " + std::to_string(wrong) +
+                                 " of " + std::to_string(sheet.rows.size()) + " lines wrong"));
+    CHECK_THAT(words,
+               Catch::Contains("ticks until on, off") && Catch::Contains("1 cast; the index offers 1 piece"));
+    // One line is worse one way than the others.
+    SheetRow row = row_of<2>(sheet, "floor");
+    row.curves[0].missed = 0.5;
+    row.worst = 0;
+    sheet.rows = {row};
+    CHECK_THAT(sheet_text<2>("a", sheet), Catch::Contains("○ 0.5") && Catch::Contains("turned 0°"));
+    sheet.latencies = {{"ground", 60.0, std::nullopt, 3}};
+    CHECK_THAT(sheet_text<2>("a", sheet), Catch::Contains("more than a second, 3"));
+    sheet.rows.clear();
+    CHECK_THAT(sheet_text<2>("a", sheet), Catch::Contains("no signal claims anything"));
+    sheet.cost = {};
+    CHECK_THAT(sheet_text<2>("a", sheet), Catch::Contains("takes no query"));
+    sheet.cost.overlaps = 2;
+    CHECK_THAT(sheet_text<2>("a", sheet), Catch::Contains("2 overlap tests"));
+}
+
+TEST_CASE("curves over settings say where nothing is wrong, in words") {
+    VaryCurve curve;
+    curve.setting = "probe.ray.reach";
+    curve.now = 0.4;
+    const auto point = [](double value, double missed, double falsely) {
+        VaryPoint made;
+        made.value = value;
+        made.wrong.missed = missed;
+        made.wrong.falsely = falsely;
+        made.wrong.contact = made.wrong.signalled = 2.0;
+        made.wrong.missed_poses = missed > 0.0 ? 3 : 0;
+        made.wrong.false_poses = falsely > 0.0 ? 4 : 0;
+        return made;
+    };
+    curve.points = {point(0.1, 1.0, 0.0), point(0.2, 0.0, 0.0), point(0.3, 0.0, 0.5)};
+    CHECK(curve.points[0].recall() == 0.5);
+    CHECK(curve.points[2].precision() == 0.75);
+    CHECK_THAT(vary_text("a on b", {{{}, curve}}),
+               Catch::Contains("Something is wrong everywhere; least at 0.2: 0."));
+    curve.right = {{0.15, 0.25}};
+    const std::string words = vary_text("a on b", {{{}, curve}});
+    CHECK_THAT(words, Catch::StartsWith("a on b: probe.ray.reach varied, 0.4 in the file"));
+    CHECK_THAT(words, Catch::Contains("Nothing is wrong from 0.15 to 0.25."));
+    CHECK_THAT(words, Catch::Contains("0.5000") && Catch::Contains("0.7500"));
+    curve.right = {{0.15, 0.25}, {0.5, 0.5}};
+    CHECK_THAT(vary_text("a", {{{}, curve}}), Catch::Contains("from 0.15 to 0.25, and at 0.5."));
+    CHECK_THAT(vary_text("a", {{std::pair(std::string("x"), 2.0), curve}}),
+               Catch::Contains("x 2: Nothing is wrong"));
+    curve.points.clear();
+    CHECK_THAT(vary_text("a", {{{}, curve}}), Catch::Contains("can have none of these"));
+}
+
+TEST_CASE("every setting has a name of its own, is found by it, and changes what it says and nothing else") {
+    Rig<3> rig = body_rig<3>(Stance<3>::capsule("upright", 0.3, 1.8));
+    Probe<3> cast = down_ray<3>(0.4, 0.5);
+    cast.name = "sole";
+    cast.kind = ProbeKind::cast;
+    cast.shape = RoundedHull<3>::capsule({0, -0.1, 0}, {0, 0.1, 0}, 0.2);
+    Probe<3> box = cast;
+    box.name = "box";
+    box.shape = RoundedHull<3>::box({0, 0, 0}, {0.4, 0.2, 0.4});
+    Probe<3> shift;
+    shift.name = "shift";
+    shift.kind = ProbeKind::shift;
+    shift.along = Vec<3>::Unit(0);
+    shift.reach = 0.1;
+    shift.sees = {"stone"};
+    rig.probes = {cast, box, shift};
+    rig.signals = {claiming<3>(Claim::ground, "sole"), claiming<3>(Claim::blocked, "shift")};
+    rig.reflexes = {{"ground", ReflexKind::permit_jump}};
+    const auto settings = settings_of<3>(rig, {"stone", "wood"}, 4.0);
+    std::set<std::string> names;
+    std::size_t numbers = 0;
+    for (const Setting<3>& setting : settings) {
+        const std::string path = path_of<3>(setting);
+        INFO(path);
+        CHECK(names.insert(path).second);
+        CHECK(&setting_named<3>(settings, path) == &setting);
+        if (!setting.now) {
+            for (std::size_t i = 0; i < setting.choices; ++i) {
+                const auto changed = setting.with(rig, static_cast<double>(i));
+                if (changed) CHECK(setting.text(*changed) != setting.text(rig));
+            }
+            continue;
+        }
+        ++numbers;
+        const double value = *setting.now == 0.0 ? 0.125 : *setting.now * 1.125;
+        const auto changed = setting.with(rig, setting.whole ? *setting.now + 1.0 : value);
+        if (!changed) continue;
+        // Made of the changed rig anew, the setting is what it was set to, and all others are as they were.
+        const auto again = settings_of<3>(*changed, {"stone", "wood"}, 4.0);
+        for (const Setting<3>& other : again) {
+            const std::string its = path_of<3>(other);
+            if (!other.now) continue;
+            const Setting<3>& before = setting_named<3>(settings, its);
+            const bool is_it = its == path;
+            CHECK((is_it || std::abs(*other.now - *before.now) < 1e-12));
+            if (is_it && !setting.whole) CHECK(*other.now == Approx(value));
+        }
+    }
+    CHECK(numbers > 20);
+    for (const char* const path :
+         {"probe.sole.shape.radius", "probe.sole.shape.height", "probe.box.shape.size[2]"})
+        CHECK_NOTHROW(setting_named<3>(settings, path));
+    // A capsule is at least as high as it is wide.
+    CHECK_FALSE(setting_named<3>(settings, "probe.sole.shape.height").with(rig, 0.3).has_value());
+    CHECK_FALSE(setting_named<3>(settings, "probe.sole.shape.radius").with(rig, 0.31).has_value());
+    CHECK_FALSE(setting_named<3>(settings, "probe.sole.reach").with(rig, 0.0).has_value());
+}
+
+TEST_CASE("rigs side by side are told pair by pair, with the field that differs") {
+    const Level<2> level = long_floor();
+    const SurveyOptions options = away_from_ends();
+    const Rig<2> first = crate_with_ray(0.42);
+    const Rig<2> second = crate_with_ray(0.5);
+    LevelSurveys<2> on{"floor.level.toml", &level, {}, options};
+    for (const Rig<2>* rig : {&first, &second}) on.surveys.push_back(survey<2>(level, *rig, options));
+    ComparedRigs<2> compared;
+    compared.levels = {"floor.level.toml"};
+    compared.pairs = compare_pairs<2>({&first, &second}, {on});
+    for (std::size_t i = 0; i < 2; ++i) {
+        const std::string name = i == 0 ? "a.rig.toml" : "b.rig.toml";
+        compared.rigs.push_back(
+            {name, name, survey_score<2>(i == 0 ? first : second, i, {on}), i == 0, i == 1});
+    }
+    const std::string words = compare_text<2>(compared, {&first, &second});
+    CHECK_THAT(words, Catch::StartsWith("2 rigs on floor.level.toml"));
+    CHECK_THAT(words, Catch::Contains("1 → 2: probe \"ray\": reach 0.42 → 0.5."));
+    CHECK_THAT(words, Catch::Contains("× 2 falsely tells ground where 1 is right"));
+    CHECK_THAT(words, Catch::Contains("none beats it") && Catch::Contains("worse than 1"));
+    CHECK_THAT(words, Catch::Contains("hollow-probe draw floor.level.toml b.rig.toml --at="));
+    CHECK(words.find("broken") == std::string::npos);
+    compared.columns = {true, true};
+    compared.rigs[0].score.flicker = 7;
+    CHECK_THAT(compare_text<2>(compared, {&first, &second}),
+               Catch::Contains("flicker") && Catch::Contains("7") && Catch::Contains("right"));
+    ComparedPair<2> same;
+    CHECK(difference_words<2>(same) == "no field of probes and signals differs");
+    same.intents_differ = true;
+    same.only_in_second = {"probe \"x\""};
+    CHECK(difference_words<2>(same) == "with probe \"x\"; their bodies or intents differ: truths may, too");
 }
