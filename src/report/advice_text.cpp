@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "hollow_probe/report/survey_text.hpp"
+#include "report/words.hpp"
 
 namespace hollow_probe {
 
@@ -153,13 +154,6 @@ std::string percent(double share) {
     if (share < 1e-4) return "<0.01 %";
     if (share >= 1.0) return "100 %";
     return share < 0.995 ? fmt::format("{:.2g} %", 100.0 * share) : fmt::format("{:.4g} %", 100.0 * share);
-}
-
-template <int D>
-std::string point_text(const Vec<D>& p) {
-    std::string text = "(";
-    for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + plain(p[axis]);
-    return text + ")";
 }
 
 template <int D>

@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "report/text_table.hpp"
+#include "report/words.hpp"
 
 namespace hollow_probe {
 namespace {

@@ -7,7 +7,7 @@
 #include <cmath>
 
 #include "hollow_probe/report/advice_text.hpp"
-#include "report/text_table.hpp"
+#include "report/words.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -16,13 +16,6 @@ namespace {
 std::string ratio(double x) {
     if (x == 1.0) return "1";
     return fmt::format("{:.4f}", std::floor(x * 1e4) / 1e4);
-}
-
-template <int D>
-std::string point_text(const Vec<D>& p) {
-    std::string text = "(";
-    for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + plain(p[axis]);
-    return text + ")";
 }
 
 }  // namespace

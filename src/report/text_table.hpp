@@ -5,20 +5,9 @@
 #include <string>
 #include <vector>
 
-#include "hollow_probe/report/survey_text.hpp"
+#include "report/words.hpp"
 
 namespace hollow_probe {
-
-/// Anchor space: areas in 2D, volumes in 3D. What is less than can be seen is said to be.
-inline std::string measure_text(double measure) {
-    return measure > 0.0 && measure < 1e-4 ? "<0.0001" : plain(measure);
-}
-
-/// Letters, not bytes.
-inline std::size_t letters(const std::string& text) {
-    return static_cast<std::size_t>(std::count_if(
-        text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
-}
 
 /// Columns as wide as their widest cell; rows may be of different lengths.
 class TextTable {
