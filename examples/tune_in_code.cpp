@@ -28,6 +28,7 @@ int main() {
 
     TuneOptions<2> options;
     options.free = {{"probe.foot.reach", std::array{0.1, 0.8}}, {"probe.foot.from[1]", std::array{0.1, 0.5}}};
+    options.survey.budget = 10000;
     options.missed_weight = 2.0;  // a refused jump is worse than one too many
     // The foot may not start above the knee.
     options.broken = [](const Rig<2>& other) {

@@ -184,7 +184,7 @@ class Tuner {
                 variable.high =
                     one.range ? (*one.range)[1] : std::min(setting.limits.most, now + 0.5 * setting.scale);
                 // What is to be more than a limit may not be the limit.
-                if (setting.limits.above && variable.low <= setting.limits.least)
+                if (setting.limits.above && variable.low == setting.limits.least)
                     variable.low = setting.limits.least + 1e-6 * (variable.high - setting.limits.least);
                 if (!(variable.low < variable.high))
                     throw InvalidInput("the range of '" + one.path +
