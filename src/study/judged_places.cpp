@@ -86,12 +86,11 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
     const std::array kept = {survey.right_kept_of, survey.wrong_kept_of};
     std::array<std::size_t, 2> seen{};
     for (const SurveyPose<D>& pose : survey.poses) {
+        if (is_held(pose.anchor)) continue;
         const auto kind = static_cast<std::size_t>(is_wrong(pose));
-        const bool held = is_held(pose.anchor);
-        if (held && first > 0) continue;
         if (every[kind] == 0 || seen[kind]++ % every[kind] != 0) continue;
         const auto weight = static_cast<double>(kept[kind] * every[kind]);
-        intervals_.push_back({pose, weight, held, 0, 0});
+        intervals_.push_back({pose, weight, 0, 0});
         const SignalSet concerned = (pose.truths_on | pose.signals_on) & judged_;
         concerned_ += weight * pose.measure * concerned.count();
     }
@@ -122,6 +121,24 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
 }
 
 template <int D>
+Wrongness JudgedPlaces<D>::held_in(const Survey<D>& survey) const {
+    Wrongness held;
+    for (const SurveyPose<D>& pose : survey.poses) {
+        if (!is_held(pose.anchor)) continue;
+        const SignalSet wrong =
+            (pose.signals_on ^ pose.truths_on) & judged_ & ~pose.undecided & ~pose.forgiven;
+        const double measure = pose.measure * static_cast<double>(survey.wrong_kept_of);
+        const auto missed = static_cast<std::size_t>((wrong & pose.truths_on).count());
+        const auto falsely = static_cast<std::size_t>((wrong & pose.signals_on).count());
+        held.missed += measure * static_cast<double>(missed);
+        held.falsely += measure * static_cast<double>(falsely);
+        held.missed_poses += missed;
+        held.false_poses += falsely;
+    }
+    return held;
+}
+
+template <int D>
 PlacesScore JudgedPlaces<D>::judge(const Changed& changed, const Interval& interval) const {
     PlacesScore score;
     const SignalSet counted = judged_ & ~interval.pose.undecided & ~interval.pose.forgiven;
@@ -129,8 +146,8 @@ PlacesScore JudgedPlaces<D>::judge(const Changed& changed, const Interval& inter
         const double weighed = interval.weight * measure;
         const int missed = (interval.pose.truths_on & ~on & counted).count();
         const int falsely = (on & ~interval.pose.truths_on & counted).count();
-        (interval.held ? score.held_missed : score.missed) += weighed * missed;
-        (interval.held ? score.held_false : score.falsely) += weighed * falsely;
+        score.missed += weighed * missed;
+        score.falsely += weighed * falsely;
     };
     if (changed.whole) {
         const Surveyed<D>& whole = *changed.whole;
@@ -211,7 +228,7 @@ PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
     if (remembers) {
         changed.whole.emplace(level_, rig, options_, kept_);
         // In other states nothing is known of it.
-        if (changed.whole->facings.size() != surveyed_.facings.size()) return {infinity, infinity, 0.0, 0.0};
+        if (changed.whole->facings.size() != surveyed_.facings.size()) return {infinity, infinity};
     } else {
         std::vector<bool> anew(rig.probes.size());
         for (const FieldChange& change : differences<D>(rig_, rig)) {

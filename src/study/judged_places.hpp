@@ -7,18 +7,14 @@
 
 namespace hollow_probe {
 
-/// What is wrong by measure, weighed apart where it was held back.
+/// What is wrong, by measure.
 struct PlacesScore {
     double missed = 0.0;
     double falsely = 0.0;
-    double held_missed = 0.0;
-    double held_false = 0.0;
 
     PlacesScore& operator+=(const PlacesScore& other) {
         missed += other.missed;
         falsely += other.falsely;
-        held_missed += other.held_missed;
-        held_false += other.held_false;
         return *this;
     }
 };
@@ -30,14 +26,17 @@ struct PlacesScore {
 template <int D>
 class JudgedPlaces {
   public:
-    /// `held_part` of the places, in stretches of several columns, are held back. The level and the rig must
-    /// outlive this.
+    /// `held_part` of the places, in stretches of several columns, are held back: they are not among those
+    /// judged. The level and the rig must outlive this.
     JudgedPlaces(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept,
                  double held_part);
 
     /// The poses of a survey of this rig, or a changed one, with the same options: of more right and wrong
-    /// ones than these every so many, for all of them. Of a second survey on, places held back are left out.
+    /// ones than these every so many, for all of them.
     void add(const Survey<D>& survey, std::size_t most_right, std::size_t most_wrong);
+
+    /// What is wrong in a survey where it is held back.
+    [[nodiscard]] Wrongness held_in(const Survey<D>& survey) const;
 
     /// Of a rig that differs in settings of probes and signals alone.
     [[nodiscard]] PlacesScore score(const Rig<D>& changed) const;
@@ -54,7 +53,6 @@ class JudgedPlaces {
     struct Interval {
         SurveyPose<D> pose;
         double weight;  // of its measure
-        bool held;
         std::size_t first_look = 0;
         std::size_t looks = 0;
     };

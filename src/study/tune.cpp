@@ -69,17 +69,18 @@ class Tuner {
             places_.push_back(std::make_unique<JudgedPlaces<D>>(*levels_[i], rig_, options_at(i), kept_[i],
                                                                 options_.held_part));
             places_[i]->add(survey, 2 * most_added, most_added);
+            add_up(places_[i]->held_in(survey), result.held_before);
         }
         result.broken_before = options_.broken ? options_.broken(rig_) : 0;
         result.broken_after = result.broken_before;
         result.after = result.before;
+        result.held_after = result.held_before;
         for (const auto& places : places_) concerned_ += places->concerned();
         Point best(variables_.size(), 0.0);
         for (std::size_t i = 0; i < best.size(); ++i) {
             const Variable<D>& v = variables_[i];
             best[i] = v.is_choice() ? 0.0 : std::clamp(v.place_of(*v.setting.now), 0.0, 1.0);
         }
-        const PlacesScore held_at_first = places_score(rig_);
         Point found = best;
         constexpr std::size_t most_rounds = 4;
         std::size_t in_vain = 0;  // rounds, one after the other
@@ -113,6 +114,9 @@ class Tuner {
                 if (fewer || (broken == result.broken_after && no_worse)) {
                     result.rig = candidate;
                     result.after = wrong;
+                    result.held_after = {};
+                    for (std::size_t i = 0; i < levels_.size(); ++i)
+                        add_up(places_[i]->held_in(surveys[i]), result.held_after);
                     result.broken_after = broken;
                     best = point;
                     in_vain = 0;
@@ -125,9 +129,6 @@ class Tuner {
             }
         }
         describe(best, result);
-        const PlacesScore held = places_score(result.rig);
-        result.held_before = {held_at_first.held_missed, held_at_first.held_false, 0, 0, 0, 0};
-        result.held_after = {held.held_missed, held.held_false, 0, 0, 0, 0};
         result.tried = tried_;
         return result;
     }
@@ -231,6 +232,7 @@ class Tuner {
                 std::min(0.99, static_cast<double>(tried_) / static_cast<double>(options_.most_tried)));
         const PlacesScore score = places_score(*rig);
         double sum = options_.missed_weight * score.missed + score.falsely;
+        if (!std::isfinite(sum)) return worst();  // it has other states than the rig as it is
         // Drills are played only where they may decide.
         if (options_.broken && sum <= least_ + 1e-3 * concerned_)
             sum += static_cast<double>(options_.broken(*rig)) * concerned_;

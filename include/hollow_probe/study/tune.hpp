@@ -53,7 +53,7 @@ struct TunedRig {
     std::vector<TunedSetting> settings;
     Wrongness before;  // over all levels, surveyed whole
     Wrongness after;
-    Wrongness held_before;  // of that what was held back from tuning; by measure alone
+    Wrongness held_before;  // of that what was held back from tuning
     Wrongness held_after;
     std::size_t broken_before = 0;
     std::size_t broken_after = 0;
