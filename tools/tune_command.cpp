@@ -28,7 +28,7 @@ struct Arguments {
     std::vector<std::string> held;
     std::string write;
     double missed_weight = 1.0;
-    std::size_t most_tried = 4000;
+    std::size_t most_tried = 10000;
     std::vector<std::string> levels;  // of the files
     std::string rig;
 };

@@ -335,10 +335,15 @@ class Tuner {
                     for (int k = 0; k < most_steps && may_go_on() && cost(from) > 1e-12 * concerned_; ++k) {
                         Point other = from;
                         other[moved] = std::clamp(other[moved] + way, 0.0, 1.0);
-                        for (const std::size_t follows : numbers) {
-                            if (follows == moved) continue;
-                            const Point better = least_along(other, follows, 3.0 * step);
-                            if (cost(better) < cost(other)) other = better;
+                        // Once more where that may be a way on: what came first could not know what came
+                        // last.
+                        for (int pass = 0; pass < 2 && (pass == 0 || cost(other) < 2.0 * cost(from));
+                             ++pass) {
+                            for (const std::size_t follows : numbers) {
+                                if (follows == moved) continue;
+                                const Point better = least_along(other, follows, 3.0 * step);
+                                if (cost(better) < cost(other)) other = better;
+                            }
                         }
                         if (!(cost(other) < cost(from))) break;
                         from = other;
