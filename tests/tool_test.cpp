@@ -1126,6 +1126,13 @@ TEST_CASE("gauge prints a data sheet, one curve, a map, and says what it cannot 
     refused("rig.toml --vary probe.sole.reach=0.1:0.2", "--level");
     refused("rig.toml --level level.toml --vary probe.sole.reech=0.1:0.2", "expected one of");
     refused("rig.toml --layer mud", "mud");
+    bench.file("solid.toml",
+               "format = \"hollow-probe level 1\"\ndimensions = 3\nup = [0.0, 1.0, 0.0]\nlayers = "
+               "[\"stone\", \"wood\"]\n"
+               "[[solid]]\nname = \"floor\"\nlayer = \"stone\"\nbox = { center = [0.0, -0.5, 0.0], size = "
+               "[6.0, 1.0, 6.0] }\n");
+    refused("rig.toml --level solid.toml", "dimensions = 3, expected 2");
+    refused("rig.toml --level solid.toml --vary probe.sole.reach=0.1:0.2", "dimensions = 3, expected 2");
     refused("rig.toml --stance low", "expected one of crate");
     refused("level.toml", "hollow-probe rig 1");
 }

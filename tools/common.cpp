@@ -126,6 +126,24 @@ AnyLevel load_level_aloud(const std::string& path) {
     return level;
 }
 
+LevelsAndRigs told_apart(const std::string& command, const std::vector<std::string>& files) {
+    LevelsAndRigs sorted;
+    for (const std::string& file : files) (is_rig_file(file) ? sorted.rigs : sorted.levels).push_back(file);
+    if (sorted.levels.empty()) throw InputError(command + ": there is no level among the files");
+    return sorted;
+}
+
+template <int D>
+Level<D> load_level_of(const std::string& path) {
+    AnyLevel level = load_level_aloud(path);
+    if (!std::holds_alternative<Level<D>>(level))
+        throw InputError(fmt::format("{}:1:1: the level has dimensions = {}, expected {}", path, 5 - D, D));
+    return std::move(std::get<Level<D>>(level));
+}
+
+template Level<2> load_level_of<2>(const std::string&);
+template Level<3> load_level_of<3>(const std::string&);
+
 SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& flags) {
     SurveyOptions options;
     options.spacing = flags.spacing;

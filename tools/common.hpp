@@ -64,6 +64,21 @@ std::string file_name(const std::string& path);
 /// load_level(), and on standard error what may have been lost of its files.
 AnyLevel load_level_aloud(const std::string& path);
 
+/// Files given in any order, told apart by what they say they are.
+struct LevelsAndRigs {
+    std::vector<std::string> levels;
+    std::vector<std::string> rigs;
+};
+/// Throws InputError where there is no level; `command` is named.
+LevelsAndRigs told_apart(const std::string& command, const std::vector<std::string>& files);
+
+/// load_level_aloud() of a level of so many dimensions. Throws InputError for another.
+template <int D>
+Level<D> load_level_of(const std::string& path);
+
+/// A rig file is read whole up to so many bytes.
+inline constexpr std::size_t most_rig_bytes = std::size_t{64} << 20U;
+
 SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& flags);
 
 /// A bar on standard error if that is a terminal, else nothing.

@@ -106,12 +106,7 @@ template <int D>
 int run(const Arguments& arguments) {
     std::vector<Level<D>> levels;
     levels.reserve(arguments.levels.size());
-    for (const std::string& path : arguments.levels) {
-        AnyLevel level = load_level_aloud(path);
-        if (!std::holds_alternative<Level<D>>(level))
-            throw InputError(path + ": has another number of dimensions than the rigs");
-        levels.push_back(std::move(std::get<Level<D>>(level)));
-    }
+    for (const std::string& path : arguments.levels) levels.push_back(load_level_of<D>(path));
     // A rig is read for each level, since layers are held against it; its figures are those of the first.
     std::vector<std::vector<Rig<D>>> rigs_on;
     for (const Level<D>& level : levels) {
@@ -213,11 +208,9 @@ void add_compare_command(Commands& commands) {
     command.runs([arguments] {
         check_outputs(arguments->common);
         (void)allowed_from(arguments->allow);  // refused before any work
-        arguments->levels.clear();
-        arguments->rigs.clear();
-        for (const std::string& file : arguments->files)
-            (is_rig_file(file) ? arguments->rigs : arguments->levels).push_back(file);
-        if (arguments->levels.empty()) throw InputError("compare: there is no level among the files");
+        const LevelsAndRigs sorted = told_apart("compare", arguments->files);
+        arguments->levels = sorted.levels;
+        arguments->rigs = sorted.rigs;
         if (arguments->rigs.size() < 2)
             throw InputError(fmt::format("compare: there is {} among the files, expected two rigs at least",
                                          arguments->rigs.empty() ? "no rig" : "one rig"));

@@ -132,8 +132,7 @@ int print_sheet(const Arguments& arguments, const Rig<D>& rig, const std::string
     }
     DataSheet<D> sheet = gauge<D>(rig, options);
     if (!arguments.level.empty()) {
-        const AnyLevel level = load_level_aloud(arguments.level);
-        const auto& own = std::get<Level<D>>(level);
+        const Level<D> own = load_level_of<D>(arguments.level);
         if (own.starts().empty())
             throw InputError(arguments.level + ": has no start point to tell the cost at");
         Pose<D> pose;
@@ -231,10 +230,7 @@ int print_setting(const Arguments& arguments, const std::string& name, const std
     if (arguments.level.empty())
         throw InputError("--vary " + ranges.front().name +
                          ": say on which --level the rig is to be surveyed");
-    const AnyLevel any = load_level_aloud(arguments.level);
-    if (!std::holds_alternative<Level<D>>(any))
-        throw InputError(arguments.level + ": has another number of dimensions than the rig");
-    const auto& level = std::get<Level<D>>(any);
+    const Level<D> level = load_level_of<D>(arguments.level);
     const Rig<D> rig = load_rig<D>(arguments.rig, level);
     SurveyOptions options = survey_options(arguments.common, arguments.flags);
     constexpr std::size_t quick = 20000;  // a curve takes many surveys

@@ -18,8 +18,6 @@
 namespace hollow_probe::tool {
 namespace {
 
-constexpr std::size_t most_rig_bytes = 64U << 20U;
-
 struct Arguments {
     CommonOptions common;
     SurveyFlags flags;
@@ -160,12 +158,7 @@ int run(const Arguments& arguments, std::vector<Level<D>> levels) {
 template <int D>
 int run_on(const Arguments& arguments) {
     std::vector<Level<D>> levels;
-    for (const std::string& path : arguments.levels) {
-        AnyLevel level = load_level_aloud(path);
-        if (!std::holds_alternative<Level<D>>(level))
-            throw InputError(path + ": has another number of dimensions than the first level");
-        levels.push_back(std::move(std::get<Level<D>>(level)));
-    }
+    for (const std::string& path : arguments.levels) levels.push_back(load_level_of<D>(path));
     return run<D>(arguments, std::move(levels));
 }
 
@@ -191,18 +184,11 @@ void add_propose_command(Commands& commands) {
     command.runs([arguments] {
         check_outputs(arguments->common, {arguments->write});
         (void)claims_from(arguments->claims);
-        arguments->levels.clear();
-        arguments->rig.clear();
-        for (const std::string& file : arguments->files) {
-            if (!is_rig_file(file)) {
-                arguments->levels.push_back(file);
-            } else if (arguments->rig.empty()) {
-                arguments->rig = file;
-            } else {
-                throw InputError("propose: there are two rigs among the files, expected one at most");
-            }
-        }
-        if (arguments->levels.empty()) throw InputError("propose: there is no level among the files");
+        const LevelsAndRigs sorted = told_apart("propose", arguments->files);
+        if (sorted.rigs.size() > 1)
+            throw InputError("propose: there are two rigs or more among the files, expected one at most");
+        arguments->levels = sorted.levels;
+        arguments->rig = sorted.rigs.empty() ? "" : sorted.rigs.front();
         if (arguments->rig.empty() == arguments->body.empty())
             throw InputError("propose: say what the body is, either by a rig file or with --body");
         const AnyLevel first = load_level(arguments->levels.front());

@@ -19,8 +19,6 @@
 namespace hollow_probe::tool {
 namespace {
 
-constexpr std::size_t most_rig_bytes = 64U << 20U;
-
 struct Arguments {
     CommonOptions common;
     SurveyFlags flags;

@@ -17,8 +17,6 @@
 namespace hollow_probe::tool {
 namespace {
 
-constexpr std::size_t most_rig_bytes = 64U << 20U;
-
 struct Arguments {
     CommonOptions common;
     SurveyFlags flags;
@@ -47,12 +45,7 @@ FreeSetting free_from(const std::string& text) {
 template <int D>
 std::vector<Level<D>> loaded_levels(const std::vector<std::string>& paths) {
     std::vector<Level<D>> levels;
-    for (const std::string& path : paths) {
-        AnyLevel level = load_level_aloud(path);
-        if (!std::holds_alternative<Level<D>>(level))
-            throw InputError(path + ": has another number of dimensions than the rig");
-        levels.push_back(std::move(std::get<Level<D>>(level)));
-    }
+    for (const std::string& path : paths) levels.push_back(load_level_of<D>(path));
     return levels;
 }
 
@@ -193,19 +186,12 @@ void add_tune_command(Commands& commands) {
     add_common(command, arguments->common);
     command.runs([arguments] {
         check_outputs(arguments->common, {arguments->write});
-        arguments->levels.clear();
-        arguments->rig.clear();
-        for (const std::string& file : arguments->files) {
-            if (!is_rig_file(file)) {
-                arguments->levels.push_back(file);
-            } else if (arguments->rig.empty()) {
-                arguments->rig = file;
-            } else {
-                throw InputError("tune: there are two rigs among the files, expected one");
-            }
-        }
-        if (arguments->levels.empty()) throw InputError("tune: there is no level among the files");
-        if (arguments->rig.empty()) throw InputError("tune: there is no rig among the files");
+        const LevelsAndRigs sorted = told_apart("tune", arguments->files);
+        if (sorted.rigs.size() != 1)
+            throw InputError(fmt::format("tune: there {} among the files, expected one",
+                                         sorted.rigs.empty() ? "is no rig" : "are two rigs or more"));
+        arguments->levels = sorted.levels;
+        arguments->rig = sorted.rigs.front();
         return dimensions_of_rig(arguments->rig) == 2 ? run<2>(*arguments) : run<3>(*arguments);
     });
 }

@@ -1,5 +1,5 @@
 #include "hollow_probe/io/survey_json.hpp"
-#include "io/json.hpp"
+#include "io/wrong_json.hpp"
 
 #include <algorithm>
 
@@ -81,15 +81,6 @@ Json cause_json(const CauseReport& cause) {
                                 {"by", further.by}});
     }
     return json;
-}
-
-Json wrongness_json(const Wrongness& wrong) {
-    return {{"missed", wrong.missed},
-            {"false", wrong.falsely},
-            {"missed_share", wrong.missed_share()},
-            {"false_share", wrong.false_share()},
-            {"missed_poses", wrong.missed_poses},
-            {"false_poses", wrong.false_poses}};
 }
 
 /// Fixes are numbered from 1, as the text has them and --fix takes them.

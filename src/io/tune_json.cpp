@@ -1,21 +1,12 @@
 #include "hollow_probe/io/tune_json.hpp"
 
-#include "io/json.hpp"
+#include "io/wrong_json.hpp"
 
 namespace hollow_probe {
 namespace {
 
 Json range_of(const std::array<double, 2>& ends) {
     return {number_or_null(ends[0]), number_or_null(ends[1])};
-}
-
-Json wrong_of(const Wrongness& wrong) {
-    return {{"missed", wrong.missed},
-            {"false", wrong.falsely},
-            {"missed_share", wrong.missed_share()},
-            {"false_share", wrong.false_share()},
-            {"missed_poses", wrong.missed_poses},
-            {"false_poses", wrong.false_poses}};
 }
 
 }  // namespace
@@ -29,8 +20,8 @@ std::string tune_json(const std::vector<std::string>& levels, const std::string&
         {"rig", rig},
         {"settings", Json::array()},
         {"better", tuned.better()},
-        {"before", wrong_of(tuned.before)},
-        {"after", wrong_of(tuned.after)},
+        {"before", wrongness_json(tuned.before)},
+        {"after", wrongness_json(tuned.after)},
         {"held_before", {{"missed", tuned.held_before.missed}, {"false", tuned.held_before.falsely}}},
         {"held_after", {{"missed", tuned.held_after.missed}, {"false", tuned.held_after.falsely}}},
         {"broken_before", tuned.broken_before},
