@@ -118,6 +118,7 @@ int run_command_line(int argc, char** argv) {
     add_check_command(commands);
     add_demo_command(commands);
     add_schema_command(commands);
+    add_live_command(commands);
     try {
         app.parse(argc, argv);
         return result;

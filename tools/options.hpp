@@ -94,6 +94,7 @@ void add_propose_command(Commands& commands);
 void add_check_command(Commands& commands);
 void add_demo_command(Commands& commands);
 void add_schema_command(Commands& commands);
+void add_live_command(Commands& commands);
 
 /// Reads the command line and runs the command it names. Returns the exit code; for a command line that is
 /// not understood, after it was said on standard error, bad_input. What a command throws passes through.

@@ -34,6 +34,15 @@ class Editor {
         if (change.whole_key.empty()) {
             add(table, change.key + " = " + change.then, change);
         } else if (const toml::node* const whole = node_at(table, change.whole_key)) {
+            if (has_heading(*whole)) {
+                add_below_heading(*whole,
+                                  change.key.substr(change.whole_key.size() + 1) + " = " + change.then);
+                return;
+            }
+            if (is_dotted(*whole)) {
+                add(table, change.key + " = " + change.then, change);
+                return;
+            }
             // Written in another way: a box as a hull, a member without conditions.
             const std::size_t begin = offset(whole->source().begin);
             text_.replace(begin, offset(whole->source().end) - begin, change.whole_then);
@@ -44,6 +53,7 @@ class Editor {
 
     static const toml::table* table_of(const toml::table& root, const FieldChange& change) {
         if (change.table.empty()) return &root;
+        if (change.table == intent) return root.get_as<toml::table>(intent);
         const toml::array* const list = root.get_as<toml::array>(change.table);
         for (std::size_t i = 0; list != nullptr && i < list->size(); ++i) {
             const toml::table* const table = list->get(i)->as_table();
@@ -73,7 +83,115 @@ class Editor {
         return node;
     }
 
+    /// Puts a block below the last of its table, or at the end where there is none.
+    void add_block(const std::string& table, const std::string& block) {
+        const TomlFile file(text_, name_);
+        const toml::array* const list = file.root.get_as<toml::array>(table);
+        std::size_t at = text_.size();
+        if (list != nullptr && !list->empty()) {
+            const std::size_t line = list->back().source().begin.line;
+            at = line_start(line) + block_at(text_, line, table).size();
+        }
+        if (at > text_.size()) at = text_.size();
+        if (at > 0 && text_[at - 1] != '\n') text_.insert(at++, 1, '\n');
+        text_.insert(at, block);
+    }
+
+    /// Takes a block out, with the comments that stand right above it.
+    void remove_block(const std::string& table, const std::string& which) {
+        const TomlFile file(text_, name_);
+        const toml::table* const found = table_of(file.root, {table, which, "", "", ""});
+        if (found == nullptr) not_here(table, which);
+        const std::size_t line = found->source().begin.line;
+        std::size_t begin = line_start(line);
+        const std::size_t end = begin + block_at(text_, line, table).size();
+        while (begin > 0) {
+            const std::size_t above = begin < 2 ? 0 : text_.rfind('\n', begin - 2) + 1;
+            const std::size_t first = text_.find_first_not_of(" \t", above);
+            if (text_[first] != '#') break;
+            begin = above;
+        }
+        // One blank line is left between its neighbours.
+        const bool blank_above = begin >= 2 && text_[begin - 1] == '\n' && text_[begin - 2] == '\n';
+        std::size_t next = std::min(end, text_.size());
+        if (blank_above && next < text_.size() && text_[next] == '\n') ++next;
+        text_.erase(begin, next - begin);
+    }
+
+    /// Gives a probe or signal another name, wherever it is named.
+    void rename(const std::string& table, const std::string& which, const std::string& to) {
+        const TomlFile file(text_, name_);
+        const toml::table* const found = table_of(file.root, {table, which, "", "", ""});
+        if (found == nullptr) not_here(table, which);
+        std::vector<toml::source_region> places = {found->get("name")->source()};
+        if (const toml::array* const signals = file.root.get_as<toml::array>("signal")) {
+            for (const toml::node& signal : *signals) {
+                for (const auto& [key, value] : *signal.as_table()) {
+                    if (key == "any" || key == "all" || key == "none" || key == "at_least" || key == "gives")
+                        find_text(value, which, places);
+                }
+            }
+        }
+        if (const toml::array* const reflexes = file.root.get_as<toml::array>("reflex");
+            reflexes && table == "signal") {
+            for (const toml::node& reflex : *reflexes) {
+                if (const toml::node* const on = reflex.as_table()->get("on")) find_text(*on, which, places);
+            }
+        }
+        std::vector<std::pair<std::size_t, std::size_t>> spans;
+        for (const toml::source_region& place : places)
+            spans.emplace_back(offset(place.begin), offset(place.end));
+        std::sort(spans.rbegin(), spans.rend());  // from the end, so that places stay
+        for (const auto& [begin, end] : spans) text_.replace(begin, end - begin, quoted_text(to));
+    }
+
   private:
+    static constexpr const char* intent = "intent";
+
+    [[noreturn]] void not_here(const std::string& table, const std::string& which) const {
+        fail(table + " '" + which + "' does not stand in this file, expected one that does: change it there");
+    }
+
+    [[nodiscard]] std::size_t line_start(std::size_t line) const {
+        std::size_t here = 0;
+        for (std::size_t number = 1; number < line; ++number) here = text_.find('\n', here) + 1;
+        return here;
+    }
+
+    [[nodiscard]] bool has_heading(const toml::node& node) const {
+        const toml::table* const table = node.as_table();
+        return table != nullptr && !table->is_inline() && text_[offset(table->source().begin)] == '[';
+    }
+
+    /// `forgive.late = 0.1`: a table that only its keys name.
+    [[nodiscard]] static bool is_dotted(const toml::node& node) {
+        const toml::table* const table = node.as_table();
+        return table != nullptr && !table->is_inline();
+    }
+
+    void add_below_heading(const toml::node& table, const std::string& line) {
+        std::size_t next = text_.find('\n', offset(table.source().begin));
+        if (next == std::string::npos) {
+            text_ += '\n';
+            next = text_.size() - 1;
+        }
+        text_.insert(next + 1, line + '\n');
+    }
+
+    /// Where a text stands in lists and tables.
+    static void find_text(const toml::node& node, const std::string& text,
+                          std::vector<toml::source_region>& places) {
+        if (node.value<std::string>() == text) places.push_back(node.source());
+        if (const toml::array* const list = node.as_array()) {
+            for (const toml::node& one : *list) find_text(one, text, places);
+        }
+        if (const toml::table* const table = node.as_table()) {
+            for (const auto& [key, one] : *table) {
+                if (key != "layers" && key != "value") find_text(one, text, places);
+            }
+        }
+    }
+
     [[noreturn]] void fail(const std::string& why) const { throw InputError(name_ + ":1:1: " + why); }
 
     /// The bytes from a place on; columns count characters, not bytes.
@@ -96,6 +214,12 @@ class Editor {
     /// it.
     void take_over(const FieldChange& change) {
         constexpr int deepest = 16;
+        if (change.table == intent) {
+            // What a file gives of the intent is added to what it extends.
+            if (!text_.empty() && text_.back() != '\n') text_ += '\n';
+            text_ += "\n[intent]\n";
+            return;
+        }
         namespace fs = std::filesystem;
         std::string name = name_;
         std::string text = text_;
@@ -160,6 +284,12 @@ class Editor {
 
     /// Puts a line below the table's name, indented as that is; in the root below `dimensions`.
     void add(const toml::table& table, const std::string& line, const FieldChange& change) {
+        if (change.table == intent && has_heading(table)) {
+            add_below_heading(table, line);
+            return;
+        }
+        if (change.table == intent)
+            fail("the intent is not headed [intent], expected that where it is changed");
         const toml::node* const mark = table.get(change.table.empty() ? "dimensions" : "name");
         const std::size_t begin = offset(mark->source().begin);
         const std::size_t start = text_.rfind('\n', begin) + 1;
@@ -181,6 +311,27 @@ std::string with_changes(const std::string& text, const std::string& name,
     if (changes.empty()) throw InputError(name + ":1:1: there is nothing to change in it");
     Editor editor(text, name);
     for (const FieldChange& change : changes) editor.apply(change);
+    return editor.text();
+}
+
+std::string with_block(const std::string& text, const std::string& name, const std::string& table,
+                       const std::string& block) {
+    Editor editor(text, name);
+    editor.add_block(table, block);
+    return editor.text();
+}
+
+std::string without_block(const std::string& text, const std::string& name, const std::string& table,
+                          const std::string& which) {
+    Editor editor(text, name);
+    editor.remove_block(table, which);
+    return editor.text();
+}
+
+std::string renamed_in(const std::string& text, const std::string& name, const std::string& table,
+                       const std::string& which, const std::string& to) {
+    Editor editor(text, name);
+    editor.rename(table, which, to);
     return editor.text();
 }
 

@@ -40,19 +40,28 @@ std::vector<double> frames_of(const Drill<D>& drill) {
 
 template <int D>
 Inputs<D>::Inputs(const Drill<D>& drill) : drill_(drill), cues_(drill.cues), frames_(frames_of(drill)) {
-    constexpr std::size_t most_keys = 32;
     for (Cue<D>& cue : cues_) cue.at += drill.phase / drill.tick_rate;
     std::stable_sort(cues_.begin(), cues_.end(),
                      [](const Cue<D>& a, const Cue<D>& b) { return a.at < b.at; });
-    for (const Cue<D>& cue : cues_) {
-        if (cue.press.empty()) continue;
-        auto key = std::find(keys_.begin(), keys_.end(), cue.press);
-        if (key == keys_.end()) {
-            if (keys_.size() == most_keys) throw InvalidInput("cues press more than 32 different keys");
-            key = keys_.insert(key, cue.press);
-        }
-        presses_.push_back({shows_at(cue.at), static_cast<std::size_t>(key - keys_.begin())});
+    for (const Cue<D>& cue : cues_) add_press(cue);
+}
+
+template <int D>
+void Inputs<D>::add_press(const Cue<D>& cue) {
+    constexpr std::size_t most_keys = 32;
+    if (cue.press.empty()) return;
+    auto key = std::find(keys_.begin(), keys_.end(), cue.press);
+    if (key == keys_.end()) {
+        if (keys_.size() == most_keys) throw InvalidInput("cues press more than 32 different keys");
+        key = keys_.insert(key, cue.press);
     }
+    presses_.push_back({shows_at(cue.at), static_cast<std::size_t>(key - keys_.begin())});
+}
+
+template <int D>
+void Inputs<D>::add(Cue<D> cue) {
+    add_press(cue);
+    cues_.push_back(std::move(cue));
 }
 
 template <int D>
@@ -70,7 +79,10 @@ Told<D> Inputs<D>::tell(std::size_t number, double seconds) {
             const double length = cue.drive->norm();
             told_.drive = length > 1.0 ? Vec<D>(*cue.drive / length) : *cue.drive;
         }
-        if (cue.heading) told_.heading = &*cue.heading;
+        if (cue.heading) {
+            heading_ = *cue.heading;
+            told_.heading = &heading_;
+        }
         if (!cue.stance.empty()) told_.stance = cue.stance;
     }
     told_.keys = 0;

@@ -40,6 +40,8 @@ class Inputs {
     explicit Inputs(const Drill<D>& drill);
 
     [[nodiscard]] const std::vector<std::string>& keys() const { return keys_; }
+    /// One more, no earlier than those there are and than the tick told last.
+    void add(Cue<D> cue);
     /// What tick `number`, which begins at `seconds`, is told. Ticks are asked in order.
     Told<D> tell(std::size_t number, double seconds);
     /// Presses that no tick so far was told of though their time has passed, and that more than one was.
@@ -54,6 +56,7 @@ class Inputs {
         std::size_t told = 0;  // to how many ticks
     };
 
+    void add_press(const Cue<D>& cue);
     /// The number of the tick or frame that a press shows to.
     [[nodiscard]] double shows_at(double seconds) const;
 
@@ -64,7 +67,8 @@ class Inputs {
     std::vector<std::string> keys_;
     std::vector<Press> presses_;
     Told<D> told_;
-    double shown_ = -1.0;  // the number of the last tick or frame
+    Vec<D> heading_ = Vec<D>::Zero();  // set by a cue last
+    double shown_ = -1.0;              // the number of the last tick or frame
 };
 
 extern template class Inputs<2>;

@@ -45,10 +45,7 @@ class Playing {
           truth_(actor_, readings_),
           keeper_(stage.rig, drill, stage.level.up()),
           promises_(drill, stage.level, stage.rig) {
-        for (const Cue<D>& cue : drill.cues) {
-            if (!cue.stance.empty()) (void)stage.stance_number(cue.stance);
-            if (!cue.press.empty()) require_known(cue.press);
-        }
+        for (const Cue<D>& cue : drill.cues) require_known(cue);
         for (const OnLayer& on : drill.motion.on) {
             const auto& layers = stage.level.layers();
             if (std::find(layers.begin(), layers.end(), on.layer) == layers.end())
@@ -59,10 +56,7 @@ class Playing {
     DrillRecord<D> run() {
         DrillRecord<D> record;
         record.keys = inputs_.keys();
-        read(actor_.anchor, 0, 0.0);
-        TickFacts facts;
-        fill(record.start, facts);
-        keeper_.begin(record.start);
+        record.start = begin();
         const auto ticks = static_cast<std::size_t>(std::ceil(drill_.seconds / tick_seconds_ - 1e-9));
         if (options_.keep_ticks) record.ticks.reserve(ticks);
         record.moving = moving_solids();
@@ -86,15 +80,22 @@ class Playing {
         return record;
     }
 
-  private:
-    void require_known(const std::string& key) const {
-        std::string known;
-        for (const std::string& name : keys_of<D>(stage_.rig)) {
-            if (name == key) return;
-            known += (known.empty() ? "\"" : ", \"") + name + "\"";
-        }
-        throw InvalidInput("press: the rig knows no \"" + key + "\", expected " + known);
+    /// Reads the rig once where the body starts.
+    TickRecord<D> begin() {
+        TickRecord<D> start;
+        read(actor_.anchor, 0, 0.0);
+        TickFacts facts;
+        fill(start, facts);
+        keeper_.begin(start);
+        return start;
     }
+
+    void give(Cue<D> cue) {
+        require_known(cue);
+        inputs_.add(std::move(cue));
+    }
+
+    [[nodiscard]] const std::vector<Reading<D>>& readings() const { return readings_; }
 
     [[nodiscard]] std::vector<std::uint32_t> moving_solids() const {
         std::vector<std::uint32_t> moving;
@@ -152,6 +153,21 @@ class Playing {
         fill(record, facts);
         keeper_.take(record, facts);
         return record;
+    }
+
+  private:
+    void require_known(const Cue<D>& cue) const {
+        if (!cue.stance.empty()) (void)stage_.stance_number(cue.stance);
+        if (!cue.press.empty()) require_known(cue.press);
+    }
+
+    void require_known(const std::string& key) const {
+        std::string known;
+        for (const std::string& name : keys_of<D>(stage_.rig)) {
+            if (name == key) return;
+            known += (known.empty() ? "\"" : ", \"") + name + "\"";
+        }
+        throw InvalidInput("press: the rig knows no \"" + key + "\", expected " + known);
     }
 
     /// A game goes by what its rig remembers; one whose rig claims no ground, by the ground itself.
@@ -260,6 +276,98 @@ DrillRecord<D> Stage<D>::play(const Drill<D>& drill, const PlayOptions<D>& optio
 }
 
 template <int D>
+struct OpenDrill<D>::Parts {
+    /// Frames and promises are worked out for as long as a drill may be played.
+    static constexpr std::size_t most_ticks = 10'000'000;
+
+    Parts(const Level<D>& level, const Rig<D>& rig, Drill<D> of)
+        : stage(level, rig),
+          drill(std::move(of)),
+          playing(stage, drill, options),
+          moving(playing.moving_solids()) {
+        last = playing.begin();
+    }
+
+    [[nodiscard]] double seconds(std::size_t count) const {
+        return static_cast<double>(count) * (1.0 / drill.tick_rate);
+    }
+
+    StageParts<D> stage;
+    Drill<D> drill;
+    PlayOptions<D> options;
+    Playing<D> playing;
+    std::vector<std::uint32_t> moving;
+    std::vector<Cue<D>> cues;
+    TickRecord<D> last;
+    std::size_t ticks = 0;
+};
+
+template <int D>
+OpenDrill<D>::OpenDrill(const Level<D>& level, const Rig<D>& rig, Drill<D> drill) {
+    constexpr double an_hour = 3600.0;
+    drill.cues.clear();
+    drill.phase = 0.0;
+    // Frames are told for as long as anybody plays.
+    drill.seconds = std::min(an_hour, static_cast<double>(Parts::most_ticks) / drill.tick_rate);
+    check(drill);
+    parts_ = std::make_unique<Parts>(level, rig, std::move(drill));
+}
+template <int D>
+OpenDrill<D>::~OpenDrill() = default;
+template <int D>
+OpenDrill<D>::OpenDrill(OpenDrill&&) noexcept = default;
+template <int D>
+OpenDrill<D>& OpenDrill<D>::operator=(OpenDrill&&) noexcept = default;
+
+template <int D>
+void OpenDrill<D>::give(Cue<D> cue) {
+    cue.at = parts_->seconds(parts_->ticks);
+    parts_->playing.give(cue);
+    parts_->cues.push_back(std::move(cue));
+}
+
+template <int D>
+const TickRecord<D>& OpenDrill<D>::tick() {
+    if (parts_->seconds(parts_->ticks) >= parts_->drill.seconds)
+        throw InvalidInput("a drill is no longer than an hour, or 10 million ticks");
+    parts_->last = parts_->playing.tick(parts_->ticks++);
+    return parts_->last;
+}
+
+template <int D>
+const TickRecord<D>& OpenDrill<D>::now() const {
+    return parts_->last;
+}
+template <int D>
+std::size_t OpenDrill<D>::ticks() const {
+    return parts_->ticks;
+}
+template <int D>
+std::span<const Reading<D>> OpenDrill<D>::readings() const {
+    return parts_->playing.readings();
+}
+template <int D>
+const std::vector<std::uint32_t>& OpenDrill<D>::moving() const {
+    return parts_->moving;
+}
+template <int D>
+Vec<D> OpenDrill<D>::offset(std::uint32_t solid) const {
+    return parts_->stage.shifting ? parts_->stage.shifting->offset(solid) : Vec<D>(Vec<D>::Zero());
+}
+template <int D>
+const Level<D>& OpenDrill<D>::level() const {
+    return parts_->stage.level_now();
+}
+
+template <int D>
+Drill<D> OpenDrill<D>::drill() const {
+    Drill<D> drill = parts_->drill;
+    drill.cues = parts_->cues;
+    drill.seconds = parts_->seconds(std::max<std::size_t>(parts_->ticks, 1));
+    return drill;
+}
+
+template <int D>
 DrillRecord<D> play(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
                     const PlayOptions<D>& options) {
     return Stage<D>(level, rig).play(drill, options);
@@ -267,6 +375,8 @@ DrillRecord<D> play(const Level<D>& level, const Rig<D>& rig, const Drill<D>& dr
 
 template std::vector<std::string> keys_of<2>(const Rig<2>&);
 template std::vector<std::string> keys_of<3>(const Rig<3>&);
+template class OpenDrill<2>;
+template class OpenDrill<3>;
 template class Stage<2>;
 template class Stage<3>;
 template DrillRecord<2> play<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const PlayOptions<2>&);

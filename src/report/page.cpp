@@ -12,8 +12,10 @@ namespace hollow_probe {
 namespace {
 
 /// In the order in which they need each other.
-constexpr std::array modules = {"dom.js",   "look.js",        "plane_view.js", "space_view.js", "filters.js",
-                                "stage.js", "survey_view.js", "strips.js",     "drill_view.js", "app.js"};
+constexpr std::array modules = {"dom.js",        "look.js",      "plane_view.js",  "space_view.js",
+                                "filters.js",    "stage.js",     "survey_view.js", "strips.js",
+                                "drill_view.js", "live_line.js", "live_fields.js", "live_play.js",
+                                "live_view.js",  "app.js"};
 
 std::string escaped(std::string_view text) {
     std::string result;
@@ -179,20 +181,23 @@ void Page::say(const std::string& words) {
 }
 
 std::string Page::finish() const {
-    const std::string title = escaped(data_->json["title"].get<std::string>());
+    return page_of(data_->json["title"].get<std::string>(), data_->json, data_->in_space);
+}
+
+std::string page_of(const std::string& title, const Json& data, bool in_space) {
     std::string page = fmt::format(
         "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n"
         "<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n"
         "<link rel=\"icon\" href=\"data:,\">\n<title>{}</title>\n<style>\n{}</style>\n</head>\n<body>\n"
         "<noscript>This page needs scripts to be allowed; they are all in it.</noscript>\n",
-        title, content_of(web_files(), "page.css"));
+        escaped(title), content_of(web_files(), "page.css"));
     // Libraries under the MIT license: what is not drawn in three dimensions does without the larger one.
     std::vector<std::string_view> libraries = {"chart.min.js"};
-    if (data_->in_space) libraries.insert(libraries.end(), {"three.min.js", "OrbitControls.js"});
+    if (in_space) libraries.insert(libraries.end(), {"three.min.js", "OrbitControls.js"});
     for (const std::string_view name : libraries)
         page += fmt::format("<script>\n{}\n</script>\n", content_of(web_libraries(), name));
     page += "<script type=\"application/json\" id=\"data\">" +
-            harmless(data_->json.dump(-1, ' ', false, Json::error_handler_t::replace)) + "</script>\n";
+            harmless(data.dump(-1, ' ', false, Json::error_handler_t::replace)) + "</script>\n";
     page += "<script>\n\"use strict\";\n(() => {\n";
     for (const char* const name : modules) page += as_part(content_of(web_files(), name));
     return page + "})();\n</script>\n</body>\n</html>\n";

@@ -5,100 +5,13 @@
 #include "hollow_probe/report/advice_text.hpp"
 #include "hollow_probe/report/survey_text.hpp"
 #include "hollow_probe/truth/answer.hpp"
+#include "report/packed.hpp"
 #include "report/page_data.hpp"
-#include "report/page_shapes.hpp"
-#include "report/pose_reading.hpp"
+#include "report/pose_data.hpp"
 #include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
 namespace {
-
-constexpr std::size_t most_wrong = 150'000;
-constexpr std::size_t most_marks = 200'000;
-
-template <int D>
-class PoseData {
-  public:
-    explicit PoseData(const PoseReading<D>& reading) : reading_(reading) {
-        const HullView<D> body = reading.mounted.body.view();
-        around_.grow(bounds_of(body).moved(reading.pose.anchor));
-        size_ = around_.size().maxCoeff();
-        json_ = {{"anchor", numbers_of<D>(reading.pose.anchor)},
-                 {"heading", numbers_of<D>(reading.pose.heading)},
-                 {"size", size_},
-                 {"body", shape_data<D>(body)},
-                 {"probes", Json::array()}};
-        for (std::size_t i = 0; i < reading.mounted.probes.size(); ++i) add_probe(i);
-        json_["around"] = Json::array({numbers_of<D>(around_.low), numbers_of<D>(around_.high)});
-    }
-
-    [[nodiscard]] Json take() { return std::move(json_); }
-
-  private:
-    void add_probe(std::size_t i) {
-        const MountedProbe<D>& probe = reading_.mounted.probes[i];
-        Json one = {{"name", reading_.rig.probes[i].name},
-                    {"words", reading_.words(i)},
-                    {"on", reading_.readings[i].on},
-                    {"numbered", true},
-                    {"place", 0},
-                    {"shape", nullptr},
-                    {"lines", Json::array()}};
-        if (probe.mounted && probe.aimed) {
-            if (probe.kind == ProbeKind::contact) {
-                add_contact(i, one);
-            } else {
-                if (probe.kind != ProbeKind::ray) one["shape"] = shape_data<D>(probe.shape.view());
-                for (std::size_t line = 0; line < probe.lines.size(); ++line) add_line(i, line, one);
-            }
-        }
-        json_["probes"].push_back(std::move(one));
-    }
-
-    void add_contact(std::size_t i, Json& one) const {
-        const Reading<D>& reading = reading_.readings[i];
-        if (!reading.met) return;
-        const Json at = numbers_of<D>(reading.hit.point);
-        one["lines"].push_back(
-            {{"from", at}, {"to", at}, {"limit", at}, {"hit", hit_data(reading.hit, reading.on)}});
-    }
-
-    void add_line(std::size_t i, std::size_t line, Json& one) {
-        const MountedProbe<D>& probe = reading_.mounted.probes[i];
-        const Vec<D> start = reading_.start_of(i, line);
-        // Of a zone's direction nothing is seen.
-        const double reach = probe.kind == ProbeKind::zone ? 0.0 : probe.reach;
-        const Vec<D> limit = start + reach * probe.lines[line].along;
-        const Vec<D> end = start + reading_.end_of(i, line) * probe.lines[line].along;
-        auto hit = reading_.hit_of(i, line);
-        if (!probe.is_line() && reading_.readings[i].met) hit = reading_.readings[i].hit;
-        one["lines"].push_back({{"from", numbers_of<D>(start)},
-                                {"to", numbers_of<D>(end)},
-                                {"limit", numbers_of<D>(limit)},
-                                {"hit", hit ? hit_data(*hit, reading_.line_on(i, line)) : Json(nullptr)}});
-        const Bounds<D> shape = probe.shape.bounds();
-        around_.grow(shape.moved(start));
-        // Long rays do not shrink the body away.
-        const double shown = std::min((end - start).norm(), 1.5 * size_);
-        around_.grow(shape.moved(start + shown * probe.lines[line].along));
-        if (line > 0) return;
-        // Probes that start at one place share a line of numbers.
-        int place = 0;
-        for (const Vec<D>& other : starts_) place += (other - start).norm() < 0.08 * size_ ? 1 : 0;
-        starts_.push_back(start);
-        one["place"] = place;
-    }
-
-    static Json hit_data(const LevelHit<D>& hit, bool on) {
-        return {{"point", numbers_of<D>(hit.point)}, {"normal", numbers_of<D>(hit.normal)}, {"on", on}};
-    }
-
-    const PoseReading<D>& reading_;
-    Bounds<D> around_;
-    double size_ = 1.0;
-    std::vector<Vec<D>> starts_;
-    Json json_;
-};
 
 /// What truth says at a finding's worst pose, and where.
 template <int D>
@@ -149,7 +62,7 @@ Json finding_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& sur
     if (level.has_paths()) moved = level.at(facing.seconds);
     PoseReading<D> reading(moved ? *moved : level, rig, facing.pose(finding.worst.anchor));
     reading.say_as(finding.worst);
-    Json pose = PoseData<D>(reading).take();
+    Json pose = pose_data<D>(reading);
     std::string at;
     std::string way;
     for (int axis = 0; axis < D; ++axis) {
@@ -180,7 +93,8 @@ Json finding_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& sur
 
 /// The poses that get a mark: all wrong ones, or of many every so many, then right ones.
 template <int D>
-std::vector<const SurveyPose<D>*> marked_poses(const Survey<D>& survey, std::size_t& right_kept_of) {
+std::vector<const SurveyPose<D>*> marked_poses(const Survey<D>& survey, const MostMarks& most,
+                                               std::size_t& right_kept_of) {
     std::vector<const SurveyPose<D>*> wrong;
     std::vector<const SurveyPose<D>*> right;
     for (const SurveyPose<D>& pose : survey.poses) {
@@ -191,16 +105,16 @@ std::vector<const SurveyPose<D>*> marked_poses(const Survey<D>& survey, std::siz
         }
         (is_wrong ? wrong : right).push_back(&pose);
     }
-    const auto thin = [](std::vector<const SurveyPose<D>*>& poses, std::size_t most) {
-        const std::size_t step = most == 0 ? poses.size() + 1 : (poses.size() + most - 1) / most;
+    const auto thin = [](std::vector<const SurveyPose<D>*>& poses, std::size_t left) {
+        const std::size_t step = left == 0 ? poses.size() + 1 : (poses.size() + left - 1) / left;
         if (step <= 1) return std::size_t{1};
         std::size_t kept = 0;
         for (std::size_t i = 0; i < poses.size(); i += step) poses[kept++] = poses[i];
         poses.resize(kept);
         return step;
     };
-    thin(wrong, most_wrong);
-    right_kept_of = survey.right_kept_of * thin(right, most_marks - wrong.size());
+    thin(wrong, most.wrong);
+    right_kept_of = survey.right_kept_of * thin(right, most.all - wrong.size());
     right.insert(right.end(), wrong.begin(), wrong.end());
     return right;
 }
@@ -208,8 +122,8 @@ std::vector<const SurveyPose<D>*> marked_poses(const Survey<D>& survey, std::siz
 }  // namespace
 
 template <int D>
-Json survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey,
-                 const SurveyNames& names) {
+Json survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey, const SurveyNames& names,
+                 const MostMarks& most) {
     Json json = {{"kind", "survey"},
                  {"name", names.rig.substr(names.rig.find_last_of('/') + 1)},
                  {"command", fmt::format("hollow-probe survey {} {}{}", shell_word(names.level),
@@ -243,6 +157,10 @@ Json survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& surv
         }
         json["facings"].push_back({{"stance", facing.stance},
                                    {"heading", numbers_of<D>(facing.heading)},
+                                   {"velocity", numbers_of<D>(facing.velocity)},
+                                   {"drive", numbers_of<D>(facing.drive)},
+                                   {"grounded", facing.grounded},
+                                   {"seconds", facing.seconds},
                                    {"words", state_words<D>(survey.facings, facing)},
                                    {"moved", moved}});
     }
@@ -261,7 +179,7 @@ Json survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& surv
     Packed anchors;
     Packed facings;
     Packed verdicts;
-    const auto marked = marked_poses<D>(survey, right_kept_of);
+    const auto marked = marked_poses<D>(survey, most, right_kept_of);
     for (const SurveyPose<D>* pose : marked) {
         anchors.add<D>(pose->anchor);
         facings.add(pose->facing);
@@ -276,7 +194,9 @@ Json survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& surv
     return json;
 }
 
-template Json survey_data<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const SurveyNames&);
-template Json survey_data<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const SurveyNames&);
+template Json survey_data<2>(const Level<2>&, const Rig<2>&, const Survey<2>&, const SurveyNames&,
+                             const MostMarks&);
+template Json survey_data<3>(const Level<3>&, const Rig<3>&, const Survey<3>&, const SurveyNames&,
+                             const MostMarks&);
 
 }  // namespace hollow_probe

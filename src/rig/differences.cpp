@@ -48,6 +48,7 @@ std::vector<FieldChange> differences(const Rig<D>& before, const Rig<D>& after) 
         return rig.reads == Reads::after_move ? std::string() : std::string("\"before_move\"");
     };
     if (before.reads != after.reads) changes.push_back({"", "", "reads", reads(before), reads(after)});
+    compare(keys_of(before.intent), keys_of(after.intent), "intent", "", changes);
     compare_named(before.probes, after.probes, "probe", changes);
     compare_named(before.signals, after.signals, "signal", changes);
     return changes;

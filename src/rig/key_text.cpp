@@ -206,6 +206,10 @@ std::vector<KeyText> keys_of(const Signal& signal) {
     return keys;
 }
 
+std::vector<KeyText> keys_of(const Intent& intent) {
+    return keys_of<Intent>(intent_fields(), intent, Intent{}, 0);
+}
+
 template std::vector<KeyText> keys_of<2>(const Probe<2>&);
 template std::vector<KeyText> keys_of<3>(const Probe<3>&);
 template std::string vector_text<2>(const Vec<2>&);

@@ -1,4 +1,4 @@
-// Probes and signals key by key, as a rig file has them.
+// Probes, signals and the intent key by key, as a rig file has them.
 #pragma once
 
 #include <string>
@@ -28,5 +28,6 @@ struct KeyText {
 template <int D>
 std::vector<KeyText> keys_of(const Probe<D>& probe);
 std::vector<KeyText> keys_of(const Signal& signal);
+std::vector<KeyText> keys_of(const Intent& intent);
 
 }  // namespace hollow_probe

@@ -230,6 +230,8 @@ class Tuner {
         if (options_.progress && tried_ % 16 == 0)
             options_.progress(
                 std::min(0.99, static_cast<double>(tried_) / static_cast<double>(options_.most_tried)));
+        if (options_.survey.stop && tried_ % 16 == 0 && options_.survey.stop()) stopped_ = true;
+        if (stopped_ && !within_search_) throw SurveyStopped();
         const PlacesScore score = places_score(*rig);
         double sum = options_.missed_weight * score.missed + score.falsely;
         if (!std::isfinite(sum)) return worst();  // it has other states than the rig as it is
@@ -247,13 +249,15 @@ class Tuner {
     Point minimised(nlopt_algorithm method, const Point& start, std::size_t most, double step) {
         struct Run {
             Tuner* tuner;
+            nlopt_opt_s* search;
             Point best;
             double least;
         };
-        Run run{this, start, cost(start)};
+        Run run{this, nullptr, start, cost(start)};
         const auto close = [](nlopt_opt_s* handle) { nlopt_destroy(handle); };
         const auto count = static_cast<unsigned>(variables_.size());
         const std::unique_ptr<nlopt_opt_s, decltype(close)> handle(nlopt_create(method, count), close);
+        run.search = handle.get();
         nlopt_set_lower_bounds1(handle.get(), 0.0);
         nlopt_set_upper_bounds1(handle.get(), 1.0);
         nlopt_set_min_objective(
@@ -262,6 +266,8 @@ class Tuner {
                 Run& r = *static_cast<Run*>(data);
                 const Point point(x, x + n);
                 const double value = r.tuner->may_go_on() ? r.tuner->cost(point) : r.least;
+                // Nothing may be thrown through NLopt.
+                if (r.tuner->stopped_) nlopt_force_stop(r.search);
                 if (value < r.least) {
                     r.least = value;
                     r.best = point;
@@ -275,7 +281,10 @@ class Tuner {
         nlopt_set_stopval(handle.get(), 1e-12 * concerned_);
         Point x = start;
         double value = 0.0;
+        within_search_ = true;
         (void)nlopt_optimize(handle.get(), x.data(), &value);  // whatever ended it, the best is known
+        within_search_ = false;
+        if (stopped_) throw SurveyStopped();
         return run.best;
     }
 
@@ -593,6 +602,8 @@ class Tuner {
     double concerned_ = 0.0;
     double least_ = infinity;
     std::map<Point, double> seen_;
+    bool stopped_ = false;
+    bool within_search_ = false;
     std::size_t tried_ = 0;
     std::size_t limit_ = 0;
 };

@@ -122,6 +122,51 @@ class Stage {
     std::unique_ptr<StageParts<D>> parts_;
 };
 
+/// A drill that is made while it is played: what the player does is given as it happens.
+///
+///     OpenDrill<2> game(level, rig, drill);  // where it starts, how the body moves; its cues are left out
+///     game.give({.drive = Vec<2>(1, 0)});
+///     for (int i = 0; i < 60; ++i) show(game.tick());
+///     const DrillRecord<2> same = play(level, rig, game.drill());
+///
+/// play() of drill() makes the same ticks, to the last bit, but for the numbers of keys, which stand in the
+/// order of presses there. Level and rig must outlive it.
+template <int D>
+class OpenDrill {
+  public:
+    /// Throws InvalidInput as play() does.
+    OpenDrill(const Level<D>& level, const Rig<D>& rig, Drill<D> drill);
+    ~OpenDrill();
+    OpenDrill(OpenDrill&&) noexcept;
+    OpenDrill& operator=(OpenDrill&&) noexcept;
+    OpenDrill(const OpenDrill&) = delete;
+    OpenDrill& operator=(const OpenDrill&) = delete;
+
+    /// From the next tick on; when it says it comes is left aside. Throws InvalidInput for keys and stances
+    /// there are not.
+    void give(Cue<D> cue);
+    /// Throws InvalidInput after 10 million.
+    const TickRecord<D>& tick();
+
+    /// Of the last tick; of the start before the first.
+    [[nodiscard]] const TickRecord<D>& now() const;
+    [[nodiscard]] std::size_t ticks() const;
+    [[nodiscard]] std::span<const Reading<D>> readings() const;
+    /// Solids that can move, and where each of them is now, from where the level has it.
+    [[nodiscard]] const std::vector<std::uint32_t>& moving() const;
+    [[nodiscard]] Vec<D> offset(std::uint32_t solid) const;
+    /// The level with everything where it is now.
+    [[nodiscard]] const Level<D>& level() const;
+    /// All that was done so far, and so many seconds; before the first tick one tick.
+    [[nodiscard]] Drill<D> drill() const;
+
+  private:
+    struct Parts;
+    std::unique_ptr<Parts> parts_;
+};
+
+extern template class OpenDrill<2>;
+extern template class OpenDrill<3>;
 extern template std::vector<std::string> keys_of<2>(const Rig<2>&);
 extern template std::vector<std::string> keys_of<3>(const Rig<3>&);
 extern template class Stage<2>;

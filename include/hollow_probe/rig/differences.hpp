@@ -10,7 +10,7 @@ namespace hollow_probe {
 
 /// One key of a rig file that two rigs have otherwise.
 struct FieldChange {
-    std::string table;  // "probe" or "signal"; empty: the root
+    std::string table;  // "probe", "signal" or "intent"; empty: the root
     std::string name;   // of the probe or signal
     std::string key;    // "reach", "accept.angle[1]", "any[0].distance[1]"
     std::string now;    // as TOML; empty: the key is not given, and its default holds
@@ -22,7 +22,7 @@ struct FieldChange {
     bool operator==(const FieldChange& other) const = default;
 };
 
-/// The changes that make `before`'s probes, signals and `reads` those of `after`: by name, in the order of
+/// The changes that make `before`'s intent, probes, signals and `reads` those of `after`: by name, in the order of
 /// `before`; probes and signals that only one of them has are left out. A file of `before` with these changes
 /// made is read as `after`: numbers are written with nine decimals at most, and `after` is taken to be what
 /// they say.

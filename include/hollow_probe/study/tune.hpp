@@ -79,7 +79,8 @@ struct TunedRig {
 /// the rig stays.
 ///
 /// Deterministic, for any number of threads. Throws InvalidInput for settings there are not, ranges out of
-/// order or out of a setting's limits, no setting at all, and what survey() refuses.
+/// order or out of a setting's limits, no setting at all, and what survey() refuses; SurveyStopped when
+/// `options.survey.stop` says so.
 template <int D>
 TunedRig<D> tune(const std::vector<const Level<D>*>& levels, const Rig<D>& rig,
                  const TuneOptions<D>& options);

@@ -2,6 +2,7 @@
 import { make } from "./dom.js";
 import { theme } from "./look.js";
 import { DrillView } from "./drill_view.js";
+import { LiveView } from "./live_view.js";
 import { SurveyView } from "./survey_view.js";
 
 function viewOf(data, number) {
@@ -61,6 +62,18 @@ function start(data) {
   if (data.reports.length > 0) show(data.suite ? Math.max(0, data.suite.results.find((r) => !r.passed && r.report !== null)?.report ?? 0) : 0);
 }
 
+/** The live bench: one view, which asks for all it shows. */
+function startLive(data) {
+  const view = new LiveView(data);
+  const lights = make("button", { type: "button", id: "theme", onclick: () => {
+    document.documentElement.dataset.theme = theme() === "dark" ? "light" : "dark";
+    view.repaint();
+  } }, "Light or dark");
+  document.body.replaceChildren(make("header", {}, make("h1", {}, data.title), lights), make("main", {}, view.element));
+  matchMedia("(prefers-color-scheme: dark)").addEventListener("change", () => view.repaint());
+  window.hollowProbe = { data, live: view };
+}
+
 function complain(error) {
   document.body.replaceChildren(make("main", { role: "alert", class: "notice" }, make("h1", {}, "This page cannot be shown"),
     make("p", {}, "The data in it cannot be read. It may have been cut short or changed; write it anew with hollow-probe."),
@@ -69,8 +82,9 @@ function complain(error) {
 
 try {
   const data = JSON.parse(document.getElementById("data").textContent);
-  if (data.format !== "hollow-probe page 1") throw new Error(`format is ${JSON.stringify(data.format)}, expected "hollow-probe page 1"`);
-  start(data);
+  if (data.format === "hollow-probe live 1") startLive(data);
+  else if (data.format !== "hollow-probe page 1") throw new Error(`format is ${JSON.stringify(data.format)}, expected "hollow-probe page 1"`);
+  else start(data);
 } catch (error) {
   complain(error);
 }

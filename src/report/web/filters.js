@@ -4,7 +4,7 @@ import { gravity, markElement, verdicts } from "./look.js";
 
 /** A labelled choice; `options` are [value, words]. */
 export function choice(label, options, onchange) {
-  const select = make("select", { onchange: () => onchange(select.value) },
+  const select = make("select", { "data-choice": label, onchange: () => onchange(select.value) },
     options.map(([value, words]) => make("option", { value }, words)));
   return make("label", { class: "choice" }, make("span", {}, label), select);
 }
@@ -32,6 +32,18 @@ export class Filters {
       report.stances.length > 1 ? choice("stance", [["", "all"], ...report.stances.map((s, i) => [String(i), s])], changed("stance")) : null,
       causes.length > 1 ? choice("cause", [["", "all"], ...causes.map((c) => [c, spaced(c)])], changed("cause")) : null,
       make("div", { class: "checks" }, buttons));
+  }
+
+  /** Chooses what another one has chosen, as far as there is that. */
+  standAs(other) {
+    for (const key of ["signal", "stance", "cause"]) {
+      const select = this.element.querySelector(`select[data-choice="${key}"]`);
+      if (!select || ![...select.options].some((option) => option.value === other[key])) continue;
+      select.value = this[key] = other[key];
+    }
+    this.verdicts = other.verdicts;
+    for (const button of this.element.querySelectorAll("[data-verdict]"))
+      if (button.tagName === "BUTTON") button.setAttribute("aria-pressed", String(this.verdicts.has(verdicts.indexOf(button.dataset.verdict))));
   }
 
   shows(finding) {

@@ -6,7 +6,8 @@ export class PlaneView {
   constructor(scene) {
     this.scene = scene;
     this.up = scene.up;
-    this.right = [scene.up[1], -scene.up[0]];
+    // A level whose up points down the axis, as in pictures, is drawn as the picture is: not mirrored.
+    this.right = scene.up[1] < 0 ? [-scene.up[1], scene.up[0]] : [scene.up[1], -scene.up[0]];
     this.canvas = make("canvas", { tabindex: 0, role: "img", class: "view",
       "aria-label": "Side view of the level. Arrow keys pan, plus and minus zoom, 0 shows all." });
     this.element = make("div", { class: "stage" }, this.canvas);
@@ -17,6 +18,11 @@ export class PlaneView {
     this.center = [0, 0];
     this.scale = 1;
     this.onpick = null;
+    /** `grab(point, [x, y])` may take hold of what is there: { move(point, event), end() }; else the view pans. */
+    this.grab = null;
+    this.onhover = null;
+    /** Drawn over everything else, each with (context, view). */
+    this.overlays = [];
     this.redraw = onceAFrame(() => this.draw());
     this.lay();
     this.listen();
@@ -31,6 +37,39 @@ export class PlaneView {
   screenOf(p) {
     const [x, y] = this.flat(p);
     return [this.width / 2 + this.scale * (x - this.center[0]), this.height / 2 - this.scale * (y - this.center[1])];
+  }
+
+  /** The point of the level at a place of the canvas. */
+  levelOf(x, y) {
+    const u = this.center[0] + (x - this.width / 2) / this.scale;
+    const v = this.center[1] - (y - this.height / 2) / this.scale;
+    return [u * this.right[0] + v * this.up[0], u * this.right[1] + v * this.up[1]];
+  }
+
+  /** The drive that a player asks for, to the right on the screen and away: 2D knows no away. */
+  driveOf(across) {
+    const part = Math.max(-1, Math.min(1, across));
+    return this.right.map((x) => x * part + 0);
+  }
+
+  /** The number of the solid drawn at a point, the last of several; null for none. */
+  solidAt(point) {
+    const [x, y] = this.flat(point);
+    let found = null;
+    this.scene.solids.forEach((solid, number) => {
+      if (this.hidden.has(solid.layer)) return;
+      const [u, v] = this.flat(solid.moves ? this.moved.get(number) ?? [0, 0] : [0, 0]);
+      for (const outline of solid.outlines) {
+        let inside = false;
+        for (let i = 0, k = outline.length - 1; i < outline.length; k = i++) {
+          const a = this.flat(outline[i]);
+          const b = this.flat(outline[k]);
+          if ((a[1] > y - v) !== (b[1] > y - v) && x - u < ((b[0] - a[0]) * (y - v - a[1])) / (b[1] - a[1]) + a[0]) inside = !inside;
+        }
+        if (inside) found = number;
+      }
+    });
+    return found;
   }
 
   /** Outlines once, as paths of the level's own coordinates: those that stand still in one path a layer. */
@@ -68,24 +107,51 @@ export class PlaneView {
 
   listen() {
     const canvas = this.canvas;
-    let held = null;
+    const touching = new Map();
     let travelled = 0;
+    let grabbed = null;
     canvas.addEventListener("pointerdown", (event) => {
-      held = [event.clientX, event.clientY];
-      travelled = 0;
+      touching.set(event.pointerId, [event.offsetX, event.offsetY]);
+      travelled = touching.size > 1 ? Infinity : 0;
       canvas.setPointerCapture(event.pointerId);
+      grabbed?.end();
+      grabbed = touching.size === 1 && event.button === 0 ? this.grab?.(this.levelOf(event.offsetX, event.offsetY), [event.offsetX, event.offsetY]) ?? null : null;
     });
     canvas.addEventListener("pointermove", (event) => {
-      if (!held) return;
-      const by = [event.clientX - held[0], event.clientY - held[1]];
+      const before = touching.get(event.pointerId);
+      const now = [event.offsetX, event.offsetY];
+      if (!before) {
+        this.onhover?.(this.levelOf(...now));
+        return;
+      }
+      const by = [now[0] - before[0], now[1] - before[1]];
       travelled += Math.abs(by[0]) + Math.abs(by[1]);
-      held = [event.clientX, event.clientY];
+      touching.set(event.pointerId, now);
+      if (grabbed) {
+        grabbed.move(this.levelOf(...now), event);
+        return;
+      }
+      if (touching.size === 2) {
+        // Two fingers: what lies between them stays there.
+        const other = [...touching.entries()].find(([id]) => id !== event.pointerId)[1];
+        const apart = (p) => Math.hypot(p[0] - other[0], p[1] - other[1]);
+        this.pan(by[0] / 2, by[1] / 2);
+        if (apart(before) > 1) this.zoom(apart(now) / apart(before), (now[0] + other[0]) / 2, (now[1] + other[1]) / 2);
+        return;
+      }
       this.pan(by[0], by[1]);
     });
+    const lift = (event) => {
+      touching.delete(event.pointerId);
+      grabbed?.end();
+      grabbed = null;
+    };
     canvas.addEventListener("pointerup", (event) => {
-      held = null;
-      if (travelled < 4) this.pick(event.offsetX, event.offsetY);
+      const picks = travelled < 4;
+      lift(event);
+      if (picks) this.pick(event.offsetX, event.offsetY);
     });
+    canvas.addEventListener("pointercancel", lift);
     canvas.addEventListener("wheel", (event) => {
       event.preventDefault();
       this.zoom(Math.exp(-0.0015 * event.deltaY), event.offsetX, event.offsetY);
@@ -141,6 +207,19 @@ export class PlaneView {
     this.redraw();
   }
 
+  /** What it shows, in an address, and back. */
+  whereabouts() {
+    return [...this.center, this.scale].map((x) => Number(x.toPrecision(6))).join(",");
+  }
+
+  standAt(words) {
+    const numbers = words.split(",").map(Number);
+    if (numbers.length !== 3 || !numbers.every(Number.isFinite) || !(numbers[2] > 0)) return false;
+    [this.center, this.scale, this.shown] = [numbers.slice(0, 2), numbers[2], true];
+    this.redraw();
+    return true;
+  }
+
   /** Shows what another view of the same level shows. */
   standAs(other) {
     this.center = other.center;
@@ -191,22 +270,31 @@ export class PlaneView {
     this.redraw();
   }
 
+  /** Another rig's probes at the same pose, drawn dashed behind; null for none. */
+  setBeside(pose) {
+    this.beside = pose;
+    this.redraw();
+  }
+
   /** Offsets of solids that have moved, by number. */
   setMoved(moved) {
     this.moved = moved;
     this.redraw();
   }
 
+  /** The gravest mark near a place, of equals the nearest: what is drawn there, not what lies beneath. */
   pick(x, y) {
     if (!this.onpick || !this.marks) return;
+    const { positions, verdicts, shown } = this.marks;
     let best = null;
-    let nearest = 144;
-    for (const i of this.marks.shown) {
-      const [u, v] = this.screenOf([this.marks.positions[2 * i], this.marks.positions[2 * i + 1]]);
+    for (const i of shown) {
+      const [u, v] = this.screenOf([positions[2 * i], positions[2 * i + 1]]);
       const squared = (u - x) ** 2 + (v - y) ** 2;
-      if (squared < nearest) [nearest, best] = [squared, i];
+      if (squared > 64) continue;
+      const grave = gravity[verdicts[i]];
+      if (!best || grave > best.grave || (grave === best.grave && squared < best.squared)) best = { i, grave, squared };
     }
-    if (best !== null) this.onpick(best);
+    if (best) this.onpick(best.i);
   }
 
   draw() {
@@ -220,6 +308,7 @@ export class PlaneView {
     context.setTransform(this.ratio, 0, 0, this.ratio, 0, 0);
     if (this.marks) this.drawMarks(context);
     if (this.pose) this.drawPose(context);
+    for (const overlay of this.overlays) overlay(context, this);
     this.drawScale(context);
   }
 
@@ -301,7 +390,12 @@ export class PlaneView {
     context.lineWidth = 2.2;
     context.stroke();
     this.drawHeading(context, pose);
-    pose.probes.forEach((probe, number) => this.drawProbe(context, probe, number));
+    for (const probe of this.beside?.probes ?? []) this.drawBeside(context, probe);
+    pose.probes.forEach((probe, number) => {
+      context.globalAlpha = probe.dim ? 0.3 : 1;
+      this.drawProbe(context, probe, number);
+    });
+    context.globalAlpha = 1;
     if (pose.truth) this.drawTruth(context, pose.truth);
     const [x, y] = this.screenOf(pose.anchor);
     context.fillStyle = look.body;
@@ -327,6 +421,24 @@ export class PlaneView {
     context.lineTo(x + 15 * side, from[1] - 4.5);
     context.lineTo(x + 15 * side, from[1] + 4.5);
     context.fill();
+  }
+
+  drawBeside(context, probe) {
+    context.strokeStyle = colors().faint;
+    context.lineWidth = 1.6;
+    context.setLineDash([2, 4]);
+    for (const line of probe.lines) {
+      context.beginPath();
+      context.moveTo(...this.screenOf(line.from));
+      context.lineTo(...this.screenOf(line.limit));
+      context.stroke();
+      if (!probe.shape) continue;
+      this.outline(context, probe.shape, line.from);
+      context.stroke();
+      this.outline(context, probe.shape, line.limit);
+      context.stroke();
+    }
+    context.setLineDash([]);
   }
 
   drawProbe(context, probe, number) {

@@ -6,7 +6,7 @@ import { makeStage, repaint } from "./stage.js";
 
 const verdictOf = (name) => verdicts.indexOf(name);
 
-function verdictTable(report, before) {
+export function verdictTable(report, before) {
   // What nobody is forgiven needs no column.
   const forgives = [report, before].some((r) => r?.signals.some((signal) => signal.poses[5] > 0));
   const columns = ["true", "missed", "false", "clear", "undecided", ...(forgives ? ["forgiven"] : [])];

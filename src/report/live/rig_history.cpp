@@ -1,0 +1,110 @@
+#include "report/live/rig_history.hpp"
+
+#include "hollow_probe/io/atomic_file.hpp"
+
+namespace hollow_probe {
+namespace {
+
+constexpr std::size_t most_bytes = std::size_t{64} << 20U;
+/// Of all states together; the oldest are forgotten beyond.
+constexpr std::size_t most_states = 20'000;
+
+}  // namespace
+
+template <int D>
+RigHistory<D>::RigHistory(std::string path, const Level<D>& level)
+    : path_(std::move(path)),
+      level_(&level),
+      texts_{read_file(path_, most_bytes)},
+      in_file_(texts_.front()),
+      rig_(rig_from_toml<D>(texts_.front(), path_, level)) {}
+
+template <int D>
+void RigHistory<D>::change(const std::string& text, const std::string& gesture) {
+    if (text == this->text()) return;
+    Rig<D> rig = rig_from_toml<D>(text, path_, *level_);
+    texts_.resize(now_ + 1);
+    const bool goes_on = !gesture.empty() && gesture == gesture_ && now_ > 0;
+    if (goes_on) {
+        texts_.back() = text;
+    } else {
+        texts_.push_back(text);
+        if (texts_.size() > most_states) texts_.erase(texts_.begin());
+    }
+    now_ = texts_.size() - 1;
+    gesture_ = gesture;
+    rig_ = std::move(rig);
+}
+
+template <int D>
+void RigHistory<D>::go_to(std::size_t state) {
+    rig_ = rig_from_toml<D>(texts_[state], path_, *level_);
+    now_ = state;
+    gesture_.clear();
+}
+
+template <int D>
+void RigHistory<D>::undo() {
+    if (can_undo()) go_to(now_ - 1);
+}
+
+template <int D>
+void RigHistory<D>::redo() {
+    if (can_redo()) go_to(now_ + 1);
+}
+
+template <int D>
+void RigHistory<D>::read_for(const Level<D>& level) {
+    rig_ = rig_from_toml<D>(text(), path_, level);
+    level_ = &level;
+}
+
+template <int D>
+void RigHistory<D>::save() {
+    (void)look();
+    if (in_conflict_)
+        throw InputError(path_ +
+                         ":1:1: the file was changed by somebody else, expected a choice of one of the two");
+    write_file(path_, text());
+    in_file_ = text();
+    gesture_.clear();
+}
+
+template <int D>
+typename RigHistory<D>::Outside RigHistory<D>::look() {
+    std::string there;
+    try {
+        there = read_file(path_, most_bytes);
+    } catch (const InputError&) {
+        return Outside::same;  // on its way to another state
+    }
+    if (there == in_file_) return in_conflict_ ? Outside::conflict : Outside::same;
+    if (there == text()) {
+        in_file_ = there;
+        in_conflict_ = false;
+        return Outside::same;
+    }
+    if (!is_saved()) {
+        in_file_ = there;
+        in_conflict_ = true;
+        return Outside::conflict;
+    }
+    try {
+        change(there, "");
+    } catch (const InputError&) {
+        return Outside::same;
+    }
+    in_file_ = there;
+    return Outside::taken_over;
+}
+
+template <int D>
+void RigHistory<D>::take_theirs() {
+    change(in_file_, "");
+    in_conflict_ = false;
+}
+
+template class RigHistory<2>;
+template class RigHistory<3>;
+
+}  // namespace hollow_probe
