@@ -35,7 +35,8 @@ class DrillData {
             {"count", record_.ticks.size()},    {"seconds", seconds_.text()},   {"anchors", anchors_.text()},
             {"velocities", velocities_.text()}, {"headings", headings_.text()}, {"stances", stances_.text()},
             {"signals", signals_.text()},       {"pressed", pressed_.text()},   {"jumped", jumped_.text()},
-            {"probes_on", probes_on_.text()},   {"lines", ends_.text()},        {"met", met_.text()}};
+            {"probes_on", probes_on_.text()},   {"lines", ends_.text()},        {"met", met_.text()},
+            {"solids", solids_.text()}};
         for (std::size_t m = 0; m < record_.moving.size(); ++m) {
             Packed offsets;
             for (std::size_t t = 0; t < record_.ticks.size(); ++t)
@@ -54,8 +55,15 @@ class DrillData {
             Json bodies = Json::array();
             for (const Vec<D>& heading : headings) {
                 mounted_[stance].aim(Situation<D>{heading});
+                Json shapes = Json::array();
+                for (const MountedProbe<D>& probe : mounted_[stance].probes) {
+                    const bool shaped =
+                        probe.mounted && probe.kind != ProbeKind::ray && probe.kind != ProbeKind::contact;
+                    shapes.push_back(shaped ? shape_data<D>(probe.shape.view()) : Json(nullptr));
+                }
                 bodies.push_back({{"heading", numbers_of<D>(heading)},
-                                  {"shape", shape_data<D>(mounted_[stance].body.view())}});
+                                  {"shape", shape_data<D>(mounted_[stance].body.view())},
+                                  {"probes", std::move(shapes)}});
             }
             size = std::max(size, mounted_[stance].body.bounds().size().maxCoeff());
             json["stances"].push_back({{"name", rig_.body.stances[stance].name}, {"bodies", bodies}});
@@ -99,21 +107,32 @@ class DrillData {
         const bool drawn =
             probe.mounted && probe.aimed && (touches ? reading.met : line < probe.lines.size());
         if (!drawn) {
-            for (int part = 0; part < 3; ++part) ends_.add<D>(nowhere);
+            for (int part = 0; part < 4; ++part) ends_.add<D>(nowhere);
             met_.add(std::uint8_t{0});
+            solids_.add(no_solid);
             return;
         }
         // Of several lines the reading tells the nearest hit alone.
         const bool met = reading.met && (touches || probe.lines.size() == 1);
         Vec<D> from = touches ? reading.hit.point : Vec<D>(record_.ticks[t].anchor + probe.lines[line].from);
         Vec<D> to = from;
+        Vec<D> limit = from;
+        if (probe.kind == ProbeKind::shift) limit += probe.displacement();
+        if (probe.is_line()) limit += probe.reach * probe.lines[line].along;
         if (probe.is_line()) to += (met ? reading.hit.distance : probe.reach) * probe.lines[line].along;
         if (probe.kind == ProbeKind::shift) to += probe.displacement();
         ends_.add<D>(from);
         ends_.add<D>(to);
         ends_.add<D>(met ? reading.hit.normal : Vec<D>(Vec<D>::Zero()));
+        ends_.add<D>(limit);
         met_.add(static_cast<std::uint8_t>(met));
+        const bool of_solid = met && !reading.own_body;
+        solids_.add(of_solid ? static_cast<std::uint16_t>(
+                                   std::min<std::uint32_t>(level_.solid_of(reading.hit.piece), no_solid))
+                             : no_solid);
     }
+
+    static constexpr std::uint16_t no_solid = 0xFFFF;  // or one that has no number as small
 
     const Level<D>& level_;
     const Rig<D>& rig_;
@@ -121,7 +140,7 @@ class DrillData {
     std::vector<MountedRig<D>> mounted_;                      // by stance
     std::vector<std::pair<std::size_t, std::size_t>> lines_;  // probe and line
     Packed seconds_, anchors_, velocities_, headings_, stances_, signals_, pressed_, jumped_, probes_on_,
-        ends_, met_;
+        ends_, met_, solids_;
 };
 
 std::string expected_words(const Expectation& expected) {

@@ -5,8 +5,8 @@
 #include "hollow_probe/report/advice_text.hpp"
 #include "hollow_probe/report/survey_text.hpp"
 #include "hollow_probe/truth/answer.hpp"
-#include "report/packed.hpp"
 #include "report/page_data.hpp"
+#include "report/page_shapes.hpp"
 #include "report/pose_data.hpp"
 #include "verify/signal_truths.hpp"
 
@@ -134,6 +134,7 @@ Json survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& surv
                  {"untested", untested<D>(survey)},
                  {"measured", D == 2 ? "area" : "volume"},
                  {"stances", Json::array()},
+                 {"bodies", Json::array()},
                  {"facings", Json::array()},
                  {"signals", Json::array()},
                  {"findings", Json::array()},
@@ -155,7 +156,15 @@ Json survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& surv
             if (const auto& path = level.solids()[i].path)
                 moved.push_back(Json::array({i, numbers_of<D>(path->at(facing.seconds))}));
         }
+        // Bodies are few, however many states there are.
+        const MountedRig<D> mounted(rig, level, facing.stance, Vec<D>(facing.heading));
+        Json body = {{"shape", shape_data<D>(mounted.body.view())},
+                     {"size", mounted.body.bounds().size().maxCoeff()}};
+        const auto known = std::find(json["bodies"].begin(), json["bodies"].end(), body);
+        const std::ptrdiff_t number = known - json["bodies"].begin();
+        if (known == json["bodies"].end()) json["bodies"].push_back(std::move(body));
         json["facings"].push_back({{"stance", facing.stance},
+                                   {"body", number},
                                    {"heading", numbers_of<D>(facing.heading)},
                                    {"velocity", numbers_of<D>(facing.velocity)},
                                    {"drive", numbers_of<D>(facing.drive)},

@@ -12,6 +12,21 @@ constexpr double most_columns = 50e6;
 // middle, do not fall exactly on edges and seams, where a verdict would hang on rounding.
 constexpr double hair_closer = 1.0 - 0.001 * 0.6180339887498949;
 
+/// The nearest multiple.
+double multiple_of(double unit, double x) {
+    return unit * std::round(x / unit);
+}
+
+/// A unit in which sums of places have no rounding, so that rigs which feel farther or less far are surveyed
+/// at the very same places, and truths kept for one serve the others.
+template <int D>
+double unit_of_places(const Extents<D>& extents, double spacing) {
+    double farthest = spacing;
+    for (const auto& [low, high] : extents) farthest = std::max({farthest, std::abs(low), std::abs(high)});
+    constexpr int bits = 36;
+    return std::ldexp(1.0, std::ilogb(farthest) - bits);
+}
+
 }  // namespace
 
 template <int D>
@@ -35,6 +50,8 @@ template <int D>
 Grid<D>::Grid(const LevelAxes<D>& given_axes, const Extents<D>& extents, double distance, std::uint64_t seed)
     : axes(given_axes), spacing(distance * hair_closer) {
     double columns = 1.0;
+    const double unit = unit_of_places<D>(extents, spacing);
+    spacing = std::max(multiple_of(2.0 * unit, spacing), 2.0 * unit);
     for (std::size_t axis = 0; axis + 1 < D; ++axis) {
         const double low = extents[axis][0] - spacing;
         const double high = extents[axis][1] + spacing;
@@ -46,12 +63,12 @@ Grid<D>::Grid(const LevelAxes<D>& given_axes, const Extents<D>& extents, double 
         }
         counts[axis] = static_cast<std::size_t>(count);
         // Centered, so that a mirrored level is surveyed at mirrored places.
-        first[static_cast<Eigen::Index>(axis)] = 0.5 * (low + high) - 0.5 * spacing * (count - 1.0);
+        double middle = 0.5 * (low + high);
         if (seed != 0) {
             std::uint64_t state = seed + axis;
-            first[static_cast<Eigen::Index>(axis)] +=
-                spacing * (static_cast<double>(next_random(state) >> 11U) * 0x1p-53 - 0.5);
+            middle += spacing * (static_cast<double>(next_random(state) >> 11U) * 0x1p-53 - 0.5);
         }
+        first[static_cast<Eigen::Index>(axis)] = multiple_of(unit, middle) - 0.5 * spacing * (count - 1.0);
     }
 }
 

@@ -181,6 +181,8 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
         surveyed.most_corners.reset();
         if (in_rounds && (budget > 0 || !plan.is_last()))
             surveyed.most_corners = std::max<std::size_t>(2, plan.corner_columns() / surveyed.facings.size());
+        if (options.most_corner_columns)
+            surveyed.most_corners = *options.most_corner_columns / surveyed.facings.size();
         if (budget > 0) surveyed.most_halvings = plan.halvings(Surveyed<D>::standard_halvings);
         surveyed.lay_grid(plan.spacing());
         bool explains_this = false;

@@ -203,7 +203,7 @@ std::string LivePlay<D>::written(const std::string& folder, std::optional<std::s
         drill.expectations.clear();
         const TickRecord<D> last = stage.play(drill).last;
         drill.expectations = {expectation_against<D>(*rig_, last)};
-        const Expectation& expected = drill.expectations.front();
+        const Expectation expected = drill.expectations.front();
         const DrillRecord<D> record = stage.play(drill);
         Broken broken = record.broken.front();
         drill = shrunk<D>(stage, drill, broken);

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <chrono>
+#include <cmath>
 
 #include "hollow_probe/report/sheet_text.hpp"
 #include "hollow_probe/study/tune.hpp"
@@ -14,7 +15,9 @@ template <int D>
 struct LiveSurvey<D>::Kept {
     const Level<D>* level = nullptr;
     KeptTruths<D> truths;
-    const Rig<D>* before = nullptr;  // of which the verdicts were told
+    const Rig<D>* before = nullptr;  // whose verdicts these are
+    Json of_before;
+    std::size_t facings = 0;  // of the last rig
 };
 
 namespace {
@@ -111,6 +114,38 @@ void LiveSurvey<D>::work() {
     }
 }
 
+namespace {
+
+/// How the first map looks at a level, whatever rig is on it: at the same places each time, so that truths
+/// are found once. `columns` for all facings.
+template <int D>
+double coarse_spacing(const Level<D>& level, double columns, double narrowest) {
+    double ground = 1.0;
+    const Vec<D> size = level.bounds().size();
+    double across = 0.0;
+    for (int axis = 0; axis < D; ++axis) {
+        const bool along_up = std::abs(level.up()[axis]) > 0.9;
+        if (along_up) continue;
+        across = std::max(across, size[axis]);
+        ground *= std::max(size[axis], narrowest);
+    }
+    const double wanted = D == 2 ? ground / columns : std::sqrt(ground / columns);
+    // In powers of two, so that a facing more or less changes nothing.
+    return across * std::exp2(std::ceil(std::log2(std::max(wanted, 0.25 * narrowest) / across)));
+}
+
+template <int D>
+double narrowest_of(const Rig<D>& rig) {
+    double narrowest = infinity;
+    for (const Stance<D>& stance : rig.body.stances) {
+        const Vec<D> size = stance.shape.bounds().size();
+        narrowest = std::min(narrowest, D == 2 ? size[0] : std::min(size[0], size[D - 1]));
+    }
+    return narrowest;
+}
+
+}  // namespace
+
 template <int D>
 void LiveSurvey<D>::carry_out(const LiveTask<D>& task) {
     constexpr std::size_t much = std::size_t{192} << 20U;
@@ -120,45 +155,74 @@ void LiveSurvey<D>::carry_out(const LiveTask<D>& task) {
         kept_->level = task.level.get();
         kept_->before = nullptr;
     }
-    SurveyOptions options;
-    options.threads = options_.threads;
-    options.budget = options_.budget;
-    options.explain = false;
-    options.stop = [&] { return is_old(task); };
-    const auto verdicts = [&](const Survey<D>& survey, bool whole) {
-        Json data = survey_data<D>(*task.level, *task.rig, survey, task.names, marks);
-        data["whole"] = whole;
-        tell(task, "verdicts", std::move(data));
-    };
     using Clock = std::chrono::steady_clock;
     const auto began = Clock::now();
-    const Survey<D> quick = survey<D>(*task.level, *task.rig, options, kept_->truths,
-                                      [&](const Survey<D>& round) { verdicts(round, false); });
-    verdicts(quick, true);
-    if (task.before && kept_->before != task.before.get()) {
+    const auto milliseconds = [&] {
+        return std::chrono::duration_cast<std::chrono::milliseconds>(Clock::now() - began).count();
+    };
+    SurveyOptions options;
+    options.threads = options_.threads;
+    options.explain = false;
+    options.stop = [&] { return is_old(task); };
+    const auto tell_survey = [&](const char* what, const Survey<D>& survey, bool whole) {
+        Json data = survey_data<D>(*task.level, *task.rig, survey, task.names, marks);
+        data["whole"] = whole;
+        data["milliseconds"] = milliseconds();
+        for (std::size_t i = 0; i < survey.fixes.size(); ++i)
+            data["fixes"][i]["can_be_made"] = static_cast<bool>(survey.fixes[i].apply);
+        tell(task, what, std::move(data));
+    };
+    // Coarsely first, over the whole level, a few columns beside its corners.
+    constexpr double coarse_columns = 400.0;
+    const double narrowest = narrowest_of<D>(*task.rig);
+    const auto facings = static_cast<double>(std::max<std::size_t>(kept_->facings, 4));
+    options.spacing = coarse_spacing<D>(*task.level, coarse_columns / facings, narrowest);
+    options.border_fraction = 0.25;
+    options.most_corner_columns = 200;
+    const Survey<D> coarse = survey<D>(*task.level, *task.rig, options, kept_->truths);
+    kept_->facings = coarse.facings.size();
+    tell_survey("verdicts", coarse, false);
+    const SurveyOptions coarsely = options;
+    // Then closer, by powers of two, as far as the budget goes.
+    double closer = 1.0;
+    const auto poses = static_cast<double>(std::max<std::size_t>(coarse.judged, 1));
+    while (options.spacing > 0.5 * narrowest && closer < 4096.0 &&
+           poses * std::pow(2.0 * closer, D - 1) < static_cast<double>(options_.budget)) {
+        closer *= 2.0;
+        options.spacing *= 0.5;
+    }
+    options.border_fraction = D == 2 ? 1.0 / 32.0 : 0.25;
+    options.most_corner_columns = options_.budget / 16;
+    const Survey<D> map = survey<D>(*task.level, *task.rig, options, kept_->truths);
+    tell_survey("verdicts", map, true);
+    if (kept_->before != task.before.get()) {
         const Survey<D> other = survey<D>(*task.level, *task.before, options, kept_->truths);
-        tell(task, "before", survey_data<D>(*task.level, *task.before, other, task.names, {0, 0}));
+        kept_->before = task.before.get();
+        kept_->of_before = survey_data<D>(*task.level, *task.before, other, task.names, {0, 0});
     }
-    options.explain = true;
-    options.budget.reset();
-    options.most_tried = 4;
-    Survey<D> advice = survey<D>(*task.level, *task.rig, options, kept_->truths);
-    if (is_old(task)) return;
-    Json data = survey_data<D>(*task.level, *task.rig, advice, task.names, marks);
-    data["whole"] = true;
-    data["milliseconds"] =
-        std::chrono::duration_cast<std::chrono::milliseconds>(Clock::now() - began).count();
-    for (std::size_t i = 0; i < advice.fixes.size(); ++i)
-        data["fixes"][i]["can_be_made"] = static_cast<bool>(advice.fixes[i].apply);
-    {
-        const std::lock_guard lock(mutex_);
-        advice_ = std::move(advice);
-        advised_ = task;
-    }
-    tell(task, "advice", std::move(data));
+    tell(task, "before", kept_->of_before);
     GaugeOptions gauging;
     gauging.threads = options_.threads;
     tell(task, "sheet", sheet_data<D>(gauge<D>(*task.rig, gauging)));
+    // Advice from the coarse look first, which is there sooner where much is wrong.
+    constexpr std::size_t much_is_wrong = 2'000;
+    if (map.wrong.poses() > much_is_wrong) advise(task, coarsely, 2, tell_survey);
+    advise(task, options, 4, tell_survey);
+}
+
+template <int D>
+void LiveSurvey<D>::advise(const LiveTask<D>& task, SurveyOptions options, std::size_t most_tried,
+                           const TellSurvey& tell_survey) {
+    options.explain = true;
+    options.most_tried = most_tried;
+    Survey<D> advice = survey<D>(*task.level, *task.rig, options, kept_->truths);
+    if (is_old(task)) return;
+    {
+        const std::lock_guard lock(mutex_);
+        advice_ = advice;
+        advised_ = task;
+    }
+    tell_survey("advice", advice, true);
 }
 
 template <int D>

@@ -25,9 +25,10 @@ struct LiveTask {
     SurveyNames names;
 };
 
-/// A newer task ends the one under way. Of each it tells, in this order: "verdicts", round by round and then
-/// whole; "advice", the survey with causes and fixes; "sheet", its measured limits; "before", the verdicts of
-/// the rig that it is held against, once. What cannot be worked out is told as "trouble".
+/// A newer task ends the one under way. Of each it tells, in this order: "verdicts", coarsely and
+/// then closer; "before", the verdicts of the rig that it is held against; "sheet", its measured limits;
+/// "advice", the survey with causes and fixes, where much is wrong first from the coarse look. What cannot be
+/// worked out is told as "trouble".
 template <int D>
 class LiveSurvey {
   public:
@@ -52,7 +53,11 @@ class LiveSurvey {
     struct Kept;
 
     void work();
+    using TellSurvey = std::function<void(const char*, const Survey<D>&, bool whole)>;
+
     void carry_out(const LiveTask<D>& task);
+    void advise(const LiveTask<D>& task, SurveyOptions options, std::size_t most_tried,
+                const TellSurvey& tell_survey);
     void tell(const LiveTask<D>& task, const char* what, Json data);
     [[nodiscard]] bool is_old(const LiveTask<D>& task) const { return newest_.load() != task.revision; }
 

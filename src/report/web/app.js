@@ -31,26 +31,26 @@ function start(data) {
   const holder = make("main", {});
   const views = new Map();
   let current = null;
+  let shownNumber = 0;
   const tabs = data.reports.map((report, number) => make("button", { type: "button", role: "tab", "data-report": number,
     onclick: () => show(number) }, data.beside ? `${number + 1}: ${report.name}` : data.compares ? `${number === 0 ? "now" : "before"}: ${report.name}` : report.name));
   function show(number) {
     current?.pause?.();
     if (!views.has(number)) views.set(number, viewOf(data, number));
+    const before = current;
     const from = current?.view;
     current = views.get(number);
     holder.replaceChildren(current.element);
     tabs.forEach((tab, i) => tab.setAttribute("aria-selected", String(i === number)));
     current.repaint();
-    // The switch shows the same place with the other rig.
-    if (data.compares && from && current.view) current.view.standAs(from);
+    // The switch shows the same place with the other rig, cut and layers as they were.
+    if (data.compares && from && current.view && from !== current.view) current.stage.standAt(before.stage.whereabouts());
+    shownNumber = number;
     window.hollowProbe = { data, view: current.view, report: current };
   }
   const lights = make("button", { type: "button", id: "theme", onclick: () => {
     document.documentElement.dataset.theme = theme() === "dark" ? "light" : "dark";
-    const number = [...views.entries()].find(([, view]) => view === current)?.[0];
-    views.clear();
-    current = null;
-    if (number !== undefined) show(number);
+    current?.repaint();
   } }, "Light or dark");
   document.body.replaceChildren(
     make("header", {}, make("h1", {}, data.title), lights),
@@ -59,7 +59,31 @@ function start(data) {
     data.reports.length > 1 ? make("nav", { class: "bar", role: "tablist", "aria-label": data.beside ? "Rigs" : data.compares ? "Before and after" : "Reports" }, tabs) : "",
     holder);
   matchMedia("(prefers-color-scheme: dark)").addEventListener("change", () => current?.repaint());
-  if (data.reports.length > 0) show(data.suite ? Math.max(0, data.suite.results.find((r) => !r.passed && r.report !== null)?.report ?? 0) : 0);
+  // The address holds what is looked at: back, share and reload work.
+  let noted = "";
+  const read = () => {
+    const words = Object.fromEntries(new URLSearchParams(location.hash.slice(1)));
+    const number = Number(words.report ?? NaN);
+    if (!Number.isInteger(number) || number < 0 || number >= data.reports.length) return false;
+    if (words.theme === "dark" || words.theme === "light") document.documentElement.dataset.theme = words.theme;
+    if (current !== views.get(number) || !current) show(number);
+    current.standAt(words);
+    requestAnimationFrame(() => requestAnimationFrame(() => current.stage.standAt(words)));
+    noted = location.hash.slice(1);
+    return true;
+  };
+  const note = () => {
+    if (!current) return;
+    const chosen = document.documentElement.dataset.theme;
+    const words = new URLSearchParams({ report: shownNumber, ...current.whereabouts(), ...current.stage.whereabouts(), ...(chosen ? { theme: chosen } : {}) }).toString();
+    if (words === noted) return;
+    noted = words;
+    history.replaceState(null, "", `#${words}`);
+  };
+  addEventListener("hashchange", () => { if (location.hash.slice(1) !== noted) read(); });
+  if (data.reports.length > 0 && !read())
+    show(data.suite ? Math.max(0, data.suite.results.find((r) => !r.passed && r.report !== null)?.report ?? 0) : 0);
+  setInterval(note, 500);
 }
 
 /** The live bench: one view, which asks for all it shows. */

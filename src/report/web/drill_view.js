@@ -1,12 +1,12 @@
 // A drill played back: the body moving through the level, strips beneath, what was expected and what broke.
 import { bytes, floats, make, plain, shorts, toggle } from "./dom.js";
 import { makeStage, repaint } from "./stage.js";
-import { Strips } from "./strips.js";
+import { labelWidth, Strips } from "./strips.js";
 
 function unpack(packed) {
   return { count: packed.count, seconds: floats(packed.seconds), anchors: floats(packed.anchors), velocities: floats(packed.velocities),
            headings: floats(packed.headings), stances: bytes(packed.stances), signals: bytes(packed.signals), pressed: shorts(packed.pressed),
-           jumped: bytes(packed.jumped), lines: floats(packed.lines), met: bytes(packed.met), probesOn: bytes(packed.probes_on) };
+           jumped: bytes(packed.jumped), lines: floats(packed.lines), met: bytes(packed.met), probesOn: bytes(packed.probes_on), solids: shorts(packed.solids) };
 }
 
 export class DrillView {
@@ -37,15 +37,17 @@ export class DrillView {
       make("button", { type: "button", onclick: () => this.toWrong(1) }, "wrong ›"),
       speed, follow, this.place);
     const curves = make("div", { class: "chart", style: "height:170px" }, make("canvas", { role: "img", "aria-label": "Height and speed over time" }));
+    this.readings = make("ol", { class: "readings", id: "readings", "aria-label": "Readings at this tick" });
     this.element = make("div", { class: "report drill" },
-      make("div", { class: "side" }, this.expectations(), this.figures()),
+      make("div", { class: "side" }, this.expectations(), make("details", { open: true }, make("summary", {}, "Readings at this tick"), this.readings), this.figures()),
       make("div", { class: "main" }, this.stage.bar, this.stage.element, controls, this.strips.element, curves));
     this.element.addEventListener("keydown", (event) => {
       if (event.key !== " " || event.target.tagName === "BUTTON" || event.target.tagName === "SELECT") return;
       event.preventDefault();
       this.toggle();
     });
-    requestAnimationFrame(() => this.drawCurves(curves.firstChild));
+    this.curves = curves;
+    requestAnimationFrame(() => this.drawCurves());
     this.seek(0);
     const D = this.D;
     const low = Array(D).fill(Infinity);
@@ -54,12 +56,38 @@ export class DrillView {
       low[i % D] = Math.min(low[i % D], x - 1.2 * report.size);
       high[i % D] = Math.max(high[i % D], x + 1.2 * report.size);
     });
-    requestAnimationFrame(() => this.view?.flyTo(low, high, 0.9));
+    // All of the way, unless the body would be too small to be seen: then as near as it takes, and it is followed.
+    requestAnimationFrame(() => {
+      if (!this.view || this.view.shown) return;
+      this.view.flyTo(low, high, 0.9);
+      if (D !== 2 || !this.view.width || report.size * this.view.scale >= 90) return;
+      const at = this.at(this.ticks.anchors, this.now);
+      const half = [this.view.width, this.view.height].map((pixels) => (0.5 * pixels * report.size) / 90);
+      const middle = at.map((x, i) => x + 0.5 * report.size * scene.up[i]);
+      const box = [0, 1].map((i) => half[0] * Math.abs(this.view.right[i]) + half[1] * Math.abs(scene.up[i]));
+      this.view.flyTo(middle.map((x, i) => x - box[i]), middle.map((x, i) => x + box[i]), 1);
+    });
   }
 
   repaint() {
     repaint(this.stage, this.scene);
     this.strips.redraw();
+    if (this.chart) this.drawCurves();
+  }
+
+  /** What is looked at, in words of an address, and back. */
+  whereabouts() {
+    return { tick: this.now };
+  }
+
+  standAt(words) {
+    const tick = Number(words.tick ?? NaN);
+    if (!Number.isInteger(tick) || tick < 0 || tick >= this.ticks.count) return;
+    // Shown where the address says, not where the body is.
+    const follows = this.follows;
+    this.follows = !words.view;
+    this.seek(tick);
+    this.follows = follows;
   }
 
   expectations() {
@@ -136,15 +164,15 @@ export class DrillView {
       return along > best.along ? { along, body } : best;
     }, { along: -Infinity, body: null });
     const probes = report.probes.map((probe) => ({ name: probe.name, on: ticks.probesOn[tick * report.probes.length + probe.number], numbered: false,
-      shape: null, lines: [] }));
+      shape: turned.body.probes[probe.number], lines: [] }));
     report.lines.forEach((line, k) => {
-      const base = (tick * report.lines.length + k) * 3 * D;
+      const base = (tick * report.lines.length + k) * 4 * D;
       const point = (part) => [...ticks.lines.subarray(base + part * D, base + part * D + D)];
       if (Number.isNaN(ticks.lines[base])) return;
       const met = ticks.met[tick * report.lines.length + k];
       const normal = point(2);
       const to = point(1);
-      probes[line.probe].lines.push({ from: point(0), to, limit: to, hit: met ? { point: to, normal, on: probes[line.probe].on } : null });
+      probes[line.probe].lines.push({ from: point(0), to, limit: point(3), solid: ticks.solids[tick * report.lines.length + k], hit: met ? { point: to, normal, on: probes[line.probe].on } : null });
     });
     return { anchor: this.at(ticks.anchors, tick), heading, body: turned.body.shape, size: report.size, probes, truth: null };
   }
@@ -159,8 +187,23 @@ export class DrillView {
       if (this.follows && this.view.width) this.keepInView(pose.anchor);
     }
     this.strips.setNow(tick);
+    this.chart?.draw();
+    this.readings.replaceChildren(...pose.probes.map((probe) => make("li", { class: probe.on ? "on" : "" }, this.wordsOf(probe))));
     const speed = Math.hypot(...this.at(this.ticks.velocities, tick));
     this.place.textContent = `tick ${tick}, ${this.ticks.seconds[tick].toFixed(3)} s, at (${pose.anchor.map(plain).join(", ")}), ${plain(speed)} a second`;
+  }
+
+  /** What a probe read at the tick shown. */
+  wordsOf(probe) {
+    const line = probe.lines.find((one) => one.hit) ?? probe.lines[0];
+    const end = probe.on ? "on" : "off";
+    if (!line) return `${probe.name}: not read here`;
+    const away = (a, b) => Math.hypot(...a.map((x, i) => x - b[i]));
+    if (!line.hit) return `${probe.name}: ${probe.lines.length > 1 ? `${probe.lines.length} lines` : `nothing within ${plain(away(line.from, line.limit))}`}, ${end}`;
+    const solid = this.scene.solids[line.solid]?.name;
+    const rise = line.hit.normal.reduce((sum, x, i) => sum + x * this.scene.up[i], 0);
+    const angle = (Math.acos(Math.min(1, Math.max(-1, rise))) * 180) / Math.PI;
+    return `${probe.name}: ${solid ? `“${solid}”` : "a solid"} after ${plain(away(line.from, line.to))}, normal ${plain(angle)}° from up, ${end}`;
   }
 
   keepInView(anchor) {
@@ -172,7 +215,9 @@ export class DrillView {
     if (across || down) this.view.pan(across, down);
   }
 
-  drawCurves(canvas) {
+  drawCurves() {
+    this.chart?.destroy();
+    const canvas = this.curves.firstChild;
     const style = getComputedStyle(document.documentElement);
     const ink = style.getPropertyValue("--ink");
     const up = this.scene.up;
@@ -184,13 +229,21 @@ export class DrillView {
     }
     const line = (label, data, name, axis) => ({ label, data, borderColor: style.getPropertyValue(name), borderWidth: 1.5, pointRadius: 0,
       yAxisID: axis, borderDash: axis === "v" ? [5, 3] : [] });
-    new Chart(canvas, {
+    // As wide as the strips above, which begin after their labels; the present tick is a line through both.
+    const left = (scale) => { scale.width = labelWidth / 2; };
+    const cursor = { id: "cursor", afterDraw: (chart) => {
+      const x = chart.scales.x.getPixelForValue(this.ticks.seconds[this.now]);
+      chart.ctx.fillStyle = style.getPropertyValue("--body");
+      chart.ctx.fillRect(x - 0.75, chart.chartArea.top, 1.5, chart.chartArea.bottom - chart.chartArea.top);
+    } };
+    this.chart = new Chart(canvas, {
       type: "line",
+      plugins: [cursor],
       data: { datasets: [line("height", heights, "--probe", "h"), line("speed", speeds, "--body", "v")] },
-      options: { animation: false, maintainAspectRatio: false, parsing: false, normalized: true, color: ink,
-        scales: { x: { type: "linear", max: this.ticks.seconds[this.ticks.count - 1], ticks: { color: ink }, title: { display: true, text: "seconds", color: ink } },
-                  h: { position: "left", ticks: { color: ink }, title: { display: true, text: "height", color: ink } },
-                  v: { position: "right", ticks: { color: ink }, grid: { drawOnChartArea: false }, title: { display: true, text: "speed", color: ink } } },
+      options: { animation: false, maintainAspectRatio: false, parsing: false, normalized: true, color: ink, layout: { padding: { right: 10 } },
+        scales: { x: { type: "linear", min: this.ticks.seconds[0], max: this.ticks.seconds[this.ticks.count - 1], ticks: { display: false }, grid: { display: false } },
+                  h: { position: "left", afterFit: left, ticks: { color: ink }, title: { display: true, text: "height", color: ink } },
+                  v: { position: "left", afterFit: left, ticks: { color: ink }, grid: { drawOnChartArea: false }, title: { display: true, text: "speed", color: ink } } },
         plugins: { legend: { labels: { color: ink, boxWidth: 24 } } } },
     });
   }

@@ -12,6 +12,7 @@ export function choice(label, options, onchange) {
 export class Filters {
   constructor(report, onchange) {
     this.report = report;
+    this.changed = onchange;
     this.signal = "";
     this.stance = "";
     this.cause = "";
@@ -32,6 +33,14 @@ export class Filters {
       report.stances.length > 1 ? choice("stance", [["", "all"], ...report.stances.map((s, i) => [String(i), s])], changed("stance")) : null,
       causes.length > 1 ? choice("cause", [["", "all"], ...causes.map((c) => [c, spaced(c)])], changed("cause")) : null,
       make("div", { class: "checks" }, buttons));
+  }
+
+  /** One signal by its number in words; all for none. */
+  chooseSignal(signal) {
+    const select = this.element.querySelector('select[data-choice="signal"]');
+    if (![...select.options].some((option) => option.value === signal) || signal === this.signal) return;
+    select.value = this.signal = signal;
+    this.changed();
   }
 
   /** Chooses what another one has chosen, as far as there is that. */

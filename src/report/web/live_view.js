@@ -77,7 +77,6 @@ export class LiveView {
       this.view.grab = (point, screen) => this.grab(point, screen);
       this.view.onhover = onceEvent((point) => this.hover(point));
       if (this.D === 2) this.view.overlays.push((context, view) => this.drawOver(context, view));
-      else this.view.scale3 = true;
     }
   }
 
@@ -569,9 +568,9 @@ export class LiveView {
   }
 
   hover(point) {
-    const number = point === null ? null : this.D === 2 ? this.view.solidAt(point) : point.solid;
+    const number = this.D === 2 ? this.view.solidAt(point) : this.view.surfaceAt(...point)?.solid;
     const solid = number === null || number === undefined ? null : this.scene.solids[number];
-    const at = this.D === 2 && point ? `(${point.map(plain).join(", ")}) ` : "";
+    const at = this.D === 2 ? `(${point.map(plain).join(", ")}) ` : "";
     this.view.canvas.title = solid ? `${solid.name}, layer ${this.scene.layers[solid.layer]}` : "";
     this.where.textContent = at + (solid ? `“${solid.name}”, layer ${this.scene.layers[solid.layer]}` : "");
   }

@@ -215,7 +215,7 @@ export class PlaneView {
   standAt(words) {
     const numbers = words.split(",").map(Number);
     if (numbers.length !== 3 || !numbers.every(Number.isFinite) || !(numbers[2] > 0)) return false;
-    [this.center, this.scale, this.shown] = [numbers.slice(0, 2), numbers[2], true];
+    [this.center, this.scale, this.shown, this.wanted] = [numbers.slice(0, 2), numbers[2], true, null];
     this.redraw();
     return true;
   }

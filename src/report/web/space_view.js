@@ -1,11 +1,42 @@
 // The level in three dimensions: orbit, pan, zoom, layers, a cutting plane, verdict marks, a body with its
 // probes.
 import { floats, make, onceAFrame } from "./dom.js";
-import { colors, layerFill, markSprite, paintOrder, verdictColor } from "./look.js";
+import { colors, gravity, layerFill, markSprite, paintOrder, theme, verdictColor } from "./look.js";
 
 /* global THREE */
 
 const vector = (p) => new THREE.Vector3(p[0], p[1], p[2]);
+
+/** A browser has few of these to give: whichever view draws takes it. */
+let shared = null;
+function sharedRenderer() {
+  if (!shared) {
+    shared = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
+    shared.localClippingEnabled = true;
+    shared.domElement.className = "space-canvas";
+    shared.domElement.setAttribute("aria-hidden", "true");
+  }
+  return shared;
+}
+
+/** Everything that was drawn with it is given back, but for textures that are kept for the next. */
+function discard(object) {
+  object.traverse((part) => {
+    part.geometry?.dispose();
+    part.material?.dispose();
+  });
+}
+
+const textures = new Map();
+function textureOf(key, size, paint) {
+  if (!textures.has(key)) {
+    const canvas = document.createElement("canvas");
+    canvas.width = canvas.height = size;
+    paint(canvas.getContext("2d"));
+    textures.set(key, new THREE.CanvasTexture(canvas));
+  }
+  return textures.get(key);
+}
 
 export class SpaceView {
   constructor(scene) {
@@ -13,15 +44,12 @@ export class SpaceView {
     this.hidden = new Set();
     this.onpick = null;
     this.world = new THREE.Scene();
-    this.renderer = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
-    this.renderer.localClippingEnabled = true;
-    this.canvas = this.renderer.domElement;
-    this.canvas.className = "view";
-    this.canvas.tabIndex = 0;
-    this.canvas.setAttribute("role", "img");
-    this.canvas.setAttribute("aria-label",
+    this.grab = null;
+    this.onhover = null;
+    // Holds pointer and keys; the picture lies below it.
+    this.canvas = make("div", { class: "view", tabindex: 0, role: "img", "aria-label":
       "The level in space. Drag turns it, with the right button or shift it pans, the wheel zooms. " +
-      "Arrow keys turn, with shift they pan, plus and minus zoom, 0 shows all, page up and down move the cut.");
+      "Arrow keys turn, with shift they pan, plus and minus zoom, 0 shows all, page up and down move the cut." });
     this.element = make("div", { class: "stage" }, this.canvas);
     this.camera = new THREE.PerspectiveCamera(40, 1, 0.01, 1000);
     this.camera.up.copy(vector(scene.up));
@@ -50,31 +78,53 @@ export class SpaceView {
     return { low, high };
   }
 
+  /** Solids that stand still are one mesh a layer; each that moves is its own. */
   lay() {
-    this.solids = this.scene.solids.map((solid) => {
-      const group = new THREE.Group();
-      const geometry = new THREE.BufferGeometry();
-      geometry.setAttribute("position", new THREE.BufferAttribute(floats(solid.triangles), 3));
-      geometry.computeVertexNormals();
-      const material = new THREE.MeshLambertMaterial({ side: THREE.DoubleSide, clippingPlanes: [this.cutPlane],
-        polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
-      group.add(new THREE.Mesh(geometry, material));
-      const edges = new THREE.BufferGeometry();
-      edges.setAttribute("position", new THREE.BufferAttribute(floats(solid.edges), 3));
-      group.add(new THREE.LineSegments(edges, new THREE.LineBasicMaterial({ clippingPlanes: [this.cutPlane], transparent: true, opacity: 0.55 })));
-      group.userData.layer = solid.layer;
-      this.world.add(group);
-      return group;
+    this.groups = [];
+    const still = new Map();
+    this.scene.solids.forEach((solid, number) => {
+      const parts = { number, triangles: floats(solid.triangles), edges: floats(solid.edges) };
+      if (solid.moves) this.addGroup(solid.layer, [parts], number);
+      else if (still.has(solid.layer)) still.get(solid.layer).push(parts);
+      else still.set(solid.layer, [parts]);
     });
+    for (const [layer, parts] of still) this.addGroup(layer, parts, null);
     this.light = new THREE.DirectionalLight(0xffffff, 0.55);
     this.world.add(new THREE.AmbientLight(0xffffff, 0.42), this.light);
     this.paint();
   }
 
+  addGroup(layer, parts, moving) {
+    const joined = (key) => {
+      const all = new Float32Array(parts.reduce((sum, part) => sum + part[key].length, 0));
+      let at = 0;
+      for (const part of parts) {
+        all.set(part[key], at);
+        at += part[key].length;
+      }
+      return all;
+    };
+    const geometry = new THREE.BufferGeometry();
+    geometry.setAttribute("position", new THREE.BufferAttribute(joined("triangles"), 3));
+    geometry.computeVertexNormals();
+    const material = new THREE.MeshLambertMaterial({ side: THREE.DoubleSide, clippingPlanes: [this.cutPlane],
+      polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1 });
+    const mesh = new THREE.Mesh(geometry, material);
+    // Which solid a triangle is of: each ends before so many.
+    let triangles = 0;
+    mesh.userData.ends = parts.map((part) => [triangles += part.triangles.length / 9, part.number]);
+    const edges = new THREE.BufferGeometry();
+    edges.setAttribute("position", new THREE.BufferAttribute(joined("edges"), 3));
+    const group = new THREE.Group();
+    group.add(mesh, new THREE.LineSegments(edges, new THREE.LineBasicMaterial({ clippingPlanes: [this.cutPlane], transparent: true, opacity: 0.55 })));
+    group.userData = { layer, moving };
+    this.world.add(group);
+    this.groups.push(group);
+  }
+
   /** Colours of the present theme. */
   paint() {
-    this.renderer.setClearColor(colors().ground);
-    for (const group of this.solids) {
+    for (const group of this.groups) {
       group.children[0].material.color.set(layerFill(group.userData.layer));
       group.children[1].material.color.set(colors().edge);
     }
@@ -83,16 +133,41 @@ export class SpaceView {
     this.redraw();
   }
 
+  /** Gives back what the browser holds for this view. */
+  dispose() {
+    discard(this.world);
+    this.controls.dispose();
+  }
+
   listen() {
     const canvas = this.canvas;
     let travelled = 0;
     let held = false;
-    canvas.addEventListener("pointerdown", () => { held = true; travelled = 0; });
-    canvas.addEventListener("pointermove", (event) => { if (held) travelled += Math.abs(event.movementX) + Math.abs(event.movementY); });
-    canvas.addEventListener("pointerup", (event) => {
-      held = false;
-      if (travelled < 4) this.pick(event.offsetX, event.offsetY);
+    let grabbed = null;
+    canvas.addEventListener("pointerdown", (event) => {
+      held = true;
+      travelled = 0;
+      const place = [event.offsetX, event.offsetY];
+      grabbed = event.button === 0 && !event.shiftKey ? this.grab?.(this.surfaceAt(...place)?.point ?? null, place) ?? null : null;
+      this.controls.enabled = !grabbed;
+    }, { capture: true });
+    canvas.addEventListener("pointermove", (event) => {
+      if (held) travelled += Math.abs(event.movementX) + Math.abs(event.movementY);
+      if (grabbed) grabbed.move(this.surfaceAt(event.offsetX, event.offsetY)?.point ?? null, event);
+      else if (!held && this.onhover) this.onhover([event.offsetX, event.offsetY]);
     });
+    const lift = () => {
+      held = false;
+      grabbed?.end();
+      grabbed = null;
+      this.controls.enabled = true;
+    };
+    canvas.addEventListener("pointerup", (event) => {
+      const picks = travelled < 4;
+      lift();
+      if (picks) this.pick(event.offsetX, event.offsetY);
+    });
+    canvas.addEventListener("pointercancel", lift);
     canvas.addEventListener("dblclick", () => this.fit());
     canvas.addEventListener("keydown", (event) => {
       const turn = 0.12;
@@ -108,6 +183,60 @@ export class SpaceView {
       else return;
       event.preventDefault();
     });
+  }
+
+  /** The surface under a place of the picture: { point, solid }; null where there is none, or it is cut away. */
+  surfaceAt(x, y) {
+    const caster = new THREE.Raycaster();
+    caster.setFromCamera(new THREE.Vector2((2 * x) / this.width - 1, 1 - (2 * y) / this.height), this.camera);
+    const meshes = this.groups.filter((group) => group.visible).map((group) => group.children[0]);
+    const hit = caster.intersectObjects(meshes).find((one) => this.cutPlane.distanceToPoint(one.point) >= 0);
+    if (!hit) return null;
+    const [, solid] = hit.object.userData.ends.find(([end]) => hit.faceIndex < end);
+    return { point: [hit.point.x, hit.point.y, hit.point.z], solid };
+  }
+
+  /** Whether a place of the picture is on the body. */
+  touchesBody([x, y]) {
+    const { anchor, size } = this.pose;
+    const feet = this.screenOf(anchor);
+    const head = this.screenOf(anchor.map((a, i) => a + size * this.scene.up[i]));
+    const way = [head[0] - feet[0], head[1] - feet[1]];
+    const squared = Math.max(way[0] ** 2 + way[1] ** 2, 1);
+    const part = Math.min(Math.max(((x - feet[0]) * way[0] + (y - feet[1]) * way[1]) / squared, 0), 1);
+    return Math.hypot(x - feet[0] - part * way[0], y - feet[1] - part * way[1]) < Math.max(0.25 * Math.sqrt(squared), 8);
+  }
+
+  /** The drive that a player asks for, to the right on the screen and away from the eye. */
+  driveOf(across, away) {
+    const up = this.camera.up;
+    const ahead = this.controls.target.clone().sub(this.camera.position);
+    ahead.addScaledVector(up, -ahead.dot(up)).normalize();
+    const drive = ahead.clone().cross(up).multiplyScalar(across).addScaledVector(ahead, away);
+    if (drive.length() > 1) drive.normalize();
+    // Few digits, so that a held key is one cue.
+    return [drive.x, drive.y, drive.z].map((v) => Number(v.toFixed(3)) + 0);
+  }
+
+  /** Where the eye is and what it looks at, in an address, and back. */
+  whereabouts() {
+    return [...this.camera.position.toArray(), ...this.controls.target.toArray()].map((x) => Number(x.toPrecision(5))).join(",");
+  }
+
+  standAt(words) {
+    const numbers = words.split(",").map(Number);
+    if (numbers.length !== 6 || !numbers.every(Number.isFinite)) return false;
+    this.wanted = null;
+    if (!this.placed) this.fit();
+    this.wanted = null;
+    this.camera.position.fromArray(numbers);
+    this.controls.target.fromArray(numbers, 3);
+    const size = this.box.getSize(new THREE.Vector3()).length();
+    [this.camera.near, this.camera.far, this.placed, this.shown] = [1e-3 * size, 20 * size, true, true];
+    this.camera.updateProjectionMatrix();
+    this.controls.update();
+    this.redraw();
+    return true;
   }
 
   /** Turns the camera about what it looks at: sideways, and up as far as straight above or below. */
@@ -184,7 +313,9 @@ export class SpaceView {
     this.camera.position.copy(other.camera.position);
     this.camera.near = other.camera.near;
     this.camera.far = other.camera.far;
+    this.camera.updateProjectionMatrix();
     this.placed = this.shown = true;
+    this.cutPlane.constant = other.cutPlane.constant;
     this.controls.update();
     this.redraw();
   }
@@ -193,8 +324,6 @@ export class SpaceView {
     if (!this.element.clientWidth) return;
     this.width = Math.max(this.element.clientWidth, 10);
     this.height = Math.max(this.element.clientHeight, 10);
-    this.renderer.setPixelRatio(window.devicePixelRatio || 1);
-    this.renderer.setSize(this.width, this.height);
     this.camera.aspect = this.width / this.height;
     this.camera.updateProjectionMatrix();
     if (this.wanted) this.look(...this.wanted);
@@ -210,8 +339,13 @@ export class SpaceView {
 
   setHidden(layers) {
     this.hidden = layers;
-    for (const group of this.solids) group.visible = !layers.has(group.userData.layer);
+    for (const group of this.groups) group.visible = !layers.has(group.userData.layer);
     this.redraw();
+  }
+
+  /** How many things the browser holds for all views. */
+  static held() {
+    return shared ? { ...shared.info.memory } : { geometries: 0, textures: 0 };
   }
 
   /** Cuts away what lies above a part, 0 to 1, of the level's height; 1 cuts nothing. */
@@ -222,16 +356,18 @@ export class SpaceView {
   }
 
   setMoved(moved) {
-    this.solids.forEach((group, number) => {
-      const offset = moved.get(number);
-      group.position.set(...(offset ?? [0, 0, 0]));
-    });
+    for (const group of this.groups) {
+      if (group.userData.moving !== null) group.position.set(...(moved.get(group.userData.moving) ?? [0, 0, 0]));
+    }
     this.redraw();
   }
 
   setMarks(marks) {
     this.marks = marks;
-    if (this.points) this.world.remove(this.points);
+    if (this.points) {
+      this.world.remove(this.points);
+      discard(this.points);
+    }
     this.points = new THREE.Group();
     for (const verdict of paintOrder) {
       const chosen = marks.shown.filter((i) => marks.verdicts[i] === verdict);
@@ -240,7 +376,7 @@ export class SpaceView {
       chosen.forEach((i, k) => positions.set(marks.positions.subarray(3 * i, 3 * i + 3), 3 * k));
       const geometry = new THREE.BufferGeometry();
       geometry.setAttribute("position", new THREE.BufferAttribute(positions, 3));
-      const texture = new THREE.CanvasTexture(markSprite(verdict, 14, 1));
+      const texture = textureOf(`mark ${verdict} ${theme()}`, 32, (context) => context.drawImage(markSprite(verdict, 14, 1), 0, 0));
       const material = new THREE.PointsMaterial({ map: texture, size: 10, sizeAttenuation: false, alphaTest: 0.4,
         transparent: true, clippingPlanes: [this.cutPlane] });
       // A little nearer to the eye, straight towards it, or the ground they stand on would hide their lower halves.
@@ -250,19 +386,43 @@ export class SpaceView {
       };
       const points = new THREE.Points(geometry, material);
       points.renderOrder = 1 + paintOrder.indexOf(verdict);
-      points.userData.share = [0.75, 1, 1, 0.8, 0.95][verdict];
+      points.userData.share = [0.75, 1, 1, 0.8, 0.95, 0.75][verdict];
       this.points.add(points);
     }
     this.world.add(this.points);
     this.redraw();
   }
 
-  line(points, color, loop = false) {
-    const geometry = new THREE.BufferGeometry().setFromPoints(points.map(vector));
-    const material = new THREE.LineBasicMaterial({ color, depthTest: false });
-    const line = loop ? new THREE.LineSegments(geometry, material) : new THREE.Line(geometry, material);
+  /** A line, as thick as it is drawn from near; `dashed` where it went unspent. */
+  line(from, to, color, { dashed = false, radius = 0 } = {}) {
+    const group = new THREE.Group();
+    const [a, b] = [vector(from), vector(to)];
+    const length = a.distanceTo(b);
+    if (length < 1e-9) return group;
+    const geometry = new THREE.BufferGeometry().setFromPoints([a, b]);
+    const material = dashed ? new THREE.LineDashedMaterial({ color, dashSize: 0.035 * this.pose.size, gapSize: 0.025 * this.pose.size, depthTest: false })
+      : new THREE.LineBasicMaterial({ color, depthTest: false });
+    const line = new THREE.Line(geometry, material);
+    if (dashed) line.computeLineDistances();
     line.renderOrder = 20;
-    return line;
+    group.add(line);
+    if (radius > 0 && !dashed) {
+      const rod = new THREE.Mesh(new THREE.CylinderGeometry(radius, radius, length, 8), new THREE.MeshBasicMaterial({ color, depthTest: false }));
+      rod.position.copy(a).add(b).multiplyScalar(0.5);
+      rod.quaternion.setFromUnitVectors(new THREE.Vector3(0, 1, 0), b.clone().sub(a).normalize());
+      rod.renderOrder = 20;
+      group.add(rod);
+    }
+    return group;
+  }
+
+  wires(packed, at, color, opacity) {
+    const edges = new THREE.BufferGeometry();
+    edges.setAttribute("position", new THREE.BufferAttribute(floats(packed.edges), 3));
+    const lines = new THREE.LineSegments(edges, new THREE.LineBasicMaterial({ color, transparent: true, opacity, depthTest: false }));
+    lines.position.set(...at);
+    lines.renderOrder = 12;
+    return lines;
   }
 
   shape(packed, at, color, opacity) {
@@ -281,70 +441,134 @@ export class SpaceView {
     return group;
   }
 
-  dot(at, color, size) {
+  /** A disc, hollow for what is refused. */
+  dot(at, color, size, hollow = false) {
     const geometry = new THREE.BufferGeometry().setFromPoints([vector(at)]);
-    const canvas = document.createElement("canvas");
-    canvas.width = canvas.height = 32;
-    const context = canvas.getContext("2d");
-    context.fillStyle = "#fff";
-    context.arc(16, 16, 15, 0, 2 * Math.PI);
-    context.fill();
-    const points = new THREE.Points(geometry, new THREE.PointsMaterial({ color, size, sizeAttenuation: false,
-      map: new THREE.CanvasTexture(canvas), alphaTest: 0.5, depthTest: false, transparent: true }));
+    const map = textureOf(hollow ? "ring" : "disc", 32, (context) => {
+      context.fillStyle = context.strokeStyle = "#fff";
+      context.lineWidth = 7;
+      context.beginPath();
+      context.arc(16, 16, hollow ? 11 : 15, 0, 2 * Math.PI);
+      if (hollow) context.stroke();
+      else context.fill();
+    });
+    const points = new THREE.Points(geometry, new THREE.PointsMaterial({ color, size, sizeAttenuation: false, map, alphaTest: 0.5, depthTest: false, transparent: true }));
     points.renderOrder = 21;
     return points;
   }
 
+  number(at, number, place) {
+    const geometry = new THREE.BufferGeometry().setFromPoints([vector(at)]);
+    const map = textureOf(`number ${number} ${place} ${theme()}`, 64, (context) => {
+      context.font = "bold 22px system-ui, sans-serif";
+      context.textAlign = "left";
+      context.lineWidth = 6;
+      context.strokeStyle = colors().ground;
+      context.fillStyle = colors().probe;
+      context.strokeText(String(number), 40, 22 + 20 * Math.min(place, 2));
+      context.fillText(String(number), 40, 22 + 20 * Math.min(place, 2));
+    });
+    const label = new THREE.Points(geometry, new THREE.PointsMaterial({ size: 52, sizeAttenuation: false, map, depthTest: false, transparent: true }));
+    label.renderOrder = 23;
+    return label;
+  }
+
+  probe(probe, index) {
+    const group = new THREE.Group();
+    const look = colors();
+    const { size } = this.pose;
+    const color = probe.dim ? look.faint : look.probe;
+    for (const line of probe.lines) {
+      group.add(this.line(line.from, line.to, color, { radius: probe.dim ? 0 : 0.006 * size }), this.line(line.to, line.limit, color, { dashed: true }),
+        this.dot(line.from, color, 7));
+      if (probe.shape) group.add(this.wires(probe.shape, line.from, color, 0.35), this.shape(probe.shape, line.to, color, 0.3));
+      if (!line.hit) continue;
+      group.add(this.dot(line.hit.point, color, 10, !line.hit.on),
+        this.line(line.hit.point, line.hit.point.map((x, i) => x + 0.2 * size * line.hit.normal[i]), color, { radius: 0.006 * size }));
+    }
+    if (probe.lines.length > 0 && probe.numbered) group.add(this.number(probe.lines[0].from, index + 1, probe.place));
+    return group;
+  }
+
   setPose(pose) {
     this.pose = pose;
-    if (this.posed) this.world.remove(this.posed);
+    if (this.posed) {
+      this.world.remove(this.posed);
+      discard(this.posed);
+    }
     this.posed = new THREE.Group();
     if (pose) {
       const look = colors();
       const size = pose.size;
       this.posed.add(this.shape(pose.body, pose.anchor, look.body, 0.4));
       const chest = pose.anchor.map((x, i) => x + 0.8 * size * this.scene.up[i]);
-      this.posed.add(this.line([chest, chest.map((x, i) => x + 0.5 * size * pose.heading[i])], look.body));
+      this.posed.add(this.line(chest, chest.map((x, i) => x + 0.5 * size * pose.heading[i]), look.body, { radius: 0.008 * size }));
       this.posed.add(this.dot(pose.anchor, look.body, 7));
-      for (const probe of pose.probes) {
-        for (const line of probe.lines) {
-          this.posed.add(this.line([line.from, line.to], look.probe));
-          this.posed.add(this.dot(line.from, look.probe, 6));
-          if (probe.shape) this.posed.add(this.shape(probe.shape, line.to, look.probe, 0.3));
-          if (!line.hit) continue;
-          this.posed.add(this.dot(line.hit.point, look.probe, 8));
-          this.posed.add(this.line([line.hit.point, line.hit.point.map((x, i) => x + 0.2 * size * line.hit.normal[i])], look.probe));
-        }
+      pose.probes.forEach((probe, index) => this.posed.add(this.probe(probe, index)));
+      if (pose.truth) {
+        const { verdict } = pose.truth;
+        const mark = new THREE.Points(new THREE.BufferGeometry().setFromPoints([vector(pose.truth.at)]),
+          new THREE.PointsMaterial({ size: 22, sizeAttenuation: false, depthTest: false, transparent: true,
+            map: textureOf(`mark ${verdict} ${theme()}`, 32, (context) => context.drawImage(markSprite(verdict, 14, 1), 0, 0)) }));
+        mark.renderOrder = 22;
+        this.posed.add(mark);
       }
-      if (pose.truth) this.posed.add(this.dot(pose.truth.at, verdictColor(pose.truth.verdict), 13));
     }
     this.world.add(this.posed);
     this.redraw();
   }
 
+  /** Another rig's probes at the same pose, in grey; null for none. */
+  setBeside(pose) {
+    if (this.besides) {
+      this.world.remove(this.besides);
+      discard(this.besides);
+      this.besides = null;
+    }
+    if (pose) {
+      this.besides = new THREE.Group();
+      pose.probes.forEach((probe, index) => this.besides.add(this.probe({ ...probe, dim: true, numbered: false }, index)));
+      this.world.add(this.besides);
+    }
+    this.redraw();
+  }
+
+  /** The gravest mark near a place, of equals the nearest to it; none that are cut away, hidden behind the eye or not shown. */
   pick(x, y) {
     if (!this.onpick || !this.marks) return;
+    const { positions, verdicts, shown } = this.marks;
     let best = null;
-    let nearest = 144;
-    for (const i of this.marks.shown) {
-      const p = vector(this.marks.positions.subarray(3 * i, 3 * i + 3)).project(this.camera);
-      if (p.z > 1) continue;
+    for (const i of shown) {
+      const at = vector(positions.subarray(3 * i, 3 * i + 3));
+      if (this.cutPlane.distanceToPoint(at) < 0) continue;
+      const p = at.project(this.camera);
+      if (p.z > 1 || p.z < -1) continue;
       const squared = (((p.x + 1) / 2) * this.width - x) ** 2 + (((1 - p.y) / 2) * this.height - y) ** 2;
-      if (squared < nearest) [nearest, best] = [squared, i];
+      if (squared > 64) continue;
+      const grave = gravity[verdicts[i]];
+      const better = !best || grave > best.grave || (grave === best.grave && (squared < best.squared - 4 || (Math.abs(squared - best.squared) <= 4 && p.z < best.depth)));
+      if (better) best = { i, grave, squared, depth: p.z };
     }
-    if (best !== null) this.onpick(best);
+    if (best) this.onpick(best.i);
   }
 
   draw() {
-    if (!this.width) return;
+    if (!this.width || !this.element.isConnected) return;
+    const renderer = sharedRenderer();
+    if (renderer.domElement.parentElement !== this.element) this.element.prepend(renderer.domElement);
+    const ratio = window.devicePixelRatio || 1;
+    if (renderer.getPixelRatio() !== ratio) renderer.setPixelRatio(ratio);
+    const size = renderer.getSize(new THREE.Vector2());
+    if (size.x !== this.width || size.y !== this.height) renderer.setSize(this.width, this.height);
+    renderer.setClearColor(colors().ground);
     this.light.position.copy(this.camera.position).addScaledVector(this.camera.up, 0.8 * this.camera.position.distanceTo(this.controls.target));
     this.light.target.position.copy(this.controls.target);
     this.light.target.updateMatrixWorld();
     // Small enough from afar that neighbours on the grid stay apart.
     const distance = this.camera.position.distanceTo(this.controls.target);
     const unit = this.height / (2 * distance * Math.tan((this.camera.fov * Math.PI) / 360));
-    const size = Math.min(Math.max(0.9 * (this.marks?.spacing ?? 1) * unit, 5), 14);
-    for (const points of this.points?.children ?? []) points.material.size = size * points.userData.share;
-    this.renderer.render(this.world, this.camera);
+    const stamp = Math.min(Math.max(0.9 * (this.marks?.spacing ?? 1) * unit, 5), 14);
+    for (const points of this.points?.children ?? []) points.material.size = stamp * points.userData.share;
+    renderer.render(this.world, this.camera);
   }
 }

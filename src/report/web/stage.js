@@ -12,11 +12,12 @@ function canDrawSpace() {
   }
 }
 
-/** { view, element, bar }: bar is a toolbar that more may be put in. */
+/** { view, element, bar }: bar is a toolbar that more may be put in. `whereabouts()` says what is seen, in words of an
+    address, and `standAt(words)` shows it again. */
 export function makeStage(scene) {
   if (scene.dimensions === 3 && !canDrawSpace()) {
     const words = "This browser draws nothing in three dimensions (WebGL is missing or off); everything else on this page works.";
-    return { view: null, element: make("div", { class: "stage notice", role: "alert" }, words), bar: make("div") };
+    return { view: null, element: make("div", { class: "stage notice", role: "alert" }, words), bar: make("div"), whereabouts: () => ({}), standAt: () => {} };
   }
   const view = scene.dimensions === 2 ? new PlaneView(scene) : new SpaceView(scene);
   const hidden = new Set();
@@ -42,9 +43,23 @@ export function makeStage(scene) {
     };
     bar.append(make("label", { class: "check" }, "cut at height", slider));
   }
+  const cut = bar.querySelector("#cut");
+  const whereabouts = () => ({ ...(view.shown ? { view: view.whereabouts() } : {}), ...(cut && Number(cut.value) < 1 ? { cut: cut.value } : {}),
+    ...(hidden.size ? { hidden: [...hidden].join(",") } : {}) });
+  const standAt = (words) => {
+    if (words.view) view.standAt(words.view);
+    if (cut) {
+      cut.value = words.cut ?? 1;
+      view.setCut(Number(cut.value));
+    }
+    hidden.clear();
+    for (const layer of (words.hidden ?? "").split(",")) if (layer !== "" && used.includes(Number(layer))) hidden.add(Number(layer));
+    layers.forEach((button, i) => button.setAttribute("aria-pressed", String(!hidden.has(used[i]))));
+    view.setHidden(hidden);
+  };
   if (scene.left_out > 0)
     bar.append(make("span", { class: "hint" }, `${scene.left_out} pieces far from the findings are not drawn`));
-  return { view, element: view.element, bar };
+  return { view, element: view.element, bar, whereabouts, standAt };
 }
 
 /** What colours a theme gives to a stage. */

@@ -3,7 +3,7 @@ import { make, onceAFrame } from "./dom.js";
 import { colors, drawMark, verdictColor } from "./look.js";
 
 const rowHeight = 22;
-const labelWidth = 132;
+export const labelWidth = 132;
 
 export class Strips {
   /** `ticks` as the drill view unpacks them; `onseek(tick)` when one is chosen. */

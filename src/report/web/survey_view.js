@@ -83,7 +83,7 @@ export class SurveyView {
     this.list = make("ol", { class: "findings", "aria-label": "Findings, worst first" });
     this.detail = make("section", { class: "detail", "aria-live": "polite", id: "detail" });
     this.count = make("p", { class: "hint", id: "shown" });
-    const overview = make("details", { class: "overview", open: true }, make("summary", {}, "Verdicts"),
+    const overview = this.overview = make("details", { class: "overview", open: true }, make("summary", {}, "Verdicts"),
       verdictTable(report, before), report.untested.map((line) => make("p", { class: "untested" }, line)), make("p", { class: "hint" }, report.summary),
       report.signals.some((s) => s.poses[1] + s.poses[2] > 0) ? wrongChart(report) : null);
     this.element = make("div", { class: "report" },
@@ -94,17 +94,33 @@ export class SurveyView {
     this.welcome();
   }
 
+  /** What is looked at, in words of an address, and back. */
+  whereabouts() {
+    return { ...(this.chosen ? { finding: this.chosen.id } : {}), ...(this.filters.signal !== "" ? { signal: this.filters.signal } : {}) };
+  }
+
+  standAt(words) {
+    this.filters.chooseSignal(words.signal ?? "");
+    const finding = this.report.findings.find((one) => one.id === words.finding);
+    if (finding) this.choose(finding, words.view !== undefined);
+  }
+
   repaint() {
     repaint(this.stage, this.scene);
+    if (this.overview.querySelector(".chart")) this.overview.querySelector(".chart").replaceWith(wrongChart(this.report));
     for (const old of this.element.querySelectorAll("canvas.mark")) old.replaceWith(markElement(Number(old.dataset.verdict)));
   }
 
+  /** Opens on the worst that the leading fix cures. */
   welcome() {
-    const { findings } = this.report;
-    const words = findings.length === 0
-      ? "No finding: every signal agrees with truth at every pose judged."
-      : "Choose a finding to fly there, or click a mark. The drawn body and probes are as the rig read them at the worst pose.";
-    this.detail.replaceChildren(make("p", {}, words));
+    const { findings, fixes } = this.report;
+    if (findings.length === 0) {
+      this.detail.replaceChildren(make("p", {}, "No finding: every signal agrees with truth at every pose judged."));
+      return;
+    }
+    const first = (fixes ?? []).length > 0 ? findings.find((finding) => finding.fixes.includes(0)) ?? findings[fixes[0].findings[0]] : findings[0];
+    this.filters.chooseSignal(String(first.signal));
+    this.choose(first);
   }
 
   refilter() {
@@ -127,14 +143,17 @@ export class SurveyView {
       spaced(finding.causes[0].cause), finding.solid ? ` “${finding.solid}”` : "", make("span", { class: "hint" }, ` ${signal}${fixes.length ? `, fix ${fixes.join(", ")}` : ""}${finding.reached ? "" : ", not reached from a start"}`)));
   }
 
-  choose(finding) {
+  choose(finding, stays = false) {
     this.chosen = finding;
+    // The probe at fault stands out.
+    const { probe } = finding.causes[0];
+    for (const one of finding.pose.probes) one.dim = Boolean(probe) && finding.pose.probes.some((p) => p.name === probe) && one.name !== probe;
     for (const button of this.list.querySelectorAll("button"))
       button.setAttribute("aria-pressed", String(button.dataset.finding === finding.id));
     if (this.view) {
       this.view.setMoved(new Map(this.report.facings[finding.facing].moved));
       this.view.setPose(finding.pose);
-      this.view.flyTo(...finding.pose.around, 0.8);
+      if (!stays) this.view.flyTo(...finding.pose.around, 0.8);
     }
     this.detail.replaceChildren(...this.tell(finding));
   }
@@ -179,23 +198,42 @@ export class SurveyView {
     if (next) this.choose(next);
   }
 
-  /** A mark clicked: what every signal says there, and the finding it may belong to. */
+  /** A mark clicked: the body goes there, and every heading, stance and state judged at that place is told. */
   showMark(i) {
     const D = this.report.dimensions;
     const at = [...this.poses.positions.subarray(D * i, D * i + D)];
-    const facing = this.report.facings[this.poses.facings[i]];
+    this.chosen = null;
+    for (const button of this.list.querySelectorAll("button")) button.setAttribute("aria-pressed", "false");
+    const here = [i];
+    for (let k = 0; k < this.poses.count; ++k) {
+      if (k !== i && at.every((x, axis) => this.poses.positions[D * k + axis] === x)) here.push(k);
+    }
+    this.standAtPose(i);
     const inside = (finding) => finding.bounds[0].every((low, axis) => at[axis] >= low - 1e-4 && at[axis] <= finding.bounds[1][axis] + 1e-4);
-    this.view.setMoved(new Map(facing.moved));
-    const rows = this.report.signals.map((signal, s) => {
-      const verdict = this.poses.verdicts[i * this.report.signals.length + s];
-      return make("li", {}, markElement(verdict), `${signal.name}: ${spaced(verdicts[verdict])}`);
-    });
     const near = this.report.findings.filter((finding) => inside(finding) && this.filters.shows(finding));
+    const entry = (k) => {
+      const facing = this.report.facings[this.poses.facings[k]];
+      const rows = this.report.signals.map((signal, s) => {
+        const verdict = this.poses.verdicts[k * this.report.signals.length + s];
+        return make("li", {}, markElement(verdict), `${signal.name}: ${spaced(verdicts[verdict])}`);
+      });
+      return make("li", {}, make("button", { type: "button", onclick: () => this.standAtPose(k) },
+        `${this.report.stances[facing.stance]}, heading (${facing.heading.map(plain).join(", ")})${facing.words}`), make("ul", { class: "plain" }, rows));
+    };
     this.detail.replaceChildren(
       make("h3", {}, `Pose at (${at.map(plain).join(", ")})`),
-      make("p", { class: "hint" }, `${this.report.stances[facing.stance]}, heading (${facing.heading.map(plain).join(", ")})${facing.words}`),
-      make("ul", { class: "plain" }, rows),
+      make("ol", { class: "plain states" }, here.slice(0, 24).map(entry)),
       near.length ? make("div", { class: "bar" }, "Findings here: ", near.slice(0, 6).map((finding) =>
-        make("button", { type: "button", onclick: () => this.choose(finding) }, finding.id))) : null);
+        make("button", { type: "button", onclick: () => this.choose(finding) }, finding.id))) : "");
+  }
+
+  /** Draws the body at a pose that was judged; what its probes read there is not known to the page. */
+  standAtPose(i) {
+    if (!this.view) return;
+    const D = this.report.dimensions;
+    const facing = this.report.facings[this.poses.facings[i]];
+    const { shape, size } = this.report.bodies[facing.body];
+    this.view.setMoved(new Map(facing.moved));
+    this.view.setPose({ anchor: [...this.poses.positions.subarray(D * i, D * i + D)], heading: facing.heading, body: shape, size, probes: [], truth: null });
   }
 }
