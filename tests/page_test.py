@@ -62,7 +62,7 @@ class Pages(unittest.TestCase):
         """The colours around a point of the view's canvas, in CSS pixels."""
         x, y = (round(c) for c in at)
         return self.run_js(f"""(() => {{
-            const from = hollowProbe.view.canvas;
+            const from = document.querySelector('.space-canvas') ?? hollowProbe.view.canvas;
             const copy = document.createElement("canvas");
             [copy.width, copy.height] = [from.width, from.height];
             const context = copy.getContext("2d");
@@ -93,7 +93,7 @@ class Pages(unittest.TestCase):
             const copy = document.createElement("canvas");
             [copy.width, copy.height] = [{size[0]}, {size[1]}];
             const context = copy.getContext("2d");
-            context.drawImage(hollowProbe.view.canvas, 0, 0, {size[0]}, {size[1]});
+            context.drawImage(document.querySelector('.space-canvas') ?? hollowProbe.view.canvas, 0, 0, {size[0]}, {size[1]});
             const data = context.getImageData(0, 0, {size[0]}, {size[1]}).data;
             const seen = new Map();
             for (let i = 0; i < data.length; i += 4) {{
@@ -167,6 +167,8 @@ class Pages(unittest.TestCase):
 
     def test_pan_zoom_and_keys(self):
         self.open("plane.html")
+        self.run_js("hollowProbe.view.fit()")
+        self.browser.settle()
         before = self.screen_of([0, 0])
         self.browser.drag(self.view_at([300, 100]), self.view_at([360, 130]))
         after = self.screen_of([0, 0])
@@ -318,7 +320,7 @@ class Pages(unittest.TestCase):
 
     def test_space_layers_and_cut(self):
         self.open("space.html")
-        shown = "hollowProbe.view.solids.filter(s => s.visible).length"
+        shown = "hollowProbe.view.groups.filter(g => g.visible).length"
         every = self.run_js(shown)
         self.browser.click_on("[data-layer='machinery']")
         self.assertLess(self.run_js(shown), every)

@@ -481,14 +481,14 @@ void LiveRoom<D>::look_at_files() {
             notice = error.what();
         }
     }
-    const bool was_saved = history_.is_saved();
+    const std::pair was{history_.is_saved(), history_.in_conflict()};
     switch (history_.look()) {
         case RigHistory<D>::Outside::taken_over:
             changed();
             break;
         case RigHistory<D>::Outside::conflict:
         case RigHistory<D>::Outside::same:
-            if (history_.is_saved() != was_saved || notice != notice_) {
+            if (std::pair{history_.is_saved(), history_.in_conflict()} != was || notice != notice_) {
                 notice_ = notice;
                 tell_(state());
             }

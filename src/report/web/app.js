@@ -44,7 +44,10 @@ function start(data) {
     tabs.forEach((tab, i) => tab.setAttribute("aria-selected", String(i === number)));
     current.repaint();
     // The switch shows the same place with the other rig, cut and layers as they were.
-    if (data.compares && from && current.view && from !== current.view) current.stage.standAt(before.stage.whereabouts());
+    if (data.compares && from && current.view && from !== current.view) {
+      current.stage.standAt(before.stage.whereabouts());
+      current.view.standAs(from);
+    }
     shownNumber = number;
     window.hollowProbe = { data, view: current.view, report: current };
   }

@@ -40,7 +40,7 @@ export const bytes = (base64) => new Uint8Array(bytesOf(base64));
 
 /** Four significant digits, no trailing zeros. */
 export function plain(x) {
-  return Number.isFinite(x) ? String(Number(x.toPrecision(4))) : "none";
+  return Number.isFinite(x) ? String(Math.abs(x) < 1e-9 ? 0 : Number(x.toPrecision(4))) : "none";
 }
 
 export const spaced = (name) => name.replaceAll("_", " ");

@@ -188,7 +188,7 @@ export class LiveView {
 
   drawVerdicts() {
     if (!this.report) return;
-    this.verdictPlace.replaceChildren(verdictTable(this.report, this.beforeReport), make("p", { class: "hint" }, `Differences are from ${this.state.before}. ${this.report.summary}`),
+    this.verdictPlace.replaceChildren(verdictTable(this.report, this.beforeReport, false), make("p", { class: "hint" }, `Differences: against the rig ${this.state.before}. ${this.report.summary}`),
       make("button", { type: "button", onclick: () => this.say(this.line.ask({ ask: "before" })) }, "Hold it against the rig as it is now"), this.filters.element);
   }
 
@@ -387,6 +387,7 @@ export class LiveView {
     this.view?.setPose({ ...pose, anchor: frame.at, truth: null });
     this.view?.setBeside?.(null);
     this.keepInView(frame.at);
+    this.where.textContent = frame.clip > 0 ? `The body is ${plain(frame.clip)} deep in something` : "";
     this.signals.replaceChildren(...frame.signals.map((bits, s) => make("li", {}, markElement(tickVerdict(bits)), make("b", {}, names[s]?.name ?? ""), ` ${bits & 1 ? "on" : "off"}`)));
     this.readings.replaceChildren(...pose.probes.map((probe) => make("li", { class: probe.on ? "on" : "" }, probe.words)));
   }

@@ -6,7 +6,7 @@ import { makeStage, repaint } from "./stage.js";
 
 const verdictOf = (name) => verdicts.indexOf(name);
 
-export function verdictTable(report, before) {
+export function verdictTable(report, before, shares = true) {
   // What nobody is forgiven needs no column.
   const forgives = [report, before].some((r) => r?.signals.some((signal) => signal.poses[5] > 0));
   const columns = ["true", "missed", "false", "clear", "undecided", ...(forgives ? ["forgiven"] : [])];
@@ -20,10 +20,10 @@ export function verdictTable(report, before) {
         Math.abs(delta) < 1e-9 ? null : make("small", {}, ` ${delta > 0 ? "+" : "−"}${plain(Math.abs(delta))}`));
     });
     return make("tr", { "data-signal": number }, make("th", { scope: "row" }, signal.name, make("small", {}, ` ${signal.claims}`)), cells,
-      make("td", {}, signal.precision.toFixed(3)), make("td", {}, signal.recall.toFixed(3)));
+      shares ? [make("td", {}, signal.precision.toFixed(3)), make("td", {}, signal.recall.toFixed(3))] : null);
   });
   const heads = [make("th", { scope: "col" }, report.measured), ...columns.map((words, v) => make("th", { scope: "col" }, markElement(v), make("br"), words)),
-    ...["precision", "recall"].map((words) => make("th", { scope: "col" }, words))];
+    ...(shares ? ["precision", "recall"] : []).map((words) => make("th", { scope: "col" }, words))];
   return make("div", { class: "scroll" }, make("table", { class: "verdicts" }, make("thead", {}, make("tr", {}, heads)), make("tbody", {}, rows)));
 }
 
