@@ -17,6 +17,7 @@
 #include "hollow_probe/report/block_view.hpp"
 #include "hollow_probe/report/figure.hpp"
 #include "hollow_probe/report/page.hpp"
+#include "hollow_probe/verify/judge.hpp"
 
 namespace hollow_probe::tool {
 namespace {
@@ -32,6 +33,8 @@ struct Arguments {
     std::vector<double> drive;
     std::vector<double> velocity;
     std::string remembers = "nothing";
+    std::string arrival = "stood";
+    double speed = 0.0;
     double time = 0.0;
     bool verdicts = false;
     bool text = false;
@@ -82,6 +85,8 @@ Pose<D> chosen_pose(const Arguments& arguments, const Level<D>& level, const Rig
     }
     if (!arguments.velocity.empty()) pose.velocity = vector_of<D>(arguments.velocity, "--velocity");
     pose.grounded = arguments.remembers == "ground";
+    if (arguments.speed > 0.0 && arguments.arrival == "stood")
+        throw InputError("--speed: a body that stood has none, expected --arrival walked, fell or jumped");
     const bool free_choice = arguments.at.empty() && arguments.start.empty();
     if (free_choice && survey != nullptr && !survey->findings.empty()) {
         const SurveyPose<D>& worst = survey->findings.front().worst;
@@ -100,6 +105,26 @@ Pose<D> chosen_pose(const Arguments& arguments, const Level<D>& level, const Rig
             level_heading<D>(std::abs(level.up()[0]) < 0.9 ? Vec<D>::Unit(0) : Vec<D>::Unit(1), level.up());
     }
     return pose;
+}
+
+/// The state in which a survey would judge the pose. Without a velocity it moves as it arrived.
+template <int D>
+Facing<D> facing_of(const Arguments& arguments, const Vec<D>& up, Pose<D>& pose) {
+    Facing<D> facing;
+    for (const Arrival arrival : {Arrival::stood, Arrival::walked, Arrival::fell, Arrival::jumped})
+        if (arguments.arrival == name_of(arrival)) facing.arrival = arrival;
+    if (arguments.speed > 0.0 && arguments.velocity.empty()) {
+        pose.velocity = arguments.speed * (facing.arrival == Arrival::walked ? pose.heading
+                                           : facing.arrival == Arrival::fell ? Vec<D>(-up)
+                                                                             : up);
+    }
+    facing.stance = pose.stance;
+    facing.heading = pose.heading;
+    facing.velocity = pose.velocity;
+    facing.drive = pose.drive;
+    facing.grounded = pose.grounded;
+    facing.seconds = arguments.time;
+    return facing;
 }
 
 /// As large as the terminal, less the lines that words need.
@@ -133,6 +158,8 @@ int run(const Arguments& arguments, const Level<D>& given) {
             scene.survey = &*result;
         }
         scene.pose = chosen_pose<D>(arguments, level, *rig, scene.survey);
+        const Facing<D> facing = facing_of<D>(arguments, level.up(), *scene.pose);
+        scene.judged = judge_at<D>(given, *rig, facing, scene.pose->anchor, 1.0 / arguments.flags.tick_rate);
         if (result && !result->findings.empty() && arguments.at.empty() && arguments.start.empty()) {
             scene.finding = &result->findings.front();
         }
@@ -148,7 +175,7 @@ int run(const Arguments& arguments, const Level<D>& given) {
     }
     if (!arguments.common.json.empty()) {
         if (!rig) throw InputError("--json gives a rig's readings: it needs a rig file");
-        outputs.add(arguments.common.json, readings_json<D>(level, *rig, *scene.pose));
+        outputs.add(arguments.common.json, readings_json<D>(level, *rig, *scene.pose, scene.judged));
     }
     if (!arguments.model.empty()) {
         if (!rig) throw InputError("--model shows a body and its probes: it needs a rig file");
@@ -235,6 +262,12 @@ void add_draw_command(Commands& commands) {
     command.option("--remembers", arguments->remembers, "What the rig remembers of the tick before")
         .one_of({"ground", "nothing"})
         .with_default();
+    command.option("--arrival", arguments->arrival, "How the body came there, for rigs that remember")
+        .one_of({"stood", "walked", "fell", "jumped"})
+        .with_default();
+    command.option("--speed", arguments->speed, "… at this speed, where no velocity is given")
+        .not_negative()
+        .takes("SPEED");
     command.option("--time", arguments->time, "The time, where the level has solids that move")
         .takes("SECONDS");
     command.flag("--verdicts", arguments->verdicts,

@@ -7,15 +7,15 @@
 #include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
-namespace {}  // namespace
-
 template <int D>
-std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D>& pose) {
+std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D>& pose,
+                          const std::optional<SurveyPose<D>>& judged) {
     const MountedRig<D> mounted(rig, level, pose.stance,
                                 Situation<D>{pose.heading, pose.velocity, pose.drive, pose.grounded});
     std::vector<Reading<D>> readings(mounted.probes.size());
     const auto contacts = touched_by<D>(level, mounted, pose.anchor, rig.intent.touch);
-    const SignalSet signals = mounted.evaluate(level, pose.anchor, readings, contacts);
+    const SignalSet read = mounted.evaluate(level, pose.anchor, readings, contacts);
+    const SignalSet signals = judged ? judged->signals_on : read;
     const PlacedBody<D> body = placed_body<D>(mounted, pose.anchor);
     const Situation<D> situation{pose.heading, pose.velocity, pose.drive, pose.grounded};
     Json json = {{"format", "hollow-probe readings 1"},
@@ -49,6 +49,7 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
         const auto question = question_of<D>(rig, mounted, i, situation, pose.anchor, level.up());
         signal["claims"] = name_of(rig.signals[i].claims);
         signal["truth"] = answer<D>(*rig.signals[i].claims, level, question, rig.intent).on;
+        if (judged) signal["verdict"] = name_of(judged->verdict(i));
         if (rig.signals[i].gives == Value::none) continue;
         for (std::size_t k = 0; k < readings.size(); ++k) {
             if (rig.probes[k].name != rig.signals[i].gives_from) continue;
@@ -63,7 +64,9 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
     return json.dump(2) + "\n";
 }
 
-template std::string readings_json<2>(const Level<2>&, const Rig<2>&, const Pose<2>&);
-template std::string readings_json<3>(const Level<3>&, const Rig<3>&, const Pose<3>&);
+template std::string readings_json<2>(const Level<2>&, const Rig<2>&, const Pose<2>&,
+                                      const std::optional<SurveyPose<2>>&);
+template std::string readings_json<3>(const Level<3>&, const Rig<3>&, const Pose<3>&,
+                                      const std::optional<SurveyPose<3>>&);
 
 }  // namespace hollow_probe

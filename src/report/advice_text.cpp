@@ -409,6 +409,7 @@ std::string draw_command(const std::string& level_file, const std::string& rig_f
         fmt::format("hollow-probe draw {} {} --at={} --heading={}", shell_word(level_file),
                     shell_word(rig_file), comma_list<D>(anchor), comma_list<D>(facing.heading));
     if (rig.body.stances.size() > 1) text += " --stance " + shell_word(rig.body.stances[facing.stance].name);
+    if (facing.arrival != Arrival::stood) text += std::string(" --arrival ") + name_of(facing.arrival);
     if (!facing.drive.isZero()) text += " --drive=" + comma_list<D>(facing.drive);
     if (!facing.velocity.isZero()) text += " --velocity=" + comma_list<D>(facing.velocity);
     if (facing.grounded) text += " --remembers ground";

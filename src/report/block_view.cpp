@@ -47,6 +47,7 @@ class BlockDrawer {
           cells_(columns_ * rows_) {
         if (scene.pose && scene.rig) {
             read_.emplace(level_, *scene.rig, *scene.pose);
+            if (scene.judged) read_->say_as(*scene.judged);
             if (scene.finding != nullptr) read_->say_as(scene.finding->worst);
         }
         place_view();

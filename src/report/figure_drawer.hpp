@@ -21,6 +21,7 @@ class FigureDrawer {
         : scene_(scene), level_(*scene.level), canvas_(kind, page_width, page_height) {
         if (!scene.pose || !scene.rig) return;
         read_.emplace(level_, *scene.rig, *scene.pose);
+        if (scene.judged) read_->say_as(*scene.judged);
         if (scene.finding != nullptr) read_->say_as(scene.finding->worst);
     }
     std::string draw();

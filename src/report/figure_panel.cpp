@@ -137,7 +137,7 @@ void FigureDrawer<D>::say_signals(const Rect& rect, double& y, double limit) {
         judged.signals_on.put(0, on);
         judged.truths_on.put(0, truth.on);
         judged.undecided.put(0, !truth.decided);
-        const Verdict verdict = judged.verdict(0);
+        const Verdict verdict = scene_.judged ? scene_.judged->verdict(i) : judged.verdict(0);
         draw_mark(canvas_, verdict, {rect.x + 7, y - 4}, 6.0);
         const std::string text =
             fmt::format("{} is {}; truth: {}{} — {}", signal.name, on ? "on" : "off", truth.on ? "" : "no ",

@@ -283,9 +283,10 @@ class Climber {
         const HeightSpan& span = interval.span;
         const double length = span.high - span.low;
         const int parts = std::clamp(static_cast<int>(std::ceil(length / (0.25 * tall_))), 1, most);
-        // Ends that stand at a candidate are exact: just inside them all is as in the middle. Others are
-        // known to half of what heights are found to.
-        const double just = std::min(1e-6 * s_.rig.intent.touch, 0.125 * length);
+        // Ends that stand at a candidate are exact: just inside them, farther than rounding could flip
+        // anything, all is as in the middle. Others are known to half of what heights are found to.
+        const double rounding = 4e-9 * s_.level_of(facing_).bounds().size().norm();
+        const double just = std::min(std::max(1e-6 * s_.rig.intent.touch, rounding), 0.125 * length);
         const double inset = std::min(0.5 * finest_, 0.125 * length);
         const TruthState truth{interval.pose.truths_on & ~helpers_, false};
         const auto alike_at = [&](double height) {

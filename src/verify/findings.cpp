@@ -153,7 +153,7 @@ class Reporter {
         std::vector<std::size_t> poses;
         poses.reserve(members.size());
         for (const std::size_t member : members) poses.push_back(wrongs_[member].pose);
-        finding.worst = samples_.poses[gravity_.worst(poses, finding.signal, finding.severity)];
+        finding.worst = gravity_.worst(poses, finding.signal, finding.severity);
         if (first.solid >= 0) finding.solid = s_.level.solids()[static_cast<std::size_t>(first.solid)].name;
         return finding;
     }

@@ -111,6 +111,23 @@ void excuse(const Surveyed<D>& s, SurveyPose<D>& pose) {
     }
 }
 
+template <int D>
+void judge_anew(const Surveyed<D>& s, SurveyPose<D>& pose) {
+    const MountedRig<D>& mounted = s.mounted[pose.facing];
+    const Heard heard = s.hear(mounted, pose);
+    pose.probes_on = heard.probes_on;
+    pose.signals_on = heard.signals_on;
+    Known<D> known;
+    pose.truths_on = truths_of_signals<D>(s.level_of(pose.facing), s.rig, mounted, s.situation(pose.facing),
+                                          pose.anchor, known)
+                         .on |
+                     (heard.signals_on & helpers_of<D>(s.rig));
+    pose.undecided = pose.forgiven = {};
+    excuse<D>(s, pose);
+}
+
+template void judge_anew<2>(const Surveyed<2>&, SurveyPose<2>&);
+template void judge_anew<3>(const Surveyed<3>&, SurveyPose<3>&);
 template void excuse<2>(const Surveyed<2>&, SurveyPose<2>&);
 template void excuse<3>(const Surveyed<3>&, SurveyPose<3>&);
 

@@ -9,4 +9,8 @@ namespace hollow_probe {
 template <int D>
 void excuse(const Surveyed<D>& surveyed, SurveyPose<D>& pose);
 
+/// Asks rig and truths anew, and excuses: at the pose's own anchor, whatever its interval was found to be.
+template <int D>
+void judge_anew(const Surveyed<D>& surveyed, SurveyPose<D>& pose);
+
 }  // namespace hollow_probe

@@ -12,15 +12,19 @@ class Gravity {
   public:
     Gravity(const Surveyed<D>& surveyed, const Samples<D>& samples);
 
-    /// Of the wrong poses given the one to show: a typical one among the gravest. Tells how grave the gravest
-    /// is; infinite where the signal would be right nowhere near.
-    [[nodiscard]] std::size_t worst(const std::vector<std::size_t>& poses, std::size_t signal,
-                                    double& severity) const;
+    /// Of the wrong poses given the one to show: a typical one among the gravest, at which the verdict is
+    /// found again when it is asked for by itself. Tells how grave the gravest is; infinite where the signal
+    /// would be right nowhere near.
+    [[nodiscard]] SurveyPose<D> worst(const std::vector<std::size_t>& poses, std::size_t signal,
+                                      double& severity) const;
 
   private:
     using Cell = std::array<std::int64_t, D - 1>;
     /// From an anchor to the nearest one at which the truth is as the signal has it.
     [[nodiscard]] double distance(const SurveyPose<D>& pose, std::size_t signal, const Vec<D>& anchor) const;
+    /// The pose, or else the middle of its interval, if it has the verdict of the interval.
+    [[nodiscard]] std::optional<SurveyPose<D>> found_again(const SurveyPose<D>& pose,
+                                                           std::size_t signal) const;
     [[nodiscard]] Cell cell_of(const Vec<D>& anchor) const;
 
     const Surveyed<D>& s_;

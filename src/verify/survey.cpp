@@ -3,9 +3,12 @@
 #include <tbb/global_control.h>
 #include <tbb/task_arena.h>
 
+#include "hollow_probe/truth/rest.hpp"
+#include "hollow_probe/verify/judge.hpp"
 #include "rig/probes_of.hpp"
 #include "verify/area_claims.hpp"
 #include "verify/findings.hpp"
+#include "verify/forgiveness.hpp"
 #include "verify/round_plan.hpp"
 #include "verify/samples.hpp"
 #include "verify/value_errors.hpp"
@@ -232,6 +235,36 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
 
 }  // namespace
 
+template <int D>
+SurveyPose<D> judge_at(const Level<D>& level, const Rig<D>& given, const Facing<D>& facing,
+                       const Vec<D>& anchor, double tick_seconds) {
+    check(given);
+    const Rig<D> rig = scouts_at_poses<D>(given);
+    SurveyOptions options;
+    options.tick_seconds = tick_seconds;
+    if (level.has_paths()) options.times = {facing.seconds};
+    if (!facing.velocity.isZero(0.0)) options.speeds = {facing.velocity.norm()};
+    KeptTruths<D> kept;
+    Surveyed<D> s(level, rig, options, kept);
+    s.facings = {facing};
+    s.facings.front().moment = 0;
+    s.mounted.clear();
+    s.mounted.emplace_back(rig, s.level_of(0), facing.stance, s.situation(0));
+    s.terms = {-1.0};  // nothing else is kept
+    const Level<D>& here = s.level_of(0);
+    const Vec<D>& up = level.up();
+    const double height = anchor.dot(up);
+    const PlacedBody<D> body = placed_body<D>(s.mounted.front(), anchor - height * up);
+    std::vector<double> rests;
+    find_rests<D>(here, body, rig.intent, rests);
+    SurveyPose<D> pose;
+    pose.anchor = anchor;
+    const auto above = std::upper_bound(rests.begin(), rests.end(), height + 2.0 * rig.intent.touch);
+    pose.above_rest = above == rests.begin() ? infinity : height - *std::prev(above);
+    judge_anew<D>(s, pose);
+    return pose;
+}
+
 double SignalVerdicts::precision() const {
     return part(of(Verdict::true_contact), of(Verdict::false_contact));
 }
@@ -260,6 +293,8 @@ Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& 
     return arena.execute([&] { return survey_here<D>(level, rig, options, kept, each_round); });
 }
 
+template SurveyPose<2> judge_at<2>(const Level<2>&, const Rig<2>&, const Facing<2>&, const Vec<2>&, double);
+template SurveyPose<3> judge_at<3>(const Level<3>&, const Rig<3>&, const Facing<3>&, const Vec<3>&, double);
 template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&);
 template Survey<3> survey<3>(const Level<3>&, const Rig<3>&, const SurveyOptions&);
 template Survey<2> survey<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&, KeptTruths<2>&,

@@ -14,6 +14,7 @@ struct Scene {
     const Level<D>* level = nullptr;
     const Rig<D>* rig = nullptr;
     std::optional<Pose<D>> pose;          // where the body stands; the close-up shows it
+    std::optional<SurveyPose<D>> judged;  // what the rig says there, where that depends on how it came
     const Survey<D>* survey = nullptr;    // its verdict marks are drawn over the level
     const Finding<D>* finding = nullptr;  // said in words beside the close-up
     std::string title;
