@@ -66,7 +66,7 @@ class BlockDrawer {
         view_.up = level_.up();
         Vec<D> middle = level_.bounds().center();
         if constexpr (D == 2) {
-            view_.right = Vec<2>(view_.up.y(), -view_.up.x());
+            view_.right = right_of(view_.up);
         } else {
             view_.right = read_ ? scene_.pose->heading
                                 : level_heading<3>(std::abs(view_.up.x()) < 0.9 ? Vec<3>(Vec<3>::Unit(0))

@@ -72,7 +72,7 @@ View<D> FigureDrawer<D>::side_view(const Rect& frame) const {
     view.frame = frame;
     view.up = level_.up();
     if constexpr (D == 2) {
-        view.right = Vec<2>(view.up.y(), -view.up.x());  // the body may face left; the level stays as it is
+        view.right = right_of(view.up);  // the body may face left; the level stays as it is
     } else {
         view.right = heading();
         view.away = view.up.cross(view.right);

@@ -6,6 +6,12 @@
 
 namespace hollow_probe {
 
+/// What is to the right of up on a page. A level whose up points down its axis, as in pictures, is drawn as
+/// the picture is: not mirrored.
+inline Vec<2> right_of(const Vec<2>& up) {
+    return up.y() < 0.0 ? Vec<2>(-up.y(), up.x()) : Vec<2>(up.y(), -up.x());
+}
+
 using Outline = std::vector<Vec<2>>;
 
 /// A flat picture of D-space: what lies along `right` and `up` of the page, at a scale. In 3D things are seen

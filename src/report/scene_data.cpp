@@ -119,9 +119,21 @@ Json scene_data(const Level<D>& level, const std::vector<Bounds<D>>& near) {
                  {"high", numbers_of<D>(box.high)},
                  {"layers", level.layers()},
                  {"left_out", std::count(drawn.begin(), drawn.end(), false)},
+                 {"areas", Json::array()},
+                 {"starts", Json::array()},
                  {"solids", Json::array()}};
+    for (const Area<D>& area : level.areas())
+        json["areas"].push_back({{"name", area.name},
+                                 {"low", numbers_of<D>(area.box.low)},
+                                 {"high", numbers_of<D>(area.box.high)}});
+    for (const StartPoint<D>& start : level.starts())
+        json["starts"].push_back({{"name", start.name},
+                                  {"at", numbers_of<D>(start.at)},
+                                  {"heading", numbers_of<D>(start.heading)}});
     for (const Solid<D>& solid : level.solids()) {
         Json one = {{"name", solid.name}, {"layer", solid.layer}, {"moves", solid.path.has_value()}};
+        if (solid.one_way) one["one_way"] = numbers_of<D>(*solid.one_way);
+        if (solid.role != Role::both) one["role"] = solid.role == Role::sensed ? "sensed" : "reference";
         add_geometry(level, solid, drawn, one);
         json["solids"].push_back(std::move(one));
     }

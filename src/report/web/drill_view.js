@@ -39,8 +39,8 @@ export class DrillView {
     const curves = make("div", { class: "chart", style: "height:170px" }, make("canvas", { role: "img", "aria-label": "Height and speed over time" }));
     this.readings = make("ol", { class: "readings", id: "readings", "aria-label": "Readings at this tick" });
     this.element = make("div", { class: "report drill" },
-      make("div", { class: "side" }, this.expectations(), make("details", { open: true }, make("summary", {}, "Readings at this tick"), this.readings), this.figures()),
-      make("div", { class: "main" }, this.stage.bar, this.stage.element, controls, this.strips.element, curves));
+      make("div", { class: "main" }, this.stage.bar, this.stage.element, controls, this.strips.element, curves),
+      make("div", { class: "side" }, this.expectations(), make("details", { open: true }, make("summary", {}, "Readings at this tick"), this.readings), this.figures()));
     this.element.addEventListener("keydown", (event) => {
       if (event.key !== " " || event.target.tagName === "BUTTON" || event.target.tagName === "SELECT") return;
       event.preventDefault();

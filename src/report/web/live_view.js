@@ -67,9 +67,9 @@ export class LiveView {
     this.player = new Player({ line: this.line, D: this.D, hello: this.hello, rig: () => this.rig, pose: () => this.pose, view: () => this.view,
       show: (frame) => this.showFrame(frame), over: () => this.ask(), say: (words) => { this.said.textContent = words; } });
     this.element.replaceChildren(
-      make("div", { class: "side" }, head, this.conflict, make("div", { class: "bar tabs", role: "tablist", "aria-label": "Panels" }, this.tabButtons), ...Object.values(places)),
       make("div", { class: "main" }, this.stage.bar, this.stage.element, this.bar, this.player.element,
-        make("div", { class: "here" }, make("section", {}, make("h3", {}, "Signals here"), this.signals), make("section", {}, make("h3", {}, "Readings here"), this.readings)), this.where));
+        make("div", { class: "here" }, make("section", {}, make("h3", {}, "Signals here"), this.signals), make("section", {}, make("h3", {}, "Readings here"), this.readings)), this.where),
+      make("div", { class: "side" }, head, this.conflict, make("div", { class: "bar tabs", role: "tablist", "aria-label": "Panels" }, this.tabButtons), ...Object.values(places)));
     this.show("change");
     this.listen();
     if (this.view) {

@@ -8,7 +8,7 @@ export const paintOrder = [3, 0, 5, 4, 2, 1];
 
 // M. Okabe, K. Ito, "Color universal design", 2008.
 const verdictColors = {
-  light: ["#009e73", "#d08700", "#b0578c", "#8f8d89", "#55534f", "#009e73"],
+  light: ["#009e73", "#bd7600", "#b0578c", "#8f8d89", "#55534f", "#009e73"],
   dark: ["#1fc796", "#f0ae1b", "#d98fbb", "#85827d", "#c9c6c0", "#1fc796"],
 };
 const themes = {
@@ -114,7 +114,7 @@ export function layerPattern(context, layer, ratio) {
   t.fillStyle = layerFill(layer);
   t.fillRect(0, 0, side, side);
   t.strokeStyle = colors().edge;
-  t.globalAlpha = 0.28;
+  t.globalAlpha = 0.42;
   t.lineWidth = 0.8 * ratio;
   t.beginPath();
   // Steep and shallow angles share the diagonal tiles: what repeats must meet itself at the rim.

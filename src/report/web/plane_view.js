@@ -306,6 +306,8 @@ export class PlaneView {
     this.drawSolids(context, this.still, [0, 0]);
     for (const [number, paths] of this.moving) this.drawSolids(context, paths, this.flat(this.moved.get(number) ?? [0, 0]));
     context.setTransform(this.ratio, 0, 0, this.ratio, 0, 0);
+    this.drawRoles(context);
+    this.drawAreas(context);
     if (this.marks) this.drawMarks(context);
     if (this.pose) this.drawPose(context);
     for (const overlay of this.overlays) overlay(context, this);
@@ -329,6 +331,108 @@ export class PlaneView {
       context.lineWidth = 2.2 / this.scale;
       context.stroke(lines);
     }
+  }
+
+  /** What is solid to one side has arrows on it; what only probes or only the body meets a dotted or dashed rim. */
+  drawRoles(context) {
+    const look = colors();
+    this.scene.solids.forEach((solid, number) => {
+      if (this.hidden.has(solid.layer) || (!solid.one_way && !solid.role)) return;
+      const by = solid.moves ? this.moved.get(number) ?? [0, 0] : [0, 0];
+      for (const outline of solid.outlines) {
+        const points = outline.map((p) => this.screenOf([p[0] + by[0], p[1] + by[1]]));
+        if (solid.role) {
+          context.beginPath();
+          points.forEach((p, i) => (i ? context.lineTo(...p) : context.moveTo(...p)));
+          if (solid.closed) context.closePath();
+          context.strokeStyle = look.ground;
+          context.lineWidth = 2.6;
+          context.setLineDash(solid.role === "sensed" ? [2, 4] : [7, 5]);
+          context.stroke();
+          context.setLineDash([]);
+        }
+        if (solid.one_way) this.drawArrows(context, points, this.flat(solid.one_way));
+      }
+    });
+  }
+
+  /** A few arrows across a shape, the way that is free. */
+  drawArrows(context, points, [u, v]) {
+    const low = [0, 1].map((i) => Math.min(...points.map((p) => p[i])));
+    const high = [0, 1].map((i) => Math.max(...points.map((p) => p[i])));
+    const length = Math.hypot(u, v) || 1;
+    const way = [u / length, -v / length];
+    const across = [-way[1], way[0]];
+    const middle = [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2];
+    const wide = Math.abs(across[0]) * (high[0] - low[0]) + Math.abs(across[1]) * (high[1] - low[1]);
+    const count = Math.max(1, Math.min(9, Math.floor(wide / 40)));
+    context.strokeStyle = colors().ink;
+    context.lineWidth = 1.5;
+    context.beginPath();
+    for (let i = 0; i < count; ++i) {
+      const at = ((i + 0.5) / count - 0.5) * wide;
+      const [x, y] = [middle[0] + at * across[0], middle[1] + at * across[1]];
+      const tip = [x + 7 * way[0], y + 7 * way[1]];
+      context.moveTo(x - 7 * way[0], y - 7 * way[1]);
+      context.lineTo(...tip);
+      for (const side of [-1, 1]) {
+        context.moveTo(...tip);
+        context.lineTo(tip[0] - 5 * way[0] + 4 * side * across[0], tip[1] - 5 * way[1] + 4 * side * across[1]);
+      }
+    }
+    context.stroke();
+  }
+
+  /** Areas and starts, with their names; those of solids, if they are wanted. */
+  drawAreas(context) {
+    const look = colors();
+    context.font = "11px system-ui, sans-serif";
+    context.textAlign = "left";
+    context.strokeStyle = look.faint;
+    context.lineWidth = 1;
+    const say = (words, x, y) => {
+      const width = context.measureText(words).width;
+      context.globalAlpha = 0.8;
+      context.fillStyle = look.ground;
+      context.fillRect(x - 2, y - 10, width + 4, 13);
+      context.globalAlpha = 1;
+      context.fillStyle = look.faint;
+      context.fillText(words, x, y);
+    };
+    for (const area of this.scene.areas ?? []) {
+      const [a, b] = [this.screenOf(area.low), this.screenOf(area.high)];
+      const [x, y] = [Math.min(a[0], b[0]), Math.min(a[1], b[1])];
+      context.setLineDash([6, 4]);
+      context.strokeRect(x, y, Math.abs(b[0] - a[0]), Math.abs(b[1] - a[1]));
+      context.setLineDash([]);
+      if (Math.abs(b[0] - a[0]) > 30) say(area.name, x + 4, y + 13);
+    }
+    for (const start of this.scene.starts ?? []) {
+      const [x, y] = this.screenOf(start.at);
+      context.beginPath();
+      context.moveTo(x, y);
+      context.lineTo(x, y - 16);
+      context.lineTo(x + 8, y - 12);
+      context.lineTo(x, y - 8);
+      context.stroke();
+      if (this.names) say(start.name, x + 10, y - 10);
+    }
+    if (!this.names) return;
+    this.scene.solids.forEach((solid, number) => {
+      if (this.hidden.has(solid.layer) || !solid.outlines.length) return;
+      const by = solid.moves ? this.moved.get(number) ?? [0, 0] : [0, 0];
+      const points = solid.outlines[0].map((p) => this.screenOf([p[0] + by[0], p[1] + by[1]]));
+      const low = [0, 1].map((i) => Math.min(...points.map((p) => p[i])));
+      const high = [0, 1].map((i) => Math.max(...points.map((p) => p[i])));
+      if (high[0] - low[0] < 24 || high[0] < 0 || low[0] > this.width) return;
+      say(solid.name, Math.max((low[0] + high[0] - context.measureText(solid.name).width) / 2, 3), Math.min(Math.max((low[1] + high[1]) / 2 + 4, 12), this.height - 4));
+    });
+  }
+
+  /** Whether solids and starts have their names beside them. */
+  setNames(shown) {
+    this.names = shown;
+    this.redraw();
   }
 
   /** One mark a few pixels, the gravest of those that fall there. */

@@ -87,8 +87,8 @@ export class SurveyView {
       verdictTable(report, before), report.untested.map((line) => make("p", { class: "untested" }, line)), make("p", { class: "hint" }, report.summary),
       report.signals.some((s) => s.poses[1] + s.poses[2] > 0) ? wrongChart(report) : null);
     this.element = make("div", { class: "report" },
-      make("div", { class: "side" }, fixList(report, (finding) => this.choose(finding)), overview, this.filters.element, this.count, this.list),
-      make("div", { class: "main" }, this.stage.bar, this.stage.element, this.detail));
+      make("div", { class: "main" }, this.stage.bar, this.stage.element, this.detail),
+      make("div", { class: "side" }, fixList(report, (finding) => this.choose(finding)), overview, this.filters.element, this.count, this.list));
     if (this.view) this.view.onpick = (i) => this.showMark(i);
     this.refilter();
     this.welcome();
