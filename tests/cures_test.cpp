@@ -449,3 +449,139 @@ TEST_CASE("what only the level could change is told as that, and made to no rig"
     CHECK_FALSE(of_level->apply);
     CHECK_FALSE(of_level->after);
 }
+
+namespace {
+
+const std::string several = R"(# two probes
+format = "hollow-probe rig 1"
+dimensions = 2
+
+[body]
+meets = ["m", "g"]
+[[body.stance]]
+name = "upright"
+capsule = { radius = 0.3, height = 1.8 }
+
+[intent]
+touch = 0.02   # a hair
+
+[intent.forgive]
+late = 0.1     # a tick or six
+
+# the first,
+# in two lines
+[[probe]]
+name = "foot"
+reach = 0.35
+sees = ["m"]
+
+# the second
+[[probe]]
+name = "hand"
+along = "forward"
+reach = 0.5
+sees = ["m"]
+
+[[signal]]
+name = "grounded"
+claims = "ground"
+any = ["foot", { probe = "hand", layers = ["m"] }]
+gives = { value = "slope", from = "foot" }
+
+[[signal]]
+name = "careful"
+all = ["grounded"]
+none = [{ any = ["hand", "foot"] }]
+
+[[reflex]]
+on = "grounded"
+do = "permit_jump"
+)";
+
+const std::string block = "\n[[probe]]\nname = \"nose\"\nreach = 1.0\nsees = [\"m\"]\n";
+
+}  // namespace
+
+TEST_CASE("blocks come after the last of their kind, and go with the comments above them") {
+    const std::string more = with_block(several, "r", "probe", block);
+    CHECK(more.find("\"nose\"") > more.find("\"hand\""));
+    CHECK(more.find("\"nose\"") < more.find("[[signal]]"));
+    CHECK(without_block(more, "r", "probe", "nose") == several);
+    // A kind that is not there yet goes to the end, with or without a last line's end.
+    std::string bare = several.substr(0, several.find("# the first"));
+    CHECK(with_block(bare, "r", "probe", block) == bare + block);
+    while (bare.back() == '\n') bare.pop_back();
+    CHECK(with_block(bare, "r", "probe", block) == bare + "\n" + block);
+
+    const std::string less = without_block(several, "r", "probe", "foot");
+    CHECK(less.find("in two lines") == std::string::npos);
+    CHECK(less.find("# the second") != std::string::npos);
+    CHECK(less.find("a tick or six") != std::string::npos);
+    const std::string last = without_block(several, "r", "signal", "careful");
+    CHECK(last.find("[[reflex]]") != std::string::npos);
+    CHECK_THROWS_WITH(without_block(several, "r", "probe", "nobody"),
+                      Catch::Contains("nobody") && Catch::Contains("r:1:1"));
+    CHECK_THROWS_AS(without_block(several, "r", "signal", "foot"), InputError);
+}
+
+TEST_CASE("another name goes wherever the old one stood, and back") {
+    const std::string boots = renamed_in(several, "r", "probe", "foot", "a \"boot\"");
+    CHECK(boots.find("\"foot\"") == std::string::npos);
+    const auto rig = rig_from_toml<2>(
+        boots, "r", LevelBuilder<2>({"m", "g"}).add("s", "m", RoundedHull<2>::ball({0, 0}, 1)).build());
+    CHECK(rig.probes[0].name == "a \"boot\"");
+    CHECK(rig.signals[0].members.any[0].name == "a \"boot\"");
+    CHECK(rig.signals[0].gives_from == "a \"boot\"");
+    CHECK(rig.signals[1].members.none[0].group[0].any[1].name == "a \"boot\"");
+    CHECK(renamed_in(boots, "r", "probe", "a \"boot\"", "foot") == several);
+    // Signals are named by reflexes, too; probes are not, whatever these are called.
+    const std::string standing = renamed_in(several, "r", "signal", "grounded", "stands");
+    CHECK(standing.find("on = \"stands\"") != std::string::npos);
+    CHECK(standing.find("all = [\"stands\"]") != std::string::npos);
+    CHECK(renamed_in(standing, "r", "signal", "stands", "grounded") == several);
+    CHECK_THROWS_AS(renamed_in(several, "r", "probe", "grounded", "x"), InputError);
+}
+
+TEST_CASE("the intent is changed where it stands, whichever way it is written") {
+    const auto level = LevelBuilder<2>({"m", "g"}).add("s", "m", RoundedHull<2>::ball({0, 0}, 1)).build();
+    const std::vector<std::string> ways = {
+        several,
+        [] {
+            std::string text = several;
+            const std::size_t from = text.find("[intent]");
+            return text.replace(from, text.find("# the first") - from,
+                                "[intent]\ntouch = 0.02\nforgive = { late = 0.1 }\n\n");
+        }(),
+        [] {
+            std::string text = several;
+            const std::size_t from = text.find("[intent]");
+            return text.replace(from, text.find("# the first") - from,
+                                "[intent]\ntouch = 0.02\nforgive.late = 0.1\n\n");
+        }(),
+        [] {
+            std::string text = several;
+            const std::size_t from = text.find("[intent]");
+            return text.erase(from, text.find("# the first") - from);
+        }()};
+    for (const std::string& way : ways) {
+        INFO(way);
+        const Rig<2> before = rig_from_toml<2>(way, "r", level);
+        Rig<2> after = before;
+        after.intent.touch = 0.04;
+        after.intent.ahead_drop = 0.7;
+        after.intent.forgive.late = 0.2;
+        after.intent.forgive.early = 0.05;
+        after.intent.ledge_between = {0.4, 1.5};
+        after.intent.moves.jump_height = 1.1;
+        const std::string text = with_changes(way, "r", differences<2>(before, after));
+        INFO(text);
+        const Rig<2> read = rig_from_toml<2>(text, "r", level);
+        CHECK(differences<2>(after, read).empty());
+        CHECK(read.intent.forgive.early == 0.05);
+        CHECK(read.intent.ledge_between[0] == 0.4);
+        // And back.
+        const Rig<2> again =
+            rig_from_toml<2>(with_changes(text, "r", differences<2>(read, before)), "r", level);
+        CHECK(differences<2>(before, again).empty());
+    }
+}

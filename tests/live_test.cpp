@@ -640,3 +640,90 @@ TEMPLATE_TEST_CASE_SIG(
                   record.offsets[(ticks.size() - 1) * record.moving.size() + m]);
     }
 }
+
+TEST_CASE("in space as in the plane: a pose, a field, a play, the same ticks") {
+    const Desk desk;
+    const std::string level_file = desk.path("yard.level.toml");
+    const std::string rig_file = desk.path("walker.rig.toml");
+    write_file(level_file, R"(format = "hollow-probe level 1"
+dimensions = 3
+layers = ["masonry"]
+[[solid]]
+name = "floor"
+layer = "masonry"
+box = { center = [0.0, -0.5, 0.0], size = [20.0, 1.0, 20.0] }
+[[solid]]
+name = "lift"
+layer = "masonry"
+box = { center = [5.0, 0.1, 0.0], size = [2.0, 0.2, 2.0] }
+path = { stops = [[0.0, 0.0, 0.0], [0.0, 3.0, 0.0]], pace = 1.0 }
+)");
+    write_file(rig_file, R"(format = "hollow-probe rig 1"
+dimensions = 3
+[body]
+meets = ["masonry"]
+[[body.stance]]
+name = "upright"
+capsule = { radius = 0.3, height = 1.8 }
+[[probe]]
+name = "sole"
+kind = "cast"
+shape = { ball = { radius = 0.3 } }
+from = [0.0, 0.3, 0.0]
+reach = 0.02
+sees = ["masonry"]
+[[signal]]
+name = "grounded"
+claims = "ground"
+any = ["sole"]
+[[reflex]]
+on = "grounded"
+do = "permit_jump"
+)");
+    LiveOptions options;
+    options.budget = 500;
+    LiveBench bench({level_file, rig_file, "", "", desk.path("space.drill.toml")}, options,
+                    [](const std::string&) {});
+    const auto ask = [&](const Json& question) { return Json::parse(bench.answer(question.dump())); };
+    const auto at = [&](double x, double y, double seconds) {
+        return ask({{"ask", "pose"},
+                    {"pose", {{"at", {x, y, 0.0}}, {"heading", {0.0, 0.0, 1.0}}, {"time", seconds}}}});
+    };
+    CHECK(verdict_of(at(0.0, 0.0, 0.0), "grounded") == 0);
+    // The lift's deck is at 0.2, and a second later at 1.2.
+    CHECK(verdict_of(at(5.0, 0.2, 0.0), "grounded") == 0);
+    CHECK(at(5.0, 0.2, 1.0)["pose"]["clips"] == "lift");
+    CHECK(verdict_of(at(5.0, 1.2, 1.0), "grounded") == 0);
+    CHECK(at(5.0, 1.2, 1.0)["moved"][0][1][1].get<double>() == Approx(1.0));
+    CHECK(is_refused(ask({{"ask", "pose"}, {"pose", {{"at", {0.0, 0.0}}}}})));
+    CHECK_FALSE(is_refused(ask({{"ask", "edit"},
+                                {"table", "probe"},
+                                {"name", "sole"},
+                                {"key", "from"},
+                                {"value", {0.0, 0.4, 0.1}}})));
+    CHECK(ask({{"ask", "hello"}})["state"]["text"].get<std::string>().find("from = [0.0, 0.4, 0.1]") !=
+          std::string::npos);
+    REQUIRE_FALSE(is_refused(ask({{"ask", "undo"}})));
+
+    REQUIRE_FALSE(is_refused(
+        ask({{"ask", "play"}, {"pose", {{"at", {4.6, 0.21, 0.1}}, {"heading", {0.6, 0.0, 0.8}}}}})));
+    std::vector<Json> frames;
+    for (int i = 0; i < 40; ++i) {
+        Json cues = Json::array();
+        if (i % 7 == 3) cues.push_back({{"drive", {0.1 * i - 2.0, 0.0, 0.3}}});
+        if (i % 11 == 5) cues.push_back({{"press", "jump"}});
+        for (const Json& frame : ask({{"ask", "ticks"}, {"count", 3}, {"cues", cues}})["frames"])
+            frames.push_back(frame);
+    }
+    REQUIRE_FALSE(is_refused(ask({{"ask", "drill"}, {"write", true}})));
+    const Level<3> level = std::get<Level<3>>(load_level(level_file));
+    const Rig<3> rig = load_rig<3>(rig_file, level);
+    const DrillRecord<3> record =
+        play<3>(level, rig, load_drill<3>(desk.path("space.drill.toml"), level, rig));
+    REQUIRE(record.ticks.size() == frames.size());
+    for (std::size_t t = 0; t < frames.size(); ++t) {
+        for (int axis = 0; axis < 3; ++axis)
+            REQUIRE(frames[t]["at"][axis].get<double>() == record.ticks[t].anchor[axis]);
+        REQUIRE(frames[t]["moved"][0][1][1].get<double>() == record.offsets[t][1]);
+    }
+}

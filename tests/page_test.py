@@ -254,6 +254,11 @@ class Pages(unittest.TestCase):
         self.assertAlmostEqual(again, scale, delta=1e-9 * scale)
         self.assertEqual(place, center)
         self.assertGreater(len(self.colours_of_all()), 8)
+        # What became of findings is told at the same poses.
+        told = self.run_js("document.querySelector('#compared').textContent")
+        self.assertRegex(told, r"At the same \d+ poses: [1-9]\d* mended, 0 spoiled, 0 wrong in both. Findings: [1-9]\d* cured, 0 new, 0 unchanged")
+        self.browser.click_on("[data-report='1']")
+        self.assertIn(", cured", self.run_js("document.querySelector('[data-finding]').textContent"))
 
     def test_rigs_side_by_side(self):
         tool("compare", "culvert.level.toml", "keeper.rig.toml", "keeper-first-try.rig.toml", "--budget", "4000",

@@ -37,6 +37,12 @@ class Reproduce(unittest.TestCase):
                 result = json.loads((pathlib.Path(folder) / "result.json").read_text())
                 page = (pathlib.Path(folder) / "page.html").read_text()
                 data = json.loads(page[page.index('id="data">') + 10:page.index("</script>", page.index('id="data">'))])
+                for signal in data["reports"][0]["signals"]:
+                    if not signal["helper"]:
+                        told = result["signals"][signal["name"]]
+                        names = ["true_contact", "missed_contact", "false_contact", "true_clear", "undecided", "forgiven"]
+                        self.assertEqual([told.get(name, 0) for name in names], signal["poses"])
+                        self.assertEqual([told["measure"].get(name, 0) for name in names], signal["measure"])
                 commands = {finding["id"]: finding["command"] for finding in data["reports"][0]["findings"]}
                 for finding in result["findings"][:12]:
                     words = shlex.split(commands[finding["id"]])

@@ -1,8 +1,11 @@
 // Rounds, budgets and kept truths: how closely a survey looks never changes what is there to be seen.
+#include <algorithm>
 #include <catch2/catch.hpp>
+#include <set>
 
 #include "hollow_probe/io/survey_json.hpp"
 #include "hollow_probe/rig/mount.hpp"
+#include "hollow_probe/verify/judge.hpp"
 #include "scenes.hpp"
 
 using namespace scenes;
@@ -208,4 +211,123 @@ TEST_CASE("a survey that is stopped tells its last whole round, or that there is
             CHECK(result.findings.size() == first->findings.size());
         }
     }
+}
+
+TEMPLATE_TEST_CASE_SIG("a rig that feels farther is surveyed at the very same places", "", ((int D), D), 2,
+                       3) {
+    Random random(31);
+    for (int i = 0; i < 6; ++i) {
+        const Level<D> level = random_level<D>(random);
+        Rig<D> rig = random_rig<D>(random);
+        SurveyOptions options;
+        options.spacing = D == 2 ? random.between(0.2, 0.5) : random.between(0.8, 1.5);
+        options.explain = false;
+        options.most_corner_columns = 0;
+        options.seed = static_cast<std::uint64_t>(random.below(3));
+        // Bit by bit, across up: places are keys.
+        const auto places = [&](double reach) {
+            for (Probe<D>& probe : rig.probes) probe.reach = reach;
+            std::set<std::vector<double>> across;
+            for (const SurveyPose<D>& pose : survey<D>(level, rig, options).poses) {
+                if (pose.border) continue;
+                std::vector<double> place(pose.anchor.data(), pose.anchor.data() + D);
+                place.erase(place.begin() + 1);
+                across.insert(place);
+            }
+            return across;
+        };
+        const auto near = places(0.4);
+        REQUIRE(near.size() > 10);
+        for (const double reach : {random.between(0.41, 0.6), random.between(1.0, 3.0)}) {
+            const auto far = places(reach);
+            CHECK(far.size() >= near.size());
+            CHECK(std::includes(far.begin(), far.end(), near.begin(), near.end()));
+        }
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("truths kept for one reach serve all others", "", ((int D), D), 2, 3) {
+    Random random(32);
+    const Level<D> level = random_level<D>(random);
+    Rig<D> rig = random_rig<D>(random);
+    SurveyOptions options;
+    options.spacing = D == 2 ? 0.3 : 1.0;
+    options.explain = false;
+    options.most_corner_columns = 0;
+    options.border_fraction = 1.0;
+    KeptTruths<D> kept;
+    (void)survey<D>(level, rig, options, kept);
+    const std::size_t columns = kept.columns();
+    REQUIRE(columns > 10);
+    for (const double reach : {0.43, 0.61, 1.7}) {
+        for (Probe<D>& probe : rig.probes) probe.reach = reach;
+        KeptTruths<D> none;
+        const Survey<D> alone = survey<D>(level, rig, options, none);
+        const Survey<D> with = survey<D>(level, rig, options, kept);
+        CHECK(alone.wrong.missed == with.wrong.missed);
+        CHECK(alone.wrong.falsely == with.wrong.falsely);
+        // Those of the ground that only the longer reach feels, and a few between columns that differ, are
+        // new.
+        CHECK(kept.columns() - columns < columns / 2);
+        CHECK(kept.columns() < none.columns() + columns / 2);
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("columns beside corners are as many as is asked for", "", ((int D), D), 2, 3) {
+    Random random(33);
+    for (int i = 0; i < 4; ++i) {
+        const Level<D> level = random_level<D>(random);
+        const Rig<D> rig = random_rig<D>(random);
+        SurveyOptions options;
+        options.spacing = D == 2 ? 0.3 : 1.2;
+        options.explain = false;
+        const std::size_t all = survey<D>(level, rig, options).scope.corner_columns;
+        REQUIRE(all > 40);
+        options.most_corner_columns = all / 4;
+        const SurveyScope some = survey<D>(level, rig, options).scope;
+        CHECK(some.corner_columns <= all / 4 + 4 * level.solids().size());
+        CHECK(some.corners_left_out > 0);
+        options.most_corner_columns = 0;
+        CHECK(survey<D>(level, rig, options).scope.corner_columns < all / 4);
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("a pose judged by itself has the verdict of its survey", "", ((int D), D), 2, 3) {
+    Random random(34);
+    std::size_t wrong = 0;
+    std::size_t held = 0;
+    for (int i = 0; i < 12; ++i) {
+        const Level<D> level = random_level<D>(random);
+        Rig<D> rig = random_rig<D>(random);
+        if (i % 3 == 1) rig.signals[0].grace = 0.1;
+        if (i % 3 == 2) {
+            rig.reads = Reads::before_move;
+            rig.intent.forgive.late = 0.05;
+        }
+        SurveyOptions options;
+        options.spacing = D == 2 ? 0.3 : 1.5;
+        options.most_corner_columns = 60;
+        options.most_tried = 0;
+        const Survey<D> result = survey<D>(level, rig, options);
+        // The pose of a finding is the one that is printed to be drawn again.
+        for (const Finding<D>& finding : result.findings) {
+            const Facing<D>& facing = result.facings[finding.worst.facing];
+            const SurveyPose<D> again = judge_at<D>(level, rig, facing, finding.worst.anchor);
+            INFO(finding.id << " " << name_of(facing.arrival));
+            CHECK(again.verdict(finding.signal) == finding.verdict);
+            ++wrong;
+        }
+        // Any pose well inside of its interval.
+        for (std::size_t k = 0; k < result.poses.size(); k += 37) {
+            const SurveyPose<D>& pose = result.poses[k];
+            if (std::min(pose.down, pose.up) < static_cast<float>(rig.intent.touch / 16.0)) continue;
+            const Facing<D>& facing = result.facings[pose.facing];
+            const SurveyPose<D> again = judge_at<D>(level, rig, facing, pose.anchor);
+            CHECK(again.signals_on == pose.signals_on);
+            CHECK(again.truths_on == pose.truths_on);
+            ++held;
+        }
+    }
+    CHECK(wrong > 20);
+    CHECK(held > 100);
 }

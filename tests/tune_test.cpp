@@ -79,6 +79,29 @@ double weighed(const Level<D>& level, const Rig<D>& rig, double missed_weight, K
 
 }  // namespace
 
+TEST_CASE("a search is stopped wherever it is, and says so") {
+    const Level<2> level = yard<2>();
+    Rig<2> rig = sound<2>();
+    rig.probes[0].reach = 0.5;
+    TuneOptions<2> options;
+    options.free = {{"probe.soles.reach", {}}, {"probe.soles.from[1]", {}}};
+    int asked = 0;
+    int most = 0;
+    options.survey.stop = [&] { return ++asked > most; };
+    most = 1'000'000;
+    (void)tune<2>({&level}, rig, options);
+    const int whole = asked;
+    REQUIRE(whole > 20);
+    // At first, in the surveys, in the search.
+    for (const double part : {0.0, 0.02, 0.1, 0.3, 0.6, 0.9}) {
+        asked = 0;
+        most = static_cast<int>(part * whole);
+        INFO(part);
+        CHECK_THROWS_AS(tune<2>({&level}, rig, options), SurveyStopped);
+        CHECK(asked <= most + whole / 10 + 50);
+    }
+}
+
 TEST_CASE("what is tuned is never worse than the best of a lattice, and its room is there") {
     const Level<2> level = yard<2>();
     // A ray cannot be right on ramps and lips: what is best is a trade.

@@ -222,7 +222,11 @@ std::string page_of(const Arguments& arguments, const Level<D>& level, const Rig
     page.add<D>(level, rig, result, {arguments.level, arguments.rig});
     if (before) {
         page.add<D>(level, before->rig, before->survey, {arguments.level, arguments.before});
-        page.compare();
+        if (before->comparison) {
+            page.compare(*before->comparison);
+        } else {
+            page.compare();
+        }
     }
     return page.finish();
 }

@@ -162,6 +162,13 @@ void Page::compare() {
     data_->json["compares"] = true;
 }
 
+void Page::compare(const Comparison& c) {
+    compare();
+    data_->json["compared"] = {{"poses", c.poses},        {"mended", c.mended}, {"spoiled", c.spoiled},
+                               {"still", c.still_wrong},  {"cured", c.cured},   {"new", c.fresh},
+                               {"unchanged", c.unchanged}};
+}
+
 void Page::add(const std::vector<SuiteResult>& results,
                const std::vector<std::optional<std::size_t>>& reports) {
     Json list = Json::array();

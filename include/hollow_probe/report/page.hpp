@@ -7,7 +7,7 @@
 
 #include "hollow_probe/motion/outcome.hpp"
 #include "hollow_probe/report/junit.hpp"
-#include "hollow_probe/verify/survey.hpp"
+#include "hollow_probe/verify/comparison.hpp"
 
 namespace hollow_probe {
 
@@ -45,6 +45,8 @@ class Page {
                     const DrillRecord<D>& record, const std::string& command);
     /// The surveys added are of different rigs on one level: the page switches between them in place.
     void compare();
+    /// … with what a comparison at the same poses says of their findings.
+    void compare(const Comparison& comparison);
     /// … and are rigs side by side, the first of which the others are held to; not a rig and what it was before.
     void stand_beside();
     /// The results of a suite; `reports` gives for each the number of its report, or none.

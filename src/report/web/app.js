@@ -11,7 +11,7 @@ function viewOf(data, number) {
   if (report.kind === "drill") return new DrillView(report, scene);
   const before = data.reports.find((r, i) => i !== number && r.kind === "survey" && r.scene === report.scene && data.compares &&
     (!data.beside || number > 0));
-  return new SurveyView(report, scene, before);
+  return new SurveyView(report, scene, before, data.compared);
 }
 
 function suiteTable(data, show) {

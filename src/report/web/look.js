@@ -6,6 +6,18 @@ export const gravity = [1, 4, 3, 0, 2, 1];
 /** Numbers of verdicts, the gravest last. */
 export const paintOrder = [3, 0, 5, 4, 2, 1];
 
+/** The next of a view's marks by gravity, of equals in their order; the first after the last. Null for none. */
+export function nextMark(view, by) {
+  if (!view.marks || view.marks.shown.length === 0) return null;
+  if (view.ordered?.of !== view.marks) {
+    const { shown, verdicts: of } = view.marks;
+    view.ordered = { of: view.marks, list: [...shown].sort((a, b) => gravity[of[b]] - gravity[of[a]] || a - b), at: by > 0 ? -1 : 0 };
+  }
+  const { list } = view.ordered;
+  view.ordered.at = (view.ordered.at + by + list.length) % list.length;
+  return list[view.ordered.at];
+}
+
 // M. Okabe, K. Ito, "Color universal design", 2008.
 const verdictColors = {
   light: ["#009e73", "#bd7600", "#b0578c", "#8f8d89", "#55534f", "#009e73"],

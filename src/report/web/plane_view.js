@@ -1,6 +1,6 @@
 // The level in two dimensions, on a canvas: pan, zoom, layers, verdict marks, and a body with its probes.
 import { make, onceAFrame, plain, roundStep } from "./dom.js";
-import { colors, drawMark, gravity, layerPattern, markStamp, paintOrder } from "./look.js";
+import { colors, drawMark, gravity, layerPattern, markStamp, nextMark, paintOrder } from "./look.js";
 
 export class PlaneView {
   constructor(scene) {
@@ -9,7 +9,7 @@ export class PlaneView {
     // A level whose up points down the axis, as in pictures, is drawn as the picture is: not mirrored.
     this.right = scene.up[1] < 0 ? [-scene.up[1], scene.up[0]] : [scene.up[1], -scene.up[0]];
     this.canvas = make("canvas", { tabindex: 0, role: "img", class: "view",
-      "aria-label": "Side view of the level. Arrow keys pan, plus and minus zoom, 0 shows all." });
+      "aria-label": "Side view of the level. Arrow keys pan, plus and minus zoom, 0 shows all, n goes to the next mark." });
     this.element = make("div", { class: "stage" }, this.canvas);
     this.hidden = new Set();
     this.moved = new Map();
@@ -162,7 +162,7 @@ export class PlaneView {
       const act = { ArrowLeft: () => this.pan(step, 0), ArrowRight: () => this.pan(-step, 0),
                     ArrowUp: () => this.pan(0, step), ArrowDown: () => this.pan(0, -step),
                     "+": () => this.zoom(1.25), "=": () => this.zoom(1.25), "-": () => this.zoom(0.8),
-                    0: () => this.fit() }[event.key];
+                    n: () => this.pickNext(1), N: () => this.pickNext(-1), 0: () => this.fit() }[event.key];
       if (!act) return;
       event.preventDefault();
       act();
@@ -295,6 +295,15 @@ export class PlaneView {
       if (!best || grave > best.grave || (grave === best.grave && squared < best.squared)) best = { i, grave, squared };
     }
     if (best) this.onpick(best.i);
+  }
+
+  /** The marks by keys, gravest first; what is picked comes into view. */
+  pickNext(by) {
+    const next = nextMark(this, by);
+    if (next === null) return;
+    const [x, y] = this.screenOf([this.marks.positions[2 * next], this.marks.positions[2 * next + 1]]);
+    if (!(x > 20 && y > 20 && x < this.width - 20 && y < this.height - 20)) this.pan(this.width / 2 - x, this.height / 2 - y);
+    this.onpick?.(next);
   }
 
   draw() {

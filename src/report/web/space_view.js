@@ -1,7 +1,7 @@
 // The level in three dimensions: orbit, pan, zoom, layers, a cutting plane, verdict marks, a body with its
 // probes.
 import { floats, make, onceAFrame } from "./dom.js";
-import { colors, gravity, layerFill, markSprite, paintOrder, theme, verdictColor } from "./look.js";
+import { colors, gravity, layerFill, markSprite, nextMark, paintOrder, theme, verdictColor } from "./look.js";
 
 /* global THREE */
 
@@ -178,6 +178,7 @@ export class SpaceView {
       } else if (event.key === "+" || event.key === "=") this.zoom(1.25);
       else if (event.key === "-") this.zoom(0.8);
       else if (event.key === "0") this.fit();
+      else if (event.key === "n" || event.key === "N") this.pickNext(event.key === "n" ? 1 : -1);
       else if (event.key === "PageUp") this.oncut?.(0.04);
       else if (event.key === "PageDown") this.oncut?.(-0.04);
       else return;
@@ -390,7 +391,60 @@ export class SpaceView {
       this.points.add(points);
     }
     this.world.add(this.points);
+    this.paintPatches();
     this.redraw();
+  }
+
+  /** From afar thousands of marks would hide the level: there each patch of ground, as wide as the body is tall, is painted with the
+      gravest verdict on it, the stronger the more of it has that verdict. */
+  paintPatches() {
+    if (this.patches) {
+      this.world.remove(this.patches);
+      discard(this.patches);
+      this.patches = null;
+    }
+    const { positions, verdicts, shown, spacing } = this.marks;
+    const most = 3000;
+    if (shown.length <= most) return;
+    const up = this.scene.up;
+    const size = this.box.getSize(new THREE.Vector3()).length();
+    const side = Math.max(4 * (spacing ?? 0), size / 60);
+    const cells = new Map();
+    for (const i of shown) {
+      const at = [positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]];
+      const key = at.map((x) => Math.floor(x / side)).join();
+      let cell = cells.get(key);
+      if (!cell) cells.set(key, cell = { sum: [0, 0, 0], count: 0, by: [0, 0, 0, 0, 0, 0] });
+      at.forEach((x, axis) => { cell.sum[axis] += x; });
+      ++cell.count;
+      ++cell.by[verdicts[i]];
+    }
+    const byVerdict = new Map();
+    for (const cell of cells.values()) {
+      const verdict = [1, 2, 4, 5, 0, 3].find((v) => cell.by[v] > 0);
+      if (!byVerdict.has(verdict)) byVerdict.set(verdict, []);
+      byVerdict.get(verdict).push({ at: cell.sum.map((x) => x / cell.count), share: cell.by[verdict] / cell.count });
+    }
+    this.patches = new THREE.Group();
+    const turn = new THREE.Quaternion().setFromUnitVectors(new THREE.Vector3(0, 0, 1), vector(up));
+    const matrix = new THREE.Matrix4();
+    for (const [verdict, list] of byVerdict) {
+      const material = new THREE.MeshBasicMaterial({ color: verdictColor(verdict), transparent: true, opacity: verdict === 1 || verdict === 2 ? 0.85 : 0.4, depthWrite: false,
+        side: THREE.DoubleSide, clippingPlanes: [this.cutPlane], polygonOffset: true, polygonOffsetFactor: -2, polygonOffsetUnits: -2 });
+      // Told apart by form, too: what is missed is a ring, what is false a diamond.
+      const half = 0.46 * side;
+      const geometry = verdict === 1 ? new THREE.RingGeometry(0.5 * half, half, 20) : verdict === 2 ? new THREE.CircleGeometry(half, 4) : new THREE.PlaneGeometry(1.9 * half, 1.9 * half);
+      const mesh = new THREE.InstancedMesh(geometry, material, list.length);
+      list.forEach(({ at, share }, k) => {
+        const scale = 0.45 + 0.55 * share;
+        matrix.compose(vector(at).addScaledVector(vector(up), 0.02 * side), turn, new THREE.Vector3(scale, scale, scale));
+        mesh.setMatrixAt(k, matrix);
+      });
+      mesh.renderOrder = verdict === 1 || verdict === 2 ? 3 : 2;
+      this.patches.add(mesh);
+    }
+    this.patches.userData.side = side;
+    this.world.add(this.patches);
   }
 
   /** A line, as thick as it is drawn from near; `dashed` where it went unspent. */
@@ -552,6 +606,12 @@ export class SpaceView {
     if (best) this.onpick(best.i);
   }
 
+  /** The marks by keys, gravest first. */
+  pickNext(by) {
+    const next = nextMark(this, by);
+    if (next !== null) this.onpick?.(next);
+  }
+
   draw() {
     if (!this.width || !this.element.isConnected) return;
     const renderer = sharedRenderer();
@@ -568,6 +628,11 @@ export class SpaceView {
     const distance = this.camera.position.distanceTo(this.controls.target);
     const unit = this.height / (2 * distance * Math.tan((this.camera.fov * Math.PI) / 360));
     const stamp = Math.min(Math.max(0.9 * (this.marks?.spacing ?? 1) * unit, 5), 14);
+    if (this.patches) {
+      const far = this.patches.userData.side * unit < 16;
+      this.patches.visible = far;
+      this.points.visible = !far;
+    }
     for (const points of this.points?.children ?? []) points.material.size = stamp * points.userData.share;
     renderer.render(this.world, this.camera);
   }

@@ -71,8 +71,10 @@ function causeRow(cause) {
 }
 
 export class SurveyView {
-  /** `report` is of the rig asked about, `before` of another on the same level, if one was given. */
-  constructor(report, scene, before) {
+  /** `report` is of the rig asked about, `before` of another on the same level, if one was given; `compared`: what
+      became of findings, and of verdicts at the same poses. */
+  constructor(report, scene, before, compared) {
+    this.compared = compared;
     this.report = report;
     this.scene = scene;
     this.stage = makeStage(scene);
@@ -84,7 +86,8 @@ export class SurveyView {
     this.detail = make("section", { class: "detail", "aria-live": "polite", id: "detail" });
     this.count = make("p", { class: "hint", id: "shown" });
     const overview = this.overview = make("details", { class: "overview", open: true }, make("summary", {}, "Verdicts"),
-      verdictTable(report, before), report.untested.map((line) => make("p", { class: "untested" }, line)), make("p", { class: "hint" }, report.summary),
+      verdictTable(report, before), compared ? make("p", { id: "compared" }, `At the same ${compared.poses} poses: ${compared.mended} mended, ${compared.spoiled} spoiled, ${compared.still} wrong in both. ` +
+        `Findings: ${compared.cured.length} cured, ${compared.new.length} new, ${compared.unchanged.length} unchanged.`) : null, report.untested.map((line) => make("p", { class: "untested" }, line)), make("p", { class: "hint" }, report.summary),
       report.signals.some((s) => s.poses[1] + s.poses[2] > 0) ? wrongChart(report) : null);
     this.element = make("div", { class: "report" },
       make("div", { class: "main" }, this.stage.bar, this.stage.element, this.detail),
@@ -140,7 +143,14 @@ export class SurveyView {
     return make("li", {}, make("button", { type: "button", "data-finding": finding.id, "aria-pressed": String(finding === this.chosen),
       onclick: () => this.choose(finding) },
       markElement(verdictOf(finding.verdict)), make("b", {}, finding.id), ` ${finding.count} poses, `,
-      spaced(finding.causes[0].cause), finding.solid ? ` “${finding.solid}”` : "", make("span", { class: "hint" }, ` ${signal}${fixes.length ? `, fix ${fixes.join(", ")}` : ""}${finding.reached ? "" : ", not reached from a start"}`)));
+      spaced(finding.causes[0].cause), finding.solid ? ` “${finding.solid}”` : "", make("span", { class: "hint" }, ` ${signal}${fixes.length ? `, fix ${fixes.join(", ")}` : ""}${finding.reached ? "" : ", not reached from a start"}${this.became(finding)}`)));
+  }
+
+  /** Of a rig and what it was before: whether the other has the finding, too. */
+  became(finding) {
+    const { compared } = this;
+    if (!compared) return "";
+    return compared.new.includes(finding.id) ? ", new" : compared.cured.includes(finding.id) ? ", cured" : compared.unchanged.includes(finding.id) ? ", unchanged" : "";
   }
 
   choose(finding, stays = false) {
