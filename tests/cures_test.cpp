@@ -472,12 +472,14 @@ late = 0.1     # a tick or six
 # in two lines
 [[probe]]
 name = "foot"
+kind = "ray"
 reach = 0.35
 sees = ["m"]
 
 # the second
 [[probe]]
 name = "hand"
+kind = "ray"
 along = "forward"
 reach = 0.5
 sees = ["m"]
@@ -498,7 +500,7 @@ on = "grounded"
 do = "permit_jump"
 )";
 
-const std::string block = "\n[[probe]]\nname = \"nose\"\nreach = 1.0\nsees = [\"m\"]\n";
+const std::string block = "\n[[probe]]\nname = \"nose\"\nkind = \"ray\"\nreach = 1.0\nsees = [\"m\"]\n";
 
 }  // namespace
 

@@ -712,8 +712,9 @@ do = "permit_jump"
         Json cues = Json::array();
         if (i % 7 == 3) cues.push_back({{"drive", {0.1 * i - 2.0, 0.0, 0.3}}});
         if (i % 11 == 5) cues.push_back({{"press", "jump"}});
-        for (const Json& frame : ask({{"ask", "ticks"}, {"count", 3}, {"cues", cues}})["frames"])
-            frames.push_back(frame);
+        const Json answer = ask({{"ask", "ticks"}, {"count", 3}, {"cues", cues}});
+        REQUIRE_FALSE(is_refused(answer));
+        for (const Json& frame : answer["frames"]) frames.push_back(frame);
     }
     REQUIRE_FALSE(is_refused(ask({{"ask", "drill"}, {"write", true}})));
     const Level<3> level = std::get<Level<3>>(load_level(level_file));

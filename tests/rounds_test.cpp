@@ -216,10 +216,11 @@ TEST_CASE("a survey that is stopped tells its last whole round, or that there is
 TEMPLATE_TEST_CASE_SIG("a rig that feels farther is surveyed at the very same places", "", ((int D), D), 2,
                        3) {
     Random random(31);
-    for (int i = 0; i < 6; ++i) {
+    for (int i = 0; i < 4; ++i) {
         const Level<D> level = random_level<D>(random);
         Rig<D> rig = random_rig<D>(random);
         SurveyOptions options;
+        options.border_fraction = 1.0;
         options.spacing = D == 2 ? random.between(0.2, 0.5) : random.between(0.8, 1.5);
         options.explain = false;
         options.most_corner_columns = 0;
@@ -275,20 +276,21 @@ TEMPLATE_TEST_CASE_SIG("truths kept for one reach serve all others", "", ((int D
 
 TEMPLATE_TEST_CASE_SIG("columns beside corners are as many as is asked for", "", ((int D), D), 2, 3) {
     Random random(33);
-    for (int i = 0; i < 4; ++i) {
+    for (int i = 0; i < 2; ++i) {
         const Level<D> level = random_level<D>(random);
         const Rig<D> rig = random_rig<D>(random);
         SurveyOptions options;
-        options.spacing = D == 2 ? 0.3 : 1.2;
+        options.border_fraction = 1.0;
+        options.spacing = D == 2 ? 0.3 : 2.0;
         options.explain = false;
         const std::size_t all = survey<D>(level, rig, options).scope.corner_columns;
         REQUIRE(all > 40);
         options.most_corner_columns = all / 4;
         const SurveyScope some = survey<D>(level, rig, options).scope;
-        CHECK(some.corner_columns <= all / 4 + 4 * level.solids().size());
+        CHECK(some.corner_columns < 3 * all / 5);  // about a quarter
         CHECK(some.corners_left_out > 0);
         options.most_corner_columns = 0;
-        CHECK(survey<D>(level, rig, options).scope.corner_columns < all / 4);
+        CHECK(survey<D>(level, rig, options).scope.corner_columns == 0);
     }
 }
 
@@ -296,7 +298,7 @@ TEMPLATE_TEST_CASE_SIG("a pose judged by itself has the verdict of its survey", 
     Random random(34);
     std::size_t wrong = 0;
     std::size_t held = 0;
-    for (int i = 0; i < 12; ++i) {
+    for (int i = 0; i < (D == 2 ? 12 : 3); ++i) {
         const Level<D> level = random_level<D>(random);
         Rig<D> rig = random_rig<D>(random);
         if (i % 3 == 1) rig.signals[0].grace = 0.1;
@@ -305,7 +307,8 @@ TEMPLATE_TEST_CASE_SIG("a pose judged by itself has the verdict of its survey", 
             rig.intent.forgive.late = 0.05;
         }
         SurveyOptions options;
-        options.spacing = D == 2 ? 0.3 : 1.5;
+        options.spacing = D == 2 ? 0.3 : 2.0;
+        options.border_fraction = 0.25;
         options.most_corner_columns = 60;
         options.most_tried = 0;
         const Survey<D> result = survey<D>(level, rig, options);

@@ -563,7 +563,9 @@ TEST_CASE("what two rigs have otherwise is told field by field, and where their 
     REQUIRE(pairs[0].changes.size() == 1);
     CHECK(pairs[0].changes[0].key == "reach");
     CHECK_FALSE(pairs[0].intents_differ);
-    CHECK(pairs[1].changes.empty());
+    REQUIRE(pairs[1].changes.size() == 1);
+    CHECK(pairs[1].changes[0].table == "intent");
+    CHECK(pairs[1].changes[0].key == "touch");
     CHECK(pairs[1].intents_differ);
     CHECK(pairs[1].only_in_second == std::vector<std::string>{"probe \"spare\""});
     CHECK(pairs[2].only_in_first.empty());

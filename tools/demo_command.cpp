@@ -145,8 +145,9 @@ void add_demo_command(Commands& commands) {
             "Made {} files in {}: levels, rigs, drills, a figure (.png), a page (.html) and a result (.json) "
             "for each of 4 surveys and 2 drills; a data sheet, a tuned rig and a comparison.\nTo look at "
             "first: "
-            "{}\n",
-            files, folder.string(), (folder / "keeper-first-try-on-culvert.html").string());
+            "{}\nAnd by hand: hollow-probe live {} {} --open\n",
+            files, folder.string(), (folder / "keeper-first-try-on-culvert.html").string(),
+            (folder / "culvert.level.toml").string(), (folder / "keeper-first-try.rig.toml").string());
         return all_well;
     });
 }

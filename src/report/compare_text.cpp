@@ -41,8 +41,10 @@ std::string difference_words(const ComparedPair<D>& pair) {
             return value.empty() ? std::string("not given") : value;
         };
         text += text.empty() ? "" : "; ";
-        text += (change.name.empty() ? "" : change.table + " \"" + change.name + "\": ") + change.key + " " +
-                given(change.now) + " → " + given(change.then);
+        const std::string owner =
+            change.name.empty() ? change.table : change.table + " \"" + change.name + "\"";
+        text += (owner.empty() ? "" : owner + ": ") + change.key + " " + given(change.now) + " → " +
+                given(change.then);
     }
     if (pair.changes.size() > most) text += fmt::format("; and {} more", pair.changes.size() - most);
     for (const auto& [names, words] :

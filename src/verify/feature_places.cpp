@@ -196,6 +196,10 @@ std::vector<Row<D>> feature_places(const Surveyed<D>& s, std::size_t facing, con
     const double rim = 0.5 * s.narrowest_width;
     const double hair = 1e-3 * rim;
     std::vector<Feature<D>> features = features_of<D>(s, facing, judge.feelers());
+    if (most == 0) {
+        left_out += features.size();
+        return {};
+    }
     Place<D> low;
     Place<D> high;
     for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {

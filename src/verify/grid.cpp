@@ -18,13 +18,10 @@ double multiple_of(double unit, double x) {
 }
 
 /// A unit in which sums of places have no rounding, so that rigs which feel farther or less far are surveyed
-/// at the very same places, and truths kept for one serve the others.
-template <int D>
-double unit_of_places(const Extents<D>& extents, double spacing) {
-    double farthest = spacing;
-    for (const auto& [low, high] : extents) farthest = std::max({farthest, std::abs(low), std::abs(high)});
-    constexpr int bits = 36;
-    return std::ldexp(1.0, std::ilogb(farthest) - bits);
+/// at the very same places, and truths kept for one serve the others. It depends on the spacing alone.
+double unit_of_places(double spacing) {
+    constexpr int bits = 24;
+    return std::ldexp(1.0, std::ilogb(spacing) - bits);
 }
 
 }  // namespace
@@ -50,7 +47,7 @@ template <int D>
 Grid<D>::Grid(const LevelAxes<D>& given_axes, const Extents<D>& extents, double distance, std::uint64_t seed)
     : axes(given_axes), spacing(distance * hair_closer) {
     double columns = 1.0;
-    const double unit = unit_of_places<D>(extents, spacing);
+    const double unit = unit_of_places(spacing);
     spacing = std::max(multiple_of(2.0 * unit, spacing), 2.0 * unit);
     for (std::size_t axis = 0; axis + 1 < D; ++axis) {
         const double low = extents[axis][0] - spacing;

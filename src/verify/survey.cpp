@@ -3,10 +3,10 @@
 #include <tbb/global_control.h>
 #include <tbb/task_arena.h>
 
-#include "hollow_probe/truth/rest.hpp"
 #include "hollow_probe/verify/judge.hpp"
 #include "rig/probes_of.hpp"
 #include "verify/area_claims.hpp"
+#include "verify/column_heights.hpp"
 #include "verify/findings.hpp"
 #include "verify/forgiveness.hpp"
 #include "verify/round_plan.hpp"
@@ -254,9 +254,9 @@ SurveyPose<D> judge_at(const Level<D>& level, const Rig<D>& given, const Facing<
     const Level<D>& here = s.level_of(0);
     const Vec<D>& up = level.up();
     const double height = anchor.dot(up);
-    const PlacedBody<D> body = placed_body<D>(s.mounted.front(), anchor - height * up);
-    std::vector<double> rests;
-    find_rests<D>(here, body, rig.intent, rests);
+    const double far = 4.0 * (here.bounds().size().norm() + s.body_size + std::abs(height));
+    const std::vector<double> rests =
+        heights_of_column<D>(s, 0, Feelers<D>(s, 0).of_truths(), anchor - height * up, {-far, far}).rests;
     SurveyPose<D> pose;
     pose.anchor = anchor;
     const auto above = std::upper_bound(rests.begin(), rests.end(), height + 2.0 * rig.intent.touch);

@@ -51,8 +51,8 @@ struct SurveyOptions {
     /// Borders between differing verdicts are located within spacing × this, across up; along up within touch
     /// / 64. 0 takes 1/256 in 2D and 1/16 in 3D.
     double border_fraction = 0.0;
-    /// At most about so many columns beside corners and edges of the level, all facings together; of more
-    /// every so many. Standard: as the budget allows, and all without one.
+    /// About so many columns at most beside corners and edges of the level, all facings together: of more
+    /// every so many; none with 0. Standard: as the budget allows, and all without one.
     std::optional<std::size_t> most_corner_columns = {};
     /// 0 centers the grid on the level; any other seed moves it by a reproducible part of the spacing.
     std::uint64_t seed = 0;

@@ -18,8 +18,6 @@
 namespace hollow_probe {
 namespace {
 
-constexpr std::size_t most_bytes = std::size_t{64} << 20U;
-
 std::string file_name(const std::string& path) {
     return std::filesystem::path(path).filename().string();
 }
@@ -105,7 +103,7 @@ LiveRoom<D>::LiveRoom(LiveFiles files, const LiveOptions& options, Level<D> leve
       options_(options),
       tell_(std::move(tell)),
       level_(std::make_shared<const Level<D>>(std::move(level))),
-      level_text_(read_file(files_.level, most_bytes)),
+      level_text_(read_file(files_.level, most_live_bytes)),
       history_(files_.rig, *level_),
       rig_(std::make_shared<const Rig<D>>(history_.rig())),
       before_name_(files_.before.empty() ? "as opened" : file_name(files_.before)),
@@ -301,7 +299,7 @@ template <int D>
 Json LiveRoom<D>::ask_text(const Json& question) {
     const std::lock_guard lock(mutex_);
     const std::string text = text_of(question, "text");
-    if (text.size() > most_bytes) throw InvalidInput("a rig file has 64 MiB at most");
+    if (text.size() > most_live_bytes) throw InvalidInput("a rig file has 64 MiB at most");
     history_.change(text, text_or_nothing(question, "gesture"));
     changed();
     return {{"revision", revision_}};
@@ -421,7 +419,7 @@ Json LiveRoom<D>::ask_play(const Json& question) {
     const std::string folder = folder_of(files_.record.empty() ? files_.rig : files_.record);
     const bool own = files_.drill.empty() || text_or_nothing(question, "by") == "standard";
     DrillText base = own ? standard_drill<D>(files_.level, files_.rig, *rig, folder)
-                         : DrillText{read_file(files_.drill, most_bytes), files_.drill};
+                         : DrillText{read_file(files_.drill, most_live_bytes), files_.drill};
     if (own || question.contains("pose"))
         base.text =
             started_at<D>(base.text, *rig, pose_from<D>(question.value("pose", Json()), *rig, level->up()));
@@ -460,7 +458,7 @@ void LiveRoom<D>::look_at_files() {
     std::string notice;
     std::string level_text;
     try {
-        level_text = read_file(files_.level, most_bytes);
+        level_text = read_file(files_.level, most_live_bytes);
     } catch (const InputError&) {
         level_text = level_text_;  // on its way to another state
     }

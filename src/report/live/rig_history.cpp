@@ -5,7 +5,6 @@
 namespace hollow_probe {
 namespace {
 
-constexpr std::size_t most_bytes = std::size_t{64} << 20U;
 /// Of all states together; the oldest are forgotten beyond.
 constexpr std::size_t most_states = 20'000;
 
@@ -15,7 +14,7 @@ template <int D>
 RigHistory<D>::RigHistory(std::string path, const Level<D>& level)
     : path_(std::move(path)),
       level_(&level),
-      texts_{read_file(path_, most_bytes)},
+      texts_{read_file(path_, most_live_bytes)},
       in_file_(texts_.front()),
       rig_(rig_from_toml<D>(texts_.front(), path_, level)) {}
 
@@ -74,7 +73,7 @@ template <int D>
 typename RigHistory<D>::Outside RigHistory<D>::look() {
     std::string there;
     try {
-        there = read_file(path_, most_bytes);
+        there = read_file(path_, most_live_bytes);
     } catch (const InputError&) {
         return Outside::same;  // on its way to another state
     }

@@ -8,6 +8,9 @@
 
 namespace hollow_probe {
 
+/// Files of the bench are read whole up to so many bytes.
+inline constexpr std::size_t most_live_bytes = std::size_t{64} << 20U;
+
 /// Files stay the truth: a rig is changed by changing its text, and read from that anew.
 template <int D>
 class RigHistory {

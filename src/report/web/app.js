@@ -23,7 +23,7 @@ function suiteTable(data, show) {
   const failed = data.suite.results.filter((result) => !result.passed).length;
   return make("details", { class: "suite", open: true },
     make("summary", {}, failed ? `${failed} of ${rows.length} fail` : `all ${rows.length} pass`),
-    make("div", { class: "scroll" }, make("table", {}, make("thead", {}, make("tr", {}, ["", "kind", "what", "why it fails"].map((h) => make("th", { scope: "col" }, h)))),
+    make("div", { class: "scroll", tabindex: 0, role: "region", "aria-label": "Table" }, make("table", {}, make("thead", {}, make("tr", {}, ["", "kind", "what", "why it fails"].map((h) => make("th", { scope: "col" }, h)))),
       make("tbody", {}, rows))));
 }
 

@@ -47,9 +47,9 @@ export class Player {
     const speed = make("select", { "aria-label": "Speed", onchange: () => { this.speed = Number(speed.value); } },
       [["0.1", "1/10 speed"], ["0.25", "1/4 speed"], ["0.5", "half speed"], ["1", "full speed"]].map(([v, w]) => make("option", { value: v, selected: v === "1" }, w)));
     this.by = make("select", { "aria-label": "Moved by" }, this.bench.hello.drill ? make("option", { value: "drill" }, `as in ${this.bench.hello.drill}`) : null,
-      make("option", { value: "standard" }, "slide, standard speeds"));
-    this.from = make("select", { "aria-label": "Starts" }, make("option", { value: "here" }, "from where the body is"),
-      this.bench.hello.drill ? make("option", { value: "drill" }, "where the drill starts") : null);
+      make("option", { value: "standard" }, "slide, own speeds"));
+    this.from = make("select", { "aria-label": "Starts" }, make("option", { value: "here" }, "from here"),
+      this.bench.hello.drill ? make("option", { value: "drill" }, "from the drill's start") : null);
     this.place = make("output", { class: "hint", id: "live-place" });
     this.bar = make("div", { class: "bar", role: "toolbar", "aria-label": "Play" }, this.start, step(-1), step(1), this.stop, speed, this.by, this.from, this.place);
     this.strips = make("div", { class: "live-strips" });

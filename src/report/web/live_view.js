@@ -238,7 +238,7 @@ export class LiveView {
     const row = (r) => make("tr", { class: r.wrong ? "wrong-row" : "" }, make("th", { scope: "row" }, r.line), make("td", { class: "words" }, r.signal),
       make("td", { class: "words" }, r.measured), make("td", { class: "words" }, r.intended), make("td", { class: "words wrong" }, r.wrong));
     this.sheetPlace.replaceChildren(make("p", { class: "hint" }, `On fixtures made for the body, ${sheet.stance}: where each signal is on, and where it is meant to be. ${sheet.casts} casts, ${sheet.overlaps} overlaps, ${sheet.pieces} pieces a reading.`),
-      make("div", { class: "scroll" }, make("table", { class: "sheet" }, make("thead", {}, make("tr", {}, ["on", "signal", "measured", "intended", "wrong"].map((h) => make("th", { scope: "col" }, h)))),
+      make("div", { class: "scroll", tabindex: 0, role: "region", "aria-label": "Table" }, make("table", { class: "sheet" }, make("thead", {}, make("tr", {}, ["on", "signal", "measured", "intended", "wrong"].map((h) => make("th", { scope: "col" }, h)))),
         make("tbody", {}, sheet.rows.map(row)))));
   }
 
@@ -421,10 +421,10 @@ export class LiveView {
         parts[i] = Number(input.value);
         set({ velocity: forward.map((x, k) => x * parts[0] + this.scene.up[k] * parts[1]) });
       } });
-      return make("label", { class: "check" }, words, input);
+      return make("label", { class: "check", title: "length a second, forward and up" }, words, input);
     };
     const time = make("input", { type: "range", min: 0, max: 60, step: 0.05, value: pose.time, "aria-label": "Time", oninput: () => { this.pose.time = Number(time.value); this.ask(); } });
-    this.bar.replaceChildren(this.rig.stances.length > 1 ? stance : "", turn, drive, speed(0, "speed forward"), speed(1, "up"),
+    this.bar.replaceChildren(this.rig.stances.length > 1 ? stance : "", turn, drive, speed(0, "speed"), speed(1, "up"),
       toggle("remembers ground", pose.grounded, (on) => set({ grounded: on })),
       this.hello.moves ? make("label", { class: "check" }, "time", time) : "",
       toggle("rests", this.rests, (on) => { this.rests = on; this.drawBar(); this.ask(); }, { id: "rests", title: "Puts the body down on what is nearest below or above" }),

@@ -556,7 +556,7 @@ export class SpaceView {
       const size = pose.size;
       this.posed.add(this.shape(pose.body, pose.anchor, look.body, 0.4));
       const chest = pose.anchor.map((x, i) => x + 0.8 * size * this.scene.up[i]);
-      this.posed.add(this.line(chest, chest.map((x, i) => x + 0.5 * size * pose.heading[i]), look.body, { radius: 0.008 * size }));
+      this.posed.add(this.line(chest, chest.map((x, i) => x + 0.5 * size * pose.heading[i]), look.body, { radius: 0.005 * size }));
       this.posed.add(this.dot(pose.anchor, look.body, 7));
       pose.probes.forEach((probe, index) => this.posed.add(this.probe(probe, index)));
       if (pose.truth) {

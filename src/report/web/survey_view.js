@@ -24,7 +24,7 @@ export function verdictTable(report, before, shares = true) {
   });
   const heads = [make("th", { scope: "col" }, report.measured), ...columns.map((words, v) => make("th", { scope: "col" }, markElement(v), make("br"), words)),
     ...(shares ? ["precision", "recall"] : []).map((words) => make("th", { scope: "col" }, words))];
-  return make("div", { class: "scroll" }, make("table", { class: "verdicts" }, make("thead", {}, make("tr", {}, heads)), make("tbody", {}, rows)));
+  return make("div", { class: "scroll", tabindex: 0, role: "region", "aria-label": "Table" }, make("table", { class: "verdicts" }, make("thead", {}, make("tr", {}, heads)), make("tbody", {}, rows)));
 }
 
 /** One bar a signal of what is missed and false. */
@@ -179,7 +179,7 @@ export class SurveyView {
       make("p", { class: "hint" }, pose.words),
       make("p", {}, pose.truth_words),
       make("ol", { class: "readings", "aria-label": "Readings" }, pose.probes.map((probe) => make("li", { class: probe.on ? "on" : "" }, probe.words))),
-      make("div", { class: "scroll" }, make("table", { class: "causes" }, make("thead", {}, make("tr", {}, heads.map((h) => make("th", { scope: "col" }, h)))),
+      make("div", { class: "scroll", tabindex: 0, role: "region", "aria-label": "Table" }, make("table", { class: "causes" }, make("thead", {}, make("tr", {}, heads.map((h) => make("th", { scope: "col" }, h)))),
         make("tbody", {}, finding.causes.map(causeRow)))),
       this.commandLine(finding.command),
       make("div", { class: "bar" },
