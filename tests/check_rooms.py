@@ -22,7 +22,7 @@ CLOSED = {"truth": {"rig"}}
 CLOSED_HEADERS = {"truth": {"hollow_probe/geometry/cast.hpp", "hollow_probe/level/level_cast.hpp",
                             "hollow_probe/geometry/ray_facet.hpp"}}
 STANDARD = set("""algorithm array atomic bit bitset charconv chrono cmath compare concepts cstddef cstdint cstdlib cstring
-deque functional initializer_list iterator limits list map memory mutex new numbers numeric optional queue random ratio set
+condition_variable deque functional initializer_list iterator limits list map memory mutex new numbers numeric optional queue random ratio set
 span stdexcept string string_view system_error thread tuple type_traits unordered_map unordered_set utility variant vector
 exception ranges cctype immintrin.h cassert""".split())
 # Standard headers that read, write or print; and what of the system a room may use besides.

@@ -320,7 +320,7 @@ class Pages(unittest.TestCase):
             self.browser.click_on(f"[data-finding='{finding['id']}']")
             truth = self.run_js("hollowProbe.view.pose.truth.at")
             at = self.screen_of(truth)
-            self.assertTrue(any(self.is_orange(c) for c in self.pixels(at, 5)), finding["id"])
+            self.assertTrue(any(self.is_orange(c) for c in self.pixels(at, 12)), finding["id"])
             self.assertIn(finding["id"], self.run_js("document.getElementById('detail').textContent"))
 
     def test_space_layers_and_cut(self):

@@ -487,7 +487,9 @@ TEST_CASE("demo makes its folder and says in one closing line what it made") {
     CHECK(demo.code == 0);
     const std::size_t last = demo.out.rfind('\n', demo.out.size() - 2) + 1;
     CHECK_THAT(demo.out, Catch::Contains("Made 34 files in made:"));
-    CHECK(demo.out.substr(last).starts_with("To look at first: made/keeper-first-try-on-culvert.html"));
+    CHECK_THAT(demo.out, Catch::Contains("\nTo look at first: made/keeper-first-try-on-culvert.html\n"));
+    CHECK(demo.out.substr(last) ==
+          "And by hand: hollow-probe live made/culvert.level.toml made/keeper-first-try.rig.toml --open\n");
     std::size_t files = 0;
     for ([[maybe_unused]] const auto& entry : fs::directory_iterator(bench.path("made"))) ++files;
     CHECK(files == 34);

@@ -21,6 +21,10 @@ class Editor {
         const TomlFile file(text_, name_);  // anew: earlier changes have moved things
         const toml::table& table = *find_table(file.root, change);
         if (const toml::node* const node = node_at(table, change.key)) {
+            if (is_dotted(*node) && !change.then.empty()) {
+                apply_by_parts(change, *node->as_table());
+                return;
+            }
             const std::size_t begin = offset(node->source().begin);
             const std::size_t end = offset(node->source().end);
             if (change.then.empty()) {
@@ -81,6 +85,29 @@ class Editor {
             }
         }
         return node;
+    }
+
+    /// Of a table that is written out, key by key, each key by itself.
+    void apply_by_parts(const FieldChange& change, const toml::table& there) {
+        const std::string then = "then = " + change.then;
+        const TomlFile file(then, name_);
+        const toml::table* const wanted = file.root.get_as<toml::table>("then");
+        if (wanted == nullptr)
+            fail("'" + change.key + "' is a table here, and is to be none: change it there");
+        const Editor words(then, name_);
+        std::vector<FieldChange> parts;
+        const auto part = [&](const toml::key& key, const std::string& text) {
+            parts.push_back({change.table, change.name, change.key + "." + std::string(key.str()), "", text,
+                             change.key, change.then});
+        };
+        for (const auto& [key, value] : there) {
+            if (!wanted->contains(key.str())) part(key, "");
+        }
+        for (const auto& [key, value] : *wanted) {
+            const std::size_t begin = words.offset(value.source().begin);
+            part(key, then.substr(begin, words.offset(value.source().end) - begin));
+        }
+        for (const FieldChange& each : parts) apply(each);
     }
 
     /// Puts a block below the last of its table, or at the end where there is none.
