@@ -202,6 +202,8 @@ TEST_CASE("a body under the hand: probes, truths and verdicts at a pose, known b
     CHECK(standing["pose"]["clips"].is_null());
     // The sole reaches 0.3 where ground ends at 0.02.
     CHECK(verdict_of(at(0.0, 0.2), "grounded") == 2);
+    // Exactly at the limit of touch, where rounding decides what is true.
+    CHECK(verdict_of(at(-6.0, 1.12 - 1e-10), "grounded") == 4);
     // It does not see gratings: the walk's top is at 1.1.
     CHECK(verdict_of(at(-6.0, 1.1), "grounded") == 1);
     // Before the weir, whose face is at 5.5: the brow reaches 0.7 ahead of the anchor, a wall counts within
@@ -213,8 +215,30 @@ TEST_CASE("a body under the hand: probes, truths and verdicts at a pose, known b
     CHECK(at(6.0, 1.3, true)["pose"]["anchor"][1].get<double>() == Approx(1.0).margin(1e-6));
     CHECK(at(-6.0, 0.9, true)["pose"]["anchor"][1].get<double>() == Approx(1.1).margin(1e-6));
     CHECK(at(0.0, 0.4, true)["pose"]["anchor"][1].get<double>() == Approx(0.0).margin(1e-6));
+    // What is low has room below the walk, too: the nearest rest is taken.
+    for (const auto& [from, to] : {std::pair{0.3, 0.0}, {0.8, 1.1}, {1.4, 1.1}, {-0.2, 0.0}}) {
+        const Json put = bench.ask(
+            {{"ask", "pose"}, {"rests", true}, {"pose", {{"at", {-6.0, from}}, {"stance", "low"}}}});
+        CHECK(put["pose"]["anchor"][1].get<double>() == Approx(to).margin(1e-6));
+    }
     const Json low = bench.ask({{"ask", "pose"}, {"pose", {{"at", {0.0, 0.0}}, {"stance", "low"}}}});
     CHECK(low["pose"]["stance"] == "low");
+    // What the rig remembers, and the way it moves and is driven, is what it is asked with.
+    std::string text = bench.text();
+    text.replace(text.find("reach = 0.3 "), 12, "reach = { grounded = 0.5, airborne = 0.02 } ");
+    text.replace(text.find("along = \"forward\""), 17, "along = \"drive\"");
+    REQUIRE_FALSE(is_refused(bench.ask({{"ask", "text"}, {"text", text}})));
+    const auto on = [&](const char* signal, const Json& pose) {
+        const Json answer = bench.ask({{"ask", "pose"}, {"pose", pose}});
+        for (const Json& one : answer["pose"]["signals"])
+            if (one["name"] == signal) return one["on"].get<bool>();
+        return false;
+    };
+    CHECK(on("grounded", {{"at", {0.0, 0.2}}, {"grounded", true}}));
+    CHECK_FALSE(on("grounded", {{"at", {0.0, 0.2}}, {"grounded", false}}));
+    CHECK(on("stopped", {{"at", {5.0, 0.0}}, {"drive", {2.0, 0.0}}}));
+    CHECK_FALSE(on("stopped", {{"at", {5.0, 0.0}}, {"drive", {-2.0, 0.0}}}));
+    CHECK_FALSE(on("stopped", {{"at", {5.0, 0.0}}}));
 }
 
 TEST_CASE("a field is changed in the file's own text, comments and all, and back") {
@@ -265,6 +289,13 @@ TEST_CASE("one pull of a slider is one step back") {
     CHECK(bench.text().find("reach = 0.1 ") != std::string::npos);
     (void)bench.ask("undo");
     CHECK(bench.text() == rig_text);
+    // What was taken back is not pulled on: it is begun anew.
+    (void)bench.edit("probe", "sole", "reach", 0.2, "slide 3");
+    (void)bench.edit("probe", "brow", "reach", 0.5, "slide 4");
+    (void)bench.ask("undo");
+    (void)bench.edit("probe", "sole", "reach", 0.1, "slide 3");
+    (void)bench.ask("undo");
+    CHECK(bench.text().find("reach = 0.2 ") != std::string::npos);
 }
 
 TEST_CASE("what cannot be is refused in words, and all stays") {
@@ -555,6 +586,11 @@ TEST_CASE("a drill cut to what is wrong still shows it, sooner") {
     REQUIRE((jump["frames"][2]["signals"][0].get<unsigned>() & 3U) == 1U);
     CHECK(is_refused(
         bench.ask({{"ask", "drill"}, {"to", 50}, {"shortened", true}})));  // nothing is wrong there
+    // Up to a tick, and no cue that comes later.
+    const std::string early = bench.ask({{"ask", "drill"}, {"to", 100}})["text"];
+    CHECK(early.find("drive = [0.4, 0]") != std::string::npos);
+    CHECK(early.find("press") == std::string::npos);
+    CHECK(early.find("seconds = 1.66") != std::string::npos);
     const Json cut = bench.ask({{"ask", "drill"}, {"write", true}, {"shortened", true}});
     REQUIRE_FALSE(is_refused(cut));
     const Level<2> level = std::get<Level<2>>(load_level(desk.level()));
