@@ -489,6 +489,65 @@ class Pages(unittest.TestCase):
         self.assertIn("1 of 4 fail", self.run_js("document.querySelector('.suite summary').textContent"))
         self.assertGreater(self.run_js("document.querySelectorAll('[data-finding]').length"), 5)
 
+    # Where one is, and what is there besides verdicts.
+
+    def test_the_address_brings_one_back(self):
+        self.open("space.html")
+        finding = self.json("space.json")["findings"][2]["id"]
+        self.browser.click_on(f"[data-finding='{finding}']")
+        self.run_js("(s => { s.value = 0.6; s.dispatchEvent(new Event('input')); })(document.getElementById('cut'))")
+        self.browser.click_on("[data-layer='machinery']")
+        self.browser.drag(self.view_at([300, 200]), self.view_at([340, 210]))
+        self.browser.click_on("#theme")
+        self.run_js("new Promise(done => setTimeout(done, 700))")
+        address = self.run_js("location.href")
+        eye = "[...hollowProbe.view.camera.position.toArray(), ...hollowProbe.view.controls.target.toArray()]"
+        before = self.run_js(eye)
+        self.browser.visit("about:blank")
+        self.browser.visit(address)
+        self.run_js("new Promise(done => setTimeout(done, 300))")
+        for a, b in zip(self.run_js(eye), before):
+            self.assertAlmostEqual(a, b, delta=1e-3 * (1 + abs(b)))
+        self.assertEqual(self.run_js("hollowProbe.report.chosen.id"), finding)
+        self.assertEqual(self.run_js("document.getElementById('cut').value"), "0.6")
+        self.assertEqual(self.run_js("document.querySelector(\"[data-layer='machinery']\").getAttribute('aria-pressed')"), "false")
+        self.assertEqual(self.run_js("document.documentElement.dataset.theme"), "dark")
+        self.assertLess(self.run_js("hollowProbe.view.groups.filter(g => g.visible).length"), self.run_js("hollowProbe.view.groups.length"))
+
+    def test_marks_are_gone_through_by_keys_gravest_first(self):
+        for name in ("plane.html", "space.html"):
+            self.open(name)
+            self.run_js("hollowProbe.view.canvas.focus()")
+            seen = []
+            for _ in range(3):
+                self.browser.key("n")
+                seen.append(self.run_js("document.getElementById('detail').textContent"))
+            self.assertTrue(all("Pose at" in told and "missed contact" in told for told in seen), name)
+            self.assertEqual(len(set(seen)), 3)
+            # The body went there.
+            self.assertEqual(self.run_js("hollowProbe.view.pose.probes.length"), 0)
+            self.browser.key("N")
+            self.assertEqual(self.run_js("document.getElementById('detail').textContent"), seen[1])
+
+    def test_a_level_whose_up_points_down_is_no_mirror_image(self):
+        with open(self.path("down.level.toml"), "w", encoding="utf-8") as file:
+            file.write('format = "hollow-probe level 1"\ndimensions = 2\nup = [0.0, -1.0]\nlayers = ["masonry", "grating", "debris"]\n'
+                       '[[solid]]\nname = "floor"\nlayer = "masonry"\nbox = { center = [10.0, 0.5], size = [20.0, 1.0] }\n'
+                       '[[solid]]\nname = "hatch"\nlayer = "grating"\nbox = { center = [15.0, -3.0], size = [4.0, 0.2] }\none_way = [0.0, -1.0]\n'
+                       '[[area]]\nname = "loft"\nbox = { center = [15.0, -4.0], size = [3.0, 1.0] }\n'
+                       '[[start]]\nname = "gate"\nat = [2.0, 0.0]\nheading = [1.0, 0.0]\n')
+        tool("survey", self.path("down.level.toml"), "keeper.rig.toml", "--budget", "3000", "--html", self.path("down.html"))
+        self.open("down.html")
+        self.run_js("hollowProbe.view.fit()")
+        gate, hatch, floor = self.screen_of([2.0, 0.0]), self.screen_of([15.0, -3.0]), self.screen_of([10.0, 0.5])
+        self.assertLess(gate[0], hatch[0])
+        self.assertLess(hatch[1], floor[1])
+        # Heading along +x looks to the right; the arrows of the hatch point up.
+        self.assertEqual(self.run_js("hollowProbe.view.solidAt([15.0, -3.0])"), 1)
+        names = len(self.colours_of_all())
+        self.browser.click_on("[data-names]")
+        self.assertGreaterEqual(len(self.colours_of_all()), names)
+
     def test_a_suite_leads_to_its_reports(self):
         self.open("check.html")
         self.assertEqual(self.run_js("document.querySelectorAll('.suite tbody tr').length"), 4)
