@@ -395,7 +395,7 @@ export class SpaceView {
     this.redraw();
   }
 
-  /** From afar thousands of marks would hide the level: there each patch of ground, as wide as the body is tall, is painted with the
+  /** From afar thousands of marks would hide the level: there each patch of ground, a sixtieth of the level, is painted with the
       gravest verdict on it, the stronger the more of it has that verdict. */
   paintPatches() {
     if (this.patches) {
@@ -403,12 +403,12 @@ export class SpaceView {
       discard(this.patches);
       this.patches = null;
     }
-    const { positions, verdicts, shown, spacing } = this.marks;
+    const { positions, verdicts, shown } = this.marks;
     const most = 3000;
     if (shown.length <= most) return;
     const up = this.scene.up;
     const size = this.box.getSize(new THREE.Vector3()).length();
-    const side = Math.max(4 * (spacing ?? 0), size / 60);
+    const side = size / 60;
     const cells = new Map();
     for (const i of shown) {
       const at = [positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]];
@@ -629,7 +629,7 @@ export class SpaceView {
     const unit = this.height / (2 * distance * Math.tan((this.camera.fov * Math.PI) / 360));
     const stamp = Math.min(Math.max(0.9 * (this.marks?.spacing ?? 1) * unit, 5), 14);
     if (this.patches) {
-      const far = this.patches.userData.side * unit < 16;
+      const far = this.patches.userData.side * unit < 14;
       this.patches.visible = far;
       this.points.visible = !far;
     }
