@@ -466,12 +466,18 @@ TEST_CASE("files stay the truth: saved, taken over, or a conflict with both text
     bench.bench->look_at_files();
     CHECK(bench.text() == rig_text);
 
+    // A level that is none is told, for as long as it is there, and the one before stays.
+    write_file(desk.level(), "no level");
+    for (int i = 0; i < 3; ++i) bench.bench->look_at_files();
+    CHECK(bench.state()["notice"].get<std::string>().find("weir.level.toml:1") != std::string::npos);
+    CHECK(bench.ask({{"ask", "pose"}, {"pose", {{"at", {6.0, 0.2}}}}})["pose"]["clips"] == "weir");
     std::string level = level_text;
     level.replace(level.find("[6.0, 0.5]"), 10, "[3.0, 0.5]");
     write_file(desk.level(), level);
     bench.bench->look_at_files();
     const Json there = bench.ask({{"ask", "pose"}, {"pose", {{"at", {3.0, 0.2}}}}});
     CHECK(there["pose"]["clips"] == "weir");
+    CHECK(bench.state()["notice"] == "");
 }
 
 TEST_CASE("each change is surveyed, a fix made by its number, and rigs are held beside each other") {

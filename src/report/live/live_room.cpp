@@ -455,7 +455,7 @@ Json LiveRoom<D>::ask_drill(const Json& question) {
 template <int D>
 void LiveRoom<D>::look_at_files() {
     const std::lock_guard lock(mutex_);
-    std::string notice;
+    std::string notice = notice_;
     std::string level_text;
     try {
         level_text = read_file(files_.level, most_live_bytes);
@@ -463,6 +463,7 @@ void LiveRoom<D>::look_at_files() {
         level_text = level_text_;  // on its way to another state
     }
     if (level_text != level_text_) {
+        level_text_ = level_text;  // one that is refused is not read again until it changes
         try {
             AnyLevel level = load_level(files_.level);
             if (!std::holds_alternative<Level<D>>(level))
@@ -470,12 +471,13 @@ void LiveRoom<D>::look_at_files() {
             auto fresh = std::make_shared<const Level<D>>(std::move(std::get<Level<D>>(level)));
             history_.read_for(*fresh);
             level_ = std::move(fresh);
-            level_text_ = level_text;
             std::vector<Bounds<D>> near(1, level_->bounds());
             tell_({{"tell", "level"}, {"data", scene_data<D>(*level_, near)}});
+            notice.clear();
             notice_.clear();
             changed();
-        } catch (const InvalidInput& error) {
+        } catch (const std::exception& error) {
+            // Whatever is wrong with it: the bench goes on with what it has.
             notice = error.what();
         }
     }

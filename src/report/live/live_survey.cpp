@@ -196,7 +196,9 @@ void LiveSurvey<D>::carry_out(const LiveTask<D>& task) {
     const Survey<D> map = survey<D>(*task.level, *task.rig, options, kept_->truths);
     tell_survey("verdicts", map, true);
     if (kept_->before != task.before.get()) {
-        const Survey<D> other = survey<D>(*task.level, *task.before, options, kept_->truths);
+        // As it was opened it is the rig itself.
+        const Survey<D> other =
+            task.before == task.rig ? map : survey<D>(*task.level, *task.before, options, kept_->truths);
         kept_->before = task.before.get();
         kept_->of_before = survey_data<D>(*task.level, *task.before, other, task.names, {0, 0});
     }

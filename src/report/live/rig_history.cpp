@@ -90,7 +90,7 @@ typename RigHistory<D>::Outside RigHistory<D>::look() {
     }
     try {
         change(there, "");
-    } catch (const InputError&) {
+    } catch (const std::exception&) {
         return Outside::same;
     }
     in_file_ = there;

@@ -96,6 +96,8 @@ export class Player {
     }
     if (this.now < this.tape.count - 1) this.seek(this.tape.count - 1);
     this.playing = true;
+    // Keys drive the body now, not the control that was used last.
+    document.activeElement?.blur?.();
     this.start.textContent = "Pause";
     this.element.dispatchEvent(new Event("begins"));
     this.owed = 0;

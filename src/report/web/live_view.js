@@ -74,6 +74,7 @@ export class LiveView {
     this.listen();
     if (this.view) {
       this.view.onpick = (i) => this.pickMark(i);
+      this.view.leavesKeys = () => this.player.playing;
       this.view.grab = (point, screen) => this.grab(point, screen);
       this.view.onhover = onceEvent((point) => this.hover(point));
       if (this.D === 2) this.view.overlays.push((context, view) => this.drawOver(context, view));
@@ -154,7 +155,7 @@ export class LiveView {
     const before = this.view;
     this.view = this.stage.view;
     if (this.view && before) {
-      for (const key of ["onpick", "grab", "onhover"]) this.view[key] = before[key];
+      for (const key of ["onpick", "grab", "onhover", "leavesKeys"]) this.view[key] = before[key];
       if (this.D === 2) this.view.overlays = before.overlays;
       this.view.standAs(before);
       before.dispose?.();

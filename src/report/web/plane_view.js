@@ -21,6 +21,8 @@ export class PlaneView {
     /** `grab(point, [x, y])` may take hold of what is there: { move(point, event), end() }; else the view pans. */
     this.grab = null;
     this.onhover = null;
+    /** Whether keys are another's just now. */
+    this.leavesKeys = null;
     /** Drawn over everything else, each with (context, view). */
     this.overlays = [];
     this.redraw = onceAFrame(() => this.draw());
@@ -158,6 +160,7 @@ export class PlaneView {
     }, { passive: false });
     canvas.addEventListener("dblclick", () => this.fit());
     canvas.addEventListener("keydown", (event) => {
+      if (this.leavesKeys?.()) return;
       const step = 60;
       const act = { ArrowLeft: () => this.pan(step, 0), ArrowRight: () => this.pan(-step, 0),
                     ArrowUp: () => this.pan(0, step), ArrowDown: () => this.pan(0, -step),

@@ -170,6 +170,7 @@ export class SpaceView {
     canvas.addEventListener("pointercancel", lift);
     canvas.addEventListener("dblclick", () => this.fit());
     canvas.addEventListener("keydown", (event) => {
+      if (this.leavesKeys?.()) return;
       const turn = 0.12;
       const arrow = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
       if (arrow) {
