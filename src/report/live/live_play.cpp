@@ -205,6 +205,8 @@ std::string LivePlay<D>::written(const std::string& folder, std::optional<std::s
         drill.expectations = {expectation_against<D>(*rig_, last)};
         const Expectation expected = drill.expectations.front();
         const DrillRecord<D> record = stage.play(drill);
+        if (record.broken.empty())
+            throw InvalidInput("what is wrong at that tick is forgiven: there is nothing to shorten to");
         Broken broken = record.broken.front();
         drill = shrunk<D>(stage, drill, broken);
         comment = fmt::format("\n[[expect]]\nmost = {{ {} = 0 }}\nsignal = {}\n", expected.figure,

@@ -38,6 +38,7 @@ export class LiveView {
       this.pose.heading = start ? start.heading : null;
     }
     hello.told.forEach((news) => this.hear(news));
+    (this.early ?? []).forEach((news) => { if (news.tell !== "rig" || news.revision > this.state.revision) this.hear(news); });
     this.ask();
   }
 
@@ -109,6 +110,11 @@ export class LiveView {
   // What the bench says.
 
   hear(news) {
+    // What comes before the page is built is heard after.
+    if (!this.panel) {
+      (this.early ??= []).push(news);
+      return;
+    }
     if (news.tell === "rig") this.takeRig(news);
     else if (news.tell === "level") this.takeLevel(news.data);
     else if (news.tell === "tuning" || news.tell === "tuned") this.hearTuning(news);
