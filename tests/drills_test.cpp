@@ -631,6 +631,37 @@ TEST_CASE("cues that change places while a find is made short are no error") {
     }
 }
 
+TEST_CASE("a hunt keeps what is done before a moment, and stops when it is told to") {
+    // Behind the block the body comes in 2.5 seconds only if it has run towards it all the while.
+    const auto level = yard();
+    const auto rig = walker();
+    HuntOptions options;
+    options.seed = 1;
+    options.most_ticks = 200'000;
+    const auto hunted = [&](double drive, double kept) {
+        Drill<2> drill = walk(2.6);
+        drill.cues = {go(0.0, drive), go(1.2, 0.0)};
+        drill.expectations = {{Kind::never_reaches, "", "", 0.0, "behind the block"}};
+        options.kept_seconds = kept;
+        return hunt<2>(level, rig, drill, options);
+    };
+    const auto ran = hunted(1.0, 1.0);
+    REQUIRE(ran.found);
+    CHECK(ran.found->cues.front().at == 0.0);
+    CHECK((*ran.found->cues.front().drive)[0] > 0.5);
+    CHECK_FALSE(play<2>(level, rig, *ran.found).kept());
+    CHECK(ran.figures.ticks > 100);
+    // Having run the other way for a second it is too late; with nothing kept it is not.
+    CHECK_FALSE(hunted(-1.0, 1.0).found);
+    CHECK(hunted(-1.0, 0.0).found);
+    for (const double kept : {-0.1, 2.6, 9.0, std::nan("")}) CHECK_THROWS_AS(hunted(1.0, kept), InvalidInput);
+    int asked = 0;
+    options.stop = [&] { return ++asked > 3; };
+    const auto stopped = hunted(-1.0, 1.0);
+    CHECK_FALSE(stopped.found);
+    CHECK(stopped.ticks < 100'000);
+}
+
 TEST_CASE("a hunt that finds nothing says how much it tried and how near it came") {
     const auto level = yard();
     Drill<2> drill = walk(2.0);

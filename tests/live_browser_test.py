@@ -1,5 +1,6 @@
 """The live bench as its users have it: a server, a page in a browser, files. Usage: live_browser_test.py TOOL DEMO"""
 import json
+import math
 import os
 import random
 import re
@@ -256,7 +257,7 @@ class Live(unittest.TestCase):
         self.browser.click_on("[data-owner='probe foot ray']")
         self.run_js("hollowProbe.live.view.canvas.scrollIntoView({block: 'center'})")
         scale = self.run_js("hollowProbe.live.view.scale")
-        handle = lambda form: self.run_js(f"hollowProbe.live.handles().find(h => h.form === '{form}').at")
+        handle = lambda form: self.run_js(f"hollowProbe.live.hand.handles().find(h => h.form === '{form}').at")
         end = self.place(handle("diamond"))
         self.browser.drag(end, [end[0], end[1] + 0.2 * scale], 8)
         self.wait("hollowProbe.live.line.slots.size === 0")
@@ -368,6 +369,156 @@ class Live(unittest.TestCase):
         self.assertEqual(self.server.end(), 0)
         self.wait("hollowProbe.live.said.textContent.includes('ended')")
         self.assertIn("not saved", self.run_js("hollowProbe.live.said.textContent"))
+
+    def type_in(self, selector, value):
+        """As a user changes an input: its value, and that it changed."""
+        self.run_js(f"(i => {{ i.value = {json.dumps(str(value))}; i.dispatchEvent(new Event('input')); i.dispatchEvent(new Event('change')); }})(document.querySelector({json.dumps(selector)}))")
+
+    def test_the_bar_sets_drive_speed_memory_and_heading(self):
+        self.open("culvert.level.toml", "keeper-whole.rig.toml")
+        asked = lambda: self.run_js("(({velocity, drive, grounded, heading, stance}) => ({velocity, drive, grounded, heading, stance}))(hollowProbe.live.pose)")
+        self.type_in("[aria-label='speed']", 3)
+        self.type_in("[aria-label='up']", -2.5)
+        self.assertEqual(asked()["velocity"], [3, -2.5])
+        self.type_in("[aria-label='Drive']", -1)
+        self.assertEqual(asked()["drive"], [-1, 0])
+        self.run_js("[...document.querySelectorAll('.pose-bar .toggle')].find(b => b.textContent === 'remembers ground').click()")
+        self.assertTrue(asked()["grounded"])
+        self.browser.click_on("#turn")
+        self.assertEqual(asked()["heading"], [-1, 0])
+        self.type_in("[aria-label='Stance']", "crawling")
+        self.wait("hollowProbe.live.answer.pose.stance === 'crawling'")
+        # Up and down by keys, a twentieth of the body, and no longer at rest.
+        at, size = self.pose(), self.run_js("hollowProbe.live.answer.pose.size")
+        self.run_js("document.activeElement.blur()")
+        for key, by in (("u", 1), ("u", 1), ("d", -1)):
+            self.browser.key(key)
+        self.wait("hollowProbe.live.line.slots.size === 0")
+        self.assertAlmostEqual(self.pose()[1] - at[1], size / 20, delta=1e-9)
+        self.assertEqual(self.run_js("document.querySelector('#rests').getAttribute('aria-pressed')"), "false")
+        self.clean()
+
+    def test_the_ruler_measures_and_moves_nothing(self):
+        self.open("culvert.level.toml", "keeper-first-try.rig.toml")
+        at = self.pose()
+        self.browser.click_on("#ruler")
+        start, end = self.place([at[0], at[1] + 0.5]), self.place([at[0] - 3, at[1] + 4.5])
+        self.browser.drag(start, end, 6)
+        numbers = [float(x) for x in re.findall(r"-?[\d.]+", self.run_js("hollowProbe.live.hand.rulerWords()"))]
+        for got, wanted in zip(numbers, (5.0, -3.0, 4.0, 53.13)):
+            self.assertAlmostEqual(got, wanted, delta=0.02 * abs(wanted))
+        self.assertEqual(self.pose(), at)
+        self.browser.click_on("#ruler")
+        self.assertIsNone(self.run_js("hollowProbe.live.hand.ruler"))
+        self.clean()
+
+    def test_keys_are_bound_anew_and_a_gamepad_drives(self):
+        self.open("culvert.level.toml", "keeper-moving.rig.toml")
+        self.run_js("document.querySelector('details').open = true")
+        self.browser.click_on("[data-binding='forward']")
+        self.browser.key("e")
+        self.assertEqual(self.run_js("document.querySelector('[data-binding=forward]').textContent"), "e")
+        self.browser.click_on("#live-play")
+        self.wait("hollowProbe.live.player.playing")
+        self.browser.call("Input.dispatchKeyEvent", type="keyDown", key="e", windowsVirtualKeyCode=69)
+        self.wait("hollowProbe.live.player.tape.frames.at(-1).velocity[0] > 1")
+        self.browser.call("Input.dispatchKeyEvent", type="keyUp", key="e", windowsVirtualKeyCode=69)
+        self.wait("hollowProbe.live.player.tape.frames.at(-1).velocity[0] === 0")
+        self.run_js("navigator.getGamepads = () => [null, {axes: [-0.6, 0.1], buttons: [{pressed: true}]}]")
+        self.wait("hollowProbe.live.player.tape.frames.at(-1).velocity[0] < -1")
+        self.wait("hollowProbe.live.player.tape.frames.some(f => f.jumped)")
+        # Held down it is one press.
+        time.sleep(1.5)
+        self.run_js("navigator.getGamepads = () => []")
+        self.browser.click_on("#live-play")
+        self.assertEqual(self.run_js("hollowProbe.live.player.tape.frames.filter(f => f.jumped).length"), 1)
+        self.run_js("localStorage.clear()")
+        self.clean()
+
+    def test_settings_are_tuned_within_ends_and_taken(self):
+        self.open("culvert.level.toml", "keeper-first-try.rig.toml")
+        self.browser.click_on("[data-tab='tune']")
+        self.browser.click_on("[data-free='probe.foot ray.reach']")
+        self.type_in("[aria-label='foot ray.reach from']", 0.3)
+        self.browser.click_on("#tune")
+        self.wait("hollowProbe.live.said.textContent.includes(\"'to' of probe.foot ray.reach\")")
+        self.type_in("[aria-label='foot ray.reach to']", 0.41)
+        self.browser.click_on("#tune")
+        self.wait("document.querySelector('#take-tuned') || hollowProbe.live.tuning.says.textContent.includes('Nothing better')")
+        told = self.run_js("hollowProbe.live.tuning.says.textContent")
+        if "Nothing better" not in told:
+            self.browser.click_on("#take-tuned")
+            self.wait("!hollowProbe.live.state.saved")
+            reach = float(re.search(r"reach = ([\d.]+)", self.run_js("hollowProbe.live.state.text")).group(1))
+            self.assertTrue(0.3 <= reach <= 0.41)
+        # Choices, too.
+        self.assertTrue(self.run_js("Boolean(document.querySelector(\"[data-free='probe.foot ray.sees']\"))"))
+        self.clean()
+
+    def test_another_file_is_held_against_and_played_beside_and_a_hunt_goes_on(self):
+        self.open("culvert.level.toml", "keeper-first-try-moving.rig.toml", "crossing-first-try.drill.toml", "--record", "found.drill.toml")
+        self.browser.click_on("[data-tab='verdicts']")
+        text = self.text("keeper-first-try.rig.toml").replace("reach = 0.42", "reach = 4.2")
+        self.run_js(f"hollowProbe.live.holdAgainst(new File([{json.dumps(text)}], 'longer.rig.toml'))")
+        self.wait("hollowProbe.live.state.before === 'longer.rig.toml'")
+        self.browser.click_on("#beside")
+        self.wait("hollowProbe.live.answer.before")
+        self.browser.click_on("#live-play")
+        self.wait("hollowProbe.live.player.tape && hollowProbe.live.player.tape.count > 40")
+        self.browser.click_on("#live-play")
+        reach = lambda which: self.run_js(f"(l => l.from[1] - l.limit[1])(hollowProbe.live.player.tape.frames.at(-1).{which}.probes[0].lines[0])")
+        self.assertAlmostEqual(reach("pose"), 0.42, delta=1e-6)
+        self.assertAlmostEqual(reach("before"), 4.2, delta=1e-6)
+        self.browser.click_on("#hunt")
+        self.wait("document.querySelector('#write-hunted')")
+        self.browser.click_on("#write-hunted")
+        self.wait("hollowProbe.live.said.textContent.includes('written')")
+        done = subprocess.run([TOOL, "drill", "found.drill.toml"], cwd=self.folder, capture_output=True, text=True)
+        self.assertEqual(done.returncode, 1, done.stdout)
+        self.clean()
+
+    def test_handles_and_ruler_in_space(self):
+        self.open("pumphouse.level.toml", "keeper-3d.rig.toml")
+        self.browser.click_on("[data-tab='rig']")
+        self.run_js("hollowProbe.live.edit({table: 'probe', name: 'soles', key: 'reach', value: 0.6, gesture: ''})")
+        self.wait("hollowProbe.live.answer.pose.probes[0].lines[0].limit[1] < -0.2")
+        self.run_js("hollowProbe.live.view.flyTo([-2, 0, -0.5], [0, 2, 1.5], 0.9); hollowProbe.live.view.canvas.scrollIntoView({block: 'center'})")
+        self.browser.settle()
+        field = lambda key: self.run_js(f"hollowProbe.live.rig.probes[0].fields.find(f => f.key === '{key}').value")
+        where = lambda form: self.run_js(f"(() => {{ const r = hollowProbe.live.view.canvas.getBoundingClientRect(), s = hollowProbe.live.hand.handles().find(h => h.form === '{form}').screen; return [r.x + s[0], r.y + s[1]]; }})()")
+        # To where a reach of 1 would end on the screen.
+        line = self.run_js("hollowProbe.live.answer.pose.probes[0].lines[0]")
+        self.browser.drag(where("diamond"), self.place([line["from"][0], line["from"][1] - 1.0, line["from"][2]]), 8)
+        self.wait("hollowProbe.live.line.slots.size === 0")
+        self.assertAlmostEqual(field("reach"), 1.0, delta=0.02)
+        heading = self.run_js("hollowProbe.live.answer.pose.heading")
+        self.browser.drag(where("disc"), self.place([x + 0.5 * h for x, h in zip(line["from"], heading)]), 8)
+        self.wait("hollowProbe.live.line.slots.size === 0")
+        self.assertAlmostEqual(field("shape.ball.radius"), 0.5, delta=0.02)
+        # The start goes in the plane that faces the eye.
+        before = field("from")
+        at = where("square")
+        self.browser.drag(at, [at[0] + 30, at[1] - 20], 8)
+        self.wait("hollowProbe.live.line.slots.size === 0")
+        self.assertGreater(sum(abs(a - b) for a, b in zip(field("from"), before)), 0.05)
+        self.assertEqual([round(a - b) for a, b in zip(where("square"), at)], [30, -20])
+        # With Alt the body goes up and down.
+        pose = self.pose()
+        start = self.place([pose[0], pose[1] + 1.4, pose[2]])
+        self.browser.call("Input.dispatchMouseEvent", type="mousePressed", x=start[0], y=start[1], button="left", clickCount=1, modifiers=1)
+        end = self.place([pose[0], pose[1] + 1.9, pose[2]])
+        self.browser.call("Input.dispatchMouseEvent", type="mouseMoved", x=end[0], y=end[1], button="left", buttons=1, modifiers=1)
+        self.browser.call("Input.dispatchMouseEvent", type="mouseReleased", x=end[0], y=end[1], button="left", clickCount=1, modifiers=1)
+        self.wait("hollowProbe.live.line.slots.size === 0")
+        now = self.pose()
+        self.assertAlmostEqual(now[1] - pose[1], 0.5, delta=0.05)
+        self.assertAlmostEqual(now[0], pose[0], delta=1e-9)
+        self.browser.click_on("#ruler")
+        a, b = self.place([-1.7, 0.0, 0.9]), self.place([-0.4, 0.0, 0.2])
+        self.browser.drag(a, b, 6)
+        length = float(self.run_js("hollowProbe.live.hand.rulerWords()").split()[0])
+        self.assertAlmostEqual(length, math.hypot(1.3, 0.7), delta=0.03)
+        self.clean()
 
     def test_space(self):
         self.open("pumphouse.level.toml", "keeper-3d.rig.toml")

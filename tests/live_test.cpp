@@ -158,6 +158,21 @@ struct Bench {
         return found;
     }
 
+    /// The news of that kind that is told `number` times, from 1, waited for.
+    Json last_news(const std::string& kind, std::size_t number) {
+        std::unique_lock lock(mutex);
+        Json found;
+        const bool came = more.wait_for(lock, std::chrono::minutes(2), [&] {
+            std::size_t count = 0;
+            for (const Json& one : told) {
+                if (one["tell"] == kind && ++count == number) found = one;
+            }
+            return !found.is_null();
+        });
+        REQUIRE(came);
+        return found;
+    }
+
     std::mutex mutex;
     std::condition_variable more;
     std::vector<Json> told;
@@ -526,6 +541,118 @@ TEST_CASE("tuning is begun, told, stopped, and what it finds is taken") {
         {{"ask", "tune"}, {"free", {"probe.sole.reach", "probe.brow.reach", "probe.brow.from[0]"}}})));
     (void)bench.ask("stop_tuning");
     CHECK_FALSE(is_refused(bench.ask("hello")));
+}
+
+TEST_CASE("tuning within ends that are given, by a weight, and with the drill's promises kept") {
+    const Desk desk;
+    LiveFiles files;
+    files.drill = desk.path("hop.drill.toml");
+    // A jump from the quay: the sole, which reaches 0.3 too far, is falsely on for some ticks.
+    write_file(files.drill, R"(format = "hollow-probe drill 1"
+level = "weir.level.toml"
+rig = "keeper.rig.toml"
+at = [0.0, 0.0]
+seconds = 1.0
+[motion]
+model = "slide"
+gravity = 20.0
+jump_speed = 6.0
+[[expect]]
+most = { false_ticks = 0 }
+signal = "grounded"
+[[cue]]
+at = 0.1
+press = "jump"
+)");
+    Bench bench(desk, files);
+    const auto tune = [&](double from, double to) {
+        return Json{{"ask", "tune"},
+                    {"free", {{{"path", "probe.sole.reach"}, {"from", from}, {"to", to}}}},
+                    {"drill", true},
+                    {"missed_weight", 2.0}};
+    };
+    for (const Json& wrong :
+         {Json{{"ask", "tune"}, {"free", {{{"path", "probe.sole.reach"}, {"from", 0.1}}}}},
+          Json{{"ask", "tune"}, {"free", {{{"path", "probe.sole.reach"}, {"from", "a"}, {"to", 1}}}}},
+          Json{{"ask", "tune"}, {"free", {7}}},
+          Json{{"ask", "tune"}, {"free", {{{"from", 0.1}, {"to", 0.2}}}}},
+          Json{{"ask", "tune"}, {"free", {"probe.sole.reach"}}, {"missed_weight", 0.0}}})
+        CHECK(is_refused(bench.ask(wrong)));
+    // No reach from 0.15 on keeps the promise (the first tick rises 0.1): the nearest to right is that end.
+    REQUIRE_FALSE(is_refused(bench.ask(tune(0.15, 0.4))));
+    const Json ended = bench.news("tuned", 1)["data"];
+    REQUIRE(ended.contains("settings"));
+    CHECK(ended["broken_before"] == 1);
+    CHECK(ended["broken_after"] == 1);
+    CHECK(std::stod(ended["settings"][0]["is"].get<std::string>()) == Approx(0.15).margin(1e-9));
+    REQUIRE_FALSE(is_refused(bench.ask(tune(0.001, 0.4))));
+    const Json kept = bench.last_news("tuned", 2)["data"];
+    CHECK(kept["broken_after"] == 0);
+    CHECK(std::stod(kept["settings"][0]["is"].get<std::string>()) <= 0.02 + 1e-9);
+    REQUIRE_FALSE(is_refused(bench.ask("take_tuned")));
+    CHECK(bench.text().find("reach = 0.3 ") == std::string::npos);
+    // What is not there cannot be kept.
+    Bench alone(desk);
+    CHECK(is_refused(alone.ask(tune(0.1, 0.4))));
+}
+
+TEST_CASE("another rig to hold it against may come as a text, and is read beside in play") {
+    const Desk desk;
+    Bench bench(desk);
+    std::string other = rig_text;
+    other.replace(other.find("reach = 0.4"), 11, "reach = 9.0");
+    CHECK(is_refused(bench.ask({{"ask", "before"}, {"name", "x.rig.toml"}, {"text", "no rig"}})));
+    CHECK(is_refused(bench.ask({{"ask", "before"}, {"text", other}})));
+    CHECK(bench.state()["before"] == "as opened");
+    REQUIRE_FALSE(is_refused(bench.ask({{"ask", "before"}, {"name", "/far/old.rig.toml"}, {"text", other}})));
+    CHECK(bench.state()["before"] == "old.rig.toml");
+    // The weir's face is at 5.5: seen by the longer brow alone, from afar.
+    const Json pose = {{"at", {0.0, 0.0}}, {"heading", {1.0, 0.0}}};
+    const Json seen = bench.ask({{"ask", "pose"}, {"pose", pose}, {"beside", true}});
+    CHECK(seen["pose"]["probes"][1]["on"] == false);
+    CHECK(seen["before"]["probes"][1]["on"] == true);
+    REQUIRE_FALSE(is_refused(bench.ask({{"ask", "play"}, {"pose", pose}})));
+    const Json played = bench.ask({{"ask", "ticks"}, {"count", 3}, {"beside", true}})["frames"];
+    std::size_t shapes = 0;
+    for (const Json& frame : played) {
+        CHECK(frame["pose"]["probes"][1]["on"] == false);
+        CHECK(frame["before"]["probes"][1]["on"] == true);
+        CHECK(frame["before"]["probes"][1]["lines"][0]["hit"]["point"][0].get<double>() == Approx(5.5));
+        shapes += frame["before"].contains("shapes") ? 1 : 0;
+    }
+    CHECK(shapes == 1);
+    const Json plainly = bench.ask({{"ask", "ticks"}, {"count", 1}})["frames"][0];
+    CHECK(plainly["before"].is_null());
+}
+
+TEST_CASE("a hunt goes on from a tick, and its drill keeps what was played till then") {
+    const Desk desk;
+    LiveFiles files;
+    files.record = desk.path("found.drill.toml");
+    Bench bench(desk, files);
+    CHECK(is_refused(bench.ask("hunt")));  // nothing is played
+    CHECK(is_refused(bench.ask("write_hunted")));
+    REQUIRE_FALSE(is_refused(bench.ask({{"ask", "play"}, {"pose", {{"at", {2.0, 0.0}}}}})));
+    (void)bench.ask({{"ask", "ticks"}, {"count", 30}, {"cues", {{{"drive", {-1.0, 0.0}}}}}});
+    CHECK(is_refused(bench.ask({{"ask", "hunt"}, {"seconds", 0.0}})));
+    CHECK(is_refused(bench.ask({{"ask", "hunt"}, {"seconds", "long"}})));
+    REQUIRE_FALSE(is_refused(bench.ask({{"ask", "hunt"}, {"from", 30}, {"seconds", 2.0}})));
+    const Json hunted = bench.news("hunted", 1)["data"];
+    REQUIRE(hunted.contains("text"));
+    REQUIRE_FALSE(is_refused(bench.ask("write_hunted")));
+    const Level<2> level = std::get<Level<2>>(load_level(desk.level()));
+    const Rig<2> rig = load_rig<2>(desk.rig(), level);
+    CHECK(read_file(files.record, 1 << 20) == hunted["text"]);
+    CHECK_FALSE(play<2>(level, rig, load_drill<2>(files.record, level, rig)).kept());
+    CHECK(hunted["words"].get<std::string>().find("tick") != std::string::npos);
+    // Over a body that goes nowhere and cannot jump nothing is found: it can be stopped.
+    std::string still = rig_text;
+    still.replace(still.find("reach = 0.3 "), 12, "reach = 0.02");
+    REQUIRE_FALSE(is_refused(bench.ask({{"ask", "text"}, {"text", still}})));
+    REQUIRE_FALSE(is_refused(bench.ask({{"ask", "play"}, {"pose", {{"at", {2.0, 0.0}}}}})));
+    REQUIRE_FALSE(is_refused(bench.ask({{"ask", "hunt"}, {"from", 0}, {"seconds", 0.05}})));
+    (void)bench.ask("stop_hunting");
+    CHECK(bench.last_news("hunted", 2)["data"].contains("refused"));
 }
 
 TEST_CASE("what is played by hand is played again by the drill it makes, to the last bit") {

@@ -17,6 +17,7 @@ DrillOutcome outcome_of_found(const HuntResult<D>& result) {
     outcome.name = result.found->name;
     outcome.tick_rate = result.found->tick_rate;
     outcome.seconds = result.found->seconds;
+    outcome.figures = result.figures;
     outcome.expectations = result.expectations;
     outcome.broken = {result.broken};
     return outcome;

@@ -69,15 +69,16 @@ struct Choices {
 template <int D>
 class Player {
   public:
-    Player(const Choices<D>& choices, const Drill<D>& drill, std::uint64_t seed)
-        : choices_(choices), drill_(drill), state_(seed) {}
+    /// Nothing is done before `from` seconds.
+    Player(const Choices<D>& choices, const Drill<D>& drill, double from, std::uint64_t seed)
+        : choices_(choices), drill_(drill), from_(from), state_(seed) {}
 
     std::size_t below(std::size_t count) { return static_cast<std::size_t>(next_random(state_) % count); }
 
     std::vector<Cue<D>> fresh() {
         std::vector<Cue<D>> cues;
         cues.push_back(something());
-        cues.back().at = 0.0;
+        cues.back().at = from_;
         const std::size_t count = 1 + below(16);
         for (std::size_t i = 0; i < count; ++i) cues.push_back(something());
         return cues;
@@ -107,8 +108,8 @@ class Player {
   private:
     /// On a tick.
     double time() {
-        const auto ticks = static_cast<std::size_t>(drill_.seconds * drill_.tick_rate);
-        return static_cast<double>(below(std::max<std::size_t>(ticks, 1))) / drill_.tick_rate;
+        const auto ticks = static_cast<std::size_t>((drill_.seconds - from_) * drill_.tick_rate);
+        return from_ + static_cast<double>(below(std::max<std::size_t>(ticks, 1))) / drill_.tick_rate;
     }
 
     Cue<D> something() {
@@ -144,7 +145,7 @@ class Player {
         } else if (kind < 6) {
             // A little sooner or later.
             const double by = (static_cast<double>(below(41)) - 20.0) / drill_.tick_rate;
-            cue.at = std::clamp(cue.at + by, 0.0, drill_.seconds);
+            cue.at = std::clamp(cue.at + by, from_, drill_.seconds);
         } else if (kind == 6 && !other.empty()) {
             // From some time on as another did.
             const double from = time();
@@ -161,6 +162,7 @@ class Player {
 
     const Choices<D>& choices_;
     const Drill<D>& drill_;
+    double from_;
     std::uint64_t state_;
 };
 
@@ -214,12 +216,14 @@ struct Visit {
 };
 
 /// The kinds of states that a drill came through, each once: where the body was, by halves of its width, how
-/// it rose or fell, its stance, and what signals and truths said.
+/// it rose or fell, its stance, and what signals and truths said; none before `from` seconds.
 template <int D>
-std::vector<Visit> kinds_in(const DrillRecord<D>& record, double width, const Vec<D>& up, double speed) {
+std::vector<Visit> kinds_in(const DrillRecord<D>& record, double width, const Vec<D>& up, double speed,
+                            double from) {
     std::vector<Visit> visits;
     std::unordered_set<std::uint64_t> seen;
     for (const TickRecord<D>& tick : record.ticks) {
+        if (tick.seconds < from) continue;
         std::uint64_t kind = 0;
         const auto mix = [&kind](double part) {
             kind ^= static_cast<std::uint64_t>(static_cast<std::int64_t>(std::floor(part)));
@@ -297,13 +301,18 @@ class Hunting {
           drill_(drill),
           options_(options),
           choices_(level, rig, drill),
-          player_(choices_, drill_, options.seed),
+          player_(choices_, drill_, options.kept_seconds, options.seed),
           stages_([this] { return Stage<D>(level_, rig_); }) {
         std::erase_if(drill_.expectations,
                       [](const Expectation& e) { return e.kind == Expectation::Kind::reaches; });
         if (drill_.expectations.empty())
             throw InvalidInput(
                 "nothing is expected that could be broken: expected most, least or never_reaches");
+        if (!(options.kept_seconds >= 0.0) || options.kept_seconds >= drill.seconds)
+            throw InvalidInput("what is kept of a drill must end before the drill does");
+        for (const Cue<D>& cue : drill.cues) {
+            if (cue.at < options.kept_seconds) kept_.push_back(cue);
+        }
         nearest_ = Nearest<D>(drill_.expectations.size());
         width_ = 1.0 * rig.body.stances.front().shape.bounds().size().minCoeff();
         may_end_early_ = std::all_of(drill_.expectations.begin(), drill_.expectations.end(),
@@ -321,8 +330,10 @@ class Hunting {
             return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
         };
         // The drill itself before all others.
-        try_all({{drill_.cues, drill_.seconds}});
-        while (!result_.found && result_.ticks < options_.most_ticks &&
+        std::vector<Cue<D>> own = drill_.cues;
+        std::erase_if(own, [&](const Cue<D>& cue) { return cue.at < options_.kept_seconds; });
+        try_all({{std::move(own), drill_.seconds}});
+        while (!result_.found && result_.ticks < options_.most_ticks && !(options_.stop && options_.stop()) &&
                (options_.most_seconds <= 0.0 || seconds() < options_.most_seconds)) {
             try_all(round());
             if (options_.progress) options_.progress({result_.drills, result_.ticks, nearest_of_all()});
@@ -333,6 +344,7 @@ class Hunting {
             result_.cues_before = result_.found->cues.size();
             result_.seconds_before = result_.found->seconds;
             result_.found = shrunk<D>(stages_.local(), *result_.found, result_.broken);
+            result_.figures = stages_.local().play(*result_.found).figures;
         }
         return std::move(result_);
     }
@@ -381,11 +393,11 @@ class Hunting {
         const double speed = std::max(0.5 * drill_.motion.jump_speed, 1.0);
         for_each_index(sequences.size(), [&](std::size_t i) {
             Drill<D> drill = drill_;
-            drill.cues = sequences[i].cues;
+            drill.cues = with_kept(sequences[i].cues);
             drill.seconds = sequences[i].seconds;
             auto record = stages_.local().play(drill);
             tried[i] = {std::move(record.nearness), std::move(record.broken), record.figures.ticks,
-                        kinds_in<D>(record, width_, level_.up(), speed)};
+                        kinds_in<D>(record, width_, level_.up(), speed, options_.kept_seconds)};
         });
         for (std::size_t i = 0; i < tried.size(); ++i) {
             ++result_.drills;
@@ -394,10 +406,16 @@ class Hunting {
             archive_.offer(sequences[i], tried[i].visits);
             if (tried[i].broken.empty() || result_.found) continue;
             result_.found = drill_;
-            result_.found->cues = sequences[i].cues;
+            result_.found->cues = with_kept(sequences[i].cues);
             result_.found->seconds = sequences[i].seconds;
             result_.broken = tried[i].broken.front();
         }
+    }
+
+    [[nodiscard]] std::vector<Cue<D>> with_kept(const std::vector<Cue<D>>& cues) const {
+        std::vector<Cue<D>> all = kept_;
+        all.insert(all.end(), cues.begin(), cues.end());
+        return all;
     }
 
     [[nodiscard]] std::vector<double> nearest() const {
@@ -412,7 +430,8 @@ class Hunting {
 
     const Level<D>& level_;
     const Rig<D>& rig_;
-    Drill<D> drill_;  // without the expectations left aside
+    Drill<D> drill_;            // without the expectations left aside
+    std::vector<Cue<D>> kept_;  // what is done before the search begins
     const HuntOptions& options_;
     Choices<D> choices_;
     Player<D> player_;

@@ -12,10 +12,10 @@ namespace hollow_probe {
 namespace {
 
 /// In the order in which they need each other.
-constexpr std::array modules = {"dom.js",        "look.js",      "plane_view.js",  "space_view.js",
-                                "filters.js",    "stage.js",     "survey_view.js", "strips.js",
-                                "drill_view.js", "live_line.js", "live_fields.js", "live_play.js",
-                                "live_view.js",  "app.js"};
+constexpr std::array modules = {
+    "dom.js",       "look.js",        "signs.js",     "plane_view.js", "space_view.js", "filters.js",
+    "stage.js",     "survey_view.js", "strips.js",    "drill_view.js", "live_line.js",  "live_fields.js",
+    "live_hand.js", "live_play.js",   "live_tune.js", "live_view.js",  "app.js"};
 
 std::string escaped(std::string_view text) {
     std::string result;

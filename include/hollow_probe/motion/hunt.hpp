@@ -18,6 +18,10 @@ struct HuntOptions {
     /// … after so many seconds; 0: never. What is found by then depends on the machine's speed.
     double most_seconds = 0.0;
     int threads = 0;  // 0: all cores. What is found does not depend on it
+    /// What the drill's cues do before is kept as it is; sought is what may be done after. Less than the
+    /// drill's seconds. What is found may be shorter: whatever of it breaks nothing is taken out in the end.
+    double kept_seconds = 0.0;
+    std::function<bool()> stop;  // asked after every round; true ends the search with what it has
     std::function<void(const HuntProgress&)> progress;
 };
 
@@ -27,6 +31,7 @@ struct HuntResult {
     /// else as in the one hunted with.
     std::optional<Drill<D>> found;
     Broken broken;                // what it breaks
+    DrillFigures figures;         // that it came to
     std::size_t cues_before = 0;  // that the drill had when it was found, before it was made simple
     double seconds_before = 0.0;
     std::size_t drills = 0;  // played in the search, shrinking left aside
@@ -46,7 +51,8 @@ struct HuntResult {
 /// The first drill of a round that breaks one is taken, and made as short and simple as it can be: cues taken
 /// out, times and drives made round, the end cut off, while the same expectation stays broken.
 ///
-/// Throws InvalidInput as play() does, and for a drill of which nothing is expected.
+/// Throws InvalidInput as play() does, for a drill of which nothing is expected, and for `kept_seconds` below
+/// 0 or not before its end.
 template <int D>
 HuntResult<D> hunt(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
                    const HuntOptions& options = {});

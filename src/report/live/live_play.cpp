@@ -86,6 +86,11 @@ std::string started_at(const std::string& text, const Rig<D>& rig, const Pose<D>
     return placed ? result : result + start;
 }
 
+std::string expectation_text(const Expectation& expected) {
+    return fmt::format("\n[[expect]]\nmost = {{ {} = {} }}\nsignal = {}\n", expected.figure,
+                       file_number(expected.limit), quoted_text(expected.signal));
+}
+
 template <int D>
 LivePlay<D>::LivePlay(std::shared_ptr<const Level<D>> level, std::shared_ptr<const Rig<D>> rig,
                       DrillText drill)
@@ -105,6 +110,20 @@ Json LivePlay<D>::begin() {
             {"frames", Json::array({frame()})}};
 }
 
+/// Shapes are sent once a stance, heading and rig: ticks are many.
+template <int D>
+void LivePlay<D>::send_shapes_once(Json& pose, const std::string& key) {
+    if (shapes_sent_.insert(key).second) {
+        Json shapes = Json::array();
+        for (const Json& probe : pose["probes"]) shapes.push_back(probe["shape"]);
+        pose["shapes"] = {{"body", pose["body"]}, {"probes", std::move(shapes)}};
+    }
+    pose["shape_key"] = key;
+    pose.erase("body");
+    pose.erase("around");
+    for (Json& probe : pose["probes"]) probe.erase("shape");
+}
+
 template <int D>
 Json LivePlay<D>::frame() {
     const TickRecord<D>& now = game_.now();
@@ -115,17 +134,13 @@ Json LivePlay<D>::frame() {
     std::copy(game_.readings().begin(), game_.readings().end(), reading.readings.begin());
     reading.signals_on = now.signals_on;
     Json pose = pose_data<D>(reading);
-    // Shapes are sent once a stance and heading: ticks are many.
     const std::string key = fmt::format("{} {}", now.stance, exact<D>(now.heading));
-    if (shapes_sent_.insert(key).second) {
-        Json shapes = Json::array();
-        for (const Json& probe : pose["probes"]) shapes.push_back(probe["shape"]);
-        pose["shapes"] = {{"body", pose["body"]}, {"probes", std::move(shapes)}};
+    send_shapes_once(pose, key);
+    Json before = nullptr;
+    if (beside_ && now.stance < beside_->body.stances.size()) {
+        before = pose_data<D>(PoseReading<D>(game_.level(), *beside_, reading.pose));
+        send_shapes_once(before, fmt::format("{}, beside {}", key, besides_));
     }
-    pose["shape_key"] = key;
-    pose.erase("body");
-    pose.erase("around");
-    for (Json& probe : pose["probes"]) probe.erase("shape");
     Json signals = Json::array();
     for (std::size_t s = 0; s < rig_->signals.size(); ++s) {
         const auto bit = [s](SignalSet set) { return unsigned{set.has(s)}; };
@@ -146,13 +161,18 @@ Json LivePlay<D>::frame() {
             {"clip", now.clip},
             {"signals", std::move(signals)},
             {"moved", std::move(moved)},
-            {"pose", std::move(pose)}};
+            {"pose", std::move(pose)},
+            {"before", std::move(before)}};
 }
 
 template <int D>
-Json LivePlay<D>::ticks(std::size_t count, const Json& cues) {
+Json LivePlay<D>::ticks(std::size_t count, const Json& cues, const std::shared_ptr<const Rig<D>>& beside) {
     constexpr std::size_t most = 600;
     if (count > most) throw InvalidInput(fmt::format("{} ticks at once, expected {} at most", count, most));
+    if (beside != beside_) {
+        beside_ = beside;
+        ++besides_;
+    }
     if (!cues.is_null() && !cues.is_array()) throw InvalidInput("'cues' is no list");
     for (const Json& one : cues) {
         if (!one.is_object()) throw InvalidInput("a cue is no object");
@@ -190,13 +210,19 @@ Expectation expectation_against(const Rig<D>& rig, const TickRecord<D>& tick) {
 }  // namespace
 
 template <int D>
-std::string LivePlay<D>::written(const std::string& folder, std::optional<std::size_t> to_tick,
-                                 bool shortened) const {
+Drill<D> LivePlay<D>::played(std::optional<std::size_t> to_tick) const {
     Drill<D> drill = game_.drill();
     if (to_tick && *to_tick < game_.ticks()) {
         drill.seconds = static_cast<double>(std::max<std::size_t>(*to_tick, 1)) * (1.0 / drill.tick_rate);
         std::erase_if(drill.cues, [&](const Cue<D>& cue) { return cue.at >= drill.seconds; });
     }
+    return drill;
+}
+
+template <int D>
+std::string LivePlay<D>::written(const std::string& folder, std::optional<std::size_t> to_tick,
+                                 bool shortened) const {
+    Drill<D> drill = played(to_tick);
     std::string comment;
     if (shortened) {
         Stage<D> stage(*level_, *rig_);
@@ -209,8 +235,7 @@ std::string LivePlay<D>::written(const std::string& folder, std::optional<std::s
             throw InvalidInput("what is wrong at that tick is forgiven: there is nothing to shorten to");
         Broken broken = record.broken.front();
         drill = shrunk<D>(stage, drill, broken);
-        comment = fmt::format("\n[[expect]]\nmost = {{ {} = 0 }}\nsignal = {}\n", expected.figure,
-                              quoted_text(expected.signal));
+        comment = expectation_text(expected);
     }
     return with_cues<D>(base_.text, base_.path, folder, drill, comment);
 }

@@ -110,6 +110,7 @@ LiveRoom<D>::LiveRoom(LiveFiles files, const LiveOptions& options, Level<D> leve
       before_(files_.before.empty() ? rig_
                                     : std::make_shared<const Rig<D>>(load_rig<D>(files_.before, *level_))),
       tuning_(options.threads, tell_),
+      hunting_(options.threads, tell_),
       surveying_(options, tell_) {
     if (!files_.drill.empty()) (void)load_drill<D>(files_.drill, *level_, *rig_);
     start_survey();
@@ -132,9 +133,16 @@ std::string LiveRoom<D>::page() const {
 
 template <int D>
 Json LiveRoom<D>::state() const {
+    Json settings = Json::array();
+    for (const Setting<D>& setting : settings_of<D>(*rig_, level_->layers(), 0.0)) {
+        settings.push_back({{"path", path_of<D>(setting)},
+                            {"number", setting.now.has_value()},
+                            {"now", setting.text(*rig_)}});
+    }
     return {{"tell", "rig"},
             {"revision", revision_},
             {"rig", rig_fields<D>(*rig_, *level_)},
+            {"settings", std::move(settings)},
             {"text", history_.text()},
             {"file", file_name(files_.rig)},
             {"saved", history_.is_saved()},
@@ -160,7 +168,7 @@ void LiveRoom<D>::changed() {
 
 template <int D>
 Json LiveRoom<D>::answer(const Json& question) {
-    static const std::array<std::pair<const char*, Answer>, 18> answers = {
+    static const std::array<std::pair<const char*, Answer>, 21> answers = {
         {{"hello", &LiveRoom::ask_hello},
          {"pose", &LiveRoom::ask_pose},
          {"edit", &LiveRoom::ask_edit},
@@ -178,7 +186,10 @@ Json LiveRoom<D>::answer(const Json& question) {
          {"take_tuned", &LiveRoom::ask_take_tuned},
          {"play", &LiveRoom::ask_play},
          {"ticks", &LiveRoom::ask_ticks},
-         {"drill", &LiveRoom::ask_drill}}};
+         {"drill", &LiveRoom::ask_drill},
+         {"hunt", &LiveRoom::ask_hunt},
+         {"stop_hunting", &LiveRoom::ask_stop_hunting},
+         {"write_hunted", &LiveRoom::ask_write_hunted}}};
     const std::string ask = text_of(question, "ask");
     const auto found =
         std::find_if(answers.begin(), answers.end(), [&](const auto& one) { return ask == one.first; });
@@ -352,12 +363,22 @@ Json LiveRoom<D>::ask_keep_mine(const Json&) {
     return {{"revision", revision_}};
 }
 
-/// What the rig is held against: as it is now.
+/// What the rig is held against: the text of another file, or the rig as it is now.
 template <int D>
-Json LiveRoom<D>::ask_before(const Json&) {
+Json LiveRoom<D>::ask_before(const Json& question) {
     const std::lock_guard lock(mutex_);
-    before_ = rig_;
-    before_name_ = fmt::format("as it was at change {}", revision_);
+    if (question.contains("text")) {
+        const std::string text = text_of(question, "text");
+        if (text.size() > most_live_bytes) throw InvalidInput("a rig file has 64 MiB at most");
+        const std::string name = file_name(text_of(question, "name"));
+        // A rig that it extends is looked up beside the rig.
+        const std::string path = (std::filesystem::path(folder_of(files_.rig)) / name).string();
+        before_ = std::make_shared<const Rig<D>>(rig_from_toml<D>(text, path, *level_));
+        before_name_ = name;
+    } else {
+        before_ = rig_;
+        before_name_ = fmt::format("as it was at change {}", revision_);
+    }
     tell_(state());
     start_survey();
     return {{"before", before_name_}};
@@ -370,27 +391,62 @@ Json LiveRoom<D>::ask_fix(const Json& question) {
     return {{"revision", revision_}};
 }
 
+namespace {
+
+/// "probe.sole.reach", or {path, from, to}.
+FreeSetting free_setting(const Json& json) {
+    if (json.is_string()) return {json.get<std::string>(), {}};
+    if (!json.is_object()) throw InvalidInput("'free' is no list of settings");
+    FreeSetting setting{text_of(json, "path"), {}};
+    if (json.contains("from") || json.contains("to")) {
+        const auto end = [&](const char* key) {
+            if (!json.contains(key) || !json[key].is_number())
+                throw InvalidInput(fmt::format("'{}' of {} is no number", key, setting.path));
+            return json[key].get<double>();
+        };
+        setting.range = {end("from"), end("to")};
+    }
+    return setting;
+}
+
+}  // namespace
+
+/// With the lock held.
+template <int D>
+TuneOptions<D> LiveRoom<D>::tune_options(const Json& question) const {
+    TuneOptions<D> options;
+    const Json free = question.value("free", Json::array());
+    if (!free.is_array()) throw InvalidInput("'free' is no list of settings");
+    for (const Json& one : free) options.free.push_back(free_setting(one));
+    if (options.free.empty()) {
+        for (const std::string& path : surveying_.named_by_causes()) options.free.push_back({path, {}});
+    }
+    if (options.free.empty()) throw InvalidInput("no cause names a setting: choose some to be tuned");
+    const auto settings = settings_of<D>(*rig_, level_->layers(), 0.0);
+    for (const FreeSetting& one : options.free) (void)setting_named<D>(settings, one.path);
+    const Json weight = question.value("missed_weight", Json(1.0));
+    if (!weight.is_number() || !(weight.get<double>() > 0.0))
+        throw InvalidInput("'missed_weight' is no number above 0");
+    options.missed_weight = weight.get<double>();
+    if (question.value("drill", false)) {
+        if (files_.drill.empty()) throw InvalidInput("there is no drill whose promises could be kept");
+        options.broken = [level = level_,
+                          drill = load_drill<D>(files_.drill, *level_, *rig_)](const Rig<D>& rig) {
+            PlayOptions<D> quietly;
+            quietly.keep_ticks = false;
+            return play<D>(*level, rig, drill, quietly).broken.size();
+        };
+    }
+    return options;
+}
+
 template <int D>
 Json LiveRoom<D>::ask_tune(const Json& question) {
-    std::vector<FreeSetting> free;
-    const Json paths = question.value("free", Json::array());
-    if (!paths.is_array()) throw InvalidInput("'free' is no list of settings");
-    for (const Json& path : paths) {
-        if (!path.is_string()) throw InvalidInput("'free' is no list of settings");
-        free.push_back({path.get<std::string>(), {}});
-    }
     const std::lock_guard lock(mutex_);
-    if (free.empty()) {
-        for (const std::string& path : surveying_.named_by_causes()) free.push_back({path, {}});
-    }
-    const auto settings = settings_of<D>(*rig_, level_->layers(), 0.0);
+    TuneOptions<D> options = tune_options(question);
     Json named = Json::array();
-    for (const FreeSetting& one : free) {
-        (void)setting_named<D>(settings, one.path);
-        named.push_back(one.path);
-    }
-    if (free.empty()) throw InvalidInput("no cause names a setting: choose some to be tuned");
-    tuning_.start(revision_, level_, rig_, std::move(free));
+    for (const FreeSetting& one : options.free) named.push_back(one.path);
+    tuning_.start(revision_, level_, rig_, std::move(options));
     return {{"free", std::move(named)}};
 }
 
@@ -416,7 +472,7 @@ Json LiveRoom<D>::ask_play(const Json& question) {
         level = level_;
         rig = rig_;
     }
-    const std::string folder = folder_of(files_.record.empty() ? files_.rig : files_.record);
+    const std::string folder = drill_folder();
     const bool own = files_.drill.empty() || text_or_nothing(question, "by") == "standard";
     DrillText base = own ? standard_drill<D>(files_.level, files_.rig, *rig, folder)
                          : DrillText{read_file(files_.drill, most_live_bytes), files_.drill};
@@ -431,9 +487,14 @@ Json LiveRoom<D>::ask_play(const Json& question) {
 
 template <int D>
 Json LiveRoom<D>::ask_ticks(const Json& question) {
+    std::shared_ptr<const Rig<D>> beside;
+    if (question.value("beside", false)) {
+        const std::lock_guard lock(mutex_);
+        beside = before_;
+    }
     const std::lock_guard lock(play_mutex_);
     if (!play_) throw InvalidInput("nothing is being played");
-    return play_->ticks(count_of(question, "count"), question.value("cues", Json()));
+    return play_->ticks(count_of(question, "count"), question.value("cues", Json()), beside);
 }
 
 template <int D>
@@ -444,12 +505,61 @@ Json LiveRoom<D>::ask_drill(const Json& question) {
     const bool writes = question.value("write", false);
     std::optional<std::size_t> to;
     if (question.contains("to")) to = count_of(question, "to");
-    if (writes && files_.record.empty())
-        throw InvalidInput("drills are written to the file that --record names, and there is none");
-    const std::string folder = folder_of(files_.record.empty() ? files_.rig : files_.record);
-    const std::string text = play_->written(folder, to, shortened);
-    if (writes) write_file(files_.record, text);
+    const std::string text = play_->written(drill_folder(), to, shortened);
+    if (writes) write_drill(text);
     return {{"text", text}, {"written", writes ? Json(files_.record) : Json(nullptr)}};
+}
+
+template <int D>
+std::string LiveRoom<D>::drill_folder() const {
+    return folder_of(files_.record.empty() ? files_.rig : files_.record);
+}
+
+template <int D>
+void LiveRoom<D>::write_drill(const std::string& text) const {
+    if (files_.record.empty())
+        throw InvalidInput("drills are written to the file that --record names, and there is none");
+    write_file(files_.record, text);
+}
+
+/// Goes on from a tick of what is played, for some seconds more.
+template <int D>
+Json LiveRoom<D>::ask_hunt(const Json& question) {
+    std::shared_ptr<const Level<D>> level;
+    std::shared_ptr<const Rig<D>> rig;
+    std::size_t revision = 0;
+    {
+        const std::lock_guard lock(mutex_);
+        level = level_;
+        rig = rig_;
+        revision = revision_;
+    }
+    const Json more = question.value("seconds", Json(4.0));
+    constexpr double most_seconds = 600.0;
+    if (!more.is_number() || !(more.get<double>() > 0.0) || more.get<double>() > most_seconds)
+        throw InvalidInput("'seconds' is no number above 0, 600 at most");
+    const std::lock_guard lock(play_mutex_);
+    if (!play_) throw InvalidInput("nothing is being played");
+    std::optional<std::size_t> from;
+    if (question.contains("from")) from = count_of(question, "from");
+    Drill<D> drill = play_->played(from);
+    const double kept = from == std::size_t{0} ? 0.0 : drill.seconds;
+    drill.seconds = kept + more.get<double>();
+    hunting_.start(revision, std::move(level), std::move(rig), std::move(drill), play_->base(),
+                   drill_folder(), kept);
+    return Json::object();
+}
+
+template <int D>
+Json LiveRoom<D>::ask_stop_hunting(const Json&) {
+    hunting_.stop();
+    return Json::object();
+}
+
+template <int D>
+Json LiveRoom<D>::ask_write_hunted(const Json&) {
+    write_drill(hunting_.found());
+    return {{"written", files_.record}};
 }
 
 template <int D>

@@ -3,6 +3,7 @@
 
 #include <mutex>
 
+#include "report/live/live_hunt.hpp"
 #include "report/live/live_play.hpp"
 #include "report/live/live_survey.hpp"
 #include "report/live/live_tune.hpp"
@@ -42,12 +43,19 @@ class LiveRoom {
     Json ask_play(const Json& question);
     Json ask_ticks(const Json& question);
     Json ask_drill(const Json& question);
+    Json ask_hunt(const Json& question);
+    Json ask_stop_hunting(const Json& question);
+    Json ask_write_hunted(const Json& question);
 
     /// What a page must know of the rig as it is now; with the lock held.
     [[nodiscard]] Json state() const;
     /// After the rig has changed; with the lock held: tells all pages, and surveys anew.
     void changed();
     void start_survey();
+    [[nodiscard]] TuneOptions<D> tune_options(const Json& question) const;
+    /// Where drills that were played are kept.
+    [[nodiscard]] std::string drill_folder() const;
+    void write_drill(const std::string& text) const;
     void write_changes(const Rig<D>& before, const Rig<D>& after, const std::string& gesture);
 
     LiveFiles files_;
@@ -65,6 +73,7 @@ class LiveRoom {
     std::mutex play_mutex_;
     std::optional<LivePlay<D>> play_;
     LiveTune<D> tuning_;
+    LiveHunt<D> hunting_;
     LiveSurvey<D> surveying_;
 };
 

@@ -19,6 +19,8 @@ Json tuned_data(const TunedRig<D>& tuned) {
             {"better", tuned.better()},
             {"right", tuned.right()},
             {"tried", tuned.tried},
+            {"broken_before", tuned.broken_before},
+            {"broken_after", tuned.broken_after},
             {"promise", promise_text(tuned.before, tuned.after)}};
 }
 
@@ -26,44 +28,27 @@ Json tuned_data(const TunedRig<D>& tuned) {
 
 template <int D>
 void LiveTune<D>::start(std::size_t revision, std::shared_ptr<const Level<D>> level,
-                        std::shared_ptr<const Rig<D>> rig, std::vector<FreeSetting> free) {
-    stop();
-    stops_ = false;
-    thread_ = std::thread(
-        [this, revision, level = std::move(level), rig = std::move(rig), free = std::move(free)]() mutable {
-            const auto tell = [&](const char* what, Json data) {
-                tell_({{"tell", what}, {"revision", revision}, {"data", std::move(data)}});
-            };
-            TuneOptions<D> options;
-            options.free = std::move(free);
-            options.survey.threads = threads_;
-            options.survey.stop = [this] { return stops_.load(); };
-            double told = -1.0;
-            options.progress = [&](double done) {
-                if (done - told < 0.01) return;
-                told = done;
-                tell("tuning", {{"done", done}});
-            };
-            try {
-                tell("tuning", {{"done", 0.0}});
-                const TunedRig<D> tuned = tune<D>({level.get()}, *rig, options);
-                {
-                    const std::lock_guard lock(mutex_);
-                    found_ = {revision, tuned.rig};
-                }
-                tell("tuned", tuned_data<D>(tuned));
-            } catch (const SurveyStopped&) {
-                tell("tuned", {{"refused", "stopped"}});
-            } catch (const std::exception& error) {
-                tell("tuned", {{"refused", error.what()}});
-            }
-        });
-}
-
-template <int D>
-void LiveTune<D>::stop() {
-    stops_ = true;
-    if (thread_.joinable()) thread_.join();
+                        std::shared_ptr<const Rig<D>> rig, TuneOptions<D> options) {
+    search_.start(revision, "tuned",
+                  [this, revision, level = std::move(level), rig = std::move(rig),
+                   options = std::move(options)](const LiveSearch::Say& say) {
+                      TuneOptions<D> own = options;
+                      own.survey.threads = threads_;
+                      own.survey.stop = [this] { return search_.stopped(); };
+                      double told = 0.0;
+                      own.progress = [&](double done) {
+                          if (done - told < 0.01) return;
+                          told = done;
+                          say("tuning", {{"done", done}});
+                      };
+                      say("tuning", {{"done", 0.0}});
+                      const TunedRig<D> tuned = tune<D>({level.get()}, *rig, own);
+                      {
+                          const std::lock_guard lock(mutex_);
+                          found_ = {revision, tuned.rig};
+                      }
+                      say("tuned", tuned_data<D>(tuned));
+                  });
 }
 
 template <int D>

@@ -1,45 +1,33 @@
 // Tuning, begun and stopped from the live bench.
 #pragma once
 
-#include <atomic>
-#include <functional>
 #include <memory>
 #include <mutex>
 #include <optional>
-#include <thread>
 
 #include "hollow_probe/study/tune.hpp"
-#include "io/json.hpp"
+#include "report/live/live_search.hpp"
 
 namespace hollow_probe {
 
-/// One search at a time, on a thread of its own. It tells "tuning" with the part done, and at the end
-/// "tuned": what was found, or why nothing was.
+/// It tells "tuning" with the part done, and at the end "tuned": what was found, or why nothing was.
 template <int D>
 class LiveTune {
   public:
-    using Tell = std::function<void(const Json&)>;
-    LiveTune(int threads, Tell tell) : threads_(threads), tell_(std::move(tell)) {}
-    ~LiveTune() { stop(); }
-    LiveTune(const LiveTune&) = delete;
-    LiveTune& operator=(const LiveTune&) = delete;
-    LiveTune(LiveTune&&) = delete;
-    LiveTune& operator=(LiveTune&&) = delete;
+    LiveTune(int threads, LiveSearch::Tell tell) : threads_(threads), search_(std::move(tell)) {}
 
-    /// Ends the search under way, if there is one.
+    /// Of `options`, all but progress, stop and threads.
     void start(std::size_t revision, std::shared_ptr<const Level<D>> level, std::shared_ptr<const Rig<D>> rig,
-               std::vector<FreeSetting> free);
-    void stop();
+               TuneOptions<D> options);
+    void stop() { search_.stop(); }
     /// What was found for a rig of that revision. Throws InvalidInput where nothing was.
     Rig<D> found(std::size_t revision) const;
 
   private:
     int threads_;
-    Tell tell_;
-    std::atomic<bool> stops_{false};
     mutable std::mutex mutex_;
     std::optional<std::pair<std::size_t, Rig<D>>> found_;
-    std::thread thread_;
+    LiveSearch search_;  // last: it uses the others
 };
 
 extern template class LiveTune<2>;

@@ -26,7 +26,7 @@ class Tape {
 }
 
 export class Player {
-  /** `bench`: { line, D, rig(), pose(), show(frame), over(), say(words), hello, view() }. */
+  /** `bench`: { line, D, rig(), pose(), beside(), show(frame), over(), say(words), hello, view() }. */
   constructor(bench) {
     this.bench = bench;
     this.keys = { ...standardKeys, ...JSON.parse(localStorage.getItem("hollow-probe keys") ?? "{}") };
@@ -139,7 +139,7 @@ export class Player {
   async ask(count) {
     this.asking = true;
     try {
-      const answer = await this.bench.line.ask({ ask: "ticks", count, cues: this.cues() });
+      const answer = await this.bench.line.ask({ ask: "ticks", count, cues: this.cues(), beside: this.bench.beside() });
       if (this.tape) this.take(answer.frames);
     } catch (error) {
       this.pause();
@@ -209,10 +209,13 @@ export class Player {
 
   take(frames) {
     for (const frame of frames) {
-      if (frame.pose.shapes) this.shapes.set(frame.pose.shape_key, frame.pose.shapes);
-      const shapes = this.shapes.get(frame.pose.shape_key);
-      frame.pose.body = shapes.body;
-      frame.pose.probes.forEach((probe, i) => { probe.shape = shapes.probes[i]; });
+      for (const pose of [frame.pose, frame.before]) {
+        if (!pose) continue;
+        if (pose.shapes) this.shapes.set(pose.shape_key, pose.shapes);
+        const shapes = this.shapes.get(pose.shape_key);
+        pose.body = shapes.body;
+        pose.probes.forEach((probe, i) => { probe.shape = shapes.probes[i]; });
+      }
       this.tape.frames.push(frame);
     }
     if (this.tape.count > mostTicks) this.tape.frames.splice(0, this.tape.count - mostTicks);
@@ -247,14 +250,34 @@ export class Player {
     const { record } = this.bench.hello;
     const show = (question) => this.bench.line.ask({ ask: "drill", ...question }).then((answer) => {
       this.text.textContent = answer.text;
-      this.bench.say(answer.written ? `written to ${answer.written}; hunt on from here: hollow-probe hunt ${answer.written}` : "");
+      this.bench.say(answer.written ? `written to ${answer.written}` : "");
     }, (error) => this.bench.say(error.message));
     const to = () => ({ to: this.tape.frames[this.now].tick });
+    this.hunting = make("output", { class: "hint", id: "hunting" });
+    this.huntStop = make("button", { type: "button", id: "stop-hunting", hidden: true, onclick: () => this.bench.line.ask({ ask: "stop_hunting" }) }, "Stop the hunt");
+    const hunt = () => this.bench.line.ask({ ask: "hunt", from: this.tape.frames[this.now].tick }).then(() => { this.huntStop.hidden = false; }, (error) => this.bench.say(error.message));
     this.keep.replaceChildren(
       make("button", { type: "button", onclick: () => show({ ...to() }) }, "Show as a drill"),
       make("button", { type: "button", onclick: () => show({ ...to(), shortened: true }) }, "Cut to what is wrong at this tick"),
       record ? make("button", { type: "button", id: "live-record", onclick: () => show({ ...to(), write: true }) }, "Write") : null,
-      record ? make("button", { type: "button", onclick: () => show({ ...to(), write: true, shortened: true }) }, "Write, cut") : null);
+      record ? make("button", { type: "button", onclick: () => show({ ...to(), write: true, shortened: true }) }, "Write, cut") : null,
+      make("button", { type: "button", id: "hunt", title: "What the player does from this tick on is searched for what breaks the drill's expectations; without any, for a wrong tick", onclick: hunt }, "Hunt on from here"), this.huntStop, this.hunting);
+  }
+
+  /** News of a hunt: how far it is, or the drill it found. */
+  hearHunt({ tell, data }) {
+    if (!this.hunting) return;
+    if (tell === "hunting") {
+      this.hunting.replaceChildren(`hunting: ${data.drills} drills, nearest to a limit ${Math.round(100 * Math.min(data.nearest, 1))} %`, make("progress", { max: 1, value: data.done }));
+      return;
+    }
+    this.huntStop.hidden = true;
+    this.hunting.replaceChildren(data.refused ?? `found in ${data.drills} drills: ${data.words}`);
+    if (data.refused) return;
+    this.text.textContent = data.text;
+    if (!this.bench.hello.record) return;
+    this.hunting.append(" ", make("button", { type: "button", id: "write-hunted", onclick: () => this.bench.line.ask({ ask: "write_hunted" })
+      .then((answer) => this.bench.say(`written to ${answer.written}`), (error) => this.bench.say(error.message)) }, "Write what was found"));
   }
 }
 

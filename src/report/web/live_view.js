@@ -2,8 +2,10 @@
 import { floats, make, bytes, onceAFrame, plain, shorts, spaced, toggle } from "./dom.js";
 import { Filters } from "./filters.js";
 import { RigPanel } from "./live_fields.js";
+import { Hand } from "./live_hand.js";
 import { Line } from "./live_line.js";
 import { Player, tickVerdict } from "./live_play.js";
+import { TunePanel } from "./live_tune.js";
 import { colors, markElement, verdicts } from "./look.js";
 import { makeStage, repaint } from "./stage.js";
 import { verdictTable } from "./survey_view.js";
@@ -18,7 +20,7 @@ export class LiveView {
     this.pose = { at: Array(this.D).fill(0), heading: null, stance: null, velocity: Array(this.D).fill(0), drive: Array(this.D).fill(0), grounded: false, time: 0 };
     this.rests = true;
     this.beside = false;
-    this.ruler = null;
+    this.hand = new Hand(this);
     this.report = null;
     this.said = make("output", { class: "said", role: "status" });
     this.element = make("div", { class: "report live" });
@@ -54,9 +56,9 @@ export class LiveView {
     this.changes = make("div", { id: "changes" });
     this.verdictPlace = make("div", {});
     this.sheetPlace = make("div", {}, make("p", { class: "hint" }, "measuring …"));
-    this.tunePlace = this.buildTune();
+    this.tuning = new TunePanel(this);
     this.textPlace = this.buildText();
-    const places = { change: this.changes, rig: this.panel.element, verdicts: this.verdictPlace, sheet: this.sheetPlace, tune: this.tunePlace, text: this.textPlace };
+    const places = { change: this.changes, rig: this.panel.element, verdicts: this.verdictPlace, sheet: this.sheetPlace, tune: this.tuning.element, text: this.textPlace };
     this.places = places;
     this.tabButtons = tabs.map(([key, words]) => make("button", { type: "button", role: "tab", "data-tab": key, "aria-selected": "false", onclick: () => this.show(key) }, words));
     this.undo = make("button", { type: "button", id: "undo", title: "Undo (Ctrl Z)", onclick: () => this.say(this.line.ask({ ask: "undo" })) }, "Undo");
@@ -65,7 +67,7 @@ export class LiveView {
     this.standing = make("span", { class: "standing", id: "standing" });
     this.conflict = make("div", { class: "conflict", role: "alert" });
     const head = make("div", { class: "bar head" }, this.undo, this.redo, this.save, this.standing, this.said);
-    this.player = new Player({ line: this.line, D: this.D, hello: this.hello, rig: () => this.rig, pose: () => this.pose, view: () => this.view,
+    this.player = new Player({ line: this.line, D: this.D, hello: this.hello, rig: () => this.rig, pose: () => this.pose, beside: () => this.beside, view: () => this.view,
       show: (frame) => this.showFrame(frame), over: () => this.ask(), say: (words) => { this.said.textContent = words; } });
     this.element.replaceChildren(
       make("div", { class: "main" }, this.stage.bar, this.stage.element, this.bar, this.player.element,
@@ -76,9 +78,9 @@ export class LiveView {
     if (this.view) {
       this.view.onpick = (i) => this.pickMark(i);
       this.view.leavesKeys = () => this.player.playing;
-      this.view.grab = (point, screen) => this.grab(point, screen);
+      this.view.grab = (point, screen) => this.hand.grab(point, screen);
       this.view.onhover = onceEvent((point) => this.hover(point));
-      if (this.D === 2) this.view.overlays.push((context, view) => this.drawOver(context, view));
+      this.view.overlays.push((context) => this.hand.draw(context));
     }
   }
 
@@ -93,7 +95,9 @@ export class LiveView {
         act();
         return;
       }
-      if (!typing && this.player.keydown(event)) event.preventDefault();
+      if (typing) return;
+      if (this.player.keydown(event)) event.preventDefault();
+      else if (!this.player.playing && !this.player.tape) this.raise({ u: 1, U: 0.1, d: -1, D: -0.1 }[event.key] ?? 0);
     });
     document.addEventListener("keyup", (event) => this.player.keyup(event));
     addEventListener("hashchange", () => { if (this.readAddress()) this.ask(); });
@@ -104,6 +108,7 @@ export class LiveView {
     this.tab = key;
     for (const button of this.tabButtons) button.setAttribute("aria-selected", String(button.dataset.tab === key));
     for (const [name, place] of Object.entries(this.places)) place.hidden = name !== key;
+    this.view?.redraw();
     this.noteAddress();
   }
 
@@ -117,7 +122,8 @@ export class LiveView {
     }
     if (news.tell === "rig") this.takeRig(news);
     else if (news.tell === "level") this.takeLevel(news.data);
-    else if (news.tell === "tuning" || news.tell === "tuned") this.hearTuning(news);
+    else if (news.tell === "tuning" || news.tell === "tuned") this.tuning.hear(news);
+    else if (news.tell === "hunting" || news.tell === "hunted") this.player.hearHunt(news);
     else if (this.state && news.revision !== this.state.revision) return;
     else if (news.tell === "verdicts" || news.tell === "advice") this.takeSurvey(news);
     else if (news.tell === "before") { this.beforeReport = news.data; this.drawVerdicts(); }
@@ -140,7 +146,7 @@ export class LiveView {
     this.sheetPlace.classList.add("old");
     this.drawBar();
     if (this.hello) this.askPose();
-    this.drawTuneChoice();
+    this.tuning.set(state.settings);
   }
 
   tellConflict(state) {
@@ -162,7 +168,7 @@ export class LiveView {
     this.view = this.stage.view;
     if (this.view && before) {
       for (const key of ["onpick", "grab", "onhover", "leavesKeys"]) this.view[key] = before[key];
-      if (this.D === 2) this.view.overlays = before.overlays;
+      this.view.overlays = before.overlays;
       this.view.standAs(before);
       before.dispose?.();
     }
@@ -196,7 +202,12 @@ export class LiveView {
   drawVerdicts() {
     if (!this.report) return;
     this.verdictPlace.replaceChildren(verdictTable(this.report, this.beforeReport, false), make("p", { class: "hint" }, `Differences: against the rig ${this.state.before}. ${this.report.summary}`),
-      make("button", { type: "button", onclick: () => this.say(this.line.ask({ ask: "before" })) }, "Hold it against the rig as it is now"), this.filters.element);
+      make("div", { class: "bar" }, make("button", { type: "button", id: "before-now", onclick: () => this.say(this.line.ask({ ask: "before" })) }, "Hold it against the rig as it is now"),
+        make("label", { class: "check" }, "or a file", make("input", { type: "file", id: "before-file", accept: ".toml", onchange: (event) => this.holdAgainst(event.target.files[0]) }))), this.filters.element);
+  }
+
+  async holdAgainst(file) {
+    if (file) await this.say(this.line.ask({ ask: "before", name: file.name, text: await file.text() }));
   }
 
   drawChanges() {
@@ -224,6 +235,27 @@ export class LiveView {
     const facing = this.report.facings[finding.facing];
     this.standAt(finding.pose.anchor, facing);
     this.view?.flyTo(...finding.pose.around, 0.7);
+  }
+
+  /** Moves the body, which rests there or not. */
+  goAt(at) {
+    this.pose.at = at;
+    this.ask();
+  }
+
+  /** From now on the body stays where it is put. */
+  floats() {
+    if (!this.rests) return;
+    this.rests = false;
+    this.drawBar();
+  }
+
+  /** Up by so many twentieths of the body. */
+  raise(steps) {
+    if (!steps || !this.answer) return;
+    this.floats();
+    const by = (steps * this.answer.pose.size) / 20;
+    this.goAt(this.pose.at.map((x, i) => x + by * this.scene.up[i]));
   }
 
   standAt(at, facing) {
@@ -293,58 +325,6 @@ export class LiveView {
       make("button", { type: "button", onclick: () => { this.area.value = this.state.text; } }, "As it is")), this.area);
   }
 
-  buildTune() {
-    this.free = new Set();
-    this.tuneList = make("div", { class: "fields" });
-    this.tuneSays = make("div", { "aria-live": "polite" });
-    this.tuneStart = make("button", { type: "button", id: "tune", onclick: () => this.say(this.line.ask({ ask: "tune", free: [...this.free] })).then((answer) => {
-      if (answer) this.tuneSays.replaceChildren(make("p", {}, `searching ${answer.free.join(", ")}`), this.tuneBar = make("progress", { max: 1, value: 0 }));
-    }) }, "Tune");
-    this.tuneStop = make("button", { type: "button", id: "stop-tuning", onclick: () => this.say(this.line.ask({ ask: "stop_tuning" })) }, "Stop");
-    return make("div", {}, make("p", { class: "hint" }, "Numbers that are right, in the middle of what is right. Choose what may be otherwise; with nothing chosen, what the causes of findings name."),
-      this.tuneList, make("div", { class: "bar" }, this.tuneStart, this.tuneStop), this.tuneSays);
-  }
-
-  drawTuneChoice() {
-    const numbers = ["number", "integer", "number or table", "list of two numbers"];
-    const paths = [];
-    for (const [table, owners] of [["probe", this.rig.probes], ["signal", this.rig.signals]]) {
-      for (const owner of owners) {
-        for (const field of owner.fields) {
-          if (!numbers.includes(field.type) || field.value === null) continue;
-          const key = `${table}.${owner.name}.${field.key}`;
-          paths.push(...(Array.isArray(field.value) ? field.value.map((_, i) => `${key}[${i}]`) : [key]));
-        }
-      }
-    }
-    const key = paths.join("\n");
-    if (key === this.tuneKey) return;
-    this.tuneKey = key;
-    this.free = new Set([...this.free].filter((path) => paths.includes(path)));
-    this.tuneList.replaceChildren(...paths.map((path) => toggle(path.replace(/^(probe|signal)\./, ""), this.free.has(path), (pressed) => {
-      if (pressed) this.free.add(path);
-      else this.free.delete(path);
-    }, { class: "toggle", title: path, "data-free": path })));
-  }
-
-  hearTuning(news) {
-    if (news.tell === "tuning") {
-      if (this.tuneBar) this.tuneBar.value = news.data.done;
-      return;
-    }
-    const { data } = news;
-    if (data.refused) {
-      this.tuneSays.replaceChildren(make("p", {}, data.refused));
-      return;
-    }
-    const row = (s) => make("tr", {}, make("th", { scope: "row" }, s.path.replace(/^(probe|signal)\./, "")), make("td", {}, s.was), make("td", {}, make("b", {}, s.is)),
-      make("td", {}, s.from === null ? "" : `${plain(s.from)} to ${plain(s.to)}`));
-    this.tuneSays.replaceChildren(make("p", {}, data.better ? data.promise : "Nothing better was found: the rig stays as it is.", data.right ? " Nothing is wrong then." : ""),
-      make("table", {}, make("thead", {}, make("tr", {}, ["setting", "was", "is", "as good within"].map((h) => make("th", { scope: "col" }, h)))), make("tbody", {}, data.settings.map(row))),
-      make("p", { class: "hint" }, `${data.tried} rigs tried`),
-      data.better ? make("button", { type: "button", id: "take-tuned", onclick: () => this.say(this.line.ask({ ask: "take_tuned" })) }, "Take these values") : "");
-  }
-
   // The body.
 
   ask() {
@@ -392,7 +372,7 @@ export class LiveView {
     const names = this.rig.signals;
     this.view?.setMoved(new Map(frame.moved));
     this.view?.setPose({ ...pose, anchor: frame.at, truth: null });
-    this.view?.setBeside?.(null);
+    this.view?.setBeside?.(frame.before);
     this.keepInView(frame.at);
     this.where.textContent = frame.clip > 0 ? `The body is ${plain(frame.clip)} deep in something` : "";
     this.signals.replaceChildren(...frame.signals.map((bits, s) => make("li", {}, markElement(tickVerdict(bits)), make("b", {}, names[s]?.name ?? ""), ` ${bits & 1 ? "on" : "off"}`)));
@@ -436,7 +416,7 @@ export class LiveView {
       this.hello.moves ? make("label", { class: "check" }, "time", time) : "",
       toggle("rests", this.rests, (on) => { this.rests = on; this.drawBar(); this.ask(); }, { id: "rests", title: "Puts the body down on what is nearest below or above" }),
       toggle("before", this.beside, (on) => { this.beside = on; this.drawBar(); this.ask(); }, { id: "beside", title: `The rig ${this.state.before}, drawn dashed` }),
-      this.D === 2 ? toggle("ruler", this.ruler !== null, (on) => { this.ruler = on ? {} : null; this.view.redraw(); }, { id: "ruler", title: "Drag to measure a distance and an angle" }) : "");
+      toggle("ruler", this.hand.ruler !== null, (on) => { this.hand.ruler = on ? {} : null; this.view?.redraw(); }, { id: "ruler", title: "Drag to measure a distance and an angle" }));
   }
 
   turnSlider(forward, set) {
@@ -454,125 +434,6 @@ export class LiveView {
       this.ask();
     } });
     return make("label", { class: "check" }, "heading", slider);
-  }
-
-  // The hand on the drawing.
-
-  grab(point, screen) {
-    if (this.player.playing) return null;
-    if (this.ruler) {
-      this.ruler = { from: point, to: point };
-      return { move: (now) => { this.ruler = { ...this.ruler, to: now }; this.view.redraw(); }, end: () => {} };
-    }
-    const handle = this.D === 2 ? this.handles().find((h) => Math.hypot(h.screen[0] - screen[0], h.screen[1] - screen[1]) < 9) : null;
-    if (handle) {
-      const gesture = `handle ${this.gestures = (this.gestures ?? 0) + 1}`;
-      return { move: (now, event) => handle.drag(now, event, gesture), end: () => {} };
-    }
-    if (!this.onBody(point, screen)) return null;
-    if (this.player.tape) this.player.end();
-    const at = [...this.pose.at];
-    return { move: (now) => {
-      if (now === null) return;
-      this.pose.at = this.D === 2 ? at.map((x, i) => x + now[i] - point[i]) : now;
-      this.ask();
-    }, end: () => {} };
-  }
-
-  onBody(point, screen) {
-    const pose = this.answer?.pose;
-    if (!pose) return false;
-    if (this.D === 3) return this.view.touchesBody(screen);
-    const outline = pose.body.map((p) => this.view.screenOf([p[0] + pose.anchor[0], p[1] + pose.anchor[1]]));
-    const low = [0, 1].map((i) => Math.min(...outline.map((p) => p[i])) - 6);
-    const high = [0, 1].map((i) => Math.max(...outline.map((p) => p[i])) + 6);
-    return screen.every((x, i) => x >= low[i] && x <= high[i]);
-  }
-
-  /** What of the chosen probe can be dragged: its start, its end, and the size of its shape. */
-  handles() {
-    const pose = this.answer?.pose;
-    const { table, name } = this.panel.now;
-    if (!pose || this.D !== 2 || table !== "probe" || this.tab !== "rig" || this.player.tape) return [];
-    const number = this.rig.probes.findIndex((p) => p.name === name);
-    const fields = new Map((this.rig.probes[number]?.fields ?? []).map((f) => [f.key, f.value]));
-    const line = pose.probes[number]?.lines[0];
-    if (!line) return [];
-    const up = this.scene.up;
-    const side = pose.heading;
-    const body = (p) => [(p[0] - pose.anchor[0]) * side[0] + (p[1] - pose.anchor[1]) * side[1], (p[0] - pose.anchor[0]) * up[0] + (p[1] - pose.anchor[1]) * up[1]];
-    const step = (x) => Number(x.toPrecision(4));
-    const list = [];
-    if (fields.get("from")) {
-      list.push({ at: line.from, form: "square", drag: (now, event, gesture) => this.edit({ table, name, key: "from", value: body(now).map(step), gesture }) });
-    }
-    const reach = ["reach", "reach.airborne", "reach.base"].find((key) => typeof fields.get(key) === "number");
-    if (reach && line.limit) {
-      const long = Math.hypot(line.limit[0] - line.from[0], line.limit[1] - line.from[1]);
-      const along = long > 0 ? line.limit.map((x, i) => (x - line.from[i]) / long) : null;
-      if (along) {
-        list.push({ at: line.limit, form: "diamond", drag: (now, event, gesture) => {
-          const way = [now[0] - line.from[0], now[1] - line.from[1]];
-          // With Shift it turns; without it is longer or shorter.
-          if (event.shiftKey) {
-            const there = body([pose.anchor[0] + way[0], pose.anchor[1] + way[1]]);
-            const length = Math.hypot(...there);
-            if (length > 1e-6) this.edit({ table, name, key: "along", value: there.map((x) => Number((x / length).toFixed(4))), gesture });
-          } else {
-            const value = step(way[0] * along[0] + way[1] * along[1]);
-            if (value > 0) this.edit({ table, name, key: reach, value, gesture });
-          }
-        } });
-      }
-    }
-    const shape = pose.probes[number].shape;
-    const size = ["shape.ball.radius", "shape.capsule.radius", "shape.box.size"].find((key) => fields.has(key));
-    if (shape && size) {
-      const across = Math.max(...shape.map((p) => p[0] * side[0] + p[1] * side[1]));
-      list.push({ at: line.from.map((x, i) => x + across * side[i]), form: "disc", drag: (now, event, gesture) => {
-        const half = (now[0] - line.from[0]) * side[0] + (now[1] - line.from[1]) * side[1];
-        if (half <= 0) return;
-        const value = size === "shape.box.size" ? [step(2 * half), fields.get(size)[1]] : step(half);
-        this.edit({ table, name, key: size, value, gesture });
-      } });
-    }
-    return list.map((h) => ({ ...h, screen: this.view.screenOf(h.at) }));
-  }
-
-  drawOver(context) {
-    const look = colors();
-    for (const { screen: [x, y], form } of this.handles()) {
-      context.fillStyle = look.ground;
-      context.strokeStyle = look.ink;
-      context.lineWidth = 2;
-      context.beginPath();
-      if (form === "square") context.rect(x - 5, y - 5, 10, 10);
-      else if (form === "disc") context.arc(x, y, 5, 0, 2 * Math.PI);
-      else { context.moveTo(x, y - 7); context.lineTo(x + 7, y); context.lineTo(x, y + 7); context.lineTo(x - 7, y); context.closePath(); }
-      context.fill();
-      context.stroke();
-    }
-    if (!this.ruler?.from) return;
-    const { from, to } = this.ruler;
-    const [a, b] = [this.view.screenOf(from), this.view.screenOf(to)];
-    context.strokeStyle = context.fillStyle = look.ink;
-    context.lineWidth = 1.5;
-    context.beginPath();
-    context.moveTo(...a);
-    context.lineTo(...b);
-    context.stroke();
-    const way = [to[0] - from[0], to[1] - from[1]];
-    const rise = way[0] * this.scene.up[0] + way[1] * this.scene.up[1];
-    const run = way[0] * this.view.right[0] + way[1] * this.view.right[1];
-    const words = `${plain(Math.hypot(...way))}  (${plain(run)} across, ${plain(rise)} up)  ${plain((Math.atan2(rise, Math.abs(run)) * 180) / Math.PI)}°`;
-    context.font = "bold 12px system-ui, sans-serif";
-    context.textAlign = "left";
-    const width = context.measureText(words).width;
-    const [x, y] = [Math.min(b[0] + 10, this.view.width - width - 8), Math.max(b[1] - 8, 16)];
-    context.fillStyle = look.ground;
-    context.fillRect(x - 3, y - 13, width + 6, 18);
-    context.fillStyle = look.ink;
-    context.fillText(words, x, y);
   }
 
   hover(point) {

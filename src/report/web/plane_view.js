@@ -1,6 +1,7 @@
 // The level in two dimensions, on a canvas: pan, zoom, layers, verdict marks, and a body with its probes.
 import { make, onceAFrame, plain, roundStep } from "./dom.js";
 import { colors, drawMark, gravity, layerPattern, markStamp, nextMark, paintOrder } from "./look.js";
+import { drawSigns } from "./signs.js";
 
 export class PlaneView {
   constructor(scene) {
@@ -318,8 +319,7 @@ export class PlaneView {
     this.drawSolids(context, this.still, [0, 0]);
     for (const [number, paths] of this.moving) this.drawSolids(context, paths, this.flat(this.moved.get(number) ?? [0, 0]));
     context.setTransform(this.ratio, 0, 0, this.ratio, 0, 0);
-    this.drawRoles(context);
-    this.drawAreas(context);
+    drawSigns(context, this);
     if (this.marks) this.drawMarks(context);
     if (this.pose) this.drawPose(context);
     for (const overlay of this.overlays) overlay(context, this);
@@ -345,100 +345,65 @@ export class PlaneView {
     }
   }
 
-  /** What is solid to one side has arrows on it; what only probes or only the body meets a dotted or dashed rim. */
-  drawRoles(context) {
-    const look = colors();
-    this.scene.solids.forEach((solid, number) => {
-      if (this.hidden.has(solid.layer) || (!solid.one_way && !solid.role)) return;
-      const by = solid.moves ? this.moved.get(number) ?? [0, 0] : [0, 0];
-      for (const outline of solid.outlines) {
-        const points = outline.map((p) => this.screenOf([p[0] + by[0], p[1] + by[1]]));
-        if (solid.role) {
-          context.beginPath();
-          points.forEach((p, i) => (i ? context.lineTo(...p) : context.moveTo(...p)));
-          if (solid.closed) context.closePath();
-          context.strokeStyle = look.ground;
-          context.lineWidth = 2.6;
-          context.setLineDash(solid.role === "sensed" ? [2, 4] : [7, 5]);
-          context.stroke();
-          context.setLineDash([]);
-        }
-        if (solid.one_way) this.drawArrows(context, points, this.flat(solid.one_way));
-      }
-    });
+  // What signs are drawn by (signs.js).
+
+  isShown(number) {
+    return !this.hidden.has(this.scene.solids[number].layer);
+  }
+
+  /** A solid's outlines on the screen, where it is now. */
+  placedOutlines(number) {
+    const solid = this.scene.solids[number];
+    const by = solid.moves ? this.moved.get(number) ?? [0, 0] : [0, 0];
+    return solid.outlines.map((outline) => outline.map((p) => this.screenOf([p[0] + by[0], p[1] + by[1]])));
+  }
+
+  rimsOf(number) {
+    return this.placedOutlines(number).map((points) => (this.scene.solids[number].closed ? [...points, points[0]] : points));
+  }
+
+  /** The box on the screen that holds a solid's first outline. */
+  boxOf(number) {
+    const [points] = this.placedOutlines(number);
+    return points ? { low: [0, 1].map((i) => Math.min(...points.map((p) => p[i]))), high: [0, 1].map((i) => Math.max(...points.map((p) => p[i]))) } : null;
   }
 
   /** A few arrows across a shape, the way that is free. */
-  drawArrows(context, points, [u, v]) {
-    const low = [0, 1].map((i) => Math.min(...points.map((p) => p[i])));
-    const high = [0, 1].map((i) => Math.max(...points.map((p) => p[i])));
+  arrowsOf(number) {
+    const box = this.boxOf(number);
+    if (!box) return [];
+    const [u, v] = this.flat(this.scene.solids[number].one_way);
     const length = Math.hypot(u, v) || 1;
     const way = [u / length, -v / length];
-    const across = [-way[1], way[0]];
-    const middle = [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2];
-    const wide = Math.abs(across[0]) * (high[0] - low[0]) + Math.abs(across[1]) * (high[1] - low[1]);
+    const wide = Math.abs(way[1]) * (box.high[0] - box.low[0]) + Math.abs(way[0]) * (box.high[1] - box.low[1]);
     const count = Math.max(1, Math.min(9, Math.floor(wide / 40)));
-    context.strokeStyle = colors().ink;
-    context.lineWidth = 1.5;
-    context.beginPath();
-    for (let i = 0; i < count; ++i) {
-      const at = ((i + 0.5) / count - 0.5) * wide;
-      const [x, y] = [middle[0] + at * across[0], middle[1] + at * across[1]];
-      const tip = [x + 7 * way[0], y + 7 * way[1]];
-      context.moveTo(x - 7 * way[0], y - 7 * way[1]);
-      context.lineTo(...tip);
-      for (const side of [-1, 1]) {
-        context.moveTo(...tip);
-        context.lineTo(tip[0] - 5 * way[0] + 4 * side * across[0], tip[1] - 5 * way[1] + 4 * side * across[1]);
-      }
-    }
-    context.stroke();
+    return Array.from({ length: count }, (_, i) => {
+      const by = ((i + 0.5) / count - 0.5) * wide;
+      return { at: [(box.low[0] + box.high[0]) / 2 - by * way[1], (box.low[1] + box.high[1]) / 2 + by * way[0]], way };
+    });
   }
 
-  /** Areas and starts, with their names; those of solids, if they are wanted. */
-  drawAreas(context) {
-    const look = colors();
-    context.font = "11px system-ui, sans-serif";
-    context.textAlign = "left";
-    context.strokeStyle = look.faint;
-    context.lineWidth = 1;
-    const say = (words, x, y) => {
-      const width = context.measureText(words).width;
-      context.globalAlpha = 0.8;
-      context.fillStyle = look.ground;
-      context.fillRect(x - 2, y - 10, width + 4, 13);
-      context.globalAlpha = 1;
-      context.fillStyle = look.faint;
-      context.fillText(words, x, y);
-    };
-    for (const area of this.scene.areas ?? []) {
-      const [a, b] = [this.screenOf(area.low), this.screenOf(area.high)];
-      const [x, y] = [Math.min(a[0], b[0]), Math.min(a[1], b[1])];
-      context.setLineDash([6, 4]);
-      context.strokeRect(x, y, Math.abs(b[0] - a[0]), Math.abs(b[1] - a[1]));
-      context.setLineDash([]);
-      if (Math.abs(b[0] - a[0]) > 30) say(area.name, x + 4, y + 13);
-    }
-    for (const start of this.scene.starts ?? []) {
-      const [x, y] = this.screenOf(start.at);
-      context.beginPath();
-      context.moveTo(x, y);
-      context.lineTo(x, y - 16);
-      context.lineTo(x + 8, y - 12);
-      context.lineTo(x, y - 8);
-      context.stroke();
-      if (this.names) say(start.name, x + 10, y - 10);
-    }
-    if (!this.names) return;
-    this.scene.solids.forEach((solid, number) => {
-      if (this.hidden.has(solid.layer) || !solid.outlines.length) return;
-      const by = solid.moves ? this.moved.get(number) ?? [0, 0] : [0, 0];
-      const points = solid.outlines[0].map((p) => this.screenOf([p[0] + by[0], p[1] + by[1]]));
-      const low = [0, 1].map((i) => Math.min(...points.map((p) => p[i])));
-      const high = [0, 1].map((i) => Math.max(...points.map((p) => p[i])));
-      if (high[0] - low[0] < 24 || high[0] < 0 || low[0] > this.width) return;
-      say(solid.name, Math.max((low[0] + high[0] - context.measureText(solid.name).width) / 2, 3), Math.min(Math.max((low[1] + high[1]) / 2 + 4, 12), this.height - 4));
-    });
+  edgesOf(low, high) {
+    const corners = [low, [high[0], low[1]], high, [low[0], high[1]]].map((p) => this.screenOf(p));
+    return corners.map((corner, i) => [corner, corners[(i + 1) % 4]]);
+  }
+
+  // What a hand takes hold of (live_hand.js).
+
+  /** The point of the level under a place of the canvas; in 3D it would lie as far away as another. */
+  pointAt(x, y) {
+    return this.levelOf(x, y);
+  }
+
+  /** How far along a line, from a point of it, the place of the canvas is; `way` of length 1. */
+  alongAt(x, y, from, way) {
+    const [u, v] = this.levelOf(x, y);
+    return (u - from[0]) * way[0] + (v - from[1]) * way[1];
+  }
+
+  touchesBody([x, y]) {
+    const outline = this.pose.body.map((p) => this.screenOf([p[0] + this.pose.anchor[0], p[1] + this.pose.anchor[1]]));
+    return [x, y].every((at, i) => at >= Math.min(...outline.map((p) => p[i])) - 6 && at <= Math.max(...outline.map((p) => p[i])) + 6);
   }
 
   /** Whether solids and starts have their names beside them. */

@@ -2,6 +2,7 @@
 // probes.
 import { floats, make, onceAFrame } from "./dom.js";
 import { colors, gravity, layerFill, markSprite, nextMark, paintOrder, theme, verdictColor } from "./look.js";
+import { drawSigns } from "./signs.js";
 
 /* global THREE */
 
@@ -50,7 +51,12 @@ export class SpaceView {
     this.canvas = make("div", { class: "view", tabindex: 0, role: "img", "aria-label":
       "The level in space. Drag turns it, with the right button or shift it pans, the wheel zooms. " +
       "Arrow keys turn, with shift they pan, plus and minus zoom, 0 shows all, page up and down move the cut." });
-    this.element = make("div", { class: "stage" }, this.canvas);
+    // Words and handles, drawn flat over it.
+    this.over = make("canvas", { class: "space-canvas", "aria-hidden": "true" });
+    this.element = make("div", { class: "stage" }, this.over, this.canvas);
+    this.moved = new Map();
+    /** Drawn over everything else, each with (context, view). */
+    this.overlays = [];
     this.camera = new THREE.PerspectiveCamera(40, 1, 0.01, 1000);
     this.camera.up.copy(vector(scene.up));
     this.redraw = onceAFrame(() => this.draw());
@@ -189,8 +195,8 @@ export class SpaceView {
 
   /** The surface under a place of the picture: { point, solid }; null where there is none, or it is cut away. */
   surfaceAt(x, y) {
-    const caster = new THREE.Raycaster();
-    caster.setFromCamera(new THREE.Vector2((2 * x) / this.width - 1, 1 - (2 * y) / this.height), this.camera);
+    const { origin, direction } = this.rayAt(x, y);
+    const caster = new THREE.Raycaster(origin, direction);
     const meshes = this.groups.filter((group) => group.visible).map((group) => group.children[0]);
     const hit = caster.intersectObjects(meshes).find((one) => this.cutPlane.distanceToPoint(one.point) >= 0);
     if (!hit) return null;
@@ -203,6 +209,7 @@ export class SpaceView {
     const { anchor, size } = this.pose;
     const feet = this.screenOf(anchor);
     const head = this.screenOf(anchor.map((a, i) => a + size * this.scene.up[i]));
+    if (!feet || !head) return false;
     const way = [head[0] - feet[0], head[1] - feet[1]];
     const squared = Math.max(way[0] ** 2 + way[1] ** 2, 1);
     const part = Math.min(Math.max(((x - feet[0]) * way[0] + (y - feet[1]) * way[1]) / squared, 0), 1);
@@ -336,7 +343,105 @@ export class SpaceView {
 
   screenOf(p) {
     const v = vector(p).project(this.camera);
-    return [((v.x + 1) / 2) * this.width, ((1 - v.y) / 2) * this.height];
+    return Math.abs(v.z) <= 1 ? [((v.x + 1) / 2) * this.width, ((1 - v.y) / 2) * this.height] : null;
+  }
+
+  // What signs are drawn by (signs.js).
+
+  isShown(number) {
+    return !this.hidden.has(this.scene.solids[number].layer);
+  }
+
+  /** A solid's box where it is now: { low, high } in the level. */
+  spanOf(number) {
+    this.spans ??= new Map();
+    if (!this.spans.has(number)) {
+      const points = floats(this.scene.solids[number].triangles);
+      const span = { low: [Infinity, Infinity, Infinity], high: [-Infinity, -Infinity, -Infinity] };
+      points.forEach((x, i) => {
+        span.low[i % 3] = Math.min(span.low[i % 3], x);
+        span.high[i % 3] = Math.max(span.high[i % 3], x);
+      });
+      this.spans.set(number, points.length > 0 ? span : null);
+    }
+    const span = this.spans.get(number);
+    const by = this.moved.get(number) ?? [0, 0, 0];
+    return span && { low: span.low.map((x, i) => x + by[i]), high: span.high.map((x, i) => x + by[i]) };
+  }
+
+  cornersOf({ low, high }) {
+    return Array.from({ length: 8 }, (_, k) => this.screenOf([0, 1, 2].map((i) => ((k >> i) & 1 ? high[i] : low[i]))));
+  }
+
+  /** The box on the screen that holds a solid; null where it is not wholly before the eye, or cut away. */
+  boxOf(number) {
+    const span = this.spanOf(number);
+    if (!span || this.cutPlane.distanceToPoint(vector(span.low.map((x, i) => (x + span.high[i]) / 2))) < 0) return null;
+    const points = this.cornersOf(span);
+    return points.includes(null) ? null : { low: [0, 1].map((i) => Math.min(...points.map((p) => p[i]))), high: [0, 1].map((i) => Math.max(...points.map((p) => p[i]))) };
+  }
+
+  rimsOf(number) {
+    const edges = floats(this.scene.solids[number].edges);
+    const by = this.moved.get(number) ?? [0, 0, 0];
+    const rims = [];
+    for (let i = 0; i + 6 <= edges.length; i += 6) {
+      const ends = [i, i + 3].map((k) => this.screenOf(by.map((x, axis) => x + edges[k + axis])));
+      if (!ends.includes(null)) rims.push(ends);
+    }
+    return rims;
+  }
+
+  /** One arrow in the middle of a solid, the way that is free. */
+  arrowsOf(number) {
+    const span = this.spanOf(number);
+    if (!span) return [];
+    const middle = span.low.map((x, i) => (x + span.high[i]) / 2);
+    const way = this.scene.solids[number].one_way;
+    const size = 0.02 * this.box.getSize(new THREE.Vector3()).length();
+    const [at, tip] = [this.screenOf(middle), this.screenOf(middle.map((x, i) => x + size * way[i]))];
+    if (!at || !tip) return [];
+    const length = Math.hypot(tip[0] - at[0], tip[1] - at[1]);
+    return length > 1 ? [{ at, way: [(tip[0] - at[0]) / length, (tip[1] - at[1]) / length] }] : [];
+  }
+
+  edgesOf(low, high) {
+    const corners = this.cornersOf({ low, high });
+    const edges = [];
+    for (let k = 0; k < 8; ++k) {
+      for (const bit of [1, 2, 4]) if (!(k & bit) && corners[k] && corners[k | bit]) edges.push([corners[k], corners[k | bit]]);
+    }
+    return edges;
+  }
+
+  /** Whether solids and starts have their names beside them. */
+  setNames(shown) {
+    this.names = shown;
+    this.redraw();
+  }
+
+  // What a hand takes hold of (live_hand.js).
+
+  rayAt(x, y) {
+    const caster = new THREE.Raycaster();
+    caster.setFromCamera(new THREE.Vector2((2 * x) / this.width - 1, 1 - (2 * y) / this.height), this.camera);
+    return caster.ray;
+  }
+
+  /** The point under a place of the picture, in the plane through another that faces the eye. */
+  pointAt(x, y, through) {
+    const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(this.camera.getWorldDirection(new THREE.Vector3()), vector(through));
+    return this.rayAt(x, y).intersectPlane(plane, new THREE.Vector3())?.toArray() ?? through;
+  }
+
+  /** How far along a line, from a point of it, it passes nearest below a place of the picture; `way` of length 1. */
+  alongAt(x, y, from, way) {
+    const ray = this.rayAt(x, y);
+    const between = vector(from).sub(ray.origin);
+    const cosine = ray.direction.dot(vector(way));
+    const sine = 1 - cosine * cosine;
+    // A line straight away from the eye has no such place.
+    return sine < 1e-6 ? 0 : (cosine * ray.direction.dot(between) - vector(way).dot(between)) / sine;
   }
 
   setHidden(layers) {
@@ -358,6 +463,7 @@ export class SpaceView {
   }
 
   setMoved(moved) {
+    this.moved = moved;
     for (const group of this.groups) {
       if (group.userData.moving !== null) group.position.set(...(moved.get(group.userData.moving) ?? [0, 0, 0]));
     }
@@ -636,5 +742,19 @@ export class SpaceView {
     }
     for (const points of this.points?.children ?? []) points.material.size = stamp * points.userData.share;
     renderer.render(this.world, this.camera);
+    this.drawOver(ratio);
+  }
+
+  drawOver(ratio) {
+    const [wide, high] = [Math.round(this.width * ratio), Math.round(this.height * ratio)];
+    if (this.over.width !== wide || this.over.height !== high) {
+      [this.over.width, this.over.height] = [wide, high];
+      Object.assign(this.over.style, { width: `${this.width}px`, height: `${this.height}px` });
+    }
+    const context = this.over.getContext("2d");
+    context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    context.clearRect(0, 0, this.width, this.height);
+    drawSigns(context, this);
+    for (const overlay of this.overlays) overlay(context, this);
   }
 }

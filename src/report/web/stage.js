@@ -43,7 +43,7 @@ export function makeStage(scene) {
     };
     bar.append(make("label", { class: "check" }, "cut at height", slider));
   }
-  if (scene.dimensions === 2) bar.append(toggle("names", false, (pressed) => view.setNames(pressed), { "data-names": true }));
+  bar.append(toggle("names", false, (pressed) => view.setNames(pressed), { "data-names": true }));
   const cut = bar.querySelector("#cut");
   const whereabouts = () => ({ ...(view.shown ? { view: view.whereabouts() } : {}), ...(cut && Number(cut.value) < 1 ? { cut: cut.value } : {}),
     ...(hidden.size ? { hidden: [...hidden].join(",") } : {}) });
