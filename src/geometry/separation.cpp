@@ -5,6 +5,7 @@
 #include <array>
 #include <optional>
 
+#include "geometry/polygon_pair.hpp"
 #include "geometry/segment_polygon.hpp"
 
 namespace hollow_probe {
@@ -383,10 +384,29 @@ double depth_within(const Simplex<D>& simplex) {
     return least;
 }
 
+/// In the plane most pairs need no search; nothing for those that do.
+std::optional<Separation<2>> without_search(const HullView<2>& a, const Vec<2>& shift, const HullView<2>& b) {
+    const auto is_round = [](const HullView<2>& hull) { return hull.points.size() <= 2; };
+    if (PolygonPair::can(a) && PolygonPair::can(b)) return PolygonPair(a, shift, b).find();
+    if (is_round(a) && b.points.size() >= 2 && (b.points.size() == 2 || !b.normals.empty()))
+        return SegmentAndPolygon(a, shift, b).find();
+    if (!is_round(b) || !PolygonPair::can(a)) return std::nullopt;
+    auto found = SegmentAndPolygon(b, Vec<2>(-shift), a).find();
+    if (!found) return std::nullopt;
+    std::swap(found->on_a, found->on_b);
+    found->on_a += shift;
+    found->on_b += shift;
+    found->normal = -found->normal;
+    return found;
+}
+
 }  // namespace
 
 template <int D>
 bool overlap_by(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b, double depth) {
+    if constexpr (D == 2) {
+        if (const auto quick = without_search(a, shift, b)) return quick->gap < -depth;
+    }
     // A simplex of the Minkowski difference around the origin, if it is large enough, says so at once.
     const Simplex<D> simplex = nearest_simplex(a, shift, b);
     if (simplex.size == D + 1 && depth_within(simplex) > 1.001 * depth) return true;
@@ -396,10 +416,7 @@ bool overlap_by(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b,
 template <int D>
 Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b) {
     if constexpr (D == 2) {
-        const bool round = a.points.size() <= 2 && b.points.size() >= 2;
-        if (round && (b.points.size() == 2 || !b.normals.empty())) {
-            if (const auto quick = SegmentAndPolygon(a, shift, b).find()) return *quick;
-        }
+        if (const auto quick = without_search(a, shift, b)) return *quick;
     }
     const Simplex<D> simplex = nearest_of(a, shift, b);
     double scale = 0.0;

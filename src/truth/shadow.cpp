@@ -138,12 +138,8 @@ std::vector<Flat> shared_points(const Outline& face, const Outline& other, doubl
 template <int D>
 std::vector<Vec<D>> front_of(const HullView<D>& piece, const Vec<D>& point, const Vec<D>& normal,
                              double slack) {
-    constexpr double tilted = 1e-6;  // a face turned by less is in the plane
     std::vector<Vec<D>> corners;
-    for (const Vec<D>& core : piece.points) {
-        const Vec<D> p = core + piece.radius * normal;
-        if (std::abs(normal.dot(p - point)) <= slack + tilted * (p - point).norm()) corners.push_back(p);
-    }
+    for_each_front_point<D>(piece, point, normal, slack, [&](const Vec<D>& p) { corners.push_back(p); });
     return corners;
 }
 

@@ -43,8 +43,19 @@ struct Outline {
 /// Empty where they are farther apart than `slack`.
 std::vector<Flat> shared_points(const Outline& face, const Outline& other, double slack);
 
-/// The corners of a piece that lie in the plane of a contact with it, to within `slack` and a millionth of
-/// their distance from the contact.
+/// Calls visit(corner) for the corners of a piece that lie in the plane of a contact with it, to within
+/// `slack` and a millionth of their distance from the contact.
+template <int D, class Visit>
+void for_each_front_point(const HullView<D>& piece, const Vec<D>& point, const Vec<D>& normal, double slack,
+                          Visit visit) {
+    constexpr double tilted = 1e-6;  // a face turned by less is in the plane
+    for (const Vec<D>& core : piece.points) {
+        const Vec<D> p = core + piece.radius * normal;
+        if (std::abs(normal.dot(p - point)) <= slack + tilted * (p - point).norm()) visit(p);
+    }
+}
+
+/// … all of them.
 template <int D>
 std::vector<Vec<D>> front_of(const HullView<D>& piece, const Vec<D>& point, const Vec<D>& normal,
                              double slack);

@@ -49,6 +49,44 @@ bool with_side_of_facet(const HullView<D>& piece, const Vec<D>& normal) {
     return std::abs(side.dot(normal)) > 1.0 - 1e-12;
 }
 
+/// From where to where along a line points lie.
+struct Along {
+    void take(double at) {
+        low = std::min(low, at);
+        high = std::max(high, at);
+    }
+    [[nodiscard]] bool has(double at, double slack) const { return at >= low - slack && at <= high + slack; }
+
+    double low = infinity;
+    double high = -infinity;
+};
+
+/// Calls visit(point) for points of what body and piece touch each other with, its corners among them. In
+/// the plane that is a stretch of a line.
+template <class Visit>
+void for_each_touched(const HullView<2>& piece, const PlacedBody<2>& touching, const Contact<2>& contact,
+                      double slack, Visit visit) {
+    const ContactPlane<2> line(contact.point, contact.normal, contact.normal);
+    Along of_piece;
+    for_each_front_point<2>(piece, contact.point, contact.normal, slack,
+                            [&](const Vec<2>& p) { of_piece.take(line.flat(p).x()); });
+    Along of_body;
+    const double lowest = extent_along(touching.shape, contact.normal)[0];
+    for (const Vec<2>& p : touching.shape.points) {
+        if (contact.normal.dot(p) <= lowest + slack) of_body.take(line.flat(Vec<2>(touching.anchor + p)).x());
+    }
+    bool any = false;
+    const auto take_shared = [&](const Along& of, const Along& in) {
+        if (!(of.low <= of.high) || !(in.low <= in.high)) return;
+        if (in.has(of.low, slack)) visit(line.point({of.low, 0.0}));
+        if (of.high > of.low && in.has(of.high, slack)) visit(line.point({of.high, 0.0}));
+        any = any || in.has(of.low, slack) || in.has(of.high, slack);
+    };
+    take_shared(of_piece, of_body);
+    take_shared(of_body, of_piece);
+    if (!any) visit(contact.point);
+}
+
 /// Points of what body and piece touch each other with, its corners among them.
 template <int D>
 std::vector<Vec<D>> touched_points(const HullView<D>& piece, const PlacedBody<D>& touching,
@@ -69,14 +107,23 @@ std::vector<Vec<D>> touched_points(const HullView<D>& piece, const PlacedBody<D>
     return points;
 }
 
+template <class Visit>
+void for_each_touched(const HullView<3>& piece, const PlacedBody<3>& touching, const Contact<3>& contact,
+                      double slack, Visit visit) {
+    for (const Vec<3>& p : touched_points<3>(piece, touching, contact, slack)) visit(p);
+}
+
 /// The middle of what body and piece touch each other with.
 template <int D>
 Vec<D> middle_of_contact(const HullView<D>& piece, const PlacedBody<D>& touching, const Contact<D>& contact,
                          double slack) {
     Vec<D> sum = Vec<D>::Zero();
-    const auto points = touched_points<D>(piece, touching, contact, slack);
-    for (const Vec<D>& p : points) sum += p;
-    return sum / static_cast<double>(points.size());
+    std::size_t count = 0;
+    for_each_touched(piece, touching, contact, slack, [&](const Vec<D>& p) {
+        sum += p;
+        ++count;
+    });
+    return sum / static_cast<double>(count);
 }
 
 /// A side or edge in the plane of a contact, with a box around it.
@@ -186,10 +233,10 @@ template <int D>
 Vec<D> foremost_of_contact(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact,
                            const Vec<D>& direction) {
     Vec<D> best = contact.point;
-    for (const Vec<D>& p :
-         touched_points<D>(level.piece(contact.piece), touching, contact, slack_of<D>(touching, level))) {
-        if (direction.dot(p) > direction.dot(best)) best = p;
-    }
+    for_each_touched(level.piece(contact.piece), touching, contact, slack_of<D>(touching, level),
+                     [&](const Vec<D>& p) {
+                         if (direction.dot(p) > direction.dot(best)) best = p;
+                     });
     return best;
 }
 
