@@ -50,6 +50,7 @@ std::vector<ClaimReport<D>> judge_claims(const Surveyed<D>& s, const Samples<D>&
         }
         std::vector<std::uint8_t> geometry(inside.size());
         for_each_index(inside.size(), [&](std::size_t i) {
+            s.stop_if_asked();
             geometry[i] = geometry_says<D>(s, inside[i], claim.truth) ? 1 : 0;
         });
         SignalSet claimed;

@@ -180,6 +180,7 @@ void combine_causes(const Surveyed<D>& s, const Samples<D>& samples, std::vector
     const std::size_t step = (unexplained.size() + most_searched - 1) / most_searched;
     std::vector<std::optional<ProvenCause<D>>> found((unexplained.size() + step - 1) / step);
     for_each_index(found.size(), [&](std::size_t i) {
+        s.stop_if_asked();
         const Wrong<D>& wrong = wrongs[unexplained[i * step]];
         found[i] = prove_combined<D>(s, samples.poses[wrong.pose], wrong.signal);
     });
@@ -248,16 +249,13 @@ Explained<D> find_findings(const Surveyed<D>& surveyed, const Samples<D>& sample
             }
         }
     }
-    constexpr std::size_t at_once = 4096;
-    for (std::size_t first = 0; first < wrongs.size(); first += at_once) {
+    for_each_index(wrongs.size(), [&](std::size_t i) {
         surveyed.stop_if_asked();
-        for_each_index(std::min(at_once, wrongs.size() - first), [&](std::size_t i) {
-            Wrong<D>& wrong = wrongs[first + i];
-            Explanation<D> found = prove_causes<D>(surveyed, samples.poses[wrong.pose], wrong.signal);
-            wrong.causes = std::move(found.causes);
-            wrong.solid = found.solid;
-        });
-    }
+        Wrong<D>& wrong = wrongs[i];
+        Explanation<D> found = prove_causes<D>(surveyed, samples.poses[wrong.pose], wrong.signal);
+        wrong.causes = std::move(found.causes);
+        wrong.solid = found.solid;
+    });
     combine_causes<D>(surveyed, samples, wrongs);
     if (progress) progress(0.7);
     Explained<D> result;

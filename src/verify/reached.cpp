@@ -45,6 +45,7 @@ void Reached<D>::lay_out() {
     for (Layer& layer : layers_) {
         layer.columns.resize(s_.grid.column_count());
         for_each_index(layer.columns.size(), [&](std::size_t i) {
+            s_.stop_if_asked();
             layer.columns[i] = spans_of(layer.facing, s_.grid.point(s_.grid.place(i), 0.0));
         });
     }

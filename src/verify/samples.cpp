@@ -211,10 +211,10 @@ class Sampling {
         first_ = 0;
         for (std::size_t begin = 0; begin < columns_; begin += batch) {
             const std::size_t end = std::min(begin + batch, columns_);
-            s_.stop_if_asked();
             decide_until(std::min(end + ahead, columns_));
             std::vector<std::array<Between<D>, D - 1>> found(end - begin);
             for_each_index(found.size(), [&](std::size_t i) {
+                s_.stop_if_asked();
                 for (std::size_t axis = 0; axis + 1 < D; ++axis) {
                     if (!has_next(begin + i, axis)) continue;
                     found[i][axis] = search_between<D>(*judge_, s_.border_width, s_.rig.intent.touch,
@@ -242,6 +242,7 @@ class Sampling {
         if (begin >= end) return;
         window_.resize(end - first_);
         for_each_index(end - begin, [&](std::size_t i) {
+            s_.stop_if_asked();
             GridColumn<D>& made = column(begin + i);
             made.decided = judge_->decide(place(begin + i));
             made.lengths = lengths_of<D>(made.decided, signals_);
@@ -370,8 +371,10 @@ class Sampling {
         for (std::size_t first = 0; first < features_.size(); first += batch) {
             s_.stop_if_asked();
             std::vector<std::vector<DecidedColumn<D>>> decided(std::min(batch, features_.size() - first));
-            for_each_index(decided.size(),
-                           [&](std::size_t i) { decided[i] = judge_row(features_[first + i]); });
+            for_each_index(decided.size(), [&](std::size_t i) {
+                s_.stop_if_asked();
+                decided[i] = judge_row(features_[first + i]);
+            });
             const std::size_t before = samples_.judged;
             for (std::size_t i = 0; i < decided.size(); ++i) {
                 Numbers last;

@@ -70,6 +70,7 @@ SurveyPose<D> Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size
     const std::size_t step = (poses.size() + most - 1) / most;
     std::vector<double> graveness((poses.size() + step - 1) / step);
     for_each_index(graveness.size(), [&](std::size_t i) {
+        s_.stop_if_asked();
         const SurveyPose<D>& pose = samples_.poses[poses[i * step]];
         graveness[i] = distance(pose, signal, pose.anchor);
     });

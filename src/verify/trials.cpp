@@ -72,6 +72,7 @@ Trials<D>::Trials(const Surveyed<D>& surveyed, const Samples<D>& samples) : s_(s
     if (surveyed.ticks_before == 0) {
         looks_.resize(intervals_.size() * (most_looks + 1));
         for_each_index(intervals_.size(), [&](std::size_t i) {
+            surveyed.stop_if_asked();
             intervals_[i].first_look = i * (most_looks + 1);
             look_into(intervals_[i]);
         });
@@ -79,6 +80,7 @@ Trials<D>::Trials(const Surveyed<D>& surveyed, const Samples<D>& samples) : s_(s
     }
     ways_.resize(poses_.size());
     for_each_index(ways_.size(), [&](std::size_t i) {
+        surveyed.stop_if_asked();
         ways_[i] = surveyed.way_to(samples.poses[poses_[i]]);
         surveyed.read_along(ways_[i]);
     });
@@ -210,6 +212,7 @@ typename Trials<D>::Outcome Trials<D>::outcome(const ProvenCause<D>& cause) cons
     result.signals_on.resize(poses_.size());
     result.intervals.resize(intervals_.size());
     for_each_index(intervals_.size(), [&](std::size_t i) {
+        s_.stop_if_asked();
         const Interval& interval = intervals_[i];
         const std::span<SignalSet> on = std::span(result.signals_on).subspan(interval.first, interval.count);
         for (std::size_t k = 0; k < interval.count; ++k) on[k] = signals_at(rigs, interval.first + k);
@@ -223,6 +226,7 @@ double Trials<D>::about_gain(const ProvenCause<D>& cause) const {
     const Changed rigs = changed(cause);
     std::vector<double> gains((intervals_.size() + coarse_ - 1) / coarse_);
     for_each_index(gains.size(), [&](std::size_t i) {
+        s_.stop_if_asked();
         const Interval& interval = intervals_[i * coarse_];
         std::vector<SignalSet> on;
         if (!ways_.empty()) {

@@ -86,6 +86,7 @@ class ValueSearch {
         }
         std::vector<double> errors(poses_.size());
         for_each_index(errors.size(), [&](std::size_t i) {
+            s_.stop_if_asked();
             const SurveyPose<D>& pose = samples_.poses[poses_[i]];
             errors[i] = value_error_at<D>(s_, rig, *mounted[pose.facing], pose, signal_).value_or(-1.0);
         });
@@ -134,6 +135,7 @@ class ValueSearch {
             rigs.emplace_back(s_, facing, cause);
         std::vector<SignalSet> on(some.size());
         for_each_index(on.size(), [&](std::size_t i) {
+            s_.stop_if_asked();
             const SurveyPose<D>& pose = samples_.poses[some[i]];
             on[i] = rigs[pose.facing].signals_on(pose);
         });

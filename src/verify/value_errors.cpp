@@ -50,6 +50,7 @@ std::vector<ValueErrors<D>> value_errors(const Surveyed<D>& s, const Samples<D>&
         }
         std::vector<double> errors(rightly_on.size());
         for_each_index(errors.size(), [&](std::size_t i) {
+            s.stop_if_asked();
             const SurveyPose<D>& pose = samples.poses[rightly_on[i]];
             errors[i] = value_error_at<D>(s, s.rig, s.mounted[pose.facing], pose, signal).value_or(-1.0);
         });

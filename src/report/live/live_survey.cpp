@@ -7,6 +7,7 @@
 #include "hollow_probe/report/sheet_text.hpp"
 #include "hollow_probe/study/tune.hpp"
 #include "report/page_data.hpp"
+#include "verify/survey_plan.hpp"
 
 namespace hollow_probe {
 
@@ -17,7 +18,6 @@ struct LiveSurvey<D>::Kept {
     KeptTruths<D> truths;
     const Rig<D>* before = nullptr;  // whose verdicts these are
     Json of_before;
-    std::size_t facings = 0;  // of the last rig
 };
 
 namespace {
@@ -175,12 +175,11 @@ void LiveSurvey<D>::carry_out(const LiveTask<D>& task) {
     // Coarsely first, over the whole level, a few columns beside its corners.
     constexpr double coarse_columns = 400.0;
     const double narrowest = narrowest_of<D>(*task.rig);
-    const auto facings = static_cast<double>(std::max<std::size_t>(kept_->facings, 4));
+    const auto facings = static_cast<double>(facings_of<D>(*task.level, *task.rig, options).size());
     options.spacing = coarse_spacing<D>(*task.level, coarse_columns / facings, narrowest);
     options.border_fraction = 0.25;
     options.most_corner_columns = 200;
     const Survey<D> coarse = survey<D>(*task.level, *task.rig, options, kept_->truths);
-    kept_->facings = coarse.facings.size();
     tell_survey("verdicts", coarse, false);
     const SurveyOptions coarsely = options;
     // Then closer, by powers of two, as far as the budget goes.

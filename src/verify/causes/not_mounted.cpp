@@ -1,8 +1,25 @@
 // No probe for it in this stance, or not the one that would tell.
+#include <algorithm>
+
 #include "verify/causes/rule.hpp"
 
 namespace hollow_probe {
 namespace {
+
+/// Whether a group names a probe, itself or by the signals it names.
+template <int D>
+bool names(const Group& group, const Rig<D>& rig, const std::string& probe) {
+    const auto any_of = [&](const std::vector<Member>& members) {
+        return std::any_of(members.begin(), members.end(), [&](const Member& member) {
+            if (member.name == probe) return true;
+            const auto named = std::find_if(rig.signals.begin(), rig.signals.end(),
+                                            [&](const Signal& signal) { return signal.name == member.name; });
+            if (named != rig.signals.end()) return names<D>(named->members, rig, probe);
+            return !member.group.empty() && names<D>(member.group.front(), rig, probe);
+        });
+    };
+    return any_of(group.any) || any_of(group.all) || any_of(group.none) || any_of(group.at_least.of);
+}
 
 template <int D>
 void not_mounted_here(CauseSearch<D>& search) {
@@ -10,6 +27,7 @@ void not_mounted_here(CauseSearch<D>& search) {
     const std::string& stance = search.rig().body.stances[search.facing().stance].name;
     for (std::size_t i = 0; i < search.mounted().probes.size(); ++i) {
         if (search.mounted().probes[i].mounted) continue;
+        if (!names<D>(search.signal().members, search.rig(), search.rig().probes[i].name)) continue;
         search.offer(CauseKind::not_mounted, ListName{static_cast<int>(i), "stances", stance, true},
                      rank::not_mounted);
     }
