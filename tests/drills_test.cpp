@@ -677,8 +677,72 @@ TEST_CASE("a hunt that finds nothing says how much it tried and how near it came
     REQUIRE(result.expectations.size() == 2);  // an area that is to be reached is no prey
     CHECK(result.nearest[1] > 0.0);
     CHECK(result.nearest[1] < 1.0);
-    drill.expectations = {{Kind::reaches, "", "", 0.0, "on the block"}};
+    drill.expectations = {};
     CHECK_THROWS_AS(hunt<2>(level, walker(), drill, options), InvalidInput);
+}
+
+TEST_CASE("areas that are to be reached are sought where nothing else is expected") {
+    const auto level = yard();
+    Drill<2> drill = walk(4.0);
+    drill.phase = 0.5;
+    drill.cues = {go(0.0, -1.0)};
+    drill.expectations = {{Kind::reaches, "", "", 0.0, "on the block"}};
+    HuntOptions options;
+    options.most_ticks = 100'000;
+    const auto way = hunt<2>(level, walker(), drill, options);
+    REQUIRE(way.found);
+    CHECK(way.is_goal);
+    Drill<2> found = *way.found;
+    found.expectations = drill.expectations;
+    CHECK(play<2>(level, walker(), found).kept());
+    CHECK_FALSE(play<2>(level, walker(), drill).kept());
+    // In half a second nobody gets there.
+    drill.seconds = 0.5;
+    const auto none = hunt<2>(level, walker(), drill, options);
+    CHECK(none.is_goal);
+    CHECK_FALSE(none.found);
+    CHECK(none.nearest.front() < 1.0);
+}
+
+TEST_CASE(
+    "what a hunt finds breaks the same when it is played from the start: falls, frames, stances, lifts") {
+    // Attempts go on from moments that were kept: whatever those left out would show here.
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {12, 1}));
+    builder.add("lift", "m", RoundedHull<2>::box({7.1, -0.25}, {2, 0.5}));
+    Path<2> path;
+    path.stops = {Vec<2>::Zero(), Vec<2>(0.0, 3.0)};
+    path.pace = 1.5;
+    path.wait = 0.3;
+    builder.path(path);
+    builder.add("deck", "m", RoundedHull<2>::box({10.2, 2.75}, {4, 0.5}));
+    builder.area("up", {{9.5, 3.0}, {12.0, 5.0}});
+    const auto level = builder.build();
+    Rig<2> rig = walker();
+    rig.reflexes.push_back({"grounded", ReflexKind::carry_along});
+    rig.body.stances.push_back(Stance<2>::ball("low", 0.3));
+    for (std::uint64_t seed = 0; seed < 6; ++seed) {
+        Drill<2> drill = walk(10.0);
+        drill.expectations = {{Kind::never_reaches, "", "", 0.0, "up"}};
+        if (seed % 2 == 1) {
+            drill.sampled = Sampled::on_frame;
+            drill.frame_rate = 75.0;
+            drill.frame_jitter = 0.3;
+        }
+        if (seed == 4) drill.expectations = {{Kind::most, "lost_presses", "", 0.0, ""}};
+        if (seed == 4) drill.sampled = Sampled::on_frame;
+        if (seed == 4) drill.frame_rate = 120.0;
+        HuntOptions options;
+        options.seed = seed;
+        options.most_ticks = 600'000;
+        const auto result = hunt<2>(level, rig, drill, options);
+        REQUIRE(result.found);
+        const auto record = play<2>(level, rig, *result.found);
+        REQUIRE(record.broken.size() == 1);
+        CHECK(record.broken.front().expectation == 0);
+        CHECK(record.broken.front().seconds == result.broken.seconds);
+        CHECK(record.broken.front().got == result.broken.got);
+    }
 }
 
 TEST_CASE("the timeline has a row for every tick and a name for every column") {

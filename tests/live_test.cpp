@@ -788,7 +788,11 @@ TEMPLATE_TEST_CASE_SIG(
         if (drill.motion.model == Model::loose) drill.loose = {{"crate", 20.0, 0.5}};
         OpenDrill<D> open(level, rig, drill);
         std::vector<TickRecord<D>> ticks;
+        std::vector<Cue<D>> given;
+        const std::size_t kept_at = next(100);
+        std::optional<DrillMoment<D>> kept;
         for (int i = 0; i < 120; ++i) {
+            if (ticks.size() == kept_at) kept = open.keep();
             Vec<D> drive = Vec<D>::Zero();
             for (int axis = 0; axis < D; ++axis)
                 if (axis != 1) drive[axis] = -1.0 + 0.1 * static_cast<double>(next(21));
@@ -796,8 +800,22 @@ TEMPLATE_TEST_CASE_SIG(
             if (next(6) == 0) cue.drive = drive;
             if (next(9) == 0) cue.press = "jump";
             if (next(20) == 0) cue.stance = next(2) == 0 ? "rolled" : "upright";
+            given.push_back(cue);
             if (cue.drive || !cue.press.empty() || !cue.stance.empty()) open.give(cue);
             ticks.push_back(open.tick());
+        }
+        // Gone back, here or in a drill that knows of nothing, the same inputs make the same ticks.
+        const Drill<D> whole = open.drill();
+        OpenDrill<D> other(level, rig, drill);
+        for (OpenDrill<D>* again : {&open, &other}) {
+            again->go_back(*kept);
+            REQUIRE(again->ticks() == kept_at);
+            for (std::size_t t = kept_at; t < ticks.size(); ++t) {
+                const Cue<D>& cue = given[t];
+                if (cue.drive || !cue.press.empty() || !cue.stance.empty()) again->give(cue);
+                REQUIRE(same_ticks<D>(again->tick(), ticks[t]));
+            }
+            REQUIRE(again->drill().cues.size() == whole.cues.size());
         }
         Cue<D> unknown;
         unknown.press = "fly";

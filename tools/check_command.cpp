@@ -246,9 +246,15 @@ class Checking {
                 options.most_ticks = entry.ticks;
                 options.threads = arguments_.common.threads;
                 const HuntResult<D> result = hunt<D>(*loaded.level, loaded.rig, loaded.drill, options);
-                if (!result.found) return {};
-                if (reports_more()) report_ = add_to_page<D>(page_, loaded, *result.found, entry.drill);
-                return {broken_sentence(outcome_of_found(result), result.broken), hunt_words(result)};
+                if (!result.found && result.is_goal)
+                    return {fmt::format("not found in {} ticks", result.ticks), hunt_words(result)};
+                if (!result.found || result.is_goal) return {};
+                const std::string path = found_name(entry.drill);
+                write_file(path, found_text<D>(entry.drill, path, entry.seed, result));
+                if (reports_more()) report_ = add_to_page<D>(page_, loaded, *result.found, path);
+                return {found_sentence(result),
+                        hunt_words(result) + fmt::format("left as {}, seed {}: hollow-probe drill {}\n", path,
+                                                         entry.seed, shell_word(path))};
             },
             loader_.load(entry.drill));
     }

@@ -16,24 +16,14 @@
 namespace hollow_probe::tool {
 namespace {
 
-constexpr std::size_t most_drill_bytes = 64U << 20U;
-
 struct Arguments {
     CommonOptions common;
     std::string file;
     std::string write;
     std::size_t ticks = 20'000'000;
     double seconds = 0.0;
+    std::vector<double> tick_rates;
 };
-
-/// keeper.drill.toml → keeper-found.drill.toml, beside it.
-std::string found_name(const std::string& file) {
-    for (const std::string_view ending : {".drill.toml", ".toml"}) {
-        if (file.ends_with(ending))
-            return file.substr(0, file.size() - ending.size()) + "-found" + std::string(ending);
-    }
-    return file + "-found.drill.toml";
-}
 
 std::function<void(const HuntProgress&)> hunt_progress() {
     if (isatty(STDERR_FILENO) == 0) return nullptr;
@@ -45,16 +35,6 @@ std::function<void(const HuntProgress&)> hunt_progress() {
 }
 
 template <int D>
-std::string found_text(const Arguments& arguments, const std::string& path, const HuntResult<D>& result) {
-    const std::string folder = std::filesystem::path(path).parent_path().string();
-    const DrillOutcome outcome = outcome_of_found(result);
-    const std::string comment = fmt::format("\n# Found by a hunt with seed {}: {}.\n", arguments.common.seed,
-                                            broken_sentence(outcome, result.broken));
-    return with_cues<D>(read_file(arguments.file, most_drill_bytes), arguments.file, folder, *result.found,
-                        comment);
-}
-
-template <int D>
 int run(const Arguments& arguments, const LoadedDrill<D>& loaded) {
     HuntOptions options;
     options.seed = arguments.common.seed;
@@ -62,15 +42,22 @@ int run(const Arguments& arguments, const LoadedDrill<D>& loaded) {
     options.most_ticks = arguments.ticks;
     options.most_seconds = arguments.seconds;
     options.progress = hunt_progress();
-    const HuntResult<D> result = hunt<D>(*loaded.level, loaded.rig, loaded.drill, options);
+    HuntResult<D> result;
+    std::string words;
+    // At one rate after the other, until something is found.
+    for (const Drill<D>& drill : variants<D>(loaded.drill, arguments.tick_rates, 1)) {
+        result = hunt<D>(*loaded.level, loaded.rig, drill, options);
+        if (!arguments.tick_rates.empty()) words += fmt::format("at {}/s: ", plain(drill.tick_rate));
+        words += hunt_words(result);
+        if (result.found) break;
+    }
     if (options.progress) fmt::print(stderr, "\r\x1b[K");
     Outputs outputs;
     if (!arguments.common.json.empty())
         outputs.add(arguments.common.json, hunt_json(result, loaded.drill.name));
-    std::string words = hunt_words(result);
     if (result.found) {
         const std::string path = arguments.write.empty() ? found_name(arguments.file) : arguments.write;
-        outputs.add(path, found_text<D>(arguments, path, result));
+        outputs.add(path, found_text<D>(arguments.file, path, arguments.common.seed, result));
         words += fmt::format("wrote {}\n", path);
         const CommonOptions& common = arguments.common;
         const auto record = play<D>(*loaded.level, loaded.rig, *result.found);
@@ -94,14 +81,15 @@ int run(const Arguments& arguments, const LoadedDrill<D>& loaded) {
     }
     outputs.write();
     if (arguments.common.json != "-") fmt::print("{}", words);
-    return result.found ? wrong_verdicts : all_well;
+    return result.found.has_value() == result.is_goal ? all_well : wrong_verdicts;
 }
 
 }  // namespace
 
 void add_hunt_command(Commands& commands) {
     auto arguments = std::make_shared<Arguments>();
-    Command command = commands.add("hunt", "Search for inputs that break what is expected of a drill");
+    Command command = commands.add(
+        "hunt", "Search for inputs that break what is expected of a drill, or get to where it is to get");
     command.option("drill", arguments->file, "The drill file").required().takes("DRILL");
     command
         .option("--write", arguments->write,
@@ -116,6 +104,11 @@ void add_hunt_command(Commands& commands) {
                 "… or so many seconds: what is found by then depends on the machine")
         .positive()
         .takes("S");
+    command
+        .option("--tick-rates", arguments->tick_rates,
+                "Hunt at each of these rates instead of the drill's own")
+        .positive()
+        .takes("R,…");
     add_common(command, arguments->common);
     command.runs([arguments] {
         const std::string target = arguments->write.empty() ? found_name(arguments->file) : arguments->write;

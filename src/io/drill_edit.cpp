@@ -87,8 +87,13 @@ std::string with_cues(const std::string& text, const std::string& name, const st
             if (in_root && bare.starts_with(start))
                 line = with_value(line, quoted_text(seen_from(folder, named.string())));
         }
-        if (in_root && bare.starts_with("seconds="))
+        if (in_root && bare.starts_with("seconds=")) {
             line = with_value(line, fmt::format("{}", drill.seconds));
+            if (!root.has("tick_rate") && drill.tick_rate != Drill<D>{}.tick_rate)
+                line += fmt::format("\ntick_rate = {}", drill.tick_rate);
+        }
+        if (in_root && bare.starts_with("tick_rate="))
+            line = with_value(line, fmt::format("{}", drill.tick_rate));
         kept += line + "\n";
     }
     while (kept.ends_with("\n\n")) kept.pop_back();

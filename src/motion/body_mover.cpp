@@ -58,6 +58,22 @@ BodyMover<D>::BodyMover(Actor<D>& actor, const Drill<D>& drill, const std::vecto
 }
 
 template <int D>
+typename BodyMover<D>::State BodyMover<D>::keep() const {
+    State state{chosen_.holds_height, going_, owed_, {}};
+    if (loose_) state.loose = loose_->keep();
+    return state;
+}
+
+template <int D>
+void BodyMover<D>::go_back(const State& state) {
+    chosen_ = {};
+    chosen_.holds_height = state.holds_height;
+    going_ = state.going;
+    owed_ = state.owed;
+    if (loose_) loose_->go_back(state.loose);
+}
+
+template <int D>
 void BodyMover<D>::turn(const Vec<D>& heading, TickFacts& facts) {
     const Vec<D> before = actor_.heading;
     if (is_round_ || drill_.motion.model == Model::free || heading == before) {

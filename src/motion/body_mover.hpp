@@ -39,6 +39,16 @@ class BodyMover {
     void move(std::size_t number, const ChosenReflexes& chosen, const Going& going,
               std::optional<std::uint32_t> stood_on, TickFacts& facts);
 
+    struct State {
+        bool holds_height = false;
+        Going going;
+        Vec<D> owed = Vec<D>::Zero();
+        typename LooseSolids<D>::State loose;
+    };
+    [[nodiscard]] State keep() const;
+    /// Solids with paths are put where they are by others.
+    void go_back(const State& state);
+
   private:
     [[nodiscard]] Mover<D> mover();
     /// Solids move first, and push the body out of their way.

@@ -3,196 +3,138 @@
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/task_arena.h>
 
-#include <Eigen/Geometry>
-#include <algorithm>
 #include <array>
 #include <chrono>
-#include <cmath>
-#include <memory>
-#include <set>
-#include <unordered_map>
 #include <unordered_set>
 
 #include "geometry/parallel.hpp"
-#include "geometry/random.hpp"
 #include "motion/figure_table.hpp"
+#include "motion/hunt_archive.hpp"
 #include "motion/shrink.hpp"
 
 namespace hollow_probe {
 namespace {
 
-/// All that a player can do.
+/// Inputs to be tried: from a moment on (null: from where the search begins), and until which tick.
 template <int D>
-struct Choices {
-    std::vector<Vec<D>> drives;    // the last lets go
-    std::vector<Vec<D>> headings;  // empty: they follow the drive
-    std::vector<std::string> keys;
-    std::vector<std::string> stances;  // empty: there is only one
-
-    Choices(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill) {
-        const Vec<D>& up = level.up();
-        int across = 0;
-        up.cwiseAbs().minCoeff(&across);
-        const Vec<D> first = level_heading<D>(Vec<D>(Vec<D>::Unit(across)), up);
-        if constexpr (D == 2) {
-            drives = {first, Vec<2>(-first)};
-        } else {
-            const Vec<3> second = first.cross(up);
-            for (int i = 0; i < 8; ++i) {
-                const double angle = 0.25 * std::numbers::pi * i;
-                drives.push_back(std::cos(angle) * first + std::sin(angle) * second);
-            }
-        }
-        if (!drill.motion.turns) headings = drives;
-        if (drill.motion.gravity == 0.0) {
-            drives.push_back(up);
-            drives.push_back(-up);
-        }
-        drives.push_back(Vec<D>(Vec<D>::Zero()));
-        std::set<std::string> all;
-        if (drill.motion.jump_speed > 0.0) all.insert("jump");
-        for (const Cue<D>& cue : drill.cues) all.insert(cue.press);
-        for (const Signal& signal : rig.signals) all.insert(signal.mute_after.event);
-        for (const Probe<D>& probe : rig.probes) {
-            if (probe.kind == ProbeKind::zone && probe.keeps == Keeps::until_used) all.insert(probe.used_by);
-        }
-        all.erase("");
-        if (drill.motion.jump_speed == 0.0) all.erase("jump");
-        keys = {all.begin(), all.end()};
-        if (rig.body.stances.size() > 1) {
-            for (const Stance<D>& stance : rig.body.stances) stances.push_back(stance.name);
-        }
-    }
+struct Attempt {
+    const Moment<D>* from = nullptr;
+    std::vector<Cue<D>> cues;
+    std::size_t until = 0;
+    bool is_whole = true;  // until the drill's end
 };
 
-/// Draws input sequences and changes them.
+/// What came of one.
 template <int D>
-class Player {
+struct Tried {
+    std::vector<double> nearness;
+    std::vector<Broken> broken;
+    std::size_t played = 0;    // ticks
+    std::size_t until = 0;     // tick
+    std::vector<Cue<D>> cues;  // all of them, from the start
+    std::vector<Visit<D>> visits;
+};
+
+/// Plays attempts, one after the other.
+template <int D>
+class Runner {
   public:
-    /// Nothing is done before `from` seconds.
-    Player(const Choices<D>& choices, const Drill<D>& drill, double from, std::uint64_t seed)
-        : choices_(choices), drill_(drill), from_(from), state_(seed) {}
-
-    std::size_t below(std::size_t count) { return static_cast<std::size_t>(next_random(state_) % count); }
-
-    std::vector<Cue<D>> fresh() {
-        std::vector<Cue<D>> cues;
-        cues.push_back(something());
-        cues.back().at = from_;
-        const std::size_t count = 1 + below(16);
-        for (std::size_t i = 0; i < count; ++i) cues.push_back(something());
-        return cues;
+    Runner(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill)
+        : parts_(level, rig), drill_(drill), playing_(parts_, drill_, options_) {
+        options_.keep_ticks = false;
+        (void)playing_.begin();
+        begin_.emplace(playing_.keep(0));
     }
 
-    /// As it was up to `seconds`, and then something else for as long as `window`.
-    std::vector<Cue<D>> continued(const std::vector<Cue<D>>& before, double seconds, double window) {
-        std::vector<Cue<D>> cues;
-        for (const Cue<D>& cue : before) {
-            if (cue.at < seconds) cues.push_back(cue);
-        }
-        const std::size_t count = 1 + below(5);
-        const auto ticks = static_cast<std::size_t>(window * drill_.tick_rate) + 1;
-        for (std::size_t i = 0; i < count; ++i) {
-            cues.push_back(something());
-            cues.back().at = seconds + static_cast<double>(i == 0 ? 0 : below(ticks)) / drill_.tick_rate;
-        }
-        return cues;
+    /// After so many ticks of the drill as it is.
+    Moment<D> moment_at(std::size_t ticks) {
+        playing_.go_back(*begin_);
+        for (std::size_t number = 0; number < ticks; ++number) playing_.watch(playing_.tick(number));
+        return playing_.keep(ticks);
     }
 
-    std::vector<Cue<D>> changed(std::vector<Cue<D>> cues, const std::vector<Cue<D>>& other) {
-        const std::size_t count = 1 + below(3);
-        for (std::size_t i = 0; i < count; ++i) change(cues, other);
-        return cues;
+    /// `kind` tells moments apart; those that `archive` does not know are kept. `is_lost` says where nothing
+    /// more can come of it.
+    template <class Kind, class Lost>
+    Tried<D> run(const Moment<D>& from, const Attempt<D>& attempt, const HuntArchive<D>& archive, Kind kind,
+                 Lost is_lost) {
+        constexpr std::size_t most_kept = 16;
+        constexpr std::size_t between = 3;  // ticks
+        Tried<D> tried;
+        playing_.go_back(from);
+        std::vector<Cue<D>> cues = attempt.cues;
+        std::stable_sort(cues.begin(), cues.end(),
+                         [](const Cue<D>& a, const Cue<D>& b) { return a.at < b.at; });
+        for (const Cue<D>& cue : cues) playing_.give(cue);
+        std::unordered_set<std::uint64_t> seen;
+        std::size_t kept = 0;
+        std::size_t last_kept = 0;
+        TickRecord<D> last;
+        std::size_t number = from.ticks;
+        while (number < attempt.until && !playing_.is_broken()) {
+            last = playing_.tick(number++);
+            playing_.watch(last);
+            if (is_lost(last)) break;
+            const std::uint64_t now = kind(last);
+            if (!seen.insert(now).second) continue;
+            Visit<D>& visit = tried.visits.emplace_back();
+            visit.kind = now;
+            visit.ticks = number;
+            if (kept == most_kept || (kept > 0 && number < last_kept + between) || archive.knows(now))
+                continue;
+            visit.moment = std::make_shared<const Moment<D>>(playing_.keep(number));
+            visit.near = playing_.nearness_now(last);
+            ++kept;
+            last_kept = number;
+        }
+        tried.played = number - from.ticks;
+        tried.until = number;
+        tried.cues = from.inputs.cues;
+        tried.cues.insert(tried.cues.end(), cues.begin(), cues.end());
+        tried.broken = playing_.broken();
+        DrillRecord<D> record;
+        playing_.conclude(last, record);
+        tried.nearness = std::move(record.nearness);
+        // Before its end a drill has broken only what is broken whatever comes.
+        if (attempt.is_whole && tried.broken.empty()) tried.broken = std::move(record.broken);
+        return tried;
     }
 
   private:
-    /// On a tick.
-    double time() {
-        const auto ticks = static_cast<std::size_t>((drill_.seconds - from_) * drill_.tick_rate);
-        return from_ + static_cast<double>(below(std::max<std::size_t>(ticks, 1))) / drill_.tick_rate;
-    }
-
-    Cue<D> something() {
-        Cue<D> cue;
-        cue.at = time();
-        const std::size_t kind = below(10);
-        if (kind >= 6 && !choices_.keys.empty()) {
-            cue.press = choices_.keys[below(choices_.keys.size())];
-        } else if (kind == 5 && !choices_.stances.empty()) {
-            cue.stance = choices_.stances[below(choices_.stances.size())];
-        } else if (kind >= 3 && !choices_.headings.empty()) {
-            cue.heading = choices_.headings[below(choices_.headings.size())];
-        } else {
-            cue.drive = choices_.drives[below(choices_.drives.size())];
-            // Every fourth is a stick half pushed.
-            if (below(4) == 0) *cue.drive *= 0.1 * static_cast<double>(1 + below(9));
-        }
-        return cue;
-    }
-
-    void change(std::vector<Cue<D>>& cues, const std::vector<Cue<D>>& other) {
-        constexpr std::size_t most_cues = 64;
-        const std::size_t kind = below(8);
-        if (cues.empty() || (kind < 2 && cues.size() < most_cues)) {
-            cues.push_back(something());
-            return;
-        }
-        Cue<D>& cue = cues[below(cues.size())];
-        if (kind == 2) {
-            cue = something();
-        } else if (kind == 3) {
-            cues.erase(cues.begin() + (&cue - cues.data()));
-        } else if (kind < 6) {
-            // A little sooner or later.
-            const double by = (static_cast<double>(below(41)) - 20.0) / drill_.tick_rate;
-            cue.at = std::clamp(cue.at + by, from_, drill_.seconds);
-        } else if (kind == 6 && !other.empty()) {
-            // From some time on as another did.
-            const double from = time();
-            std::erase_if(cues, [&](const Cue<D>& own) { return own.at >= from; });
-            for (const Cue<D>& its : other) {
-                if (its.at >= from && cues.size() < most_cues) cues.push_back(its);
-            }
-        } else {
-            const double at = cue.at;
-            cue = something();
-            cue.at = at;
-        }
-    }
-
-    const Choices<D>& choices_;
+    StageParts<D> parts_;
     const Drill<D>& drill_;
-    double from_;
-    std::uint64_t state_;
+    PlayOptions<D> options_;
+    Playing<D> playing_;
+    std::optional<Moment<D>> begin_;
 };
 
 /// The sequences that came nearest to breaking each expectation.
 template <int D>
 class Nearest {
   public:
-    explicit Nearest(std::size_t expectations) : lists_(expectations) {}
+    explicit Nearest(std::size_t expectations) : lists_(expectations), best_(expectations, 0.0) {}
 
     void offer(const std::vector<Cue<D>>& cues, const std::vector<double>& nearness) {
         constexpr std::size_t most = 8;
         for (std::size_t i = 0; i < lists_.size(); ++i) {
+            best_[i] = std::max(best_[i], nearness[i]);
             auto& list = lists_[i];
-            if (nearness[i] <= 0.0 || (list.size() == most && nearness[i] <= list.back().near)) continue;
+            // Of equally near ones the latest stay: what everything is near to leads nowhere.
+            if (nearness[i] <= 0.0 || (list.size() == most && nearness[i] < list.back().near)) continue;
             const auto place = std::find_if(list.begin(), list.end(),
-                                            [&](const Kept& kept) { return kept.near < nearness[i]; });
+                                            [&](const Kept& kept) { return kept.near <= nearness[i]; });
             list.insert(place, {nearness[i], cues});
             if (list.size() > most) list.pop_back();
         }
     }
 
-    /// One of some expectation's; null if there is none.
-    const std::vector<Cue<D>>* pick(Player<D>& player) const {
-        const auto& list = lists_[player.below(lists_.size())];
+    /// One of an expectation's; null if there is none.
+    const std::vector<Cue<D>>* pick(std::size_t expectation, HuntPlayer<D>& player) const {
+        const auto& list = lists_[expectation];
         return list.empty() ? nullptr : &list[player.below(list.size())].cues;
     }
 
-    [[nodiscard]] double best(std::size_t expectation) const {
-        return lists_[expectation].empty() ? 0.0 : lists_[expectation].front().near;
-    }
+    [[nodiscard]] double best(std::size_t expectation) const { return best_[expectation]; }
 
   private:
     struct Kept {
@@ -200,96 +142,7 @@ class Nearest {
         std::vector<Cue<D>> cues;
     };
     std::vector<std::vector<Kept>> lists_;
-};
-
-/// Inputs, and for how long.
-template <int D>
-struct Sequence {
-    std::vector<Cue<D>> cues;
-    double seconds = 0.0;
-};
-
-/// A state that differs from others in kind, and when a sequence came to it.
-struct Visit {
-    std::uint64_t kind = 0;
-    double seconds = 0.0;
-};
-
-/// The kinds of states that a drill came through, each once: where the body was, by halves of its width, how
-/// it rose or fell, its stance, and what signals and truths said; none before `from` seconds.
-template <int D>
-std::vector<Visit> kinds_in(const DrillRecord<D>& record, double width, const Vec<D>& up, double speed,
-                            double from) {
-    std::vector<Visit> visits;
-    std::unordered_set<std::uint64_t> seen;
-    for (const TickRecord<D>& tick : record.ticks) {
-        if (tick.seconds < from) continue;
-        std::uint64_t kind = 0;
-        const auto mix = [&kind](double part) {
-            kind ^= static_cast<std::uint64_t>(static_cast<std::int64_t>(std::floor(part)));
-            kind = next_random(kind);
-        };
-        for (int axis = 0; axis < D; ++axis) mix(tick.anchor[axis] / width);
-        mix(std::clamp(tick.velocity.dot(up) / speed, -1.0, 1.0));
-        mix(static_cast<double>(tick.stance));
-        for (std::size_t i = 0; i < record.figures.signals.size(); ++i)
-            mix((tick.signals_on.has(i) ? 2.0 : 0.0) + (tick.truths_on.has(i) ? 1.0 : 0.0));
-        mix(tick.contacts == 0 ? 0.5 : 1.5);
-        if (seen.insert(kind).second) visits.push_back({kind, tick.seconds});
-    }
-    return visits;
-}
-
-/// States reached, by kind, to go on from: those that were gone on from least, first (the archive and the
-/// choice by visits are those of A. Ecoffet et al., "First return, then explore", 2021).
-template <int D>
-class Archive {
-  public:
-    void offer(const Sequence<D>& sequence, const std::vector<Visit>& visits) {
-        constexpr std::size_t most = 100'000;
-        std::shared_ptr<const std::vector<Cue<D>>> cues;
-        for (const Visit& visit : visits) {
-            const auto known = numbers_.find(visit.kind);
-            if (known != numbers_.end()) {
-                Reached& reached = reached_[known->second];
-                ++reached.seen;
-                // A shorter way there.
-                if (visit.seconds >= reached.seconds) continue;
-                if (!cues) cues = std::make_shared<const std::vector<Cue<D>>>(sequence.cues);
-                reached.cues = cues;
-                reached.seconds = visit.seconds;
-                continue;
-            }
-            if (reached_.size() == most) continue;
-            if (!cues) cues = std::make_shared<const std::vector<Cue<D>>>(sequence.cues);
-            numbers_.emplace(visit.kind, reached_.size());
-            reached_.push_back({cues, visit.seconds, 1, 0});
-        }
-    }
-
-    struct Reached {
-        std::shared_ptr<const std::vector<Cue<D>>> cues;
-        double seconds = 0.0;
-        std::size_t seen = 0;
-        std::size_t chosen = 0;
-    };
-
-    /// Of a few drawn at random the least known; null if there is none.
-    const Reached* pick(Player<D>& player) {
-        constexpr int drawn = 32;
-        Reached* best = nullptr;
-        const auto known = [](const Reached& r) { return 4 * r.chosen + std::min<std::size_t>(r.seen, 64); };
-        for (int i = 0; i < drawn && !reached_.empty(); ++i) {
-            Reached& one = reached_[player.below(reached_.size())];
-            if (best == nullptr || known(one) < known(*best)) best = &one;
-        }
-        if (best != nullptr) ++best->chosen;
-        return best;
-    }
-
-  private:
-    std::unordered_map<std::uint64_t, std::size_t> numbers_;
-    std::vector<Reached> reached_;
+    std::vector<double> best_;
 };
 
 template <int D>
@@ -298,23 +151,21 @@ class Hunting {
     Hunting(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill, const HuntOptions& options)
         : level_(level),
           rig_(rig),
-          drill_(drill),
+          given_(drill),
+          drill_(hunted(drill, options)),
           options_(options),
           choices_(level, rig, drill),
           player_(choices_, drill_, options.kept_seconds, options.seed),
-          stages_([this] { return Stage<D>(level_, rig_); }) {
-        std::erase_if(drill_.expectations,
-                      [](const Expectation& e) { return e.kind == Expectation::Kind::reaches; });
-        if (drill_.expectations.empty())
-            throw InvalidInput(
-                "nothing is expected that could be broken: expected most, least or never_reaches");
-        if (!(options.kept_seconds >= 0.0) || options.kept_seconds >= drill.seconds)
-            throw InvalidInput("what is kept of a drill must end before the drill does");
-        for (const Cue<D>& cue : drill.cues) {
-            if (cue.at < options.kept_seconds) kept_.push_back(cue);
-        }
-        nearest_ = Nearest<D>(drill_.expectations.size());
-        width_ = 1.0 * rig.body.stances.front().shape.bounds().size().minCoeff();
+          runners_([this] { return Runner<D>(level_, rig_, begun_); }),
+          begun_(drill_),
+          nearest_(drill_.expectations.size()),
+          width_((D == 2 ? 0.5 : 1.0) * rig.body.stances.front().shape.bounds().size().minCoeff()),
+          archive_(drill_.expectations.size(), width_) {
+        std::erase_if(begun_.cues, [&](const Cue<D>& cue) { return cue.at >= options.kept_seconds; });
+        own_ = drill_.cues;
+        std::erase_if(own_, [&](const Cue<D>& cue) { return cue.at < options.kept_seconds; });
+        lowest_ = lowest_of_all();
+        last_tick_ = static_cast<std::size_t>(std::ceil(drill_.seconds * drill_.tick_rate - 1e-9));
         may_end_early_ = std::all_of(drill_.expectations.begin(), drill_.expectations.end(),
                                      [](const Expectation& expectation) {
                                          return expectation.kind == Expectation::Kind::never_reaches ||
@@ -329,93 +180,153 @@ class Hunting {
         const auto seconds = [&] {
             return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
         };
+        const auto kept =
+            static_cast<std::size_t>(std::floor(options_.kept_seconds * drill_.tick_rate + 1e-9));
+        root_.emplace(runners_.local().moment_at(kept));
         // The drill itself before all others.
-        std::vector<Cue<D>> own = drill_.cues;
-        std::erase_if(own, [&](const Cue<D>& cue) { return cue.at < options_.kept_seconds; });
-        try_all({{std::move(own), drill_.seconds}});
+        try_all({{nullptr, own_, last_tick_, true}});
         while (!result_.found && result_.ticks < options_.most_ticks && !(options_.stop && options_.stop()) &&
                (options_.most_seconds <= 0.0 || seconds() < options_.most_seconds)) {
             try_all(round());
             if (options_.progress) options_.progress({result_.drills, result_.ticks, nearest_of_all()});
         }
         result_.expectations = drill_.expectations;
+        result_.is_goal = is_all_goals(given_.expectations);
         result_.nearest = nearest();
         if (result_.found) {
+            Stage<D> stage(level_, rig_);
             result_.cues_before = result_.found->cues.size();
             result_.seconds_before = result_.found->seconds;
-            result_.found = shrunk<D>(stages_.local(), *result_.found, result_.broken);
-            result_.figures = stages_.local().play(*result_.found).figures;
+            result_.found = shrunk<D>(stage, *result_.found, result_.broken);
+            result_.figures = stage.play(*result_.found).figures;
         }
         return std::move(result_);
     }
 
   private:
-    /// A quarter at random, a quarter changed a little from what came nearest to a limit, and half going on
-    /// from states that few came to.
-    std::vector<Sequence<D>> round() {
-        constexpr std::size_t size = 96;
-        std::vector<Sequence<D>> sequences;
-        for (std::size_t i = 0; i < size; ++i) {
-            if (i % 4 >= 2) {
-                if (auto sequence = gone_on()) {
-                    sequences.push_back(std::move(*sequence));
-                    continue;
-                }
-            }
-            const auto* const from = i % 4 == 0 ? nullptr : nearest_.pick(player_);
-            const auto* const other = from == nullptr ? nullptr : nearest_.pick(player_);
-            sequences.push_back({from == nullptr ? player_.fresh()
-                                                 : player_.changed(*from, other == nullptr ? *from : *other),
-                                 drill_.seconds});
-        }
-        return sequences;
+    static bool is_goal(const Expectation& expectation) {
+        return expectation.kind == Expectation::Kind::reaches;
+    }
+    static bool is_all_goals(const std::vector<Expectation>& expectations) {
+        return std::all_of(expectations.begin(), expectations.end(), is_goal);
     }
 
-    std::optional<Sequence<D>> gone_on() {
-        const auto* const from = archive_.pick(player_);
-        if (from == nullptr || from->seconds >= drill_.seconds) return std::nullopt;
-        const double window = 0.1 + 0.1 * static_cast<double>(player_.below(15));
-        const double settles = 0.7;  // what was begun may come to something
-        const double seconds =
-            may_end_early_ ? std::min(drill_.seconds, from->seconds + window + settles) : drill_.seconds;
-        return Sequence<D>{player_.continued(*from->cues, from->seconds, window), seconds};
+    /// Areas that are to be reached are sought where nothing else is expected: as if they never were to be.
+    static Drill<D> hunted(Drill<D> drill, const HuntOptions& options) {
+        if (!(options.kept_seconds >= 0.0) || options.kept_seconds >= drill.seconds)
+            throw InvalidInput("what is kept of a drill must end before the drill does");
+        if (drill.expectations.empty())
+            throw InvalidInput("nothing is expected that could be broken or reached");
+        if (is_all_goals(drill.expectations)) {
+            for (Expectation& goal : drill.expectations) goal.kind = Expectation::Kind::never_reaches;
+        } else {
+            std::erase_if(drill.expectations, is_goal);
+        }
+        check(drill);
+        for (Cue<D>& cue : drill.cues) cue.at += drill.phase / drill.tick_rate;
+        drill.phase = 0.0;
+        return drill;
+    }
+
+    /// Of the ticks played a sixth goes to sequences drawn at random and a tenth to such as are changed a
+    /// little from what came nearest; of the other attempts two of three go on from moments that few came to,
+    /// the third from such as came nearest to breaking something, the expectations in turn.
+    std::vector<Attempt<D>> round() {
+        constexpr std::size_t size = 96;
+        std::vector<Attempt<D>> attempts;
+        std::size_t ticks = result_.ticks;
+        std::size_t at_random = ticks_at_random_;
+        std::size_t changed = ticks_changed_;
+        const std::size_t whole = last_tick_ - root_->ticks;
+        for (std::size_t i = 0; i < size; ++i) {
+            if (options_.at_random || 6 * at_random < ticks || i == 0) {
+                attempts.push_back({nullptr, player_.fresh(), last_tick_, true});
+                at_random += whole;
+                ticks += whole;
+                continue;
+            }
+            turn_ = (turn_ + 1) % drill_.expectations.size();
+            const std::vector<Cue<D>>* const like =
+                10 * changed < ticks ? nearest_.pick(turn_, player_) : nullptr;
+            if (like != nullptr) {
+                const auto* const other = nearest_.pick(turn_, player_);
+                attempts.push_back({nullptr, player_.changed(*like, *other), last_tick_, true});
+                changed += whole;
+                ticks += whole;
+                continue;
+            }
+            const Moment<D>* from =
+                i % 3 == 2 ? archive_.near(turn_, player_) : archive_.least_known(player_);
+            if (from == nullptr || from->ticks >= last_tick_) from = &*root_;
+            attempts.push_back(gone_on(*from));
+            ticks += attempts.back().until - from->ticks;
+        }
+        ticks_at_random_ = at_random;
+        ticks_changed_ = changed;
+        return attempts;
+    }
+
+    /// A height below everything that a body could meet or come to, falling.
+    [[nodiscard]] double lowest_of_all() const {
+        if (!(drill_.motion.gravity > 0.0)) return -infinity;
+        Bounds<D> all = level_.bounds();
+        for (const Area<D>& area : level_.areas()) all.grow(area.box);
+        const Bounds<D> still = all;
+        for (const Solid<D>& solid : level_.solids()) {
+            if (!solid.path) continue;
+            for (const Vec<D>& stop : solid.path->stops) all.grow(still.moved(stop));
+        }
+        double lowest = infinity;
+        for (int corner = 0; corner < 1 << D; ++corner) {
+            Vec<D> point;
+            for (int axis = 0; axis < D; ++axis)
+                point[axis] = corner >> axis & 1 ? all.high[axis] : all.low[axis];
+            lowest = std::min(lowest, point.dot(level_.up()));
+        }
+        return lowest - rig_.body.stances.front().shape.bounds().size().norm();
+    }
+
+    Attempt<D> gone_on(const Moment<D>& from) {
+        const double seconds = static_cast<double>(from.ticks) / drill_.tick_rate;
+        const double window = 0.1 + 1.4 * player_.part() * player_.part();
+        // What was begun may come to something.
+        const double settles = player_.below(3) == 0 ? 0.8 : 0.0;
+        const auto ticks = static_cast<std::size_t>((window + settles) * drill_.tick_rate) + 1;
+        const std::size_t until = may_end_early_ ? std::min(last_tick_, from.ticks + ticks) : last_tick_;
+        return {&from, player_.further(seconds, window), until, until == last_tick_};
     }
 
     /// In parallel; what comes of it is looked at in order.
-    void try_all(const std::vector<Sequence<D>>& sequences) {
-        struct Tried {
-            std::vector<double> nearness;
-            std::vector<Broken> broken;
-            std::size_t ticks = 0;
-            std::vector<Visit> visits;
-        };
-        std::vector<Tried> tried(sequences.size());
+    void try_all(const std::vector<Attempt<D>>& attempts) {
+        std::vector<Tried<D>> tried(attempts.size());
         const double speed = std::max(0.5 * drill_.motion.jump_speed, 1.0);
-        for_each_index(sequences.size(), [&](std::size_t i) {
-            Drill<D> drill = drill_;
-            drill.cues = with_kept(sequences[i].cues);
-            drill.seconds = sequences[i].seconds;
-            auto record = stages_.local().play(drill);
-            tried[i] = {std::move(record.nearness), std::move(record.broken), record.figures.ticks,
-                        kinds_in<D>(record, width_, level_.up(), speed, options_.kept_seconds)};
+        const std::size_t signals = rig_.signals.size();
+        for_each_index(attempts.size(), [&](std::size_t i) {
+            const Attempt<D>& attempt = attempts[i];
+            tried[i] = runners_.local().run(
+                attempt.from == nullptr ? *root_ : *attempt.from, attempt, archive_,
+                [&](const TickRecord<D>& tick) {
+                    return kind_of<D>(tick, signals, width_, level_.up(), speed);
+                },
+                [&](const TickRecord<D>& tick) {
+                    return may_end_early_ && tick.anchor.dot(level_.up()) < lowest_;
+                });
         });
-        for (std::size_t i = 0; i < tried.size(); ++i) {
+        for (Tried<D>& one : tried) {
             ++result_.drills;
-            result_.ticks += tried[i].ticks;
-            nearest_.offer(sequences[i].cues, tried[i].nearness);
-            archive_.offer(sequences[i], tried[i].visits);
-            if (tried[i].broken.empty() || result_.found) continue;
+            result_.ticks += one.played;
+            std::vector<Cue<D>> cues = one.cues;
+            std::erase_if(cues, [&](const Cue<D>& cue) { return cue.at < options_.kept_seconds; });
+            nearest_.offer(cues, one.nearness);
+            if (!options_.at_random) {
+                for (const Visit<D>& visit : one.visits) archive_.offer(visit);
+            }
+            if (one.broken.empty() || result_.found) continue;
             result_.found = drill_;
-            result_.found->cues = with_kept(sequences[i].cues);
-            result_.found->seconds = sequences[i].seconds;
-            result_.broken = tried[i].broken.front();
+            result_.found->cues = std::move(one.cues);
+            result_.found->seconds = static_cast<double>(one.until) * (1.0 / drill_.tick_rate);
+            result_.broken = one.broken.front();
         }
-    }
-
-    [[nodiscard]] std::vector<Cue<D>> with_kept(const std::vector<Cue<D>>& cues) const {
-        std::vector<Cue<D>> all = kept_;
-        all.insert(all.end(), cues.begin(), cues.end());
-        return all;
     }
 
     [[nodiscard]] std::vector<double> nearest() const {
@@ -430,16 +341,24 @@ class Hunting {
 
     const Level<D>& level_;
     const Rig<D>& rig_;
-    Drill<D> drill_;            // without the expectations left aside
-    std::vector<Cue<D>> kept_;  // what is done before the search begins
+    const Drill<D>& given_;
+    Drill<D> drill_;  // as it is hunted with
     const HuntOptions& options_;
-    Choices<D> choices_;
-    Player<D> player_;
-    tbb::enumerable_thread_specific<Stage<D>> stages_;
-    Nearest<D> nearest_{0};
-    Archive<D> archive_;
-    double width_ = 1.0;          // of a place: two are alike within it
+    HuntChoices<D> choices_;
+    HuntPlayer<D> player_;
+    tbb::enumerable_thread_specific<Runner<D>> runners_;
+    Drill<D> begun_;                 // what is done before the search begins
+    std::vector<Cue<D>> own_;        // … and after, in the drill itself
+    std::optional<Moment<D>> root_;  // where it begins
+    std::size_t last_tick_ = 0;
+    Nearest<D> nearest_;
+    double width_;  // of a place: two are alike within it
+    HuntArchive<D> archive_;
+    double lowest_ = -infinity;   // the body is lost below it
     bool may_end_early_ = false;  // nothing expected is told at the end alone
+    std::size_t turn_ = 0;        // the expectation that is looked at now
+    std::size_t ticks_at_random_ = 0;
+    std::size_t ticks_changed_ = 0;
     HuntResult<D> result_;
 };
 

@@ -115,6 +115,29 @@ std::size_t Inputs<D>::doubled() const {
         std::count_if(presses_.begin(), presses_.end(), [](const Press& press) { return press.told > 1; }));
 }
 
+template <int D>
+typename Inputs<D>::State Inputs<D>::keep() const {
+    State state{cues_, next_, keys_, presses_, told_, {}, shown_};
+    if (told_.heading != nullptr) state.heading = heading_;
+    state.told.heading = nullptr;
+    return state;
+}
+
+template <int D>
+void Inputs<D>::go_back(const State& state) {
+    cues_ = state.cues;
+    next_ = state.next;
+    keys_ = state.keys;
+    presses_ = state.presses;
+    told_ = state.told;
+    told_.names = &keys_;
+    if (state.heading) {
+        heading_ = *state.heading;
+        told_.heading = &heading_;
+    }
+    shown_ = state.shown;
+}
+
 template class Inputs<2>;
 template class Inputs<3>;
 

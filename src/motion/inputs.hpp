@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -48,6 +49,10 @@ class Inputs {
     [[nodiscard]] std::size_t lost() const;
     [[nodiscard]] std::size_t doubled() const;
 
+    struct State;
+    [[nodiscard]] State keep() const;
+    void go_back(const State& state);
+
   private:
     /// When a press shows: to the tick or frame of that number.
     struct Press {
@@ -69,6 +74,18 @@ class Inputs {
     Told<D> told_;
     Vec<D> heading_ = Vec<D>::Zero();  // set by a cue last
     double shown_ = -1.0;              // the number of the last tick or frame
+};
+
+/// What was told so far, and what is still to be told.
+template <int D>
+struct Inputs<D>::State {
+    std::vector<Cue<D>> cues;
+    std::size_t next = 0;
+    std::vector<std::string> keys;
+    std::vector<Press> presses;
+    Told<D> told;  // without a heading
+    std::optional<Vec<D>> heading;
+    double shown = -1.0;
 };
 
 extern template class Inputs<2>;

@@ -177,6 +177,21 @@ void LooseSolids<D>::move(double seconds, const PlacedBody<D>& body, Vec<D>& bod
     }
 }
 
+template <int D>
+typename LooseSolids<D>::State LooseSolids<D>::keep() const {
+    State state;
+    for (const Thing& thing : things_) state.emplace_back(level_.offset(thing.solid), thing.velocity);
+    return state;
+}
+
+template <int D>
+void LooseSolids<D>::go_back(const State& state) {
+    for (std::size_t i = 0; i < things_.size(); ++i) {
+        level_.place(things_[i].solid, state[i].first);
+        things_[i].velocity = state[i].second;
+    }
+}
+
 template class LooseSolids<2>;
 template class LooseSolids<3>;
 

@@ -27,6 +27,12 @@ class LooseSolids {
     /// loose, and has room to go, takes its part of the momentum; anything else stands fast.
     double strike(const LevelHit<D>& hit, double speed, double mass, double bounce);
 
+    /// Where each thing is, from where the level has it, and its velocity.
+    using State = std::vector<std::pair<Vec<D>, Vec<D>>>;
+    [[nodiscard]] State keep() const;
+    /// Takes effect when the level is refitted.
+    void go_back(const State& state);
+
   private:
     struct Thing {
         std::uint32_t solid = 0;

@@ -31,11 +31,14 @@ void Promises<D>::note(std::size_t number, double got, const TickRecord<D>& when
 }
 
 template <int D>
+double Promises<D>::away_from(const Area<D>& area, const TickRecord<D>& tick) {
+    return (tick.anchor - tick.anchor.cwiseMax(area.box.low).cwiseMin(area.box.high)).norm();
+}
+
+template <int D>
 void Promises<D>::watch_area(std::size_t number, const TickRecord<D>& tick) {
     Watched& watched = watched_[number];
-    const Bounds<D>& box = watched.area->box;
-    const Vec<D> inside = tick.anchor.cwiseMax(box.low).cwiseMin(box.high);
-    const double away = (tick.anchor - inside).norm();
+    const double away = away_from(*watched.area, tick);
     if (away < watched.nearest) {
         watched.nearest = away;
         watched.nearest_tick = tick;
@@ -89,24 +92,48 @@ std::vector<Broken> Promises<D>::conclude(const TickRecord<D>& last, const Drill
 }
 
 template <int D>
+double Promises<D>::nearness_of_figure(std::size_t number, const DrillFigures& figures) const {
+    const Expectation& expectation = drill_.expectations[number];
+    const double now = value_of(*watched_[number].entry, figures, expectation.signal);
+    const double over =
+        expectation.kind == Expectation::Kind::most ? now - expectation.limit : expectation.limit - now;
+    const double scale = std::max(std::abs(expectation.limit), 1e-3);
+    return std::max(0.0, 1.0 + over / scale);
+}
+
+template <int D>
 std::vector<double> Promises<D>::nearness(const DrillFigures& figures) const {
     std::vector<double> result;
     for (std::size_t i = 0; i < watched_.size(); ++i) {
         const Watched& watched = watched_[i];
-        const Expectation& expectation = drill_.expectations[i];
-        if (watched.area != nullptr) {
-            const double near = body_size_ / (body_size_ + watched.nearest);
-            const bool never = expectation.kind == Expectation::Kind::never_reaches;
-            result.push_back(never ? near : watched.settled ? 0.0 : 2.0 - near);
+        if (watched.area == nullptr) {
+            result.push_back(nearness_of_figure(i, figures));
             continue;
         }
-        const double now = value_of(*watched.entry, figures, expectation.signal);
-        const double over =
-            expectation.kind == Expectation::Kind::most ? now - expectation.limit : expectation.limit - now;
-        const double scale = std::max(std::abs(expectation.limit), 1e-3);
-        result.push_back(std::max(0.0, 1.0 + over / scale));
+        const double near = body_size_ / (body_size_ + watched.nearest);
+        const bool never = drill_.expectations[i].kind == Expectation::Kind::never_reaches;
+        result.push_back(never ? near : watched.settled ? 0.0 : 2.0 - near);
     }
     return result;
+}
+
+template <int D>
+std::vector<double> Promises<D>::nearness_now(const TickRecord<D>& tick, const DrillFigures& figures) const {
+    std::vector<double> result;
+    for (std::size_t i = 0; i < watched_.size(); ++i) {
+        const Area<D>* const area = watched_[i].area;
+        result.push_back(area == nullptr ? nearness_of_figure(i, figures)
+                                         : body_size_ / (body_size_ + away_from(*area, tick)));
+    }
+    return result;
+}
+
+template <int D>
+std::vector<Broken> Promises<D>::broken() const {
+    std::vector<Broken> all = broken_;
+    std::sort(all.begin(), all.end(),
+              [](const Broken& a, const Broken& b) { return a.expectation < b.expectation; });
+    return all;
 }
 
 template class Promises<2>;

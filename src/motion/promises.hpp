@@ -17,6 +17,19 @@ class Promises {
     std::vector<Broken> conclude(const TickRecord<D>& last, const DrillFigures& figures);
     /// How near each came to being broken: 0 far from it, 1 at the limit, more beyond.
     [[nodiscard]] std::vector<double> nearness(const DrillFigures& figures) const;
+    /// … at a tick: of areas, how near the body is to them there.
+    [[nodiscard]] std::vector<double> nearness_now(const TickRecord<D>& tick,
+                                                   const DrillFigures& figures) const;
+    /// Whether one is broken already, whatever comes; and those that are, by number.
+    [[nodiscard]] bool is_broken() const { return !broken_.empty(); }
+    [[nodiscard]] std::vector<Broken> broken() const;
+
+    struct State;
+    [[nodiscard]] State keep() const { return {watched_, broken_}; }
+    void go_back(const State& state) {
+        watched_ = state.watched;
+        broken_ = state.broken;
+    }
 
   private:
     struct Watched {
@@ -28,11 +41,19 @@ class Promises {
     };
     void watch_area(std::size_t number, const TickRecord<D>& tick);
     void note(std::size_t number, double got, const TickRecord<D>& when);
+    [[nodiscard]] double nearness_of_figure(std::size_t number, const DrillFigures& figures) const;
+    static double away_from(const Area<D>& area, const TickRecord<D>& tick);
 
     const Drill<D>& drill_;
     double body_size_;
     std::vector<Watched> watched_;  // by number
     std::vector<Broken> broken_;
+};
+
+template <int D>
+struct Promises<D>::State {
+    std::vector<Watched> watched;
+    std::vector<Broken> broken;
 };
 
 extern template class Promises<2>;

@@ -24,6 +24,16 @@ class Reactions {
     /// All reflexes, in the order of the rig. `jump` is set where one is asked for and permitted.
     ChosenReflexes react(SignalSet signals_on, bool jump_asked, bool& jump);
 
+    struct State {
+        std::vector<bool> acted;
+        bool turned_back = false;
+    };
+    [[nodiscard]] State keep() const { return {acted_, turned_back_}; }
+    void go_back(const State& state) {
+        acted_ = state.acted;
+        turned_back_ = state.turned_back;
+    }
+
   private:
     static bool acts(const BoundReflex& bound, SignalSet signals_on) {
         return signals_on.has(bound.signal) != bound.reflex.when_off;

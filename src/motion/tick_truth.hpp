@@ -27,6 +27,18 @@ class TickTruth {
     /// Looks at the truths that the rig's signals claim, and at those that figures need.
     void look(TickRecord<D>& record, TickFacts& facts);
 
+    struct State {
+        Ground ground;
+        SignalTruths before_move;
+        SignalSet last_on;
+    };
+    [[nodiscard]] State keep() const { return {ground_, before_move_, last_on_}; }
+    void go_back(const State& state) {
+        ground_ = state.ground;
+        before_move_ = state.before_move;
+        last_on_ = state.last_on;
+    }
+
   private:
     [[nodiscard]] TruthQuestion<D> question(std::size_t signal) const;
     [[nodiscard]] bool looks_before_move(const Signal& signal) const;

@@ -27,9 +27,9 @@ template <int D>
 Drill<D> drill_from_toml(const std::string& text, const std::string& name, const Level<D>& level,
                          const Rig<D>& rig);
 
-/// The text of a drill file with other cues, other seconds, and everything else as the author wrote it, to
-/// be kept in `folder`: the files it names are looked up from there. `comment` goes before the cues, a line
-/// each. Throws InputError if the text is no drill file.
+/// The text of a drill file with other cues, seconds and tick rate, and everything else as the author wrote
+/// it, to be kept in `folder`: the files it names are looked up from there. `comment` goes before the cues, a
+/// line each. Throws InputError if the text is no drill file.
 template <int D>
 std::string with_cues(const std::string& text, const std::string& name, const std::string& folder,
                       const Drill<D>& drill, const std::string& comment);

@@ -22,6 +22,8 @@ struct HuntOptions {
     /// drill's seconds. What is found may be shorter: whatever of it breaks nothing is taken out in the end.
     double kept_seconds = 0.0;
     std::function<bool()> stop;  // asked after every round; true ends the search with what it has
+    /// Plays nothing but sequences drawn at random: what the search is held against.
+    bool at_random = false;
     std::function<void(const HuntProgress&)> progress;
 };
 
@@ -39,17 +41,23 @@ struct HuntResult {
     /// What was hunted for, and how near each came to being broken at best: 1 at its limit.
     std::vector<Expectation> expectations;
     std::vector<double> nearest;
+    /// Areas were sought that are to be reached: what was found comes to one of them. Its expectation is told
+    /// as one never to reach it.
+    bool is_goal = false;
 };
 
-/// Plays the drill as it is, then with other cues: drawn at random, changed a little from those that came
-/// nearest to a limit, and going on from states that few came to (by place, rise or fall, stance, signals and
-/// truths; after A. Ecoffet et al., "First return, then explore", Nature 590, 2021). The player may drive any
-/// way (2D: there and back; 3D: eight ways; without gravity up and down, too), fully or in part, let go, face
-/// any of eight ways where the heading does not follow the drive, press every key the drill or the rig knows,
-/// and ask for every stance. Expectations that an area is reached are left aside: doing nothing breaks them.
+/// Plays the drill as it is, then with other cues. Most attempts go on from moments that were kept, without
+/// playing again what came before: such as few came to (by place, rise or fall, stance, signals and truths;
+/// after A. Ecoffet et al., "First return, then explore", Nature 590, 2021), and such as came nearest to
+/// breaking each expectation, in turn. Others are drawn at random, or changed a little from what came
+/// nearest. The player may drive any way (2D: there and back; 3D: any; without gravity up and down, too),
+/// fully or in part, let go, face any of eight ways where the heading does not follow the drive, press every
+/// key the drill or the rig knows, several within a few ticks, and within a tick where frames are told of it,
+/// and ask for every stance. Where nothing but areas to reach is expected, those are sought; else they are
+/// left aside: doing nothing breaks them.
 ///
-/// The first drill of a round that breaks one is taken, and made as short and simple as it can be: cues taken
-/// out, times and drives made round, the end cut off, while the same expectation stays broken.
+/// The first attempt of a round that breaks one is taken, and made as short and simple as it can be: cues
+/// taken out, times and drives made round, the end cut off, while the same expectation stays broken.
 ///
 /// Throws InvalidInput as play() does, for a drill of which nothing is expected, and for `kept_seconds` below
 /// 0 or not before its end.

@@ -122,6 +122,18 @@ class Stage {
     std::unique_ptr<StageParts<D>> parts_;
 };
 
+template <int D>
+struct Moment;
+
+/// Everything that an open drill goes on from, to go back to as often as one likes.
+template <int D>
+struct DrillMoment {
+    std::shared_ptr<const Moment<D>> state;
+    std::vector<Cue<D>> cues;
+    TickRecord<D> last;
+    std::size_t ticks = 0;
+};
+
 /// A drill that is made while it is played: what the player does is given as it happens.
 ///
 ///     OpenDrill<2> game(level, rig, drill);  // where it starts, how the body moves; its cues are left out
@@ -147,6 +159,11 @@ class OpenDrill {
     void give(Cue<D> cue);
     /// Throws InvalidInput after 10 million.
     const TickRecord<D>& tick();
+
+    [[nodiscard]] DrillMoment<D> keep() const;
+    /// Of this drill, or of another made of the same level, rig and drill: the same inputs make the same
+    /// ticks again, to the last bit.
+    void go_back(const DrillMoment<D>& moment);
 
     /// Of the last tick; of the start before the first.
     [[nodiscard]] const TickRecord<D>& now() const;

@@ -82,7 +82,7 @@ struct SurveyOptions {
     int threads = 0;
     /// Called now and then with the part done, 0 to 1, from the calling thread.
     std::function<void(double)> progress;
-    /// Asked now and then, from the calling thread, whether to stop: the survey then ends with the last whole
+    /// Asked often, from any thread, whether to stop: the survey then ends with the last whole
     /// round, unfinished, or throws SurveyStopped where there is none.
     std::function<bool()> stop;
 };
