@@ -94,6 +94,36 @@ TEST_CASE("a key that is not there is added below the name, one to be taken out 
           with("reach = 0.35", "reach = 0.42").replace(author.find("settle = 0.1"), 12, "settle = 0.0"));
 }
 
+TEST_CASE("a reflex is changed in its own block, by its name or by what it does on what") {
+    const std::string text =
+        author + std::string(
+                     "\n[[reflex]]\non = \"grounded\"\ndo = \"lift_over\"\nby = 0.3   # a step\n"
+                     "[[reflex]]\nname = \"bump\"\non = \"grounded\"\ndo = \"stop_rise\"\n"
+                     "[[reflex]]\non = \"grounded\"\ndo = \"zero_fall\"\n[[reflex]]\non = \"grounded\"\ndo = "
+                     "\"zero_fall\"\n");
+    const auto level = quay();
+    const Rig<2> before = rig_from_toml<2>(text, "r", level);
+    Rig<2> after = before;
+    after.reflexes[0].by = 0.45;
+    after.reflexes[1].speed = 1.5;
+    after.reflexes[1].when_off = true;
+    const auto changes = differences(before, after);
+    CHECK(changes.size() == 3);
+    std::string written = with_changes(text, "r", changes);
+    CHECK(written.find("by = 0.45   # a step") != std::string::npos);
+    CHECK(differences(after, rig_from_toml<2>(written, "r", level)).empty());
+    for (const char* line : {"kickback = 1.5\n", "when = \"off\"\n"}) {
+        const std::size_t at = written.find(line);
+        REQUIRE(at != std::string::npos);
+        written.erase(at, std::string(line).size());
+    }
+    CHECK(written.replace(written.find("0.45"), 4, "0.3") == text);
+    // Of two that are alike none is meant.
+    after = before;
+    after.reflexes[3].when_off = true;
+    CHECK(differences(before, after).empty());
+}
+
 TEST_CASE("a cure that is none to this file is refused, and says so") {
     CHECK_THROWS_WITH(with_changes(author, "r.toml", to("probe", "nose", "reach", "1.0")),
                       Catch::Contains("r.toml") && Catch::Contains("no probe 'nose'"));
@@ -170,6 +200,27 @@ TEST_CASE("a rig extends another: what it names again is replaced, all else kept
     CHECK(rig.signals[0].settle == 0.1);
     CHECK(rig.intent.touch == 0.05);
     CHECK(rig.body.stances.at(0).name == "upright");
+    // "..." in a list stands for what the other file has there, through any number of files.
+    std::ofstream(folder / "middle.rig.toml")
+        << "format = \"hollow-probe rig 1\"\ndimensions = 2\nextends = \"base.rig.toml\"\n"
+           "[body]\nmeets = [\"...\"]\n"
+           "[[probe]]\nname = \"föot\"\nkind = \"ray\"\nreach = 2.0\nsees = [\"g\"]\n";
+    const auto base = load("extends = \"base.rig.toml\"\n");
+    const auto more = load(
+        "extends = \"middle.rig.toml\"\n"
+        "[[probe]]\nname = \"föot\"\nkind = \"ray\"\nreach = 2.0\nsees = [\"...\", \"m\"]\n"
+        "[[probe]]\nname = \"nose\"\nkind = \"ray\"\nreach = 1.0\nsees = [\"m\"]\n"
+        "[[signal]]\nname = \"grounded\"\nclaims = \"ground\"\nall = [\"nose\", \"...\"]\n");
+    CHECK(more.body.meets == base.body.meets);
+    CHECK(more.probes[0].sees == std::vector<std::string>{"g", "m"});
+    REQUIRE(more.signals[0].members.all.size() == 3);
+    CHECK(more.signals[0].members.all[0].name == "nose");
+    CHECK(more.signals[0].members.all[1].name == "föot");
+    CHECK(more.signals[0].members.all[2] == base.signals[0].members.all[1]);  // conditions and all
+    CHECK_THROWS_WITH(load("extends = \"base.rig.toml\"\n[[probe]]\nname = \"new\"\nkind = \"ray\"\nreach = "
+                           "1.0\nsees = [\"...\"]\n"),
+                      Catch::Contains("own.rig.toml:8:9: '...' stands for"));
+    CHECK_THROWS_WITH(load("[body]\nmeets = [\"...\"]\n"), Catch::Contains("'...'"));
     CHECK_THROWS_WITH(load("extends = \"gone.rig.toml\"\n"), Catch::Contains("there is no file"));
     std::ofstream(folder / "ring.rig.toml")
         << "format = \"hollow-probe rig 1\"\ndimensions = 2\nextends = \"ring.rig.toml\"\n";

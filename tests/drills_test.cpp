@@ -738,6 +738,7 @@ TEST_CASE(
         const auto result = hunt<2>(level, rig, drill, options);
         REQUIRE(result.found);
         const auto record = play<2>(level, rig, *result.found);
+        INFO("seed " << seed << ", " << result.found->cues.size() << " cues");
         REQUIRE(record.broken.size() == 1);
         CHECK(record.broken.front().expectation == 0);
         CHECK(record.broken.front().seconds == result.broken.seconds);

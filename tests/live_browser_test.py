@@ -501,9 +501,9 @@ class Live(unittest.TestCase):
         self.assertEqual(text(), undone)
         click("As it is")
         self.assertEqual(self.run_js("hollowProbe.live.area.value"), undone)
-        self.run_js("hollowProbe.live.area.value = hollowProbe.live.area.value.replace('reach = 0.42', 'reach = 0.43')")
+        self.run_js("hollowProbe.live.area.value += '# by hand\\n'")
         self.browser.click_on("#apply-text")
-        self.wait("hollowProbe.live.state.text.includes('reach = 0.43')")
+        self.wait("hollowProbe.live.state.text.endsWith('# by hand\\n')")
         # Tuning is stopped.
         self.browser.click_on("[data-tab='tune']")
         self.run_js("[...document.querySelectorAll('[data-free]')].slice(0, 6).forEach(b => b.click())")

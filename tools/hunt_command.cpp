@@ -107,8 +107,9 @@ void add_hunt_command(Commands& commands) {
     command
         .option("--tick-rates", arguments->tick_rates,
                 "Hunt at each of these rates instead of the drill's own")
-        .positive()
-        .takes("R,…");
+        .by_commas()
+        .within(1.0, 10000.0)
+        .takes("HZ,…");
     add_common(command, arguments->common);
     command.runs([arguments] {
         const std::string target = arguments->write.empty() ? found_name(arguments->file) : arguments->write;

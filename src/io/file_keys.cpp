@@ -127,7 +127,8 @@ constexpr std::array keys_before_stances = {
     FileKey{"dimensions", "integer", "", "required", "2 or 3, as in the level"},
     FileKey{"extends", "string", "", "none",
             "Another rig file, relative to this one: what is not given here is taken from there; probes, "
-            "signals, stances and reflexes of the same name are replaced, others added"},
+            "signals, stances and reflexes of the same name are replaced, others added; \"...\" in a list "
+            "stands for what that file has there"},
     FileKey{"leaves_out", "list of strings", "", "none",
             "Reflexes of the file it extends, by name, that this rig does not have"},
     FileKey{"reads", "string", "", "\"after_move\"",

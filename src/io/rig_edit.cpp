@@ -55,13 +55,19 @@ class Editor {
         }
     }
 
+    /// The name of a block; of a reflex without one its signal and what is done.
+    static std::string name_in(const toml::table& block, const std::string& table) {
+        const auto text = [&](const char* key) { return block[key].value_or(std::string()); };
+        return table == "reflex" && !block.contains("name") ? text("on") + " " + text("do") : text("name");
+    }
+
     static const toml::table* table_of(const toml::table& root, const FieldChange& change) {
         if (change.table.empty()) return &root;
         if (change.table == intent) return root.get_as<toml::table>(intent);
         const toml::array* const list = root.get_as<toml::array>(change.table);
         for (std::size_t i = 0; list != nullptr && i < list->size(); ++i) {
             const toml::table* const table = list->get(i)->as_table();
-            if (table != nullptr && (*table)["name"].value<std::string>() == change.name) return table;
+            if (table != nullptr && name_in(*table, change.table) == change.name) return table;
         }
         return nullptr;
     }
@@ -317,7 +323,10 @@ class Editor {
         }
         if (change.table == intent)
             fail("the intent is not headed [intent], expected that where it is changed");
-        const toml::node* const mark = table.get(change.table.empty() ? "dimensions" : "name");
+        const char* const first = change.table.empty()       ? "dimensions"
+                                  : change.table == "reflex" ? "do"
+                                                             : "name";
+        const toml::node* const mark = table.get(first);
         const std::size_t begin = offset(mark->source().begin);
         const std::size_t start = text_.rfind('\n', begin) + 1;
         const std::size_t indent = text_.find_first_not_of(" \t", start) - start;

@@ -4,6 +4,7 @@
 #include <filesystem>
 
 #include "io/field_reader.hpp"
+#include "io/taken_over.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -340,10 +341,35 @@ void append(std::vector<std::string>& names, const std::vector<std::string>& mor
     }
 }
 
+/// The file that one extends, with all that it extends in turn; nothing where there is none. They are known
+/// to be there.
+std::optional<TomlFile> whole_parent_of(const TomlFile& file) {
+    const auto parent = file.root["extends"].value<std::string>();
+    if (!parent) return std::nullopt;
+    const std::string path =
+        (std::filesystem::path(file.name).parent_path() / *parent).lexically_normal().string();
+    TomlFile whole(read_toml_text(path), path);
+    if (const auto further = whole_parent_of(whole)) {
+        take_over_lists(whole.root, further->root, [](const toml::node&, const std::string&) {});
+        fill_in(whole.root, further->root);
+    }
+    return whole;
+}
+
+/// Puts into a file's lists what "..." stands for in them.
+void take_over_lists_of_parents(TomlFile& file) {
+    const auto parent = whole_parent_of(file);
+    if (!parent) return;
+    take_over_lists(file.root, parent->root, [&](const toml::node& node, const std::string& words) {
+        const auto place = node.source().begin;
+        throw InputError(fmt::format("{}:{}:{}: {}", file.name, place.line, place.column, words));
+    });
+}
+
 template <int D>
 Rig<D> rig_of(const std::string& text, const std::string& name, const Level<D>& level,
               std::vector<std::string> read_already) {
-    const TomlFile file(text, name);
+    TomlFile file(text, name);
     const TableReader root(file, rig_file_keys(), "hollow-probe rig 1");
     const std::int64_t dimensions = root.integer("dimensions");
     if (dimensions != 2 && dimensions != 3) {
@@ -366,6 +392,7 @@ Rig<D> rig_of(const std::string& text, const std::string& name, const Level<D>& 
         if (!std::filesystem::is_regular_file(base))
             root.fail("extends", "there is no file '" + base.string() + "'");
         rig = rig_of<D>(read_toml_text(path), path, level, read_already);
+        take_over_lists_of_parents(file);
     }
     Faults faults;
     if (!extends || root.has("body"))
@@ -429,7 +456,8 @@ void collect_layers(const toml::table& table, std::vector<std::string>& layers) 
         const toml::array* const list = node.as_array();
         for (std::size_t i = 0; list != nullptr && i < list->size(); ++i) {
             if (const toml::table* const inner = list->get(i)->as_table()) collect_layers(*inner, layers);
-            if (const auto name = list->get(i)->value<std::string>(); names && name) append(layers, {*name});
+            const auto name = list->get(i)->value<std::string>();
+            if (names && name && *name != "...") append(layers, {*name});
         }
     }
 }

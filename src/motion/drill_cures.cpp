@@ -85,7 +85,7 @@ class Trial {
         cure.key = setting_.key;
         cure.now = setting_.text(rig_);
         cure.then = setting_.text(*changed);
-        if (setting_.table != "reflex") cure.edits = differences<D>(rig_, *changed);
+        cure.edits = differences<D>(rig_, *changed);
         return cure;
     }
 

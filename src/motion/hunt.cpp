@@ -82,7 +82,10 @@ class Runner {
             visit.ticks = number;
             if (kept == most_kept || (kept > 0 && number < last_kept + between) || archive.knows(now))
                 continue;
-            visit.moment = std::make_shared<const Moment<D>>(playing_.keep(number));
+            // What else this attempt was to do is no part of the moment.
+            Moment<D> moment = playing_.keep(number);
+            moment.inputs.forget_what_comes();
+            visit.moment = std::make_shared<const Moment<D>>(std::move(moment));
             visit.near = playing_.nearness_now(last);
             ++kept;
             last_kept = number;

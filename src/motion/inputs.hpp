@@ -86,6 +86,12 @@ struct Inputs<D>::State {
     Told<D> told;  // without a heading
     std::optional<Vec<D>> heading;
     double shown = -1.0;
+
+    /// Leaves out what was to be told later.
+    void forget_what_comes() {
+        cues.resize(next);
+        std::erase_if(presses, [&](const Press& press) { return press.number > shown; });
+    }
 };
 
 extern template class Inputs<2>;

@@ -51,6 +51,15 @@ std::vector<FieldChange> differences(const Rig<D>& before, const Rig<D>& after) 
     compare(keys_of(before.intent), keys_of(after.intent), "intent", "", changes);
     compare_named(before.probes, after.probes, "probe", changes);
     compare_named(before.signals, after.signals, "signal", changes);
+    for (const Reflex& one : before.reflexes) {
+        const std::string name = name_of(one);
+        const auto named = [&](const Reflex& other) { return name_of(other) == name; };
+        const auto other = std::find_if(after.reflexes.begin(), after.reflexes.end(), named);
+        // Of several alike it cannot be said which is meant.
+        const bool alone = std::count_if(before.reflexes.begin(), before.reflexes.end(), named) == 1;
+        if (alone && other != after.reflexes.end())
+            compare(keys_of(one), keys_of(*other), "reflex", name, changes);
+    }
     return changes;
 }
 

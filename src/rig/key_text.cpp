@@ -206,6 +206,12 @@ std::vector<KeyText> keys_of(const Signal& signal) {
     return keys;
 }
 
+std::vector<KeyText> keys_of(const Reflex& reflex) {
+    Reflex standard;
+    standard.kind = reflex.kind;
+    return keys_of<Reflex>(reflex_fields(), reflex, standard, static_cast<std::size_t>(reflex.kind));
+}
+
 std::vector<KeyText> keys_of(const Intent& intent) {
     return keys_of<Intent>(intent_fields(), intent, Intent{}, 0);
 }

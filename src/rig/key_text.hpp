@@ -28,6 +28,7 @@ struct KeyText {
 template <int D>
 std::vector<KeyText> keys_of(const Probe<D>& probe);
 std::vector<KeyText> keys_of(const Signal& signal);
+std::vector<KeyText> keys_of(const Reflex& reflex);
 std::vector<KeyText> keys_of(const Intent& intent);
 
 }  // namespace hollow_probe
