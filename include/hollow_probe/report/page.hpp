@@ -47,7 +47,8 @@ class Page {
     void compare();
     /// … with what a comparison at the same poses says of their findings.
     void compare(const Comparison& comparison);
-    /// … and are rigs side by side, the first of which the others are held to; not a rig and what it was before.
+    /// … and are rigs side by side, the first of which the others are held to; not a rig and what it was
+    /// before.
     void stand_beside();
     /// The results of a suite; `reports` gives for each the number of its report, or none.
     void add(const std::vector<SuiteResult>& results, const std::vector<std::optional<std::size_t>>& reports);

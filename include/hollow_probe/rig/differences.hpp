@@ -22,10 +22,10 @@ struct FieldChange {
     bool operator==(const FieldChange& other) const = default;
 };
 
-/// The changes that make `before`'s intent, probes, signals and `reads` those of `after`: by name, in the order of
-/// `before`; probes and signals that only one of them has are left out. A file of `before` with these changes
-/// made is read as `after`: numbers are written with nine decimals at most, and `after` is taken to be what
-/// they say.
+/// The changes that make `before`'s intent, probes, signals, reflexes and `reads` those of `after`: by name,
+/// in the order of `before`; probes and signals that only one of them has are left out. A file of `before`
+/// with these changes made is read as `after`: numbers are written with nine decimals at most, and `after` is
+/// taken to be what they say.
 template <int D>
 std::vector<FieldChange> differences(const Rig<D>& before, const Rig<D>& after);
 
