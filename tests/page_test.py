@@ -459,7 +459,7 @@ class Pages(unittest.TestCase):
             words = tool("hunt", os.path.join(folder, drill), "--ticks", "200000", "--write", self.path("found.drill.toml"),
                          "--html", self.path("hunt.html"))
             self.open("hunt.html")
-            self.assertIn("drills played", self.run_js("document.querySelector('.suite pre').textContent"))
+            self.assertIn(" played, ", self.run_js("document.querySelector('.suite pre').textContent"))
             if "found one" in words:
                 found = drill
                 self.assertGreater(self.run_js("document.querySelectorAll('.expectations .broken').length"), 0)

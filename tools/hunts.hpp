@@ -67,11 +67,13 @@ std::string found_text(const std::string& file, const std::string& path, std::ui
 
 template <int D>
 std::string hunt_words(const HuntResult<D>& result) {
-    std::string text = fmt::format("{} drills played, {} ticks\n", result.drills, result.ticks);
+    std::string text = fmt::format("{} {} played, {} ticks\n", result.drills,
+                                   result.drills == 1 ? "drill" : "drills", result.ticks);
     if (result.found) {
         text += result.is_goal ? fmt::format("found a way:\n  ✓ {}\n", found_sentence(result))
                                : fmt::format("found one:\n  ✗ {}\n", found_sentence(result));
-        text += fmt::format("{} cues in {} s, made of {} in {} s\n", result.found->cues.size(),
+        const std::size_t cues = result.found->cues.size();
+        text += fmt::format("{} {} in {} s, made of {} in {} s\n", cues, cues == 1 ? "cue" : "cues",
                             plain(result.found->seconds), result.cues_before, plain(result.seconds_before));
         return text;
     }

@@ -272,7 +272,7 @@ export class Player {
       return;
     }
     this.huntStop.hidden = true;
-    this.hunting.replaceChildren(data.refused ?? `found in ${data.drills} drills: ${data.words}`);
+    this.hunting.replaceChildren(data.refused ?? `found in ${data.drills} ${data.drills === 1 ? "drill" : "drills"}: ${data.words}`);
     if (data.refused) return;
     this.text.textContent = data.text;
     if (!this.bench.hello.record) return;

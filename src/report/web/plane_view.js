@@ -319,8 +319,8 @@ export class PlaneView {
     this.drawSolids(context, this.still, [0, 0]);
     for (const [number, paths] of this.moving) this.drawSolids(context, paths, this.flat(this.moved.get(number) ?? [0, 0]));
     context.setTransform(this.ratio, 0, 0, this.ratio, 0, 0);
-    drawSigns(context, this);
     if (this.marks) this.drawMarks(context);
+    drawSigns(context, this);
     if (this.pose) this.drawPose(context);
     for (const overlay of this.overlays) overlay(context, this);
     this.drawScale(context);
