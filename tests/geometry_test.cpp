@@ -2,6 +2,7 @@
 #include <rapidcheck.h>
 
 #include <catch2/catch.hpp>
+#include <numbers>
 
 #include "hollow_probe/geometry/bounds_tree.hpp"
 #include "hollow_probe/geometry/cast.hpp"
@@ -473,5 +474,112 @@ TEMPLATE_TEST_CASE_SIG("the wires of a shape lie on its surface and span it", ""
         const double limit = D == 2 ? short_by : short_by + (1.0 - std::sqrt(0.5)) * hull.radius();
         CHECK((hull.bounds().high - spanned.high).cwiseAbs().maxCoeff() <= limit);
         CHECK((hull.bounds().low - spanned.low).cwiseAbs().maxCoeff() <= limit);
+    }
+}
+
+namespace {
+
+/// Of two polygons, by every corner against every side: how far they are apart; where they overlap, how far
+/// the shortest of all ways along a side's normal is, negative.
+double apart_by_brute_force(const HullView<2>& a, const Vec<2>& shift, const HullView<2>& b) {
+    double nearest = infinity;
+    double parted = -infinity;
+    const auto look = [&](const HullView<2>& of, const Vec<2>& of_by, const HullView<2>& other,
+                          const Vec<2>& by) {
+        for (std::size_t i = 0; i < of.topology->edges.size(); ++i) {
+            const Vec<2> from = of.points[of.topology->edges[i][0]] + of_by;
+            const Vec<2> to = of.points[of.topology->edges[i][1]] + of_by;
+            const Vec<2> way = to - from;
+            const Vec<2> outwards = Vec<2>(way.y(), -way.x()).normalized();
+            double least = infinity;
+            for (const Vec<2>& point : other.points) {
+                const Vec<2> p = point + by;
+                least = std::min(least, outwards.dot(p - from));
+                const double part = std::clamp(way.dot(p - from) / way.squaredNorm(), 0.0, 1.0);
+                nearest = std::min(nearest, (from + part * way - p).norm());
+            }
+            parted = std::max(parted, least);
+        }
+    };
+    look(b, Vec<2>::Zero(), a, shift);
+    look(a, shift, b, Vec<2>::Zero());
+    return parted < 0.0 ? parted : nearest;
+}
+
+}  // namespace
+
+TEST_CASE(
+    "polygons are apart as every corner against every side tells, far away, flush and slender ones too") {
+    Random random(41);
+    for (int i = 0; i < 20'000; ++i) {
+        const double far = i % 4 == 0 ? 1e5 : 0.0;
+        const auto polygon = [&](const Vec<2>& around) {
+            if (random.below(3) == 0) {
+                const Vec<2> size(random.between(0.01, 2.0),
+                                  random.below(4) == 0 ? 0.01 : random.between(0.1, 2.0));
+                return RoundedHull<2>::box(around, size);
+            }
+            // On an ellipse, so that all are corners.
+            std::vector<Vec<2>> points;
+            const Vec<2> size(random.between(0.1, 1.0), random.between(0.1, 1.0));
+            const int corners = 3 + static_cast<int>(random.below(6));
+            for (int k = 0; k < corners; ++k) {
+                const double angle = 2.0 * std::numbers::pi * (k + random.between(0.0, 0.7)) / corners;
+                points.push_back(around + Vec<2>(size.x() * std::cos(angle), size.y() * std::sin(angle)));
+            }
+            return RoundedHull<2>::hull(points, random.below(2) == 0 ? 0.0 : random.between(0.01, 0.3));
+        };
+        const auto a = polygon(Vec<2>::Zero());
+        const auto b = polygon(Vec<2>(far, -far));
+        if (a.view().points.size() < 3 || b.view().points.size() < 3) continue;
+        Vec<2> shift = Vec<2>(far, -far) + random.point<2>(2.5);
+        // Every fifth pair stands flush on one another, to within rounding.
+        if (i % 5 == 0)
+            shift.y() += extent_along<2>(b.view(), Vec<2>::Unit(1))[1] -
+                         extent_along<2>(a.view(), Vec<2>::Unit(1))[0] - shift.y();
+        const double radii = a.radius() + b.radius();
+        const Separation<2> s = separation<2>(a.view(), shift, b.view());
+        const double accuracy = 1e-9 * (3.0 + far);
+        const double apart = apart_by_brute_force(a.view(), shift, b.view()) - radii;
+        REQUIRE(std::abs(s.gap - apart) <= accuracy);
+        // Parted by the normal exactly that far, and the points said lie on both.
+        REQUIRE(extent_along(a.view(), s.normal)[0] + s.normal.dot(shift) -
+                    extent_along(b.view(), s.normal)[1] - radii ==
+                Approx(s.gap).margin(accuracy));
+        REQUIRE((s.on_a - s.on_b - s.gap * s.normal).norm() <= accuracy);
+        REQUIRE(std::abs(s.normal.dot(s.on_b) - extent_along(b.view(), s.normal)[1] - b.radius()) <=
+                accuracy);
+        if (std::abs(apart + radii) > accuracy) REQUIRE(s.cores_meet == (apart + radii < 0.0));
+        // From the other's side it is the same.
+        const Separation<2> other = separation<2>(b.view(), Vec<2>(-shift), a.view());
+        REQUIRE(std::abs(other.gap - s.gap) <= accuracy);
+        for (const double depth : {0.0, 0.5 * std::abs(s.gap)})
+            if (std::abs(s.gap + depth) > accuracy)
+                REQUIRE(overlap_by<2>(a.view(), shift, b.view(), depth) == (s.gap < -depth));
+    }
+}
+
+TEST_CASE("what is round and a polygon are apart alike from either side, their points too") {
+    Random random(43);
+    for (int i = 0; i < 20'000; ++i) {
+        const auto polygon = RoundedHull<2>::box(random.point<2>(1.0),
+                                                 Vec<2>(random.between(0.1, 2.0), random.between(0.1, 2.0)));
+        const Vec<2> end = random.point<2>(1.0);
+        const auto round = random.below(2) == 0
+                               ? RoundedHull<2>::ball(end, random.between(0.0, 0.5))
+                               : RoundedHull<2>::capsule(end, random.point<2>(1.0), random.between(0.0, 0.5));
+        const Vec<2> shift = random.point<2>(3.0);
+        const Separation<2> one = separation<2>(polygon.view(), shift, round.view());
+        const Separation<2> other = separation<2>(round.view(), Vec<2>(-shift), polygon.view());
+        REQUIRE(one.gap == Approx(other.gap).margin(1e-11));
+        REQUIRE((one.on_a - one.on_b - one.gap * one.normal).norm() < 1e-9);
+        REQUIRE(extent_along(polygon.view(), one.normal)[0] + one.normal.dot(shift) -
+                    extent_along(round.view(), one.normal)[1] - round.radius() ==
+                Approx(one.gap).margin(1e-9));
+        // The point said to be on each is as far out on it as any, along the normal.
+        REQUIRE(one.normal.dot(one.on_a - shift) ==
+                Approx(extent_along(polygon.view(), one.normal)[0]).margin(1e-9));
+        REQUIRE(one.normal.dot(one.on_b) ==
+                Approx(extent_along(round.view(), one.normal)[1] + round.radius()).margin(1e-9));
     }
 }

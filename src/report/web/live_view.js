@@ -330,15 +330,16 @@ export class LiveView {
   ask() {
     if (!this.state) return;
     this.noteAddress();
-    this.line.latest("pose", { ask: "pose", pose: this.pose, rests: this.rests, beside: this.beside }, (answer) => this.takePose(answer), (error) => { this.said.textContent = error.message; });
+    const number = this.asked = (this.asked ?? 0) + 1;
+    this.line.latest("pose", { ask: "pose", pose: { ...this.pose }, rests: this.rests, beside: this.beside }, (answer) => this.takePose(answer, number === this.asked),
+      (error) => { this.said.textContent = error.message; });
   }
 
-  takePose(answer) {
+  /** What was asked before the body was moved on does not move it back. */
+  takePose(answer, newest) {
     if (this.player.tape) return;
     this.answer = answer;
-    this.pose.at = answer.pose.anchor;
-    this.pose.heading = answer.pose.heading;
-    this.pose.stance = answer.pose.stance;
+    if (newest) Object.assign(this.pose, { at: answer.pose.anchor, heading: answer.pose.heading, stance: answer.pose.stance });
     this.drawPose();
     this.drawBar();
     if (!this.shown) {
