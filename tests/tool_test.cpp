@@ -642,6 +642,33 @@ TEST_CASE("hunt writes the drill it finds, which breaks the same; the same seed 
     const Json json = Json::parse(replay.out)["drills"][0];
     CHECK(json["broken"][0]["area"] == "below");
     CHECK(json["seconds"] < 6.0);
+    // At several rates, one after the other; the drill found keeps the rate it was found at.
+    const Run rates = bench.run("hunt edge.drill.toml --seed 5 --tick-rates 40,80 --write rate.drill.toml");
+    CHECK(rates.code == 1);
+    CHECK_THAT(rates.out, Catch::StartsWith("at 40/s: "));
+    CHECK_THAT(content(bench.path("rate.drill.toml")), Catch::Contains("tick_rate = 40\n"));
+    CHECK(bench.run("drill rate.drill.toml").code == 1);
+    CHECK(bench.run("hunt edge.drill.toml --tick-rates 0").code == 2);
+}
+
+TEST_CASE("hunt finds a way to an area that is to be reached, or says how long it looked") {
+    const Bench bench;
+    bench.file("level.toml", drill_level);
+    bench.file("rig.toml", drill_rig);
+    std::string goal = drill_2d("reaches = \"below\"");
+    bench.file("short.drill.toml", goal);
+    const Run none = bench.run("hunt short.drill.toml --ticks 20000 --json -");
+    CHECK(none.code == 1);
+    CHECK(Json::parse(none.out)["sought"] == "a way");
+    CHECK(Json::parse(none.out)["found"] == false);
+    CHECK_THAT(bench.run("hunt short.drill.toml --ticks 20000").out,
+               Catch::Contains("not found in 2") && Catch::Contains("reaches \"below\""));
+    goal.replace(goal.find("seconds = 1.0"), 13, "seconds = 6.0");
+    bench.file("goal.drill.toml", goal);
+    const Run way = bench.run("hunt goal.drill.toml --ticks 200000");
+    CHECK(way.code == 0);
+    CHECK_THAT(way.out, Catch::Contains("found a way") && Catch::Contains("comes to \"below\""));
+    CHECK(bench.run("drill goal-found.drill.toml").code == 0);
 }
 
 TEST_CASE("check runs a suite, and says of each part whether it passed, for people and for servers") {
@@ -669,6 +696,8 @@ TEST_CASE("check runs a suite, and says of each part whether it passed, for peop
     CHECK(results[3]["passed"] == false);
     CHECK(results[4]["kind"] == "hunt");
     CHECK(results[4]["passed"] == false);
+    // What the hunt found is left beside the drill, and replays.
+    CHECK(bench.run("drill bad-found.drill.toml").code == 1);
     CHECK_THAT(content(bench.path("bad.xml")),
                Catch::Contains("tests=\"5\" failures=\"2\"") && Catch::Contains("<failure message=\""));
     for (const auto& [text, expected] :
