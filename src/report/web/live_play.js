@@ -54,7 +54,7 @@ export class Player {
     this.bar = make("div", { class: "bar", role: "toolbar", "aria-label": "Play" }, this.start, step(-1), step(1), this.stop, speed, this.by, this.from, this.place);
     this.strips = make("div", { class: "live-strips" });
     this.keep = make("div", { class: "bar" });
-    this.text = make("pre", { class: "drill-text" });
+    this.text = make("pre", { class: "drill-text", tabindex: 0, role: "region", "aria-label": "The drill's text" });
     this.bindings = make("details", {}, make("summary", {}, "Keys"), this.keyTable());
     this.element = make("section", { class: "play" }, this.bar, this.strips, this.keep, this.text, this.bindings);
   }
@@ -268,7 +268,7 @@ export class Player {
   hearHunt({ tell, data }) {
     if (!this.hunting) return;
     if (tell === "hunting") {
-      this.hunting.replaceChildren(`hunting: ${data.drills} drills, nearest to a limit ${Math.round(100 * Math.min(data.nearest, 1))} %`, make("progress", { max: 1, value: data.done }));
+      this.hunting.replaceChildren(`hunting: ${data.drills} drills, nearest to a limit ${Math.round(100 * Math.min(data.nearest, 1))} %`, make("progress", { max: 1, value: data.done, "aria-label": "Part done" }));
       return;
     }
     this.huntStop.hidden = true;

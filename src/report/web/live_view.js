@@ -71,7 +71,7 @@ export class LiveView {
       show: (frame) => this.showFrame(frame), over: () => this.ask(), say: (words) => { this.said.textContent = words; } });
     this.element.replaceChildren(
       make("div", { class: "main" }, this.stage.bar, this.stage.element, this.bar, this.player.element,
-        make("div", { class: "here" }, make("section", {}, make("h3", {}, "Signals here"), this.signals), make("section", {}, make("h3", {}, "Readings here"), this.readings)), this.where),
+        make("div", { class: "here" }, make("section", {}, make("h2", {}, "Signals here"), this.signals), make("section", {}, make("h2", {}, "Readings here"), this.readings)), this.where),
       make("div", { class: "side" }, head, this.conflict, make("div", { class: "bar tabs", role: "tablist", "aria-label": "Panels" }, this.tabButtons), ...Object.values(places)));
     this.show("change");
     this.listen();
@@ -155,7 +155,7 @@ export class LiveView {
         make("button", { type: "button", onclick: () => this.say(this.line.ask({ ask: "take_theirs" })) }, "Take the file's"),
         make("button", { type: "button", onclick: () => this.say(this.line.ask({ ask: "keep_mine" })) }, "Keep what is here")),
       make("details", { open: true }, make("summary", {}, "Both texts"), make("div", { class: "both" },
-        make("div", {}, make("h3", {}, "In the file"), make("pre", {}, state.conflict)), make("div", {}, make("h3", {}, "Here"), make("pre", {}, state.text))))];
+        make("div", {}, make("h3", {}, "In the file"), make("pre", { tabindex: 0, role: "region", "aria-label": "The file's text" }, state.conflict)), make("div", {}, make("h3", {}, "Here"), make("pre", { tabindex: 0, role: "region", "aria-label": "The text here" }, state.text))))];
   }
 
   takeLevel(scene) {
