@@ -250,11 +250,17 @@ class Checking {
                     return {fmt::format("not found in {} ticks", result.ticks), hunt_words(result)};
                 if (!result.found || result.is_goal) return {};
                 const std::string path = found_name(entry.drill);
-                write_file(path, found_text<D>(entry.drill, path, entry.seed, result));
                 if (reports_more()) report_ = add_to_page<D>(page_, loaded, *result.found, path);
+                const std::string details = hunt_words(result);
+                try {
+                    write_file(path, found_text<D>(entry.drill, path, entry.seed, result));
+                } catch (const InputError& error) {
+                    // What was found is told all the same.
+                    return {found_sentence(result), details + error.what() + "\n"};
+                }
                 return {found_sentence(result),
-                        hunt_words(result) + fmt::format("left as {}, seed {}: hollow-probe drill {}\n", path,
-                                                         entry.seed, shell_word(path))};
+                        details + fmt::format("left as {}, seed {}: hollow-probe drill {}\n", path,
+                                              entry.seed, shell_word(path))};
             },
             loader_.load(entry.drill));
     }
