@@ -235,6 +235,7 @@ class Search {
     /// sides of it saves the rest of the search.
     Reached follow(const Below* footing, double from, double farthest) const {
         constexpr int rounds_with_others = 4;
+        constexpr int rounds_before_guess = 8;
         constexpr int most_rounds = 64;
         double low = from;
         double high = farthest;
@@ -254,8 +255,9 @@ class Search {
             }
         }
         if (high == farthest && is_footing(*footing, farthest)) return {farthest, farthest};
-        near_guess(*footing, low, high);
         for (int round = 0; round < most_rounds && high - low > resolution_; ++round) {
+            // Not before: what is hidden by something that stands on it may be footing again behind that.
+            if (round == rounds_before_guess) near_guess(*footing, low, high);
             const double middle = 0.5 * (low + high);
             (is_footing(*footing, middle) ? low : high) = middle;
             if (round >= rounds_with_others || any_steep_) continue;
