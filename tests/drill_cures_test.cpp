@@ -97,7 +97,8 @@ TEST_CASE("a planted fault is named by the change that takes it back") {
         CAPTURE(fault.table, fault.key, fault.sound);
         const DrillWhy told = why(level, rig, drill);
         REQUIRE(!told.first.empty());
-        CHECK(told.first.front().missed == fault.missed);
+        CHECK(told.first.front().wrong ==
+              (fault.missed ? FirstBroken::Wrong::missed : FirstBroken::Wrong::falsely));
         CHECK(told.first.front().signal == "grounded");
         const DrillCure* const cure = find(told, fault.table, fault.key);
         REQUIRE(cure != nullptr);
@@ -118,8 +119,17 @@ TEST_CASE("the wood that a probe does not see is named where it was first missed
     Rig<2> rig = sound();
     rig.probes[0].sees = {"stone"};
     const DrillWhy told = why(level, rig, walk());
-    REQUIRE(told.first.size() == 1);
+    REQUIRE(told.first.size() == 2);
     CHECK(told.first[0].solid == "shelf");
+    CHECK(told.first[0].causes == std::vector<std::string>{"layer_unseen"});
+    CHECK(told.first[0].cure == 1);
+    // The jump that is refused on it follows from the same.
+    CHECK(told.first[1].expectation == 2);
+    CHECK(told.first[1].solid == "shelf");
+    CHECK(told.first[1].reflex == "grounded permit_jump");
+    CHECK_FALSE(told.first[1].reflex_acts);
+    CHECK(told.first[1].wrong == FirstBroken::Wrong::missed);
+    CHECK(told.first[1].causes == std::vector<std::string>{"layer_unseen"});
     CHECK(told.first[0].probe == "foot");
     CHECK(told.first[0].at[0] > 3.9);
     REQUIRE(!told.cures.empty());
@@ -207,4 +217,193 @@ TEST_CASE("what a change breaks elsewhere is its price, and the order and thread
         CHECK(again.cures[i].key == told.cures[i].key);
         CHECK(again.cures[i].then == told.cures[i].then);
     }
+}
+
+namespace {
+
+using Kind = Expectation::Kind;
+
+Probe<2> line(const char* name, const Vec<2>& from, const Vec<2>& along, double reach) {
+    Probe<2> probe;
+    probe.name = name;
+    probe.kind = ProbeKind::ray;
+    probe.from = from;
+    probe.along = along;
+    probe.reach = reach;
+    probe.sees = {"stone", "wood"};
+    return probe;
+}
+
+Signal signal_of(const char* name, Claim claim, const char* probe) {
+    Signal signal;
+    signal.name = name;
+    signal.claims = claim;
+    signal.members.any = {probe};
+    return signal;
+}
+
+Drill<2> from(const Vec<2>& where, double seconds, const Expectation& expected) {
+    Drill<2> drill = walk();
+    drill.at = where;
+    drill.seconds = seconds;
+    drill.cues.clear();
+    drill.expectations = {expected};
+    return drill;
+}
+
+Cue<2> driven(double seconds) {
+    Cue<2> cue;
+    cue.at = seconds;
+    cue.drive = Vec<2>::UnitX();
+    return cue;
+}
+
+Cue<2> jump(double seconds) {
+    Cue<2> cue;
+    cue.at = seconds;
+    cue.press = "jump";
+    return cue;
+}
+
+/// A long floor, a wall from 4 on, a roof 2.5 above it from -6 to -2, a lip at -12.
+Level<2> hall() {
+    LevelBuilder<2> builder({"stone", "wood"});
+    builder.add("floor", "stone", RoundedHull<2>::box(Vec<2>(0, -0.5), Vec<2>(24, 1)));
+    builder.add("wall", "wood", RoundedHull<2>::box(Vec<2>(5, 3), Vec<2>(2, 6)));
+    builder.add("roof", "stone", RoundedHull<2>::box(Vec<2>(-4, 3), Vec<2>(4, 1)));
+    return builder.build();
+}
+
+FirstBroken only(const Level<2>& level, const Rig<2>& rig, const Drill<2>& drill) {
+    const DrillWhy told = why(level, rig, drill);
+    REQUIRE(told.first.size() == 1);
+    return told.first.front();
+}
+
+}  // namespace
+
+TEST_CASE("a jump in the air is laid to the permit, the signal that is false, its probe and what it hit") {
+    const auto level = hall();
+    Rig<2> rig = sound();
+    rig.probes[0].reach = 1.5;
+    Drill<2> drill = from({0, 0.002}, 2.0, {Kind::most, "unearned_jumps", "", 0.0, ""});
+    drill.cues = {jump(0.2), jump(0.4)};
+    const FirstBroken first = only(level, rig, drill);
+    CHECK(first.seconds == Approx(0.4 + 1.0 / 60.0));
+    CHECK(first.reflex == "grounded permit_jump");
+    CHECK(first.reflex_acts);
+    CHECK(first.signal == "grounded");
+    CHECK(first.signal_on);
+    CHECK(first.wrong == FirstBroken::Wrong::falsely);
+    CHECK(first.probe == "foot");
+    CHECK(first.solid == "floor");
+    CHECK(first.causes == std::vector<std::string>{"reach_long"});
+    CHECK(first.cure > 0);
+}
+
+TEST_CASE("hanging under a roof is laid to the reflex that does not act, and to the roof") {
+    const auto level = hall();
+    Rig<2> rig = sound();
+    rig.probes.push_back(line("crown", {0, 1.0}, Vec<2>::UnitY(), 0.5));
+    rig.signals.push_back(signal_of("overhead", Claim::ceiling, "crown"));
+    Reflex stop{"overhead", ReflexKind::stop_rise};
+    rig.reflexes.push_back(stop);
+    Drill<2> drill = from({-4, 0.002}, 2.0, {Kind::most, "hang_time", "", 0.05, ""});
+    drill.motion.stopped = Stopped::kept;
+    drill.cues = {jump(0.2)};
+    const FirstBroken first = only(level, rig, drill);
+    CHECK(first.reflex == "overhead stop_rise");
+    CHECK_FALSE(first.reflex_acts);
+    CHECK(first.signal == "overhead");
+    CHECK_FALSE(first.signal_on);
+    CHECK(first.wrong == FirstBroken::Wrong::missed);
+    CHECK(first.probe == "crown");
+    CHECK(first.solid == "roof");
+    CHECK(first.at[1] == Approx(0.7).margin(0.05));
+    // The crown's 1.5 are too short by 0.3: the cure is a longer reach, or a start higher up.
+    REQUIRE(first.cure > 0);
+    CHECK((first.causes == std::vector<std::string>{"reach_short"} ||
+           first.causes == std::vector<std::string>{"aimed_beside"}));
+}
+
+TEST_CASE("a gap at a wall and being stuck before it are laid to the drive that is cancelled too soon") {
+    const auto level = hall();
+    Rig<2> rig = sound();
+    rig.probes.push_back(line("chest", {0, 1.0}, Vec<2>::UnitX(), 1.0));
+    rig.signals.push_back(signal_of("at wall", Claim::wall, "chest"));
+    rig.reflexes.push_back({"at wall", ReflexKind::cancel_drive});
+    for (const char* figure : {"wall_gap", "stuck_time"}) {
+        Drill<2> drill = from({2, 0.002}, 2.0, {Kind::most, figure, "", figure[0] == 'w' ? 0.1 : 0.5, ""});
+        drill.cues = {driven(0.0)};
+        CAPTURE(figure);
+        const DrillWhy told = why(level, rig, drill);
+        REQUIRE(told.first.size() == 1);
+        const FirstBroken& first = told.first.front();
+        CHECK(first.reflex == "at wall cancel_drive");
+        CHECK(first.reflex_acts);
+        CHECK(first.signal == "at wall");
+        CHECK(first.wrong == FirstBroken::Wrong::falsely);
+        CHECK(first.probe == "chest");
+        CHECK(first.solid == "wall");
+        // Nothing gets it past the wall, but the gap is closed by a chest that reaches no farther than that.
+        if (figure[0] == 's') continue;
+        REQUIRE(first.cure > 0);
+        CHECK(told.cures[first.cure - 1].after.all() == 0);
+        CHECK(std::any_of(told.cures.begin(), told.cures.end(), [](const DrillCure& cure) {
+            return cure.key == "reach" && cure.cause == "reach_long" && !cure.mends.empty() &&
+                   std::stod(cure.then) > 0.3 && std::stod(cure.then) < 0.41;
+        }));
+    }
+}
+
+TEST_CASE("clipping and tunnelling name what was gone into, and what should have kept the body out") {
+    const auto level = hall();
+    Rig<2> rig = sound();
+    rig.probes.push_back(line("chest", {0, 1.0}, Vec<2>::UnitX(), 0.2));
+    rig.signals.push_back(signal_of("at wall", Claim::wall, "chest"));
+    rig.reflexes.push_back({"at wall", ReflexKind::cancel_axis});
+    Drill<2> drill = from({2, 1.0}, 1.0, {Kind::most, "deepest_clip", "", 0.02, ""});
+    drill.motion.model = Model::free;
+    drill.motion.gravity = 0.0;
+    drill.cues = {driven(0.0)};
+    const FirstBroken clipped = only(level, rig, drill);
+    CHECK(clipped.solid == "wall");
+    CHECK(clipped.reflex == "at wall cancel_axis");
+    CHECK_FALSE(clipped.reflex_acts);
+    CHECK(clipped.at[0] == Approx(3.7).margin(0.1));
+    CHECK(clipped.probe == "chest");
+    LevelBuilder<2> thin({"stone", "wood"});
+    thin.add("sheet", "stone", RoundedHull<2>::box(Vec<2>(4, 1), Vec<2>(0.05, 6)));
+    drill.motion.top_speed = 90.0;
+    drill.expectations = {{Kind::most, "tunnels", "", 0.0, ""}};
+    const FirstBroken through = only(thin.build(), rig, drill);
+    CHECK(through.solid == "sheet");
+    CHECK(through.at[0] > 4.0);
+}
+
+TEST_CASE("climbing a face is laid to what lifts the body, and to the face") {
+    LevelBuilder<2> builder({"stone", "wood"});
+    builder.add("floor", "stone", RoundedHull<2>::box(Vec<2>(0, -0.5), Vec<2>(24, 1)));
+    builder.add_polygon("face", "wood", {{2, 0}, {6, 0}, {6, 4 * std::tan(radians(75.0))}});
+    const auto level = builder.build();
+    Rig<2> rig = sound();
+    rig.probes[0].accept_most_degrees = 45.0;
+    Drill<2> drill = from({0, 0.002}, 4.0, {Kind::most, "climb", "", 0.0, ""});
+    drill.motion.top_speed = 1.0;
+    drill.at[0] = 1.2;
+    drill.cues = {driven(0.0)};
+    // Jump after jump off a face that is too steep to stand on.
+    for (int i = 0; i < 10; ++i) drill.cues.push_back(jump(0.6 + 0.3 * i));
+    const double rightly = play<2>(level, rig, drill).figures.climb;
+    rig.probes[0].accept_most_degrees = 180.0;
+    REQUIRE(play<2>(level, rig, drill).figures.climb > rightly + 0.3);
+    drill.expectations[0].limit = rightly + 0.1;
+    const FirstBroken first = only(level, rig, drill);
+    CHECK(first.solid == "face");
+    CHECK(first.reflex == "grounded permit_jump");
+    CHECK(first.signal == "grounded");
+    const DrillWhy told = why(level, rig, drill);
+    CHECK(std::any_of(told.cures.begin(), told.cures.end(), [](const DrillCure& cure) {
+        return cure.cause == "too_steep" && !cure.mends.empty();
+    }));
 }

@@ -613,7 +613,9 @@ TEST_CASE("a drill that broke says why, and writes the rig that keeps it, in the
     const Json json = Json::parse(bench.run("drill d.drill.toml --json -").out)["drills"][0];
     REQUIRE(!json["cures"].empty());
     CHECK(json["cures"][0]["mends"].size() == 1);
-    CHECK(json["first_wrong"][0]["verdict"] == "missed_contact");
+    CHECK(json["first"][0]["verdict"] == "missed_contact");
+    CHECK(json["first"][0]["causes"] == Json({"reach_short"}));
+    CHECK(json["first"][0]["cure"] == 1);
     CHECK(json["still_broken"] == 0);
     const Json none = Json::parse(bench.run("drill d.drill.toml --try 0 --json -").out)["drills"][0];
     CHECK(none["cures"].empty());

@@ -101,7 +101,7 @@ std::string replayed(const Arguments& arguments, const std::string& text, const 
 /// One variant of a drill, to be drawn and written out.
 template <int D>
 void add_outputs(const Arguments& arguments, const LoadedDrill<D>& loaded, const Drill<D>& drill,
-                 Outputs& outputs) {
+                 const DrillWhy& why, Outputs& outputs) {
     const CommonOptions& common = arguments.common;
     if (common.figure.empty() && arguments.timeline.empty()) return;
     PlayOptions<D> all;
@@ -109,7 +109,7 @@ void add_outputs(const Arguments& arguments, const LoadedDrill<D>& loaded, const
     const auto record = play<D>(*loaded.level, loaded.rig, drill, all);
     if (!common.figure.empty()) {
         outputs.add(common.figure,
-                    timeline_figure<D>(*loaded.level, loaded.rig, drill, record, common.figure));
+                    timeline_figure<D>(*loaded.level, loaded.rig, drill, record, common.figure, why));
     }
     if (arguments.timeline.ends_with(".csv")) {
         outputs.add(arguments.timeline, timeline_csv<D>(loaded.rig, record));
@@ -184,7 +184,9 @@ int run(const Arguments& arguments) {
         outputs.add(arguments.write_cure, rig);
     }
     if (!arguments.common.json.empty()) outputs.add(arguments.common.json, drill_json(outcomes));
-    std::visit([&](const auto& loaded) { add_outputs(arguments, loaded, loaded.drill, outputs); }, *shown);
+    const DrillWhy why = broken.empty() ? DrillWhy{} : outcomes[broken.front().outcome].why;
+    std::visit([&](const auto& loaded) { add_outputs(arguments, loaded, loaded.drill, why, outputs); },
+               *shown);
     if (!arguments.common.html.empty())
         outputs.add(arguments.common.html, page_of(arguments, loader, outcomes));
     outputs.write();

@@ -23,6 +23,7 @@ struct Arguments {
     std::size_t ticks = 20'000'000;
     double seconds = 0.0;
     std::vector<double> tick_rates;
+    std::uint64_t most_ticks_to_explain = 2'000'000;
 };
 
 std::function<void(const HuntProgress&)> hunt_progress() {
@@ -32,6 +33,19 @@ std::function<void(const HuntProgress&)> hunt_progress() {
                    progress.drills, progress.ticks, 100.0 * std::min(progress.nearest, 1.0));
         std::fflush(stderr);
     };
+}
+
+/// What the drill that was found breaks, and why.
+template <int D>
+DrillOutcome explained(const Arguments& arguments, const LoadedDrill<D>& loaded,
+                       const HuntResult<D>& result) {
+    DrillOutcome outcome = outcome_of_found(result);
+    if (arguments.most_ticks_to_explain == 0) return outcome;
+    WhyOptions options;
+    options.most_ticks = arguments.most_ticks_to_explain;
+    options.threads = arguments.common.threads;
+    outcome.why = why_broken<D>(*loaded.level, loaded.rig, *result.found, outcome.broken, options);
+    return outcome;
 }
 
 template <int D>
@@ -53,8 +67,13 @@ int run(const Arguments& arguments, const LoadedDrill<D>& loaded) {
     }
     if (options.progress) fmt::print(stderr, "\r\x1b[K");
     Outputs outputs;
+    std::optional<DrillOutcome> fault;
+    if (result.found && !result.is_goal) {
+        fault = explained(arguments, loaded, result);
+        words += why_text(*fault, text_options());
+    }
     if (!arguments.common.json.empty())
-        outputs.add(arguments.common.json, hunt_json(result, loaded.drill.name));
+        outputs.add(arguments.common.json, hunt_json(result, loaded.drill.name, fault));
     if (result.found) {
         const std::string path = arguments.write.empty() ? found_name(arguments.file) : arguments.write;
         outputs.add(path, found_text<D>(arguments.file, path, arguments.common.seed, result));
@@ -62,7 +81,8 @@ int run(const Arguments& arguments, const LoadedDrill<D>& loaded) {
         const CommonOptions& common = arguments.common;
         const auto record = play<D>(*loaded.level, loaded.rig, *result.found);
         const auto figure = [&](const std::string& name) {
-            return timeline_figure<D>(*loaded.level, loaded.rig, *result.found, record, name);
+            return timeline_figure<D>(*loaded.level, loaded.rig, *result.found, record, name,
+                                      fault ? fault->why : DrillWhy{});
         };
         if (!common.figure.empty()) outputs.add(common.figure, figure(common.figure));
         if (!common.html.empty()) {
@@ -110,6 +130,11 @@ void add_hunt_command(Commands& commands) {
         .by_commas()
         .within(1.0, 10000.0)
         .takes("HZ,…");
+    command
+        .option("--try", arguments->most_ticks_to_explain,
+                "How many ticks to replay with changes, to say what would mend what was found; 0: none")
+        .with_default()
+        .takes("N");
     add_common(command, arguments->common);
     command.runs([arguments] {
         const std::string target = arguments->write.empty() ? found_name(arguments->file) : arguments->write;

@@ -8,6 +8,7 @@
 
 #include "hollow_probe/io/atomic_file.hpp"
 #include "hollow_probe/io/drill_file.hpp"
+#include "hollow_probe/io/drill_json.hpp"
 #include "hollow_probe/motion/hunt.hpp"
 #include "hollow_probe/motion/outcome.hpp"
 #include "hollow_probe/report/drill_text.hpp"
@@ -77,9 +78,11 @@ std::string hunt_words(const HuntResult<D>& result) {
                             plain(result.found->seconds), result.cues_before, plain(result.seconds_before));
         return text;
     }
-    text += result.is_goal
-                ? fmt::format("not found in {} ticks; how near each came, 100 % being there:\n", result.ticks)
-                : "nothing found that breaks an expectation; how near each came, 100 % being its limit:\n";
+    text +=
+        result.is_goal
+            ? fmt::format("not found in {} ticks; how near each came, 100 % being there:\n", result.ticks)
+            : "nothing found that breaks an expectation; how near each came, 100 % being its limit, or one "
+              "too many:\n";
     for (std::size_t i = 0; i < result.expectations.size(); ++i) {
         const Expectation& expectation = result.expectations[i];
         text += fmt::format("  {:>5.1f} %  {}\n", 100.0 * result.nearest[i],
@@ -88,8 +91,10 @@ std::string hunt_words(const HuntResult<D>& result) {
     return text;
 }
 
+/// `found` is what the drill that was found came to, if one was.
 template <int D>
-std::string hunt_json(const HuntResult<D>& result, const std::string& name) {
+std::string hunt_json(const HuntResult<D>& result, const std::string& name,
+                      const std::optional<DrillOutcome>& found) {
     using Json = nlohmann::ordered_json;
     Json expectations = Json::array();
     for (std::size_t i = 0; i < result.expectations.size(); ++i)
@@ -110,6 +115,7 @@ std::string hunt_json(const HuntResult<D>& result, const std::string& name) {
         json["cues"] = result.found->cues.size();
         json["seconds"] = result.found->seconds;
     }
+    if (found) json["drill"] = Json::parse(drill_json({*found}))["drills"][0];
     return json.dump(2) + "\n";
 }
 

@@ -54,16 +54,28 @@ Json wrong_of(const WrongTicks& wrong) {
     return {{"missed", wrong.missed}, {"false", wrong.falsely}};
 }
 
-Json first_wrong_of(const DrillWhy& why) {
+Json text_or_null(const std::string& text) {
+    return text.empty() ? Json(nullptr) : Json(text);
+}
+
+Json first_of(const DrillWhy& why) {
+    using Wrong = FirstBroken::Wrong;
     Json list = Json::array();
-    for (const FirstWrong& first : why.first) {
+    for (const FirstBroken& first : why.first) {
+        Json verdict = nullptr;
+        if (first.wrong != Wrong::no)
+            verdict = first.wrong == Wrong::missed ? "missed_contact" : "false_contact";
         list.push_back({{"expectation", first.expectation + 1},
-                        {"signal", first.signal},
-                        {"verdict", first.missed ? "missed_contact" : "false_contact"},
                         {"seconds", first.seconds},
                         {"at", first.at},
-                        {"probe", first.probe.empty() ? Json(nullptr) : Json(first.probe)},
-                        {"solid", first.solid.empty() ? Json(nullptr) : Json(first.solid)}});
+                        {"signal", text_or_null(first.signal)},
+                        {"verdict", verdict},
+                        {"probe", text_or_null(first.probe)},
+                        {"reflex", text_or_null(first.reflex)},
+                        {"reflex_acts", first.reflex.empty() ? Json(nullptr) : Json(first.reflex_acts)},
+                        {"solid", text_or_null(first.solid)},
+                        {"causes", first.causes},
+                        {"cure", first.cure == 0 ? Json(nullptr) : Json(first.cure)}});
     }
     return list;
 }
@@ -87,6 +99,7 @@ Json cures_of(const std::vector<DrillCure>& cures) {
                         {"now", cure.now},
                         {"then", cure.then},
                         {"between", between},
+                        {"cause", text_or_null(cure.cause)},
                         {"mends", numbered(cure.mends)},
                         {"spoils", numbered(cure.spoils)},
                         {"wrong_before", wrong_of(cure.before)},
@@ -113,7 +126,7 @@ std::string drill_json(const std::vector<DrillOutcome>& outcomes) {
              {"broken", broken_of(outcome)},
              {"figures", figures_of(outcome.figures)},
              {"signals", signals_of(outcome.figures)},
-             {"first_wrong", first_wrong_of(outcome.why)},
+             {"first", first_of(outcome.why)},
              {"cures", cures_of(outcome.why.cures)},
              {"together", cures_of(outcome.why.together)},
              {"still_broken", outcome.why.asked ? Json(outcome.why.still_broken) : Json(nullptr)}});

@@ -7,8 +7,8 @@
 
 #include "geometry/parallel.hpp"
 #include "hollow_probe/rig/settings.hpp"
-#include "hollow_probe/truth/answer.hpp"
-#include "motion/stage_parts.hpp"
+#include "motion/change_cause.hpp"
+#include "motion/first_broken.hpp"
 #include "verify/roundest.hpp"
 
 namespace hollow_probe {
@@ -86,7 +86,20 @@ class Trial {
         cure.now = setting_.text(rig_);
         cure.then = setting_.text(*changed);
         cure.edits = differences<D>(rig_, *changed);
+        if (const auto cause = cause_of(cure, setting_.now ? x - *setting_.now : 0.0, farther(*changed)))
+            cure.cause = name_of(*cause);
         return cure;
+    }
+
+    /// By how much a line that starts elsewhere than before ends farther along its way; 0 for other changes.
+    [[nodiscard]] double farther(const Rig<D>& changed) const {
+        if (setting_.table != "probe") return 0.0;
+        for (std::size_t i = 0; i < rig_.probes.size(); ++i) {
+            const Probe<D>& probe = rig_.probes[i];
+            if (probe.name == setting_.name)
+                return (changed.probes[i].from - probe.from).dot(probe.along.normalized());
+        }
+        return 0.0;
     }
 
     [[nodiscard]] static bool does_something(const DrillCure& cure) {
@@ -143,9 +156,11 @@ class Trial {
     std::vector<Tried> scan(double side, int steps) const {
         const double now = *setting_.now;
         std::vector<Tried> tried = {{now, with(now)}};
-        for (int i = steps - 1; i >= 0; --i) {
-            const double x = std::clamp(now + side * setting_.scale * std::pow(0.5, i), setting_.limits.least,
-                                        setting_.limits.most);
+        std::vector<double> parts = {2.0, 1.5};  // of how far is far; the nearest come last
+        for (int i = 0; i < steps; ++i) parts.push_back(std::pow(0.5, i));
+        for (auto part = parts.rbegin(); part != parts.rend(); ++part) {
+            const double x =
+                std::clamp(now + side * setting_.scale * *part, setting_.limits.least, setting_.limits.most);
             if (x == tried.back().x) break;
             tried.push_back({x, with(x)});
         }
@@ -202,13 +217,34 @@ class Trial {
         const double end = std::isfinite(beyond) ? beyond : tried[last].x;
         double chosen = roundest_between(near + 0.1 * (end - near), near + 0.6 * (end - near));
         auto cure = with(chosen);
-        if (!cure || !as(*cure, like)) {
+        const auto is_as_good = [&] {
+            return cure && as(*cure, like) && cure->after.all() <= like.after.all();
+        };
+        if (!is_as_good()) {
+            chosen = round_near_best(tried, best, like);
+            cure = with(chosen);
+        }
+        if (!is_as_good()) {
             chosen = tried[best].x;
             cure = like;
         }
         cure->between = {std::min(near, beyond), std::max(near, beyond)};
         cure->effort = std::abs(chosen - now) / setting_.scale;
         return Found<D>{std::move(*cure), setting_.with(rig_, chosen)};
+    }
+
+    /// Within what was tried around the best value and does as well.
+    static double round_near_best(const std::vector<Tried>& tried, std::size_t best, const DrillCure& like) {
+        const auto as_good = [&](std::size_t i) {
+            return tried[i].cure && as(*tried[i].cure, like) &&
+                   tried[i].cure->after.all() <= like.after.all();
+        };
+        std::size_t low = best;
+        while (low > 0 && as_good(low - 1)) --low;
+        std::size_t high = best;
+        while (high + 1 < tried.size() && as_good(high + 1)) ++high;
+        const double width = tried[high].x - tried[low].x;
+        return roundest_between(tried[low].x + 0.1 * width, tried[high].x - 0.1 * width);
     }
 
     std::optional<Found<D>> next_count(double side) const {
@@ -230,71 +266,30 @@ class Trial {
     const Setting<D>& setting_;
 };
 
-bool is_of_ticks(const Expectation& expected) {
-    return expected.kind == Expectation::Kind::most &&
-           (expected.figure == "missed_ticks" || expected.figure == "false_ticks");
-}
-
-/// Who was wrong, where, at the first tick that was.
-template <int D>
-std::vector<FirstWrong> first_wrong(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
-                                    const std::vector<Broken>& broken) {
-    std::vector<FirstWrong> all;
-    if (std::none_of(broken.begin(), broken.end(),
-                     [&](const Broken& one) { return is_of_ticks(drill.expectations[one.expectation]); }))
-        return all;
-    PlayOptions<D> everything;
-    everything.keep_readings = true;
-    const auto record = play<D>(level, rig, drill, everything);
-    StageParts<D> stage(level, rig);
-    for (const Broken& one : broken) {
-        const Expectation& expected = drill.expectations[one.expectation];
-        if (!is_of_ticks(expected)) continue;
-        const bool missed = expected.figure == "missed_ticks";
-        for (std::size_t t = 0; t < record.ticks.size(); ++t) {
-            const TickRecord<D>& tick = record.ticks[t];
-            const SignalSet wrong = (tick.signals_on ^ tick.truths_on) & ~tick.undecided &
-                                    (missed ? tick.truths_on : tick.signals_on);
-            std::size_t number = rig.signals.size();
-            for (std::size_t i = 0; i < rig.signals.size() && number == rig.signals.size(); ++i) {
-                if (wrong.has(i) && (expected.signal.empty() || rig.signals[i].name == expected.signal))
-                    number = i;
-            }
-            if (number == rig.signals.size()) continue;
-            FirstWrong first{one.expectation,
-                             rig.signals[number].name,
-                             missed,
-                             tick.seconds,
-                             {tick.anchor.data(), tick.anchor.data() + D},
-                             "",
-                             ""};
-            const ReadingSet probes = probes_of_signal<D>(rig, rig.signals[number].name);
-            std::size_t such = 0;
-            for (std::size_t p = 0; p < rig.probes.size(); ++p) {
-                const Reading<D>& reading = record.readings[t * rig.probes.size() + p];
-                if (!probes.has(p) || reading.on == missed) continue;
-                ++such;
-                first.probe = rig.probes[p].name;
-                if (!missed && reading.met && !reading.own_body)
-                    first.solid = level.solids()[reading.hit.solid].name;
-            }
-            if (such != 1) first.probe.clear();
-            if (missed && rig.signals[number].claims) {
-                stage.set_time(tick.seconds);
-                MountedRig<D>& mounted = stage.mounted[tick.stance];
-                const Situation<D> situation{tick.heading, tick.velocity, tick.drive, false};
-                mounted.aim(situation);
-                const auto question =
-                    question_of<D>(rig, mounted, number, situation, tick.anchor, level.up());
-                const auto truth = answer<D>(*rig.signals[number].claims, stage.level_now(), question,
-                                             rig.intent, 0.0, Margins::left_out);
-                if (truth.on && truth.piece) first.solid = level.solids()[level.solid_of(*truth.piece)].name;
-            }
-            all.push_back(std::move(first));
-            break;
+/// What the cures that keep each expectation say is wrong.
+void add_causes(DrillWhy& why) {
+    const auto keeps = [](const DrillCure& cure, std::size_t expectation) {
+        return std::find(cure.mends.begin(), cure.mends.end(), expectation) != cure.mends.end();
+    };
+    const auto add = [](const std::string& cause, FirstBroken& first) {
+        if (!cause.empty() &&
+            std::find(first.causes.begin(), first.causes.end(), cause) == first.causes.end())
+            first.causes.push_back(cause);
+    };
+    for (FirstBroken& first : why.first) {
+        const auto alone = std::find_if(why.cures.begin(), why.cures.end(), [&](const DrillCure& cure) {
+            return keeps(cure, first.expectation);
+        });
+        if (alone != why.cures.end()) {
+            first.cure = static_cast<std::size_t>(alone - why.cures.begin()) + 1;
+            add(alone->cause, first);
+            continue;
         }
+        const auto last = std::find_if(why.together.begin(), why.together.end(),
+                                       [&](const DrillCure& cure) { return keeps(cure, first.expectation); });
+        if (last == why.together.end()) continue;
+        std::for_each(why.together.begin(), last + 1, [&](const DrillCure& cure) { add(cure.cause, first); });
     }
-    return all;
 }
 
 /// Every single change that does something, best first.
@@ -341,7 +336,7 @@ DrillWhy why_broken(const Level<D>& level, const Rig<D>& rig, const Drill<D>& dr
     why.asked = true;
     why.still_broken = broken.size();
     if (broken.empty()) return why;
-    why.first = first_wrong<D>(level, rig, drill, broken);
+    why.first = first_broken<D>(level, rig, drill, broken);
     tbb::task_arena arena(options.threads > 0 ? options.threads : tbb::task_arena::automatic);
     const auto look = [&](const Rig<D>& from, const std::vector<Broken>& then) {
         std::vector<Found<D>> found;
@@ -365,6 +360,7 @@ DrillWhy why_broken(const Level<D>& level, const Rig<D>& rig, const Drill<D>& dr
     const bool can_be_written = std::none_of(why.together.begin(), why.together.end(),
                                              [](const DrillCure& cure) { return cure.edits.empty(); });
     if (can_be_written) why.together_edits = differences<D>(rig, changed);
+    add_causes(why);
     if (why.together.size() == 1) why.together.clear();  // it stands among the others
     return why;
 }

@@ -9,6 +9,7 @@ struct FigureEntry {
     const char* name = nullptr;
     double (*of_drill)(const DrillFigures&) = nullptr;    // one of these
     double (*of_signal)(const SignalFigures&) = nullptr;  // two
+    bool counts = false;                                  // a whole number, of ticks or events
     bool only_grows = true;  // so that what breaks a limit can be told at the tick that does
 };
 

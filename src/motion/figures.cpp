@@ -9,46 +9,50 @@ namespace hollow_probe {
 namespace {
 
 template <auto member>
-double of_drill(const DrillFigures& figures) {
-    return static_cast<double>(figures.*member);
+constexpr FigureEntry of_drill(const char* name, bool only_grows = true) {
+    constexpr bool counts = std::is_same_v<decltype(member), std::size_t DrillFigures::*>;
+    return {name, [](const DrillFigures& figures) { return static_cast<double>(figures.*member); }, nullptr,
+            counts, only_grows};
 }
 
 template <auto member>
-double of_signal(const SignalFigures& figures) {
-    return static_cast<double>(figures.*member);
+constexpr FigureEntry of_signal(const char* name) {
+    constexpr bool counts = std::is_same_v<decltype(member), std::size_t SignalFigures::*>;
+    return {name, nullptr, [](const SignalFigures& figures) { return static_cast<double>(figures.*member); },
+            counts};
 }
 
 constexpr std::array figure_table = {
-    FigureEntry{"missed_ticks", nullptr, of_signal<&SignalFigures::missed_ticks>},
-    FigureEntry{"false_ticks", nullptr, of_signal<&SignalFigures::false_ticks>},
-    FigureEntry{"undecided_ticks", nullptr, of_signal<&SignalFigures::undecided_ticks>},
-    FigureEntry{"forgiven_ticks", nullptr, of_signal<&SignalFigures::forgiven_ticks>},
-    FigureEntry{"onset_latency", nullptr, of_signal<&SignalFigures::onset_latency>},
-    FigureEntry{"release_latency", nullptr, of_signal<&SignalFigures::release_latency>},
-    FigureEntry{"flicker", nullptr, of_signal<&SignalFigures::flicker>},
-    FigureEntry{"changes", nullptr, of_signal<&SignalFigures::changes>},
-    FigureEntry{"value_error", nullptr, of_signal<&SignalFigures::value_error>},
-    FigureEntry{"jumps", of_drill<&DrillFigures::jumps>, nullptr},
-    FigureEntry{"refused_jumps", of_drill<&DrillFigures::refused_jumps>, nullptr},
-    FigureEntry{"unearned_jumps", of_drill<&DrillFigures::unearned_jumps>, nullptr},
-    FigureEntry{"lost_presses", of_drill<&DrillFigures::lost_presses>, nullptr},
-    FigureEntry{"double_presses", of_drill<&DrillFigures::double_presses>, nullptr},
-    FigureEntry{"hang_time", of_drill<&DrillFigures::hang_time>, nullptr},
-    FigureEntry{"hover_time", of_drill<&DrillFigures::hover_time>, nullptr},
-    FigureEntry{"cling_time", of_drill<&DrillFigures::cling_time>, nullptr},
-    FigureEntry{"idle_drift", of_drill<&DrillFigures::idle_drift>, nullptr},
-    FigureEntry{"lost_take_offs", of_drill<&DrillFigures::lost_take_offs>, nullptr},
-    FigureEntry{"wall_gap", of_drill<&DrillFigures::wall_gap>, nullptr},
-    FigureEntry{"deepest_clip", of_drill<&DrillFigures::deepest_clip>, nullptr},
-    FigureEntry{"tunnels", of_drill<&DrillFigures::tunnels>, nullptr},
-    FigureEntry{"climb", of_drill<&DrillFigures::climb>, nullptr},
-    FigureEntry{"bumpiness", of_drill<&DrillFigures::bumpiness>, nullptr, false},
-    FigureEntry{"headway", of_drill<&DrillFigures::headway>, nullptr, false},
-    FigureEntry{"stuck_time", of_drill<&DrillFigures::stuck_time>, nullptr},
-    FigureEntry{"carried_drift", of_drill<&DrillFigures::carried_drift>, nullptr},
-    FigureEntry{"endless_creeps", of_drill<&DrillFigures::endless_creeps>, nullptr},
-    FigureEntry{"held_turns", of_drill<&DrillFigures::held_turns>, nullptr},
-    FigureEntry{"crushed_ticks", of_drill<&DrillFigures::crushed_ticks>, nullptr},
+    of_signal<&SignalFigures::missed_ticks>("missed_ticks"),
+    of_signal<&SignalFigures::false_ticks>("false_ticks"),
+    of_signal<&SignalFigures::undecided_ticks>("undecided_ticks"),
+    of_signal<&SignalFigures::forgiven_ticks>("forgiven_ticks"),
+    of_signal<&SignalFigures::onset_latency>("onset_latency"),
+    of_signal<&SignalFigures::release_latency>("release_latency"),
+    of_signal<&SignalFigures::flicker>("flicker"),
+    of_signal<&SignalFigures::changes>("changes"),
+    of_signal<&SignalFigures::value_error>("value_error"),
+    of_drill<&DrillFigures::jumps>("jumps"),
+    of_drill<&DrillFigures::refused_jumps>("refused_jumps"),
+    of_drill<&DrillFigures::unearned_jumps>("unearned_jumps"),
+    of_drill<&DrillFigures::lost_presses>("lost_presses"),
+    of_drill<&DrillFigures::double_presses>("double_presses"),
+    of_drill<&DrillFigures::hang_time>("hang_time"),
+    of_drill<&DrillFigures::hover_time>("hover_time"),
+    of_drill<&DrillFigures::cling_time>("cling_time"),
+    of_drill<&DrillFigures::idle_drift>("idle_drift"),
+    of_drill<&DrillFigures::lost_take_offs>("lost_take_offs"),
+    of_drill<&DrillFigures::wall_gap>("wall_gap"),
+    of_drill<&DrillFigures::deepest_clip>("deepest_clip"),
+    of_drill<&DrillFigures::tunnels>("tunnels"),
+    of_drill<&DrillFigures::climb>("climb"),
+    of_drill<&DrillFigures::bumpiness>("bumpiness", false),
+    of_drill<&DrillFigures::headway>("headway", false),
+    of_drill<&DrillFigures::stuck_time>("stuck_time"),
+    of_drill<&DrillFigures::carried_drift>("carried_drift"),
+    of_drill<&DrillFigures::endless_creeps>("endless_creeps"),
+    of_drill<&DrillFigures::held_turns>("held_turns"),
+    of_drill<&DrillFigures::crushed_ticks>("crushed_ticks"),
 };
 
 constexpr auto names = [] {

@@ -10,6 +10,7 @@
 #include "geometry/parallel.hpp"
 #include "motion/figure_table.hpp"
 #include "motion/hunt_archive.hpp"
+#include "motion/one_more.hpp"
 #include "motion/shrink.hpp"
 
 namespace hollow_probe {
@@ -18,7 +19,7 @@ namespace {
 /// Inputs to be tried: from a moment on (null: from where the search begins), and until which tick.
 template <int D>
 struct Attempt {
-    const Moment<D>* from = nullptr;
+    std::shared_ptr<const Moment<D>> from = nullptr;
     std::vector<Cue<D>> cues;
     std::size_t until = 0;
     bool is_whole = true;  // until the drill's end
@@ -85,8 +86,13 @@ class Runner {
             // What else this attempt was to do is no part of the moment.
             Moment<D> moment = playing_.keep(number);
             moment.inputs.forget_what_comes();
+            moment.beside = beside();
             visit.moment = std::make_shared<const Moment<D>>(std::move(moment));
-            visit.near = playing_.nearness_now(last);
+            visit.near = nearness_now(last);
+            for (std::size_t i = 0; i < visit.near.size(); ++i) {
+                tried.nearness.resize(visit.near.size(), 0.0);
+                tried.nearness[i] = std::max(tried.nearness[i], visit.near[i]);
+            }
             ++kept;
             last_kept = number;
         }
@@ -97,13 +103,40 @@ class Runner {
         tried.broken = playing_.broken();
         DrillRecord<D> record;
         playing_.conclude(last, record);
-        tried.nearness = std::move(record.nearness);
+        tried.nearness.resize(record.nearness.size(), 0.0);
+        for (std::size_t i = 0; i < record.nearness.size(); ++i)
+            tried.nearness[i] = std::max(tried.nearness[i], record.nearness[i]);
         // Before its end a drill has broken only what is broken whatever comes.
         if (attempt.is_whole && tried.broken.empty()) tried.broken = std::move(record.broken);
         return tried;
     }
 
   private:
+    /// Counts have a slope, too: how near they are to one more.
+    [[nodiscard]] std::vector<double> nearness_now(const TickRecord<D>& tick) const {
+        std::vector<double> near = playing_.nearness_now(tick);
+        for (std::size_t i = 0; i < near.size(); ++i) {
+            const Expectation& expected = drill_.expectations[i];
+            near[i] += near_one_more<D>(playing_, tick, expected) / (std::max(expected.limit, 0.0) + 1.0);
+        }
+        return near;
+    }
+
+    [[nodiscard]] Vec<D> beside() const {
+        const Actor<D>& actor = playing_.actor();
+        Vec<D> away = Vec<D>::Zero();
+        if (D == 2) return away;  // there is only there and back
+        double nearest = bounds_of(actor.mounted().body.view()).size().minCoeff();
+        const LevelQuery<D> query{actor.mounted().body.view(), actor.anchor, actor.mounted().meets};
+        for_each_neighbour<D>(actor.level(), query, nearest, [&](const LevelNeighbour<D>& piece) {
+            const Vec<D> across = actor.across_up(piece.normal);
+            if (across.norm() < 0.5 || piece.gap >= nearest) return;
+            nearest = piece.gap;
+            away = across.normalized();
+        });
+        return away;
+    }
+
     StageParts<D> parts_;
     const Drill<D>& drill_;
     PlayOptions<D> options_;
@@ -185,7 +218,7 @@ class Hunting {
         };
         const auto kept =
             static_cast<std::size_t>(std::floor(options_.kept_seconds * drill_.tick_rate + 1e-9));
-        root_.emplace(runners_.local().moment_at(kept));
+        root_ = std::make_shared<const Moment<D>>(runners_.local().moment_at(kept));
         // The drill itself before all others.
         try_all({{nullptr, own_, last_tick_, true}});
         while (!result_.found && result_.ticks < options_.most_ticks && !(options_.stop && options_.stop()) &&
@@ -232,7 +265,8 @@ class Hunting {
     }
 
     /// Of the ticks played a sixth goes to sequences drawn at random and a tenth to such as are changed a
-    /// little from what came nearest; of the other attempts two of three go on from moments that few came to,
+    /// little from what came nearest; another tenth to every short sequence of presses from
+    /// moments that came nearest; of the other attempts two of three go on from moments that few came to,
     /// the third from such as came nearest to breaking something, the expectations in turn.
     std::vector<Attempt<D>> round() {
         constexpr std::size_t size = 96;
@@ -240,6 +274,7 @@ class Hunting {
         std::size_t ticks = result_.ticks;
         std::size_t at_random = ticks_at_random_;
         std::size_t changed = ticks_changed_;
+        std::size_t at_every_tick = ticks_at_every_;
         const std::size_t whole = last_tick_ - root_->ticks;
         for (std::size_t i = 0; i < size; ++i) {
             if (options_.at_random || 6 * at_random < ticks || i == 0) {
@@ -258,12 +293,23 @@ class Hunting {
                 ticks += whole;
                 continue;
             }
-            const Moment<D>* from =
-                i % 3 == 2 ? archive_.near(turn_, player_) : archive_.least_known(player_);
-            if (from == nullptr || from->ticks >= last_tick_) from = &*root_;
-            attempts.push_back(gone_on(*from));
+            if (10 * at_every_tick < ticks) {
+                if (every_.empty()) look_closely();
+                if (!every_.empty()) {
+                    attempts.push_back(std::move(every_.back()));
+                    every_.pop_back();
+                    const std::size_t its = attempts.back().until - attempts.back().from->ticks;
+                    at_every_tick += its;
+                    ticks += its;
+                    continue;
+                }
+            }
+            auto from = i % 3 == 2 ? archive_.near(turn_, player_) : archive_.least_known(player_);
+            if (from == nullptr || from->ticks >= last_tick_) from = root_;
+            attempts.push_back(gone_on(from));
             ticks += attempts.back().until - from->ticks;
         }
+        ticks_at_every_ = at_every_tick;
         ticks_at_random_ = at_random;
         ticks_changed_ = changed;
         return attempts;
@@ -289,14 +335,30 @@ class Hunting {
         return lowest - rig_.body.stances.front().shape.bounds().size().norm();
     }
 
-    Attempt<D> gone_on(const Moment<D>& from) {
-        const double seconds = static_cast<double>(from.ticks) / drill_.tick_rate;
+    /// Every short sequence of presses from the nearest moment from which they were not tried yet.
+    void look_closely() {
+        const auto from = archive_.nearest_not_tried(turn_);
+        if (from == nullptr || from->ticks >= last_tick_) return;
+        const double seconds = static_cast<double>(from->ticks) / drill_.tick_rate;
+        for (std::vector<Cue<D>>& cues : player_.every_few_presses(seconds)) {
+            // What was begun may come to something.
+            const auto ticks = static_cast<std::size_t>((cues.back().at - seconds + 0.5) * drill_.tick_rate);
+            const std::size_t until =
+                may_end_early_ ? std::min(last_tick_, from->ticks + ticks + 1) : last_tick_;
+            every_.push_back({from, std::move(cues), until, until == last_tick_});
+        }
+        // The shortest are taken first.
+        std::reverse(every_.begin(), every_.end());
+    }
+
+    Attempt<D> gone_on(const std::shared_ptr<const Moment<D>>& from) {
+        const double seconds = static_cast<double>(from->ticks) / drill_.tick_rate;
         const double window = 0.1 + 1.4 * player_.part() * player_.part();
         // What was begun may come to something.
         const double settles = player_.below(3) == 0 ? 0.8 : 0.0;
         const auto ticks = static_cast<std::size_t>((window + settles) * drill_.tick_rate) + 1;
-        const std::size_t until = may_end_early_ ? std::min(last_tick_, from.ticks + ticks) : last_tick_;
-        return {&from, player_.further(seconds, window), until, until == last_tick_};
+        const std::size_t until = may_end_early_ ? std::min(last_tick_, from->ticks + ticks) : last_tick_;
+        return {from, player_.further(seconds, window, from->beside), until, until == last_tick_};
     }
 
     /// In parallel; what comes of it is looked at in order.
@@ -350,9 +412,9 @@ class Hunting {
     HuntChoices<D> choices_;
     HuntPlayer<D> player_;
     tbb::enumerable_thread_specific<Runner<D>> runners_;
-    Drill<D> begun_;                 // what is done before the search begins
-    std::vector<Cue<D>> own_;        // … and after, in the drill itself
-    std::optional<Moment<D>> root_;  // where it begins
+    Drill<D> begun_;                         // what is done before the search begins
+    std::vector<Cue<D>> own_;                // … and after, in the drill itself
+    std::shared_ptr<const Moment<D>> root_;  // where it begins
     std::size_t last_tick_ = 0;
     Nearest<D> nearest_;
     double width_;  // of a place: two are alike within it
@@ -362,6 +424,8 @@ class Hunting {
     std::size_t turn_ = 0;        // the expectation that is looked at now
     std::size_t ticks_at_random_ = 0;
     std::size_t ticks_changed_ = 0;
+    std::vector<Attempt<D>> every_;  // all short sequences of presses from one moment that are left to try
+    std::size_t ticks_at_every_ = 0;
     HuntResult<D> result_;
 };
 

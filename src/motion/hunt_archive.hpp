@@ -60,7 +60,8 @@ class HuntArchive {
             return;
         }
         if (!visit.moment) return;
-        const auto reached = std::make_shared<Reached>(Reached{visit.moment});
+        const auto reached = std::make_shared<Reached>();
+        reached->moment = visit.moment;
         known_.emplace(visit.kind, reached);
         for (std::size_t i = 0; i < nearest_.size(); ++i) note_near(i, visit.near[i], reached);
         const auto [place, fresh] = region_of_.try_emplace(region_of(*visit.moment), regions_.size());
@@ -70,7 +71,7 @@ class HuntArchive {
     }
 
     /// Of a few drawn at random, regions first, the least known; null if there is none.
-    const Moment<D>* least_known(HuntPlayer<D>& player) {
+    std::shared_ptr<const Moment<D>> least_known(HuntPlayer<D>& player) {
         constexpr int drawn = 8;
         Region* region = nullptr;
         for (int i = 0; i < drawn && !regions_.empty(); ++i) {
@@ -89,7 +90,7 @@ class HuntArchive {
     }
 
     /// One of those that came nearest to breaking an expectation; null if none has come near it.
-    const Moment<D>* near(std::size_t expectation, HuntPlayer<D>& player) {
+    std::shared_ptr<const Moment<D>> near(std::size_t expectation, HuntPlayer<D>& player) {
         const auto& list = nearest_[expectation];
         if (list.empty()) return nullptr;
         // The nearer the likelier.
@@ -97,9 +98,19 @@ class HuntArchive {
         return chosen(*list[place].second);
     }
 
+    /// The one that came nearest of those that this was not asked for yet; null if there is none.
+    std::shared_ptr<const Moment<D>> nearest_not_tried(std::size_t expectation) {
+        for (const auto& [near, reached] : nearest_[expectation]) {
+            if (std::exchange(reached->tried, true)) continue;
+            return reached->moment;
+        }
+        return nullptr;
+    }
+
   private:
     struct Reached {
         std::shared_ptr<const Moment<D>> moment;  // nothing once it was forgotten
+        bool tried = false;                       // every short sequence of presses from it
         std::size_t seen = 1;
         std::size_t chosen = 0;
     };
@@ -108,9 +119,9 @@ class HuntArchive {
         std::size_t chosen = 0;
     };
 
-    static const Moment<D>* chosen(Reached& reached) {
+    static std::shared_ptr<const Moment<D>> chosen(Reached& reached) {
         ++reached.chosen;
-        return reached.moment.get();
+        return reached.moment;
     }
 
     [[nodiscard]] std::uint64_t region_of(const Moment<D>& moment) const {

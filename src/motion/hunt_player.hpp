@@ -75,8 +75,9 @@ class HuntPlayer {
     }
 
     /// Something to do from `seconds` on, for as long as `window`: a few things at any time in it, or in one
-    /// case of three several within a few ticks.
-    std::vector<Cue<D>> further(double seconds, double window) {
+    /// case of three several within a few ticks. Where something is beside (`beside` points away from it),
+    /// one drive of four leads along it, towards it or away.
+    std::vector<Cue<D>> further(double seconds, double window, const Vec<D>& beside) {
         std::vector<Cue<D>> cues;
         const auto ticks = static_cast<std::size_t>(window * drill_.tick_rate) + 1;
         const bool at_once = below(3) == 0;
@@ -85,6 +86,7 @@ class HuntPlayer {
         const auto late = static_cast<double>(at_once ? below(ticks) : 0) / drill_.tick_rate;
         for (std::size_t i = 0; i < count; ++i) {
             Cue<D> cue = at_once && i > 0 ? something_pressed() : something();
+            if (cue.drive && !beside.isZero(0.0) && below(4) == 0) *cue.drive = about(beside);
             const double step = i == 0 ? 0.0 : static_cast<double>(below(room)) / drill_.tick_rate;
             cue.at = seconds + late + step + within_a_tick();
             cues.push_back(std::move(cue));
@@ -100,6 +102,37 @@ class HuntPlayer {
         return cues;
     }
 
+    /// All presses, pairs and, where they are few, threes of them within the next few ticks, the shortest
+    /// first.
+    std::vector<std::vector<Cue<D>>> every_few_presses(double seconds) {
+        constexpr std::size_t most = 400;
+        const std::size_t kinds = choices_.keys.size() + choices_.stances.size();
+        std::vector<std::vector<Cue<D>>> all;
+        if (kinds == 0) return all;
+        const auto pairs = [&](std::size_t ticks) {
+            return kinds * ticks + kinds * ticks * (kinds * ticks - 1) / 2;
+        };
+        std::size_t ticks = 6;
+        while (ticks > 1 && pairs(ticks) > most) --ticks;
+        const std::size_t count = kinds * ticks;
+        const auto nth = [&](std::size_t number) {
+            Cue<D> cue = pressed(number % kinds);
+            cue.at = seconds + static_cast<double>(number / kinds) / drill_.tick_rate + within_a_tick();
+            return cue;
+        };
+        for (std::size_t i = 0; i < count; ++i) all.push_back({nth(i)});
+        for (std::size_t i = 0; i < count; ++i) {
+            for (std::size_t k = i + 1; k < count; ++k) all.push_back({nth(i), nth(k)});
+        }
+        if (pairs(ticks) + count * (count - 1) * (count - 2) / 6 > most) return all;
+        for (std::size_t i = 0; i < count; ++i) {
+            for (std::size_t k = i + 1; k < count; ++k) {
+                for (std::size_t l = k + 1; l < count; ++l) all.push_back({nth(i), nth(k), nth(l)});
+            }
+        }
+        return all;
+    }
+
     /// From 0 to 1.
     double part() { return static_cast<double>(next_random(state_) >> 11U) * 0x1p-53; }
 
@@ -111,16 +144,28 @@ class HuntPlayer {
 
     /// A key, or a stance, if there is any.
     Cue<D> something_pressed() {
-        Cue<D> cue;
         const std::size_t count = choices_.keys.size() + choices_.stances.size();
-        if (count == 0) return something();
-        const std::size_t which = below(count);
+        return count == 0 ? something() : pressed(below(count));
+    }
+
+    /// Keys first, then stances.
+    [[nodiscard]] Cue<D> pressed(std::size_t which) const {
+        Cue<D> cue;
         if (which < choices_.keys.size()) {
             cue.press = choices_.keys[which];
         } else {
             cue.stance = choices_.stances[which - choices_.keys.size()];
         }
         return cue;
+    }
+
+    Vec<D> about(const Vec<D>& beside) {
+        if constexpr (D == 3) {
+            const std::size_t way = below(4);
+            if (way < 2) return (way == 0 ? 1.0 : -1.0) * beside.cross(choices_.up);
+            return way == 2 ? Vec<D>(-beside) : beside;
+        }
+        return beside;
     }
 
     /// On a tick.

@@ -48,6 +48,8 @@ struct Moment {
     typename TickTruth<D>::State truth;
     FigureKeeper<D> keeper;
     typename Promises<D>::State promises;
+    /// For hunts: away from what is nearest beside the body, across up; zero where nothing is.
+    Vec<D> beside = Vec<D>::Zero();
 };
 
 /// One drill being played.
@@ -116,10 +118,10 @@ class Playing {
 
     /// After so many ticks.
     [[nodiscard]] Moment<D> keep(std::size_t ticks) const {
-        return {ticks,         actor_.anchor,   actor_.velocity, actor_.heading,  actor_.drive,
-                actor_.stance, actor_.grounded, wanted_stance_,  memory_,         readings_,
-                contacts_,     signals_on_,     late_events_,    inputs_.keep(),  reactions_.keep(),
-                mover_.keep(), truth_.keep(),   keeper_,         promises_.keep()};
+        return {ticks,         actor_.anchor,   actor_.velocity, actor_.heading,   actor_.drive,
+                actor_.stance, actor_.grounded, wanted_stance_,  memory_,          readings_,
+                contacts_,     signals_on_,     late_events_,    inputs_.keep(),   reactions_.keep(),
+                mover_.keep(), truth_.keep(),   keeper_,         promises_.keep(), Vec<D>::Zero()};
     }
 
     /// Of this drill, or of another of the same level, rig and drill.
@@ -168,6 +170,22 @@ class Playing {
     }
 
     [[nodiscard]] const std::vector<Reading<D>>& readings() const { return readings_; }
+    /// What it came to so far; wrong ticks that may yet be forgiven come later.
+    [[nodiscard]] const DrillFigures& so_far() const { return keeper_.figures; }
+    [[nodiscard]] const Actor<D>& actor() const { return actor_; }
+    [[nodiscard]] double tick_seconds() const { return tick_seconds_; }
+    /// What the signals would say in another tick without time, the body being there, all else as it is.
+    [[nodiscard]] SignalSet signals_at(const Vec<D>& anchor) const {
+        MountedRig<D>& rig = actor_.mounted();
+        RigMemory memory = memory_;
+        std::vector<Reading<D>> readings = readings_;
+        std::vector<MoveContact<D>> contacts;
+        if (stage_.feels_contacts)
+            contacts = touched_by<D>(actor_.level(), rig, anchor, actor_.intent().touch);
+        return rig.tick(actor_.level(), {anchor, anchor, 0.0, 0, contacts}, memory, readings);
+    }
+    /// That the body stands on, in truth.
+    [[nodiscard]] std::optional<std::uint32_t> ground_piece() const { return truth_.ground().piece; }
 
     [[nodiscard]] std::vector<std::uint32_t> moving_solids() const {
         std::vector<std::uint32_t> moving;

@@ -95,6 +95,9 @@ template <int D>
 double Promises<D>::nearness_of_figure(std::size_t number, const DrillFigures& figures) const {
     const Expectation& expectation = drill_.expectations[number];
     const double now = value_of(*watched_[number].entry, figures, expectation.signal);
+    // One too many breaks it.
+    if (expectation.kind == Expectation::Kind::most && watched_[number].entry->counts)
+        return now / (std::max(std::floor(expectation.limit), 0.0) + 1.0);
     const double over =
         expectation.kind == Expectation::Kind::most ? now - expectation.limit : expectation.limit - now;
     const double scale = std::max(std::abs(expectation.limit), 1e-3);

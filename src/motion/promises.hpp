@@ -15,7 +15,8 @@ class Promises {
     void watch(const TickRecord<D>& tick, const DrillFigures& so_far);
     /// All that are broken, also those that show only at the end; by number.
     std::vector<Broken> conclude(const TickRecord<D>& last, const DrillFigures& figures);
-    /// How near each came to being broken: 0 far from it, 1 at the limit, more beyond.
+    /// How near each came to being broken: 0 far from it, 1 at the limit, more beyond; of counts that are to
+    /// be most, 1 is the first that is too many.
     [[nodiscard]] std::vector<double> nearness(const DrillFigures& figures) const;
     /// … at a tick: of areas, how near the body is to them there.
     [[nodiscard]] std::vector<double> nearness_now(const TickRecord<D>& tick,

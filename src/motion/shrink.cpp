@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "verify/roundest.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -21,18 +23,18 @@ class Shrinking {
         bool simpler = true;
         while (simpler && plays_ < most_plays) {
             simpler = take_out();
-            simpler = begin_sooner() || simpler;
-            simpler = round_times() || simpler;
+            simpler = wait_less() || simpler;
+            simpler = end_sooner() || simpler;
             simpler = plain_drives() || simpler;
-            cut_end();
         }
+        round_times();
     }
 
     Drill<D> best() const { return best_; }
     Broken broken() const { return broken_; }
 
   private:
-    static constexpr std::size_t most_plays = 2000;
+    static constexpr std::size_t most_plays = 4000;
 
     bool take(const Drill<D>& drill) {
         if (plays_ >= most_plays) return false;
@@ -47,15 +49,35 @@ class Shrinking {
         return false;
     }
 
-    /// Nothing after the tick that breaks it matters; figures that show only at the end need it all.
-    void cut_end() {
-        const auto kind = best_.expectations[broken_.expectation].kind;
-        if (kind == Expectation::Kind::least) return;
-        const double end = std::ceil(broken_.seconds * best_.tick_rate - 1e-6) / best_.tick_rate;
+    [[nodiscard]] double tick() const { return 1.0 / best_.tick_rate; }
+
+    /// The drill shorter, without the cues that come after.
+    [[nodiscard]] Drill<D> until(double seconds) const {
         Drill<D> shorter = best_;
-        shorter.seconds = end;
-        std::erase_if(shorter.cues, [&](const Cue<D>& cue) { return cue.at >= end; });
-        if (end < best_.seconds || shorter.cues.size() < best_.cues.size()) take(shorter);
+        shorter.seconds = seconds;
+        std::erase_if(shorter.cues, [&](const Cue<D>& cue) { return cue.at >= seconds; });
+        return shorter;
+    }
+
+    /// Nothing after the tick that breaks it matters.
+    bool cut_end() {
+        const double end = std::ceil(broken_.seconds * best_.tick_rate - 1e-6) * tick();
+        return end < best_.seconds - 0.5 * tick() && take(until(end));
+    }
+
+    /// What shows only at the end may show at a sooner one.
+    bool end_sooner() {
+        bool any = cut_end();
+        for (double ticks = std::floor(0.5 * best_.seconds * best_.tick_rate); ticks >= 1.0;) {
+            const double end = best_.seconds - ticks * tick();
+            if (end > 0.5 * tick() && take(until(end))) {
+                any = true;
+                cut_end();
+            } else {
+                ticks = std::floor(0.5 * ticks);
+            }
+        }
+        return any;
     }
 
     /// Halves first, then ever smaller parts (A. Zeller, R. Hildebrandt, "Simplifying and isolating
@@ -70,6 +92,7 @@ class Shrinking {
                 fewer.cues.erase(begin, begin + static_cast<std::ptrdiff_t>(std::min(part, left)));
                 if (take(fewer)) {
                     any = true;
+                    cut_end();
                 } else {
                     first += part;
                 }
@@ -78,56 +101,65 @@ class Shrinking {
         }
     }
 
-    /// All cues by the time that passes before the first, and half of what passes between two.
-    bool begin_sooner() {
+    /// The time that passes before a cue, and the drill with it: all of it, half of it, and so on to a tick.
+    bool wait_less() {
         bool any = false;
-        // Times made round may have changed places.
-        std::stable_sort(best_.cues.begin(), best_.cues.end(),
-                         [](const Cue<D>& a, const Cue<D>& b) { return a.at < b.at; });
         for (std::size_t i = 0; i < best_.cues.size(); ++i) {
-            const double before = i == 0 ? 0.0 : best_.cues[i - 1].at;
-            for (const double part : {1.0, 0.5}) {
-                const double by = part * (best_.cues[i].at - before);
-                if (by < 0.5 / best_.tick_rate) break;
+            for (double part = 1.0;;) {
+                const double wait = best_.cues[i].at - (i == 0 ? 0.0 : best_.cues[i - 1].at);
+                double less = part * wait;
+                if (part < 1.0) less = std::floor(less * best_.tick_rate + 1e-6) * tick();
+                if (less < (part < 1.0 ? 0.5 * tick() : 1e-9)) break;
                 Drill<D> sooner = best_;
-                for (std::size_t k = i; k < sooner.cues.size(); ++k) sooner.cues[k].at -= by;
-                if (!take(sooner)) continue;
-                any = true;
-                break;
+                for (std::size_t k = i; k < sooner.cues.size(); ++k) sooner.cues[k].at -= less;
+                sooner.seconds -= less;
+                if (sooner.seconds > 0.5 * tick() && take(sooner)) {
+                    any = true;
+                    cut_end();
+                    if (i >= best_.cues.size()) break;
+                } else {
+                    part *= 0.5;
+                }
             }
         }
         return any;
     }
 
-    bool round_times() {
-        bool any = false;
-        for (std::size_t i = 0; i < best_.cues.size(); ++i) {
-            for (const double step : {1.0, 0.5, 0.1, 0.05, 0.01}) {
-                const double at = std::round(best_.cues[i].at / step) * step;
-                if (std::abs(at - best_.cues[i].at) < 1e-9) break;
-                Drill<D> rounder = best_;
-                rounder.cues[i].at = at;
-                if (!take(rounder)) continue;
-                any = true;
-                break;
-            }
-        }
-        return any;
-    }
-
+    /// Along one axis and full; else with few digits.
     bool plain_drives() {
         bool any = false;
         for (std::size_t i = 0; i < best_.cues.size(); ++i) {
             if (!best_.cues[i].drive || best_.cues[i].drive->isZero(0.0)) continue;
+            const Vec<D> now = *best_.cues[i].drive;
             int axis = 0;
-            best_.cues[i].drive->cwiseAbs().maxCoeff(&axis);
-            const Vec<D> plain = ((*best_.cues[i].drive)[axis] < 0.0 ? -1.0 : 1.0) * Vec<D>::Unit(axis);
-            if (plain == *best_.cues[i].drive) continue;
-            Drill<D> plainer = best_;
-            plainer.cues[i].drive = plain;
-            any = take(plainer) || any;
+            now.cwiseAbs().maxCoeff(&axis);
+            std::vector<Vec<D>> plainer = {(now[axis] < 0.0 ? -1.0 : 1.0) * Vec<D>::Unit(axis)};
+            for (const double step : {0.5, 0.1, 0.01})
+                plainer.push_back((now / step).unaryExpr([](double x) { return std::round(x); }) * step);
+            for (const Vec<D>& drive : plainer) {
+                if (drive == now) break;
+                if (drive.isZero(0.0)) continue;
+                Drill<D> changed = best_;
+                changed.cues[i].drive = drive;
+                if (!take(changed)) continue;
+                any = true;
+                break;
+            }
         }
         return any;
+    }
+
+    /// Each time the roundest of those that come to the same tick.
+    void round_times() {
+        for (std::size_t i = 0; i < best_.cues.size(); ++i) {
+            const double at = best_.cues[i].at;
+            const double tick_before = std::ceil(at * best_.tick_rate - 1e-6) - 1.0;
+            const double round = roundest_between(std::max(0.0, (tick_before + 0.01) * tick()), at);
+            if (round == at || round > at || round < 0.0) continue;
+            Drill<D> rounder = best_;
+            rounder.cues[i].at = round;
+            take(rounder);
+        }
     }
 
     Stage<D>& stage_;

@@ -138,10 +138,41 @@ std::string cure_sentence(const DrillOutcome& outcome, const DrillCure& cure) {
     return text;
 }
 
-namespace {
+std::string first_sentence(const DrillOutcome& outcome, const FirstBroken& first) {
+    using Wrong = FirstBroken::Wrong;
+    const Expectation& expected = outcome.expectations[first.expectation];
+    std::string at;
+    for (const double x : first.at) at += (at.empty() ? "" : ", ") + plain(x);
+    const std::string when = fmt::format("in {} s at ({})", plain(first.seconds), at);
+    const bool of_ticks = expected.figure == "missed_ticks" || expected.figure == "false_ticks";
+    const bool missed = first.wrong == Wrong::missed;
+    const bool wrong = first.wrong != Wrong::no;
+    std::string text;
+    if (of_ticks) {
+        text = fmt::format("\"{}\" {} first {}", first.signal, missed ? "misses" : "is on falsely", when);
+        if (!first.solid.empty()) text += (missed ? ": \"" : ", by \"") + first.solid + "\"";
+    } else {
+        text = fmt::format("{}: first {}", words_of(expected.figure), when);
+        if (!first.solid.empty()) text += ", \"" + first.solid + "\"";
+        if (!first.reflex.empty())
+            text +=
+                fmt::format("; reflex \"{}\" {}", first.reflex, first.reflex_acts ? "acts" : "does not act");
+        if (!first.signal.empty())
+            text += fmt::format("{} \"{}\" is {}", first.reflex.empty() ? ";" : ":", first.signal,
+                                wrong             ? missed ? "missed" : "on falsely"
+                                : first.signal_on ? "on"
+                                                  : "off");
+    }
+    if (!first.probe.empty())
+        text += fmt::format("; probe \"{}\" is {}", first.probe, first.signal_on ? "on" : "off");
+    for (const std::string& cause : first.causes)
+        text += (&cause == &first.causes.front() ? "; cause: " : ", ") + cause;
+    if (first.cure > 0) text += fmt::format(" (change {})", first.cure);
+    return text;
+}
 
-/// Who was wrong first, and what would mend it.
-std::string why_text(const DrillOutcome& outcome, std::size_t width) {
+std::string why_text(const DrillOutcome& outcome, const TextOptions& options) {
+    const std::size_t width = options.width;
     constexpr std::size_t most = 5;
     std::string text;
     const auto add = [&](std::string first, const std::string& sentence) {
@@ -151,17 +182,7 @@ std::string why_text(const DrillOutcome& outcome, std::size_t width) {
         }
     };
     if (outcome.why.first.empty() && outcome.why.cures.empty() && !outcome.why.asked) return text;
-    for (const FirstWrong& wrong : outcome.why.first) {
-        std::string at;
-        for (const double x : wrong.at) at += (at.empty() ? "" : ", ") + plain(x);
-        std::string sentence =
-            fmt::format("\"{}\" {} first in {} s at ({})", wrong.signal,
-                        wrong.missed ? "misses" : "is on falsely", plain(wrong.seconds), at);
-        if (!wrong.solid.empty()) sentence += (wrong.missed ? ": \"" : ", by \"") + wrong.solid + "\"";
-        if (!wrong.probe.empty())
-            sentence += fmt::format("; probe \"{}\" is {}", wrong.probe, wrong.missed ? "off" : "on");
-        add("    ", sentence);
-    }
+    for (const FirstBroken& first : outcome.why.first) add("    ", first_sentence(outcome, first));
     const auto list = [&](const std::vector<DrillCure>& cures) {
         std::size_t number = 0;
         for (const DrillCure& cure : cures) {
@@ -181,6 +202,8 @@ std::string why_text(const DrillOutcome& outcome, std::size_t width) {
     list(outcome.why.together);
     return text;
 }
+
+namespace {
 
 /// What broke in a drill, over all its rates and phases: a line an expectation, with where it is worst.
 std::string broken_text(const std::vector<DrillOutcome>& outcomes, const std::string& drill,
@@ -250,7 +273,7 @@ std::string drill_text(const std::vector<DrillOutcome>& outcomes, const TextOpti
         if (outcome.kept() || std::find(told.begin(), told.end(), outcome.name) != told.end()) continue;
         told.push_back(outcome.name);
         text += broken_text(outcomes, outcome.name, options.width);
-        text += why_text(outcome, options.width);
+        text += why_text(outcome, options);
     }
     const auto idle = std::count_if(outcomes.begin(), outcomes.end(),
                                     [](const DrillOutcome& outcome) { return outcome.expectations.empty(); });

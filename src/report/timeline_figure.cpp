@@ -14,17 +14,19 @@ namespace {
 constexpr double left = 190.0;
 constexpr double right = page_width - 24.0;
 constexpr double strip_gap = 4.0;
+constexpr std::size_t most_words = 8;  // lines
 constexpr Color truth_color{0.72, 0.70, 0.67};
 
 template <int D>
 class TimelineDrawer {
   public:
     TimelineDrawer(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
-                   const DrillRecord<D>& record, ImageKind kind)
+                   const DrillRecord<D>& record, const DrillWhy& why, ImageKind kind)
         : up_(level.up()),
           rig_(rig),
           drill_(drill),
           record_(record),
+          why_(why),
           canvas_(kind, page_width, page_height) {}
 
     std::string draw() {
@@ -255,6 +257,10 @@ class TimelineDrawer {
         std::vector<std::string> lines;
         for (std::size_t i = 0; i < record_.broken.size(); ++i) {
             lines.push_back(fmt::format("{}  {}", i + 1, broken_sentence(outcome, record_.broken[i])));
+            for (const FirstBroken& first : why_.first) {
+                if (first.expectation == record_.broken[i].expectation)
+                    lines.push_back("     " + first_sentence(outcome, first));
+            }
         }
         const std::size_t all = drill_.expectations.size();
         if (lines.empty())
@@ -264,15 +270,16 @@ class TimelineDrawer {
     }
 
     [[nodiscard]] double words_height() const {
-        return 20.0 + 19.0 * static_cast<double>(std::min<std::size_t>(words().size(), 7));
+        return 20.0 + 19.0 * static_cast<double>(std::min<std::size_t>(words().size(), most_words));
     }
 
     void draw_words(double top) {
         double y = top + 16.0;
         const auto lines = words();
-        for (std::size_t i = 0; i < std::min<std::size_t>(lines.size(), 7); ++i) {
-            const bool cut = i == 6 && lines.size() > 7;
-            const std::string line = cut ? fmt::format("… and {} more", lines.size() - 6) : lines[i];
+        for (std::size_t i = 0; i < std::min<std::size_t>(lines.size(), most_words); ++i) {
+            const bool cut = i + 1 == most_words && lines.size() > most_words;
+            const std::string line =
+                cut ? fmt::format("… and {} more", lines.size() - most_words + 1) : lines[i];
             canvas_.text({20.0, y}, canvas_.fitted(line, 13.5, page_width - 40.0), 13.5, ink);
             y += 19.0;
         }
@@ -282,6 +289,7 @@ class TimelineDrawer {
     const Rig<D>& rig_;
     const Drill<D>& drill_;
     const DrillRecord<D>& record_;
+    const DrillWhy& why_;
     Canvas canvas_;
     double row_height_ = 30.0;
 };
@@ -290,13 +298,13 @@ class TimelineDrawer {
 
 template <int D>
 std::string timeline_figure(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
-                            const DrillRecord<D>& record, const std::string& file_name) {
-    return TimelineDrawer<D>(level, rig, drill, record, kind_of_image(file_name)).draw();
+                            const DrillRecord<D>& record, const std::string& file_name, const DrillWhy& why) {
+    return TimelineDrawer<D>(level, rig, drill, record, why, kind_of_image(file_name)).draw();
 }
 
 template std::string timeline_figure<2>(const Level<2>&, const Rig<2>&, const Drill<2>&,
-                                        const DrillRecord<2>&, const std::string&);
+                                        const DrillRecord<2>&, const std::string&, const DrillWhy&);
 template std::string timeline_figure<3>(const Level<3>&, const Rig<3>&, const Drill<3>&,
-                                        const DrillRecord<3>&, const std::string&);
+                                        const DrillRecord<3>&, const std::string&, const DrillWhy&);
 
 }  // namespace hollow_probe

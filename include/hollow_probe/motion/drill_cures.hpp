@@ -33,6 +33,7 @@ struct DrillCure {
     WrongTicks before;
     WrongTicks after;
     double effort = 0.0;  // of a number: how far it goes, in sizes of the body, right angles or seconds
+    std::string cause;  // what it says is wrong, by the names of surveys: "reach_short"; empty: none of those
 
     /// More is mended than spoiled and no more ticks are wrong, or nothing of either and fewer ticks are
     /// wrong.
@@ -42,20 +43,32 @@ struct DrillCure {
     }
 };
 
-/// The wrong tick from which a broken expectation about a signal's ticks follows: the first.
-struct FirstWrong {
+/// Where a broken expectation began, and what it follows from: a wrong tick, the first; of other counts the
+/// first that is counted; of sizes and times the tick that passes the limit.
+struct FirstBroken {
+    enum class Wrong { no, missed, falsely };
+
     std::size_t expectation = 0;
-    std::string signal;
-    bool missed = false;  // else false
     double seconds = 0.0;
     std::vector<double> at;
-    std::string probe;  // missed: that is off, false: that is on; empty: none alone
-    std::string solid;  // missed, or falsely taken for a contact; empty: none
+    /// The signal that it is about, or that the reflex goes by; empty: none. Whether it is on there, and wrong.
+    std::string signal;
+    bool signal_on = false;
+    Wrong wrong = Wrong::no;
+    std::string probe;         // of the signal: the only one that is off, or on, as it is; empty: none alone
+    std::string reflex;        // that brought it about, or would have kept it off; empty: none
+    bool reflex_acts = false;  // … it acts then
+    std::string
+        solid;  // missed, falsely taken for a contact, stood on, clipped, met above or ahead; empty: none
+    /// What is wrong, by the names that surveys use: what the first of the cures that keep the expectation
+    /// says, and its number from 1; or, with number 0, what those say that keep it one after the other.
+    std::vector<std::string> causes;
+    std::size_t cure = 0;
 };
 
 struct DrillWhy {
-    std::vector<FirstWrong> first;
-    std::vector<DrillCure> cures;  // best first, each made alone
+    std::vector<FirstBroken> first;  // by expectation
+    std::vector<DrillCure> cures;    // best first, each made alone
     /// Where no single one keeps all that was broken: the best, then the best with that made, and so on,
     /// while they help; each against the drill with those before it made.
     std::vector<DrillCure> together;

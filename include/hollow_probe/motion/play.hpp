@@ -47,8 +47,9 @@ struct Broken {
 template <int D>
 struct DrillRecord {
     DrillFigures figures;
-    std::vector<Broken> broken;         // by number
-    std::vector<double> nearness;       // by expectation: 0 far from broken, 1 at the limit, more beyond
+    std::vector<Broken> broken;  // by number
+    /// By expectation: 0 far from broken, 1 at the limit (of counts: one too many), more beyond.
+    std::vector<double> nearness;
     std::vector<std::string> keys;      // that cues press
     std::vector<TickRecord<D>> ticks;   // if they were to be kept
     std::vector<Reading<D>> readings;   // if they were to be kept: all probes of each tick

@@ -8,14 +8,16 @@
 namespace hollow_probe {
 
 /// An image of 1280 × 800. The record must have kept its ticks. `file_name` must end in .svg or .png and
-/// chooses the kind. Throws InvalidInput for another ending.
+/// chooses the kind. `why`, if it was asked for, is told under what was broken. Throws InvalidInput for
+/// another ending.
 template <int D>
 std::string timeline_figure(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
-                            const DrillRecord<D>& record, const std::string& file_name);
+                            const DrillRecord<D>& record, const std::string& file_name,
+                            const DrillWhy& why = {});
 
 extern template std::string timeline_figure<2>(const Level<2>&, const Rig<2>&, const Drill<2>&,
-                                               const DrillRecord<2>&, const std::string&);
+                                               const DrillRecord<2>&, const std::string&, const DrillWhy&);
 extern template std::string timeline_figure<3>(const Level<3>&, const Rig<3>&, const Drill<3>&,
-                                               const DrillRecord<3>&, const std::string&);
+                                               const DrillRecord<3>&, const std::string&, const DrillWhy&);
 
 }  // namespace hollow_probe

@@ -1,0 +1,242 @@
+// Figures against values known by hand: what is forgiven, refused, lost and bumped over, to the tick.
+#include <Eigen/Geometry>
+#include <catch2/catch.hpp>
+
+#include "drill_scenes.hpp"
+#include "hollow_probe/motion/play.hpp"
+
+using namespace scenes;
+
+namespace {
+
+Level<2> floor_until(double edge) {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-20, edge, 0));
+    return builder.build();
+}
+
+/// Feels the ground as the body does.
+Rig<2> walker() {
+    Probe<2> sole = foot_ray<2>(0.12);
+    sole.kind = ProbeKind::cast;
+    sole.shape = RoundedHull<2>::ball(Vec<2>(Vec<2>::Zero()), 0.3);
+    Rig<2> rig = rig_with<2>(sole, {"m"});
+    rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    return rig;
+}
+
+Drill<2> drill_of(const Vec<2>& from, double seconds) {
+    Drill<2> drill;
+    drill.at = from;
+    drill.seconds = seconds;
+    drill.motion.gravity = 20.0;
+    drill.motion.jump_speed = 7.0;
+    drill.motion.top_speed = 4.0;
+    return drill;
+}
+
+SignalFigures grounded(const Level<2>& level, const Rig<2>& rig, const Drill<2>& drill) {
+    return play<2>(level, rig, drill).figures.signals.front();
+}
+
+}  // namespace
+
+TEST_CASE("what is missed or false for no longer than the intent lets it be late is forgiven, to the tick") {
+    const auto level = floor_until(4.0);
+    for (const double rate : {30.0, 60.0, 240.0}) {
+        for (const bool missed : {true, false}) {
+            Rig<2> rig = walker();
+            (missed ? rig.signals[0].settle : rig.signals[0].grace) = 0.2;
+            // It falls on to the floor, or walks off it.
+            Drill<2> drill = drill_of(missed ? Vec<2>(0, 2) : Vec<2>(2, 0.002), 2.0);
+            drill.tick_rate = rate;
+            if (!missed) drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+            const auto wrong = [missed](const SignalFigures& its) {
+                return missed ? its.missed_ticks : its.false_ticks;
+            };
+            const std::size_t all = wrong(grounded(level, rig, drill));
+            REQUIRE(static_cast<double>(all) >= 0.15 * rate);
+            for (const double late : {0.05, 0.1, 0.15, 1.0}) {
+                CAPTURE(rate, missed, late);
+                rig.intent.forgive.late = late;
+                const SignalFigures its = grounded(level, rig, drill);
+                const auto within = static_cast<std::size_t>(std::floor(late * rate + 1e-9));
+                CHECK(its.forgiven_ticks == std::min(all, within));
+                CHECK(wrong(its) + its.forgiven_ticks == all);
+            }
+        }
+    }
+}
+
+TEST_CASE("what is said before it is true is forgiven if truth follows in time, and only then") {
+    const auto level = floor_until(4.0);
+    Rig<2> rig = walker();
+    rig.probes[0].reach = 1.0;  // feels the ground 0.9 below the body
+    const Drill<2> falls = drill_of(Vec<2>(0, 3), 1.5);
+    const std::size_t all = grounded(level, rig, falls).false_ticks;
+    REQUIRE(all > 4);
+    for (const double early : {0.02, 0.05, 1.0}) {
+        CAPTURE(early);
+        rig.intent.forgive.early = early;
+        const SignalFigures its = grounded(level, rig, falls);
+        CHECK(its.forgiven_ticks == std::min(all, static_cast<std::size_t>(early * 60.0 + 1e-9)));
+        CHECK(its.false_ticks + its.forgiven_ticks == all);
+    }
+    // It jumps off, and truth does not follow before the drill ends: nothing is forgiven.
+    Drill<2> rises = drill_of(Vec<2>(0, 0.002), 0.1);
+    rises.cues = {press<2>(0.0)};
+    const SignalFigures its = grounded(level, rig, rises);
+    CHECK(its.forgiven_ticks == 0);
+    CHECK(its.false_ticks >= 5);
+}
+
+TEST_CASE(
+    "after a take-off ground need not be told, and a jump not be given, for as long as the intent says") {
+    const auto level = floor_until(20.0);
+    Rig<2> rig = walker();
+    rig.signals[0].mute_after = {"jump", 0.4};
+    Drill<2> drill = drill_of(Vec<2>(0, 0.002), 2.0);
+    drill.motion.jump_speed = 1.0;  // back on the ground within 0.1 s
+    drill.cues = {press<2>(0.5), press<2>(0.75)};
+    const auto played = [&](double forgiven) {
+        rig.intent.forgive.after_take_off = forgiven;
+        return play<2>(level, rig, drill).figures;
+    };
+    const DrillFigures strict = played(0.0);
+    REQUIRE(strict.jumps == 1);
+    CHECK(strict.refused_jumps == 1);
+    REQUIRE(strict.signals[0].missed_ticks > 10);
+    CHECK(played(0.2).refused_jumps == 1);  // asked 0.25 s after the take-off
+    CHECK(played(0.3).refused_jumps == 0);
+    const DrillFigures half = played(0.2);
+    CHECK(half.signals[0].missed_ticks < strict.signals[0].missed_ticks);
+    CHECK(half.signals[0].missed_ticks + half.signals[0].forgiven_ticks == strict.signals[0].missed_ticks);
+    CHECK(played(0.5).signals[0].missed_ticks == 0);
+}
+
+TEST_CASE("a take-off slower than what gravity takes in two ticks is not lost") {
+    const auto level = floor_until(20.0);
+    Drill<2> drill = drill_of(Vec<2>(0, 0.002), 1.0);
+    drill.cues = {press<2>(0.5)};
+    for (const double speed : {0.2, 0.5, 0.66, 0.7, 3.0}) {
+        drill.motion.jump_speed = speed;
+        CAPTURE(speed);
+        const auto figures = play<2>(level, walker(), drill).figures;
+        CHECK(figures.jumps == 1);
+        CHECK(figures.lost_take_offs == 0);
+    }
+}
+
+TEST_CASE("bumpiness of a free fall is gravity at any rate") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-20, 20, -500));
+    const auto level = builder.build();
+    for (const double rate : {5.0, 10.0, 14.0, 29.0, 60.0, 1000.0}) {
+        Drill<2> drill = drill_of(Vec<2>(0, 0), 3.0);
+        drill.tick_rate = rate;
+        CAPTURE(rate);
+        CHECK(play<2>(level, walker(), drill).figures.bumpiness == Approx(20.0).epsilon(1e-6));
+    }
+}
+
+TEST_CASE("of three stances only the one that a reflex names is refused") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-20, 20, 0));
+    builder.add("beam", "m", slab<2>(-20, 20, 3.2, 2.0));  // its underside 1.2 above the floor
+    const auto level = builder.build();
+    Rig<2> rig = walker();
+    rig.body.stances.push_back(Stance<2>::ball("curled", 0.4));
+    rig.body.stances.push_back(Stance<2>::ball("low", 0.3));
+    Probe<2> room;
+    room.name = "room";
+    room.kind = ProbeKind::zone;
+    room.shape = RoundedHull<2>::box({0, 0}, {0.6, 1.6});
+    room.from = {0, 0.95};
+    room.sees = {"m"};
+    rig.probes.push_back(room);
+    Signal fits;
+    fits.name = "room to stand";
+    fits.claims = Claim::headroom;
+    fits.stance = "upright";
+    fits.members.none = {"room"};
+    rig.signals.push_back(fits);
+    Reflex refuse{"room to stand", ReflexKind::refuse_stance};
+    refuse.stance = "upright";
+    refuse.when_off = true;
+    rig.reflexes.push_back(refuse);
+    Drill<2> drill = drill_of(Vec<2>(0, 0.01), 1.5);
+    drill.stance = "curled";
+    Cue<2> stand;
+    stand.at = 0.5;
+    stand.stance = "upright";
+    Cue<2> lie;
+    lie.at = 1.0;
+    lie.stance = "low";
+    drill.cues = {stand, lie};
+    const auto record = play<2>(level, rig, drill);
+    for (const auto& now : record.ticks) {
+        CAPTURE(now.seconds);
+        CHECK(now.stance == (now.seconds <= 1.0 + 1e-9 ? 1U : 2U));
+    }
+    CHECK(record.figures.deepest_clip <= rig.intent.touch);
+}
+
+TEST_CASE("among three planes a ball goes on along a crease wherever one leads on") {
+    // Brute force: of the speed itself, its part along each plane and along each crease, those that lead into
+    // none of the three; a body is stuck only where none is left.
+    Random random(77);
+    int creases = 0;
+    for (int i = 0; i < 400; ++i) {
+        constexpr double radius = 0.5;
+        constexpr double gap = 0.004;
+        const Vec<3> center(0, radius, 0);
+        std::vector<Vec<3>> normals;
+        LevelBuilder<3> builder({"m"});
+        for (int k = 0; k < 3; ++k) {
+            const Vec<3> n = random.direction<3>();
+            normals.push_back(n);
+            // A face through center - n·(radius + gap).
+            Mat<3> turn;
+            turn.col(1) = n;
+            turn.col(0) = n.unitOrthogonal();
+            turn.col(2) = turn.col(0).cross(n);
+            builder.add("plane " + std::to_string(k), "m",
+                        RoundedHull<3>::box(Vec<3>(Vec<3>::Zero()), Vec<3>(Vec<3>::Constant(40.0)))
+                            .placed(turn, center - (radius + gap + 20.0) * n));
+        }
+        const auto level = builder.build();
+        Rig<3> rig = rig_with<3>(foot_ray<3>(0.6), {"m"});
+        rig.body.stances.front() = Stance<3>::ball("upright", radius);
+        Drill<3> drill;
+        drill.seconds = 0.5;
+        drill.motion.top_speed = 1.0;
+        const Vec<3> v = random.direction<3>();
+        drill.cues = {drive<3>(0.0, v)};
+        const auto leads_on = [&](const Vec<3>& way) {
+            return std::all_of(normals.begin(), normals.end(),
+                               [&](const Vec<3>& n) { return way.dot(n) >= -1e-9; });
+        };
+        double flat = leads_on(v) ? 1.0 : 0.0;
+        for (const Vec<3>& n : normals) {
+            const Vec<3> along = v - v.dot(n) * n;
+            if (v.dot(n) < 0.0 && leads_on(along)) flat = std::max(flat, along.norm());
+        }
+        double best = flat;
+        for (int a = 0; a < 3; ++a) {
+            for (int b = 0; b < a; ++b) {
+                const Vec<3> crease = normals[a].cross(normals[b]).normalized();
+                const Vec<3> along = crease * crease.dot(v);
+                if (leads_on(along)) best = std::max(best, along.norm());
+            }
+        }
+        creases += flat < 0.05 && best > 0.1 ? 1 : 0;
+        if (best < 0.1) continue;
+        const auto record = play<3>(level, rig, drill);
+        const Vec<3> went = record.last.anchor - record.ticks[10].anchor;
+        const double seconds = record.last.seconds - record.ticks[10].seconds;
+        CAPTURE(i, v.transpose(), best, flat);
+        CHECK(went.norm() > 0.5 * best * seconds);
+        CHECK(record.figures.deepest_clip == 0.0);
+    }
+    CHECK(creases >= 10);
+}

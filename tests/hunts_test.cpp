@@ -1,0 +1,336 @@
+// Hunts: what they find breaks what they say, is as short as it can be, and is found again.
+#include <catch2/catch.hpp>
+
+#include "hollow_probe/motion/hunt.hpp"
+#include "yard.hpp"
+
+using namespace scenes;
+
+namespace {
+
+/// Whether a drill breaks that expectation.
+template <int D>
+bool breaks(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill, std::size_t expectation) {
+    const auto broken = play<D>(level, rig, drill).broken;
+    return std::any_of(broken.begin(), broken.end(),
+                       [&](const Broken& one) { return one.expectation == expectation; });
+}
+
+/// No cue can be left out, no wait and no end cut by a tick: each is tried.
+template <int D>
+void require_shortest(const Level<D>& level, const Rig<D>& rig, const Drill<D>& found,
+                      std::size_t expectation) {
+    const double step = 1.0 / found.tick_rate;
+    REQUIRE(breaks<D>(level, rig, found, expectation));
+    for (std::size_t i = 0; i < found.cues.size(); ++i) {
+        CAPTURE(i, found.cues[i].at);
+        Drill<D> fewer = found;
+        fewer.cues.erase(fewer.cues.begin() + static_cast<std::ptrdiff_t>(i));
+        CHECK_FALSE(breaks<D>(level, rig, fewer, expectation));
+        const double wait = found.cues[i].at - (i == 0 ? 0.0 : found.cues[i - 1].at);
+        if (wait < step) continue;
+        Drill<D> sooner = found;
+        for (std::size_t k = i; k < sooner.cues.size(); ++k) sooner.cues[k].at -= step;
+        sooner.seconds -= step;
+        CHECK_FALSE(breaks<D>(level, rig, sooner, expectation));
+    }
+    Drill<D> shorter = found;
+    shorter.seconds -= step;
+    std::erase_if(shorter.cues, [&](const Cue<D>& cue) { return cue.at >= shorter.seconds; });
+    if (shorter.seconds > 0.5 * step) CHECK_FALSE(breaks<D>(level, rig, shorter, expectation));
+}
+
+}  // namespace
+
+TEST_CASE("a hunt finds the way over the block, the same for any number of threads, and cuts it short") {
+    const auto level = yard();
+    const auto rig = walker();
+    Drill<2> drill = walk(6.0);
+    drill.expectations = {{Kind::never_reaches, "", "", 0.0, "behind the block"}};
+    HuntOptions options;
+    options.seed = 3;
+    options.threads = 1;
+    const auto one = hunt<2>(level, rig, drill, options);
+    REQUIRE(one.found);
+    options.threads = 2;
+    const auto two = hunt<2>(level, rig, drill, options);
+    REQUIRE(two.found);
+    CHECK(one.drills == two.drills);
+    REQUIRE(one.found->cues.size() == two.found->cues.size());
+    for (std::size_t i = 0; i < one.found->cues.size(); ++i)
+        CHECK(one.found->cues[i].at == two.found->cues[i].at);
+    // It replays, needs every cue it has, and not a tick more.
+    const auto again = play<2>(level, rig, *one.found);
+    REQUIRE(again.broken.size() == 1);
+    CHECK(again.broken[0].seconds == Approx(one.found->seconds));
+    CHECK(one.found->cues.size() <= 3);  // run, jump, and perhaps once more
+    CHECK(one.found->seconds < 4.0);
+    for (std::size_t i = 0; i < one.found->cues.size(); ++i) {
+        Drill<2> fewer = *one.found;
+        fewer.cues.erase(fewer.cues.begin() + static_cast<std::ptrdiff_t>(i));
+        CHECK(play<2>(level, rig, fewer).kept());
+    }
+}
+
+TEST_CASE(
+    "a hunt goes on from where few came: a wall that only a second jump in the air gets over, a strip at a "
+    "lip") {
+    const auto in_air = [] {
+        LevelBuilder<2> builder({"m"});
+        builder.add("floor", "m", RoundedHull<2>::box({5, -0.5}, {30, 1}));
+        builder.add("wall", "m", RoundedHull<2>::box({5.5, 0.95}, {1, 1.9}));
+        builder.area("beyond", {{6.5, 0}, {12, 3}});
+        return builder.build();
+    }();
+    // Ground is felt 0.9 below the feet.
+    Rig<2> far_felt = rig_with<2>(foot_ray<2>(1.3), {"m"});
+    far_felt.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    Drill<2> drill;
+    drill.at = {0, 0.01};
+    drill.seconds = 4.0;
+    drill.motion.gravity = 20.0;
+    drill.motion.jump_speed = 7.0;
+    drill.motion.top_speed = 4.0;
+    drill.expectations = {{Expectation::Kind::never_reaches, "", "", 0.0, "beyond"}};
+    HuntOptions options;
+    options.most_ticks = 1'000'000;
+    for (options.seed = 1; options.seed <= 3; ++options.seed) {
+        options.threads = 1;
+        const auto alone = hunt<2>(in_air, far_felt, drill, options);
+        CAPTURE(options.seed, alone.ticks);
+        REQUIRE(alone.found);
+        // What was written down breaks it.
+        CHECK(!play<2>(in_air, far_felt, *alone.found).kept());
+        options.threads = 2;
+        const auto both = hunt<2>(in_air, far_felt, drill, options);
+        CHECK(both.ticks == alone.ticks);
+        REQUIRE(both.found->cues.size() == alone.found->cues.size());
+        for (std::size_t i = 0; i < both.found->cues.size(); ++i)
+            CHECK(both.found->cues[i].at == alone.found->cues[i].at);
+    }
+    LevelBuilder<2> edge({"m"});
+    edge.add("floor", "m", RoundedHull<2>::box({-3.5, -0.5}, {13, 1}));
+    edge.add("far below", "m", RoundedHull<2>::box({17.5, -5.5}, {25, 1}));
+    const auto level = edge.build();
+    Rig<2> centred = rig_with<2>(foot_ray<2>(0.45), {"m"});
+    centred.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    drill.seconds = 5.0;
+    drill.motion.top_speed = 1.0;
+    drill.expectations = {{Expectation::Kind::most, "refused_jumps", "", 0.0, ""}};
+    options.seed = 4;
+    const auto found = hunt<2>(level, centred, drill, options);
+    REQUIRE(found.found);
+    CHECK(play<2>(level, centred, *found.found).figures.refused_jumps > 0);
+}
+
+TEST_CASE("cues that change places while a find is made short are no error") {
+    LevelBuilder<2> builder({"m", "n"});
+    builder.add("floor", "m", RoundedHull<2>::box({5, -0.5}, {30, 1}));
+    builder.add("low", "m", RoundedHull<2>::box({3.6, 0.5}, {1.2, 1}));
+    builder.add("high", "n", RoundedHull<2>::box({6.5, 1.75}, {0.6, 0.5}));
+    const auto level = builder.build();
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.45), {"m"});
+    rig.body.meets = {"m", "n"};
+    rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    Drill<2> drill;
+    drill.at = {0, 0.01};
+    drill.seconds = 6.0;
+    drill.motion.gravity = 20.0;
+    drill.motion.jump_speed = 7.0;
+    drill.motion.top_speed = 4.0;
+    drill.expectations = {{Expectation::Kind::most, "missed_ticks", "", 3.0, ""}};
+    HuntOptions options;
+    options.most_ticks = 1'000'000;
+    for (options.seed = 1; options.seed <= 8; ++options.seed) {
+        const auto found = hunt<2>(level, rig, drill, options);
+        REQUIRE(found.found);
+        CHECK(play<2>(level, rig, *found.found).figures.signals[0].missed_ticks > 3);
+    }
+}
+
+TEST_CASE("a hunt keeps what is done before a moment, and stops when it is told to") {
+    // Behind the block the body comes in 2.5 seconds only if it has run towards it all the while.
+    const auto level = yard();
+    const auto rig = walker();
+    HuntOptions options;
+    options.seed = 1;
+    options.most_ticks = 200'000;
+    const auto hunted = [&](double drive, double kept) {
+        Drill<2> drill = walk(2.6);
+        drill.cues = {go(0.0, drive), go(1.2, 0.0)};
+        drill.expectations = {{Kind::never_reaches, "", "", 0.0, "behind the block"}};
+        options.kept_seconds = kept;
+        return hunt<2>(level, rig, drill, options);
+    };
+    const auto ran = hunted(1.0, 1.0);
+    REQUIRE(ran.found);
+    CHECK(ran.found->cues.front().at == 0.0);
+    CHECK((*ran.found->cues.front().drive)[0] > 0.5);
+    CHECK_FALSE(play<2>(level, rig, *ran.found).kept());
+    CHECK(ran.figures.ticks > 100);
+    // Having run the other way for a second it is too late; with nothing kept it is not.
+    CHECK_FALSE(hunted(-1.0, 1.0).found);
+    CHECK(hunted(-1.0, 0.0).found);
+    for (const double kept : {-0.1, 2.6, 9.0, std::nan("")}) CHECK_THROWS_AS(hunted(1.0, kept), InvalidInput);
+    int asked = 0;
+    options.stop = [&] { return ++asked > 3; };
+    const auto stopped = hunted(-1.0, 1.0);
+    CHECK_FALSE(stopped.found);
+    CHECK(stopped.ticks < 100'000);
+}
+
+TEST_CASE("a hunt that finds nothing says how much it tried and how near it came") {
+    const auto level = yard();
+    Drill<2> drill = walk(2.0);
+    drill.expectations = {{Kind::most, "climb", "", 3.0, ""},
+                          {Kind::most, "jumps", "", 50.0, ""},
+                          {Kind::reaches, "", "", 0.0, "on the block"}};
+    HuntOptions options;
+    options.most_ticks = 100'000;
+    const auto result = hunt<2>(level, walker(), drill, options);
+    CHECK_FALSE(result.found);
+    CHECK(result.ticks >= 100'000);
+    CHECK(result.drills > 800);
+    REQUIRE(result.expectations.size() == 2);  // an area that is to be reached is no prey
+    CHECK(result.nearest[1] > 0.0);
+    CHECK(result.nearest[1] < 1.0);
+    drill.expectations = {};
+    CHECK_THROWS_AS(hunt<2>(level, walker(), drill, options), InvalidInput);
+}
+
+TEST_CASE("areas that are to be reached are sought where nothing else is expected") {
+    const auto level = yard();
+    Drill<2> drill = walk(4.0);
+    drill.phase = 0.5;
+    drill.cues = {go(0.0, -1.0)};
+    drill.expectations = {{Kind::reaches, "", "", 0.0, "on the block"}};
+    HuntOptions options;
+    options.most_ticks = 100'000;
+    const auto way = hunt<2>(level, walker(), drill, options);
+    REQUIRE(way.found);
+    CHECK(way.is_goal);
+    Drill<2> found = *way.found;
+    found.expectations = drill.expectations;
+    CHECK(play<2>(level, walker(), found).kept());
+    CHECK_FALSE(play<2>(level, walker(), drill).kept());
+    // In half a second nobody gets there.
+    drill.seconds = 0.5;
+    const auto none = hunt<2>(level, walker(), drill, options);
+    CHECK(none.is_goal);
+    CHECK_FALSE(none.found);
+    CHECK(none.nearest.front() < 1.0);
+}
+
+TEST_CASE(
+    "what a hunt finds breaks the same when it is played from the start: falls, frames, stances, lifts") {
+    // Attempts go on from moments that were kept: whatever those left out would show here.
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {12, 1}));
+    builder.add("lift", "m", RoundedHull<2>::box({7.1, -0.25}, {2, 0.5}));
+    Path<2> path;
+    path.stops = {Vec<2>::Zero(), Vec<2>(0.0, 3.0)};
+    path.pace = 1.5;
+    path.wait = 0.3;
+    builder.path(path);
+    builder.add("deck", "m", RoundedHull<2>::box({10.2, 2.75}, {4, 0.5}));
+    builder.area("up", {{9.5, 3.0}, {12.0, 5.0}});
+    const auto level = builder.build();
+    Rig<2> rig = walker();
+    rig.reflexes.push_back({"grounded", ReflexKind::carry_along});
+    rig.body.stances.push_back(Stance<2>::ball("low", 0.3));
+    for (std::uint64_t seed = 0; seed < 6; ++seed) {
+        Drill<2> drill = walk(10.0);
+        drill.expectations = {{Kind::never_reaches, "", "", 0.0, "up"}};
+        if (seed % 2 == 1) {
+            drill.sampled = Sampled::on_frame;
+            drill.frame_rate = 75.0;
+            drill.frame_jitter = 0.3;
+        }
+        if (seed == 4) drill.expectations = {{Kind::most, "lost_presses", "", 0.0, ""}};
+        if (seed == 4) drill.sampled = Sampled::on_frame;
+        if (seed == 4) drill.frame_rate = 120.0;
+        HuntOptions options;
+        options.seed = seed;
+        options.most_ticks = 600'000;
+        const auto result = hunt<2>(level, rig, drill, options);
+        REQUIRE(result.found);
+        const auto record = play<2>(level, rig, *result.found);
+        INFO("seed " << seed << ", " << result.found->cues.size() << " cues");
+        REQUIRE(record.broken.size() == 1);
+        CHECK(record.broken.front().expectation == 0);
+        CHECK(record.broken.front().seconds == result.broken.seconds);
+        CHECK(record.broken.front().got == result.broken.got);
+    }
+}
+
+TEST_CASE("what a hunt finds cannot be made shorter by leaving out a cue, or a tick of any wait") {
+    const auto level = yard();
+    const auto rig = walker();
+    const std::vector<Expectation> expectations = {{Kind::never_reaches, "", "", 0.0, "behind the block"},
+                                                   {Kind::never_reaches, "", "", 0.0, "on the block"},
+                                                   {Kind::most, "stuck_time", "", 0.3, ""},
+                                                   {Kind::most, "missed_ticks", "grounded", 1.0, ""},
+                                                   {Kind::most, "jumps", "", 1.0, ""},
+                                                   {Kind::least, "headway", "", 0.5, ""}};
+    for (const Expectation& expectation : expectations) {
+        for (std::uint64_t seed = 1; seed <= 3; ++seed) {
+            Drill<2> drill = walk(6.0);
+            drill.expectations = {expectation};
+            HuntOptions options;
+            options.seed = seed;
+            options.most_ticks = 300'000;
+            const auto result = hunt<2>(level, rig, drill, options);
+            CAPTURE(expectation.figure, expectation.area, seed);
+            if (!result.found) continue;
+            require_shortest<2>(level, rig, *result.found, 0);
+            // Times have few digits.
+            for (const Cue<2>& cue : result.found->cues)
+                CHECK(std::abs(cue.at * 1000.0 - std::round(cue.at * 1000.0)) < 1e-6);
+        }
+    }
+}
+
+TEST_CASE("how near counts came tells those apart that never broke") {
+    // Nothing is ever wrong on the floor; the lip of the ditch is where a ray in the middle of the body
+    // misses.
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {40, 1}));
+    const auto level = builder.build();
+    Rig<2> rig = walker();
+    Drill<2> drill = walk(2.0);
+    drill.expectations = {{Kind::most, "missed_ticks", "grounded", 4.0, ""},
+                          {Kind::most, "refused_jumps", "", 0.0, ""},
+                          {Kind::most, "jumps", "", 1000.0, ""}};
+    HuntOptions options;
+    options.most_ticks = 20'000;
+    const auto result = hunt<2>(level, rig, drill, options);
+    REQUIRE_FALSE(result.found);
+    for (const double near : result.nearest) {
+        CHECK(near > 0.0);
+        CHECK(near < 1.0);
+    }
+    // One jump of the thousand and one that are too many, for each that was given.
+    const double jumps = result.nearest[2] * 1001.0;
+    CHECK(jumps == Approx(std::round(jumps)));
+    CHECK(jumps >= 2.0);
+}
+
+TEST_CASE("a chord that counts to the tick is found by trying every short sequence from what came near") {
+    // Two keys within two ticks of one another mute the ground long enough to refuse the jump after them.
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {40, 1}));
+    const auto level = builder.build();
+    Rig<2> rig = walker();
+    rig.signals[0].mute_after = {"roll", 0.05};
+    Drill<2> drill = walk(4.0);
+    drill.expectations = {{Kind::most, "refused_jumps", "", 0.0, ""}};
+    HuntOptions options;
+    options.most_ticks = 200'000;
+    for (options.seed = 1; options.seed <= 4; ++options.seed) {
+        const auto result = hunt<2>(level, rig, drill, options);
+        REQUIRE(result.found);
+        CHECK(result.found->cues.size() == 2);
+        CHECK(result.found->seconds < 0.15);
+        require_shortest<2>(level, rig, *result.found, 0);
+    }
+}
