@@ -304,7 +304,7 @@ TEST_CASE("a jump in the air is laid to the permit, the signal that is false, it
 TEST_CASE("hanging under a roof is laid to the reflex that does not act, and to the roof") {
     const auto level = hall();
     Rig<2> rig = sound();
-    rig.probes.push_back(line("crown", {0, 1.0}, Vec<2>::UnitY(), 0.5));
+    rig.probes.push_back(line("crown", {0, 1.0}, Vec<2>(0, 1), 0.5));
     rig.signals.push_back(signal_of("overhead", Claim::ceiling, "crown"));
     Reflex stop{"overhead", ReflexKind::stop_rise};
     rig.reflexes.push_back(stop);

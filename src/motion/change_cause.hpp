@@ -7,7 +7,8 @@
 namespace hollow_probe {
 
 /// Of a change by its key, and which way it goes: `step` is the new number less the old one, 0 for choices;
-/// `farther` is by how much a line that starts elsewhere ends farther along its own way. Nothing for what surveys have no name for: what a reflex does, and how.
+/// `farther` is by how much a line that starts elsewhere ends farther along its own way. Nothing for what
+/// surveys have no name for: what a reflex does, and how.
 std::optional<CauseKind> cause_of(const DrillCure& cure, double step, double farther);
 
 }  // namespace hollow_probe

@@ -156,7 +156,9 @@ class Trial {
     std::vector<Tried> scan(double side, int steps) const {
         const double now = *setting_.now;
         std::vector<Tried> tried = {{now, with(now)}};
-        std::vector<double> parts = {2.0, 1.5};  // of how far is far; the nearest come last
+        std::vector<double> parts;  // of how far is far, the nearest last
+        const bool ends_soon = setting_.limits.most - setting_.limits.least <= 2.0 * setting_.scale;
+        if (ends_soon) parts = {2.0, 1.5};  // angles
         for (int i = 0; i < steps; ++i) parts.push_back(std::pow(0.5, i));
         for (auto part = parts.rbegin(); part != parts.rend(); ++part) {
             const double x =

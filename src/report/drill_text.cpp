@@ -167,7 +167,8 @@ std::string first_sentence(const DrillOutcome& outcome, const FirstBroken& first
         text += fmt::format("; probe \"{}\" is {}", first.probe, first.signal_on ? "on" : "off");
     for (const std::string& cause : first.causes)
         text += (&cause == &first.causes.front() ? "; cause: " : ", ") + cause;
-    if (first.cure > 0) text += fmt::format(" (change {})", first.cure);
+    if (first.cure > 0)
+        text += fmt::format(first.causes.empty() ? "; change {} mends it" : " (change {})", first.cure);
     return text;
 }
 

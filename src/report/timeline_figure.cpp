@@ -257,9 +257,10 @@ class TimelineDrawer {
         std::vector<std::string> lines;
         for (std::size_t i = 0; i < record_.broken.size(); ++i) {
             lines.push_back(fmt::format("{}  {}", i + 1, broken_sentence(outcome, record_.broken[i])));
-            for (const FirstBroken& first : why_.first) {
-                if (first.expectation == record_.broken[i].expectation)
-                    lines.push_back("     " + first_sentence(outcome, first));
+            for (FirstBroken first : why_.first) {
+                if (first.expectation != record_.broken[i].expectation) continue;
+                first.cure = 0;  // no changes are listed here
+                lines.push_back("     " + first_sentence(outcome, first));
             }
         }
         const std::size_t all = drill_.expectations.size();

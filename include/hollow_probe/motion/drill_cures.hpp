@@ -51,15 +51,14 @@ struct FirstBroken {
     std::size_t expectation = 0;
     double seconds = 0.0;
     std::vector<double> at;
-    /// The signal that it is about, or that the reflex goes by; empty: none. Whether it is on there, and wrong.
+    /// The signal that it is about, or that the reflex goes by; empty: none. Whether it is on, and wrong.
     std::string signal;
     bool signal_on = false;
     Wrong wrong = Wrong::no;
     std::string probe;         // of the signal: the only one that is off, or on, as it is; empty: none alone
     std::string reflex;        // that brought it about, or would have kept it off; empty: none
     bool reflex_acts = false;  // … it acts then
-    std::string
-        solid;  // missed, falsely taken for a contact, stood on, clipped, met above or ahead; empty: none
+    std::string solid;         // missed, felt falsely, stood on, clipped, met above or ahead; empty: none
     /// What is wrong, by the names that surveys use: what the first of the cures that keep the expectation
     /// says, and its number from 1; or, with number 0, what those say that keep it one after the other.
     std::vector<std::string> causes;
