@@ -2,6 +2,8 @@
 #include <Eigen/Geometry>
 #include <catch2/catch.hpp>
 
+#include <map>
+
 #include "drill_scenes.hpp"
 #include "hollow_probe/motion/play.hpp"
 
@@ -239,4 +241,57 @@ TEST_CASE("among three planes a ball goes on along a crease wherever one leads o
         CHECK(record.figures.deepest_clip == 0.0);
     }
     CHECK(creases >= 10);
+}
+
+TEST_CASE("what only grows never is less in the longer of two drills that begin alike, and does grow") {
+    // Whoever is played longer has missed no less, hung no shorter, erred no less in a value.
+    Random random(91);
+    static const std::vector<std::string> may_fall = {"bumpiness", "headway"};
+    std::map<std::string, int> grown;
+    for (int number = 0; number < 40; ++number) {
+        LevelBuilder<2> builder({"m"});
+        builder.add("floor", "m", slab<2>(-50, 50, 0));
+        builder.add("low roof", "m", slab<2>(-9, -5, 3.2, 1));
+        for (int i = 0; i < 12; ++i) {
+            Vec<2> center = random.point<2>(8.0);
+            center[1] = 0.3 * std::abs(center[1]);
+            if (center.norm() < 3.0) center[0] += center[0] < 0 ? -3.0 : 3.0;
+            builder.add("stone " + std::to_string(i), "m",
+                        random_shape<2>(random, center, random.between(0.3, 2.0)));
+        }
+        const auto level = builder.build();
+        Rig<2> rig = walker();
+        rig.probes[0].reach = random.between(0.05, 0.6);
+        rig.probes[0].accept_most_degrees = 45.0;
+        rig.signals[0].settle = random.between(0.0, 0.1);
+        rig.signals[0].gives = Value::slope;
+        rig.signals[0].gives_from = rig.probes[0].name;
+        Drill<2> drill = drill_of(Vec<2>(0, 0.01), 6.0);
+        drill.motion.friction = random.below(2) == 0 ? 0.0 : 3.0;
+        for (int i = 0; i < 24; ++i) {
+            drill.cues.push_back(
+                drive<2>(random.between(0.0, 6.0), (random.below(2) ? 1.0 : -1.0) * Vec<2>::UnitX()));
+            drill.cues.push_back(press<2>(random.between(0.0, 6.0)));
+        }
+        Drill<2> half = drill;
+        half.seconds = 3.0;
+        const auto shorter = play<2>(level, rig, half).figures;
+        const auto longer = play<2>(level, rig, drill).figures;
+        for (const char* name : figure_names()) {
+            if (std::find(may_fall.begin(), may_fall.end(), name) != may_fall.end()) continue;
+            const std::string signal = is_of_signals(name) ? "grounded" : "";
+            CAPTURE(number, name);
+            const double before = figure(shorter, name, signal);
+            const double after = figure(longer, name, signal);
+            CHECK(before >= 0.0);
+            CHECK(after >= before);
+            grown[name] += after > before ? 1 : 0;
+        }
+    }
+    for (const char* name :
+         {"missed_ticks", "false_ticks", "onset_latency", "release_latency", "flicker", "changes",
+          "value_error", "jumps", "refused_jumps", "unearned_jumps", "stuck_time"}) {
+        CAPTURE(name);
+        CHECK(grown[name] > 0);
+    }
 }

@@ -330,6 +330,53 @@ TEMPLATE_TEST_CASE_SIG(
     CHECK(gone("low")[1] == Approx(4.0).margin(0.02));
     CHECK(gone("high")[1] == Approx(4.0).margin(0.04));
     CHECK(gone("pushed")[0] == Approx(1.5).margin(0.02));  // 2, less the half that was between them
+    // A body on top rises with them.
+    drill.at = at<D>(11, 2.21);
+    const auto on_top = play<D>(level, body_of<D>(Shape::capsule), drill);
+    CHECK(on_top.last.anchor[1] == Approx(2.208 + 4.0).margin(0.05));
+    CHECK(on_top.figures.deepest_clip <= 0.02);
+}
+
+TEST_CASE("what a signal says of a planned move is held against the truth where it was read") {
+    // Walking at a wall: in the last tick before it the move is blocked where it begins, not where it ends.
+    LevelBuilder<2> builder({"m"});
+    builder.add("wall", "m", slab<2>(2.05, 4, 40, 80));
+    const auto level = builder.build();
+    for (const Reads reads : {Reads::before_move, Reads::after_move}) {
+        Probe<2> ahead;
+        ahead.name = "ahead";
+        ahead.kind = ProbeKind::shift;
+        ahead.aim = Aim::velocity;
+        ahead.reach = 0.0;
+        ahead.reach_per_speed = tick;
+        ahead.sees = {"m"};
+        Rig<2> rig = body_of<2>(Shape::capsule);
+        rig.probes = {ahead};
+        Signal blocked;
+        blocked.name = "blocked";
+        blocked.claims = Claim::blocked;
+        blocked.toward = Toward::velocity;
+        blocked.members.any = {"ahead"};
+        rig.signals = {blocked};
+        rig.reflexes = {};
+        rig.reads = reads;
+        rig.intent.ahead_move_seconds = tick;
+        Drill<2> drill = drill_at<2>(at<2>(0, 0), 1.0, Model::free);
+        drill.motion.gravity = 0.0;
+        drill.motion.top_speed = 6.0;
+        drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+        const auto record = play<2>(level, rig, drill);
+        const bool before = reads == Reads::before_move;
+        CAPTURE(before);
+        // The wall is met 1.75 from the start, in the 18th tick: read before the move it is told in that one,
+        // else in the one before.
+        for (std::size_t i = 0; i <= (before ? 17U : 16U); ++i) {
+            CAPTURE(i);
+            const bool told = i == (before ? 17U : 16U);
+            CHECK(record.ticks[i].signals_on.has(0) == told);
+            CHECK(record.ticks[i].truths_on.has(0) == told);
+        }
+    }
 }
 
 TEST_CASE("a rig that reads before the move and mutes its ground after a jump can jump") {

@@ -229,6 +229,15 @@ TEST_CASE("the free model stops short by what is left of a move, and creeps to t
     CHECK(crept.figures.wall_gap == Approx(0.0).margin(1e-9));
     CHECK(crept.figures.endless_creeps == 0);
     CHECK(crept.figures.deepest_clip == 0.0);
+    // Falling beside the wall it creeps across alone: it falls as it would without.
+    Drill<2> falls = drill;
+    falls.motion.gravity = 60.0;
+    falls.seconds = 0.5;
+    const auto beside = play<2>(level, rig, falls);
+    falls.cues.clear();
+    CHECK(beside.last.anchor[0] == 16.0);
+    CHECK(beside.last.anchor[1] == play<2>(level, rig, falls).last.anchor[1]);
+    CHECK(beside.last.anchor[1] < -5.0);
     // A shift of fixed reach is on though the body stands: a creep at no speed would not end.
     rig.probes[0].aim = Aim::fixed;
     rig.probes[0].along = {1, 0};

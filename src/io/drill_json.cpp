@@ -75,7 +75,8 @@ Json first_of(const DrillWhy& why) {
                         {"reflex_acts", first.reflex.empty() ? Json(nullptr) : Json(first.reflex_acts)},
                         {"solid", text_or_null(first.solid)},
                         {"causes", first.causes},
-                        {"cure", first.cure == 0 ? Json(nullptr) : Json(first.cure)}});
+                        {"cure", first.cure == 0 ? Json(nullptr) : Json(first.cure)},
+                        {"in_part", first.in_part}});
     }
     return list;
 }

@@ -289,8 +289,21 @@ void add_causes(DrillWhy& why) {
         }
         const auto last = std::find_if(why.together.begin(), why.together.end(),
                                        [&](const DrillCure& cure) { return keeps(cure, first.expectation); });
-        if (last == why.together.end()) continue;
-        std::for_each(why.together.begin(), last + 1, [&](const DrillCure& cure) { add(cure.cause, first); });
+        if (last != why.together.end()) {
+            std::for_each(why.together.begin(), last + 1,
+                          [&](const DrillCure& cure) { add(cure.cause, first); });
+            continue;
+        }
+        // Nothing keeps it; what makes fewer ticks wrong in that way is at fault in part.
+        const auto fewer = std::find_if(why.cures.begin(), why.cures.end(), [&](const DrillCure& cure) {
+            if (!cure.helps() || cure.cause.empty()) return false;
+            return first.wrong == FirstBroken::Wrong::missed ? cure.after.missed < cure.before.missed
+                                                             : cure.after.falsely < cure.before.falsely;
+        });
+        if (first.wrong == FirstBroken::Wrong::no || fewer == why.cures.end()) continue;
+        first.cure = static_cast<std::size_t>(fewer - why.cures.begin()) + 1;
+        first.in_part = true;
+        add(fewer->cause, first);
     }
 }
 

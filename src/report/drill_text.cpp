@@ -166,9 +166,13 @@ std::string first_sentence(const DrillOutcome& outcome, const FirstBroken& first
     if (!first.probe.empty())
         text += fmt::format("; probe \"{}\" is {}", first.probe, first.signal_on ? "on" : "off");
     for (const std::string& cause : first.causes)
-        text += (&cause == &first.causes.front() ? "; cause: " : ", ") + cause;
+        text += (&cause != &first.causes.front() ? ", "
+                 : first.in_part                 ? "; cause in part: "
+                                                 : "; cause: ") +
+                cause;
     if (first.cure > 0)
-        text += fmt::format(first.causes.empty() ? "; change {} mends it" : " (change {})", first.cure);
+        text += first.causes.empty() ? fmt::format("; change {} mends it", first.cure)
+                                     : fmt::format(" (change {})", first.cure);
     return text;
 }
 

@@ -63,6 +63,7 @@ struct FirstBroken {
     /// says, and its number from 1; or, with number 0, what those say that keep it one after the other.
     std::vector<std::string> causes;
     std::size_t cure = 0;
+    bool in_part = false;  // no cure keeps it: this one leaves fewer ticks wrong
 };
 
 struct DrillWhy {
