@@ -334,3 +334,28 @@ TEST_CASE("a chord that counts to the tick is found by trying every short sequen
         require_shortest<2>(level, rig, *result.found, 0);
     }
 }
+
+TEST_CASE("whatever the rate, what is found is cut short and played again") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {40, 1}));
+    const auto level = builder.build();
+    Rig<2> rig = walker();
+    rig.signals[0].mute_after = {"jump", 0.4};
+    for (const double rate : {30.0, 60.0, 77.0, 100.0, 144.0}) {
+        for (std::uint64_t seed = 0; seed < 8; ++seed) {
+            Drill<2> drill = walk(3.0);
+            drill.tick_rate = rate;
+            drill.motion.jump_speed = 1.0;
+            drill.expectations = {{Kind::most, "refused_jumps", "", 1.0, ""}};
+            HuntOptions options;
+            options.seed = seed;
+            options.most_ticks = 100'000;
+            const auto result = hunt<2>(level, rig, drill, options);
+            CAPTURE(rate, seed);
+            REQUIRE(result.found);
+            // A jump, and two that are refused after it, landed, and not yet told so.
+            CHECK(result.found->cues.size() == 3);
+            require_shortest<2>(level, rig, *result.found, 0);
+        }
+    }
+}

@@ -207,7 +207,7 @@ TEST_CASE("the free model stops short by what is left of a move, and creeps to t
     ahead.reach_per_speed = tick;
     ahead.axes = ShiftAxes::across_up;
     ahead.sees = {"m"};
-    rig.probes = {ahead};
+    rig.probes = {foot_ray<2>(0.1), ahead};
     Signal blocked;
     blocked.name = "blocked";
     blocked.claims = Claim::wall;
@@ -239,10 +239,10 @@ TEST_CASE("the free model stops short by what is left of a move, and creeps to t
     CHECK(beside.last.anchor[1] == play<2>(level, rig, falls).last.anchor[1]);
     CHECK(beside.last.anchor[1] < -5.0);
     // A shift of fixed reach is on though the body stands: a creep at no speed would not end.
-    rig.probes[0].aim = Aim::fixed;
-    rig.probes[0].along = {1, 0};
-    rig.probes[0].reach = 12.0;
-    rig.probes[0].reach_per_speed = 0.0;
+    rig.probes[1].aim = Aim::fixed;
+    rig.probes[1].along = {1, 0};
+    rig.probes[1].reach = 12.0;
+    rig.probes[1].reach_per_speed = 0.0;
     drill.cues = {};
     const auto endless = play<2>(level, rig, drill);
     CHECK(endless.figures.endless_creeps == 60);

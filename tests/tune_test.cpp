@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include "hollow_probe/rig/differences.hpp"
+#include "hollow_probe/study/front.hpp"
 #include "hollow_probe/study/propose.hpp"
 #include "hollow_probe/study/tune.hpp"
 #include "scenes.hpp"
@@ -387,16 +388,122 @@ TEST_CASE("rigs proposed for fifty random bodies and intents", "[.long]") {
     CHECK(right >= 48);
 }
 
-TEST_CASE("what no family keeps is said, and what cannot be asked is refused") {
+TEST_CASE("every claim has families; steps and ledges are told nearly rightly by the best of them") {
+    // A stair of two, a block too tall, and a shelf to climb.
+    LevelBuilder<2> builder({"stone", "wood"});
+    builder.add("floor", "stone", RoundedHull<2>::box({0, -0.5}, {16, 1}));
+    builder.add("low", "stone", RoundedHull<2>::box({3, 0.1}, {2, 0.2}));
+    builder.add("high", "wood", RoundedHull<2>::box({4, 0.25}, {1.2, 0.5}));
+    builder.add("shelf", "stone", RoundedHull<2>::box({-5, 0.5}, {2, 1.0}));
+    const Level<2> level = builder.build();
+    Rig<2> bare;
+    bare.body.meets = {"stone", "wood"};
+    ProposeOptions options;
+    options.survey.budget = 2500;
+    options.most_tuned = 30;
+    for (const bool is_box : {false, true}) {
+        bare.body.stances = {is_box ? Stance<2>::box("upright", {0.6, 1.6})
+                                    : Stance<2>::capsule("upright", 0.3, 1.6)};
+        bare.intent.ahead_step = 0.05;
+        bare.intent.ahead_ledge = 0.1;
+        const Proposal<2> proposal = propose<2>({&level}, bare, {Claim::step, Claim::ledge}, options);
+        for (const ProposedClaim<2>& claim : proposal.claims) {
+            CAPTURE(is_box, name_of(claim.claim));
+            REQUIRE(claim.chosen.has_value());
+            const Wrongness& wrong = claim.families[*claim.chosen].wrong;
+            CHECK(wrong.contact > 0.0);
+            CHECK(wrong.missed_share() < 0.1);
+            CHECK(wrong.false_share() < 0.25);
+            // The plainest family is far worse: rays feel neither the way over nor the room there.
+            CHECK(claim.families.front().wrong.whole() > 2.0 * wrong.whole());
+        }
+    }
+}
+
+TEST_CASE("what is grave counts more, in proportion to the weight given") {
+    const Level<2> level = yard<2>();
+    Rig<2> rig = sound<2>();
+    rig.probes[0].reach = 0.8;
+    TuneOptions<2> options;
+    options.free = {{"probe.soles.reach", std::array{0.01, 0.9}}};
+    options.survey.budget = 3000;
+    const auto weighed_at = [&](double severity) {
+        options.severity_weight = severity;
+        return tune<2>({&level}, rig, options);
+    };
+    const TunedRig<2> plain = weighed_at(0.0);
+    CHECK(plain.weighed_before == Approx(plain.before.missed + plain.before.falsely).epsilon(1e-9));
+    const double one = weighed_at(1.0).weighed_before;
+    const double two = weighed_at(2.0).weighed_before;
+    CHECK(one > plain.weighed_before);
+    CHECK(two - one == Approx(one - plain.weighed_before));
+    // What is felt 0.8 early is wrong by 0.8 less touch at most, a part of the body's height.
+    CHECK(one < 1.5 * plain.weighed_before);
+    options.severity_weight = -1.0;
+    CHECK_THROWS_AS(tune<2>({&level}, rig, options), InvalidInput);
+}
+
+TEST_CASE("of a trade-off none is beaten by another, nor by any of a lattice, and threads do not matter") {
+    const Level<2> level = yard<2>();
+    Rig<2> rig = sound<2>();
+    rig.probes[0].kind = ProbeKind::ray;
+    rig.probes[0].shape.reset();
+    rig.probes[0].from = {0.0, 0.4};
+    rig.probes[0].reach = 0.43;
+    TuneOptions<2> options;
+    options.free = {{"probe.soles.reach", std::array{0.3, 0.7}}, {"probe.soles.sees", {}}};
+    options.survey.budget = 3000;
+    options.most_tried = 600;
+    options.survey.threads = 1;
+    const TuningFront<2> front = tuning_front<2>({&level}, rig, options);
+    REQUIRE(front.rigs.size() >= 3);
+    CHECK(front.settings == std::vector<std::string>{"probe.soles.reach", "probe.soles.sees"});
+    const auto beats = [](const FrontRig<2>& a, const FrontRig<2>& b) {
+        return a.wrong.missed <= b.wrong.missed && a.wrong.falsely <= b.wrong.falsely &&
+               a.effort <= b.effort &&
+               (a.wrong.missed < b.wrong.missed || a.wrong.falsely < b.wrong.falsely || a.effort < b.effort);
+    };
+    for (const FrontRig<2>& one : front.rigs) {
+        CHECK(std::none_of(front.rigs.begin(), front.rigs.end(),
+                           [&](const FrontRig<2>& other) { return beats(other, one); }));
+        CHECK_FALSE(beats(front.before, one));
+    }
+    // Rigs that see both layers, reach by reach: none is better by more than what rounding a reach may cost.
+    SurveyOptions quick;
+    quick.explain = false;
+    quick.budget = 3000;
+    KeptTruths<2> kept;
+    for (double reach = 0.3; reach <= 0.7; reach += 0.01) {
+        Rig<2> other = rig;
+        other.probes[0].reach = reach;
+        const Wrongness wrong = survey<2>(level, other, quick, kept).wrong;
+        const double hair = 0.03 * (wrong.missed + wrong.falsely) + 0.01;
+        CAPTURE(reach, wrong.missed, wrong.falsely);
+        for (const FrontRig<2>& one : front.rigs) {
+            const bool far_better =
+                wrong.missed < one.wrong.missed - hair && wrong.falsely < one.wrong.falsely - hair;
+            // A rig that sees less takes less.
+            const bool takes_less = one.effort < front.before.effort;
+            CHECK((!far_better || takes_less));
+        }
+    }
+    options.survey.threads = 2;
+    const TuningFront<2> again = tuning_front<2>({&level}, rig, options);
+    REQUIRE(again.rigs.size() == front.rigs.size());
+    for (std::size_t i = 0; i < front.rigs.size(); ++i) {
+        CHECK(again.rigs[i].values == front.rigs[i].values);
+        CHECK(again.rigs[i].wrong.missed == front.rigs[i].wrong.missed);
+    }
+    CHECK_THROWS_AS(tuning_front<2>({}, rig, options), InvalidInput);
+}
+
+TEST_CASE("what cannot be asked is refused") {
     const Level<2> level = yard<2>();
     Rig<2> bare;
     bare.body.meets = {"stone", "wood"};
     bare.body.stances = {Stance<2>::box("crate", {0.6, 1.2})};
     ProposeOptions options;
     options.survey.budget = 2000;
-    const Proposal<2> none = propose<2>({&level}, bare, {Claim::ledge}, options);
-    CHECK_FALSE(none.claims.at(0).chosen.has_value());
-    CHECK(none.rig.probes.empty());
     CHECK_THROWS_AS(propose<2>({&level}, bare, {}, options), InvalidInput);
     CHECK_THROWS_AS(propose<2>({}, bare, {Claim::ground}, options), InvalidInput);
     bare.body.stances.clear();

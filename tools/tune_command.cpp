@@ -10,6 +10,7 @@
 #include "hollow_probe/io/rig_edit.hpp"
 #include "hollow_probe/io/tune_json.hpp"
 #include "hollow_probe/report/figure.hpp"
+#include "hollow_probe/report/front.hpp"
 #include "hollow_probe/report/page.hpp"
 #include "hollow_probe/report/tune_text.hpp"
 #include "numbers.hpp"
@@ -26,7 +27,10 @@ struct Arguments {
     std::vector<std::string> held;
     std::string write;
     double missed_weight = 1.0;
-    std::size_t most_tried = 10000;
+    double severity_weight = 1.0;
+    std::size_t most_tried = 0;
+    bool front = false;
+    std::size_t pick = 0;
     std::vector<std::string> levels;  // of the files
     std::string rig;
 };
@@ -84,6 +88,92 @@ std::string written(const Arguments& arguments, const Level<D>& level, const Rig
     return text;
 }
 
+/// What is free, on which terms, as the command line has it.
+template <int D>
+TuneOptions<D> tune_options(const Arguments& arguments) {
+    constexpr std::size_t enough_for_a_front = 3000;
+    TuneOptions<D> options;
+    options.survey = survey_options(arguments.common, arguments.flags);
+    options.missed_weight = arguments.missed_weight;
+    options.severity_weight = arguments.severity_weight;
+    if (arguments.most_tried > 0) {
+        options.most_tried = arguments.most_tried;
+    } else if (arguments.front) {
+        options.most_tried = enough_for_a_front;
+    }
+    options.held_part = arguments.held.empty() ? 0.1 : 0.0;
+    options.progress = progress_bar(arguments.front ? "trading off" : "tuning");
+    options.survey.progress = {};
+    for (const std::string& text : arguments.free) options.free.push_back(free_from(text));
+    options.broken = broken_counter<D>(arguments);
+    return options;
+}
+
+std::string title_of(const Arguments& arguments, const char* done) {
+    std::string on;
+    for (const std::string& level : arguments.levels) on += (on.empty() ? "" : ", ") + file_name(level);
+    return file_name(arguments.rig) + " " + done + " " + on;
+}
+
+/// The trade-off instead of one answer.
+template <int D>
+int run_front(const Arguments& arguments, const std::vector<Level<D>>& levels, const Rig<D>& rig) {
+    const TuneOptions<D> options = tune_options<D>(arguments);
+    std::vector<const Level<D>*> pointers;
+    for (const Level<D>& level : levels) pointers.push_back(&level);
+    const TuningFront<D> front = tuning_front<D>(pointers, rig, options);
+    if (options.progress) options.progress(1.0);
+    const std::string title = title_of(arguments, "traded off on");
+    std::string words = front_text<D>(title, front, text_options());
+    const CommonOptions& common = arguments.common;
+    Outputs outputs;
+    if (!common.json.empty()) outputs.add(common.json, front_json<D>(arguments.levels, arguments.rig, front));
+    if (!common.figure.empty()) outputs.add(common.figure, front_figure<D>(title, front, common.figure));
+    if (!common.html.empty()) {
+        if (front.rigs.empty()) throw InputError("--html: there is nothing to show: no rig was found");
+        Page page(title);
+        const std::size_t shown = arguments.pick > 0 ? arguments.pick : 1;
+        if (shown > front.rigs.size())
+            throw InputError(
+                fmt::format("--pick: there is no rig {}, expected 1 to {}", shown, front.rigs.size()));
+        const Rig<D>& picked = front.rigs[shown - 1].rig;
+        page.add<D>(levels.front(), picked, survey<D>(levels.front(), picked, options.survey),
+                    {arguments.levels.front(), arguments.write.empty() ? arguments.rig : arguments.write});
+        page.add<D>(levels.front(), rig, survey<D>(levels.front(), rig, options.survey),
+                    {arguments.levels.front(), arguments.rig});
+        page.compare();
+        page.say(words);
+        outputs.add(common.html, page.finish());
+    }
+    if (!arguments.write.empty()) {
+        if (arguments.pick > front.rigs.size())
+            throw InputError(fmt::format("--pick: there is no rig {}, expected 1 to {}", arguments.pick,
+                                         front.rigs.size()));
+        outputs.add(arguments.write,
+                    written<D>(arguments, levels.front(), rig, front.rigs[arguments.pick - 1].rig));
+        words += fmt::format("Number {} written to {}.\n", arguments.pick, arguments.write);
+    }
+    outputs.write();
+    if (common.json != "-") fmt::print("{}", words);
+    const bool any_right = std::any_of(front.rigs.begin(), front.rigs.end(), [](const FrontRig<D>& one) {
+        return one.wrong.poses() == 0 && one.broken == 0;
+    });
+    return any_right ? all_well : wrong_verdicts;
+}
+
+/// A survey of the tuned rig where something is left wrong, with what would mend it; nothing where nothing
+/// is.
+template <int D>
+std::optional<Survey<D>> left_wrong(const std::vector<Level<D>>& levels, const TunedRig<D>& tuned,
+                                    const SurveyOptions& options) {
+    if (tuned.after.poses() == 0) return std::nullopt;
+    for (const Level<D>& level : levels) {
+        Survey<D> survey = hollow_probe::survey<D>(level, tuned.rig, options);
+        if (!survey.findings.empty()) return survey;
+    }
+    return std::nullopt;
+}
+
 template <int D>
 int run(const Arguments& arguments) {
     const std::vector<Level<D>> levels = loaded_levels<D>(arguments.levels);
@@ -92,15 +182,8 @@ int run(const Arguments& arguments) {
     for (const auto* const list : {&levels, &held}) {
         for (const Level<D>& level : *list) (void)load_rig<D>(arguments.rig, level);
     }
-    TuneOptions<D> options;
-    options.survey = survey_options(arguments.common, arguments.flags);
-    options.missed_weight = arguments.missed_weight;
-    options.most_tried = arguments.most_tried;
-    options.held_part = arguments.held.empty() ? 0.1 : 0.0;
-    options.progress = progress_bar("tuning");
-    options.survey.progress = {};
-    for (const std::string& text : arguments.free) options.free.push_back(free_from(text));
-    options.broken = broken_counter<D>(arguments);
+    if (arguments.front) return run_front<D>(arguments, levels, rig);
+    const TuneOptions<D> options = tune_options<D>(arguments);
     std::vector<const Level<D>*> pointers;
     for (const Level<D>& level : levels) pointers.push_back(&level);
     TunedRig<D> tuned = tune<D>(pointers, rig, options);
@@ -117,10 +200,9 @@ int run(const Arguments& arguments) {
         add(rig, tuned.held_before);
         add(tuned.rig, tuned.held_after);
     }
-    std::string on;
-    for (const std::string& level : arguments.levels) on += (on.empty() ? "" : ", ") + file_name(level);
-    const std::string title = file_name(arguments.rig) + " tuned on " + on;
-    std::string words = tune_text<D>(title, tuned, text_options());
+    const std::string title = title_of(arguments, "tuned on");
+    const std::optional<Survey<D>> left = left_wrong<D>(levels, tuned, options.survey);
+    std::string words = tune_text<D>(title, tuned, text_options(), left ? &*left : nullptr);
     Outputs outputs;
     const CommonOptions& common = arguments.common;
     if (!common.json.empty()) outputs.add(common.json, tune_json<D>(arguments.levels, arguments.rig, tuned));
@@ -178,7 +260,22 @@ void add_tune_command(Commands& commands) {
         .positive()
         .with_default()
         .takes("W");
-    command.option("--try", arguments->most_tried, "How many rigs may be tried").takes("N");
+    command
+        .option("--severity-weight", arguments->severity_weight,
+                "What is wrong by the body's size counts so much more than what is wrong by a hair")
+        .within(0.0, 1000.0)
+        .with_default()
+        .takes("W");
+    command
+        .option("--try", arguments->most_tried, "How many rigs may be tried; standard: 10000, a front 3000")
+        .positive()
+        .takes("N");
+    const Option front = command.flag("--front", arguments->front,
+                                      "Tell the trade-off of missed, false and effort instead of one answer");
+    command.option("--pick", arguments->pick, "Of the trade-off, the rig to write or to show")
+        .positive()
+        .takes("N")
+        .needs(front);
     command
         .option("--write", arguments->write, "Write the rig with these values, all else as the author has it")
         .takes("FILE");
@@ -186,6 +283,8 @@ void add_tune_command(Commands& commands) {
     add_common(command, arguments->common);
     command.runs([arguments] {
         check_outputs(arguments->common, {arguments->write});
+        if (arguments->front && !arguments->write.empty() && arguments->pick == 0)
+            throw InputError("--write: of a trade-off, --pick says which rig");
         const LevelsAndRigs sorted = told_apart("tune", arguments->files);
         if (sorted.rigs.size() != 1)
             throw InputError(fmt::format("tune: there {} among the files, expected one",

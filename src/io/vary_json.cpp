@@ -17,7 +17,8 @@ std::string vary_json(const std::string& title, const std::vector<VaryMapRow>& m
                                        {"missed_poses", point.wrong.missed_poses},
                                        {"false_poses", point.wrong.false_poses},
                                        {"recall", point.recall()},
-                                       {"precision", point.precision()}});
+                                       {"precision", point.precision()},
+                                       {"severity", number_or_null(point.severity)}});
         }
         curve["right"] = Json::array();
         for (const Stretch& one : row.curve.right) curve["right"].push_back({one.from, one.to});

@@ -111,7 +111,9 @@ class Shrinking {
                 if (part < 1.0) less = std::floor(less * best_.tick_rate + 1e-6) * tick();
                 if (less < (part < 1.0 ? 0.5 * tick() : 1e-9)) break;
                 Drill<D> sooner = best_;
-                for (std::size_t k = i; k < sooner.cues.size(); ++k) sooner.cues[k].at -= less;
+                // By rounding a time may come out below 0.
+                for (std::size_t k = i; k < sooner.cues.size(); ++k)
+                    sooner.cues[k].at = std::max(0.0, sooner.cues[k].at - less);
                 sooner.seconds -= less;
                 if (sooner.seconds > 0.5 * tick() && take(sooner)) {
                     any = true;

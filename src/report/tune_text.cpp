@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "hollow_probe/report/advice_text.hpp"
@@ -11,17 +12,47 @@ namespace hollow_probe {
 namespace {
 
 std::string room_text(const std::array<double, 2>& ends) {
-    return std::isnan(ends[0]) ? "-" : fmt::format("{} to {}", plain(ends[0]), plain(ends[1]));
+    if (std::isnan(ends[0])) return "-";
+    // As many digits as tell them apart.
+    constexpr int most = 9;
+    for (int digits = 4; digits <= most; ++digits) {
+        const std::string low = fmt::format("{:.{}g}", ends[0], digits);
+        const std::string high = fmt::format("{:.{}g}", ends[1], digits);
+        if (low != high || digits == most) return low + " to " + high;
+    }
+    return "";
 }
 
 std::string as_given(const std::string& value) {
     return value.empty() ? "not given" : value;
 }
 
+/// A sentence without "(see fix 2)": fixes are not listed here.
+std::string without_number(std::string sentence) {
+    const std::size_t at = sentence.find(" (see fix");
+    if (at != std::string::npos) sentence.erase(at, sentence.find(')', at) - at + 1);
+    return sentence;
+}
+
+/// Where the room of a setting is another when another setting is at an end of its own.
+std::string beside_text(const TunedSetting& setting) {
+    const double width = setting.alone[1] - setting.alone[0];
+    std::string text;
+    for (const TunedSetting::Beside& one : setting.beside) {
+        const double moved =
+            std::max(std::abs(one.room[0] - setting.alone[0]), std::abs(one.room[1] - setting.alone[1]));
+        if (moved <= 0.02 * width) continue;
+        text += fmt::format("{} {} with {} at {}", text.empty() ? setting.path + " may be" : ",",
+                            room_text(one.room), one.other, plain(one.at));
+    }
+    return text.empty() ? text : text + ".";
+}
+
 }  // namespace
 
 template <int D>
-std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const TextOptions& options) {
+std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const TextOptions& options,
+                      const Survey<D>* left) {
     std::string out = title + "\n\n";
     TextTable table;
     table.add({"setting", "was", "is", "alone may be", "together"});
@@ -32,6 +63,9 @@ std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const 
     const auto say = [&](const std::string& text) {
         for (const std::string& line : wrapped(text, options.width)) out += line + "\n";
     };
+    for (const TunedSetting& one : tuned.settings) {
+        if (const std::string text = beside_text(one); !text.empty()) say(text);
+    }
     if (!tuned.better()) {
         say(fmt::format("Nothing better was found among {} rigs: the rig stays as it is.",
                         grouped(tuned.tried)));
@@ -44,15 +78,24 @@ std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const 
     }
     if (tuned.broken_before + tuned.broken_after > 0)
         say(fmt::format("Broken expectations of drills: {} → {}.", tuned.broken_before, tuned.broken_after));
-    if (!tuned.right() && tuned.better())
-        say("By these settings it cannot be made wholly right: survey what was written for what remains, and "
-            "why.");
+    if (!tuned.right() && tuned.better()) say("By these settings it cannot be made wholly right.");
+    if (left != nullptr) {
+        constexpr std::size_t most = 3;
+        out += "\nWhat is left, and what it would need:\n";
+        for (std::size_t i = 0; i < std::min(most, left->findings.size()); ++i)
+            say("- " + without_number(finding_sentence<D>(tuned.rig, left->findings[i])));
+        if (left->findings.size() > most)
+            say(fmt::format("… and {} more; a survey of it has all.", left->findings.size() - most));
+        out += "\n";
+    }
     say(fmt::format("{} rigs were tried in {} round{}.", grouped(tuned.tried), tuned.rounds,
                     tuned.rounds == 1 ? "" : "s"));
     return out;
 }
 
-template std::string tune_text<2>(const std::string&, const TunedRig<2>&, const TextOptions&);
-template std::string tune_text<3>(const std::string&, const TunedRig<3>&, const TextOptions&);
+template std::string tune_text<2>(const std::string&, const TunedRig<2>&, const TextOptions&,
+                                  const Survey<2>*);
+template std::string tune_text<3>(const std::string&, const TunedRig<3>&, const TextOptions&,
+                                  const Survey<3>*);
 
 }  // namespace hollow_probe

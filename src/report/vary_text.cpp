@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 namespace hollow_probe {
 namespace {
@@ -46,12 +47,13 @@ std::string vary_text(const std::string& title, const std::vector<VaryMapRow>& m
         }
         return out;
     }
-    out += fmt::format("  {:>12}  {:>10}  {:>10}  {:>8}  {:>9}\n", "value", "○ missed", "× false", "recall",
-                       "precision");
+    out += fmt::format("  {:>12}  {:>10}  {:>10}  {:>8}  {:>9}  {:>8}\n", "value", "○ missed", "× false",
+                       "recall", "precision", "severity");
     for (const VaryPoint& point : first.points) {
-        out += fmt::format("  {:>12}  {:>10}  {:>10}  {:>8}  {:>9}\n", plain(point.value),
+        out += fmt::format("  {:>12}  {:>10}  {:>10}  {:>8}  {:>9}  {:>8}\n", plain(point.value),
                            plain(point.wrong.missed), plain(point.wrong.falsely), share(point.recall()),
-                           share(point.precision()));
+                           share(point.precision()),
+                           std::isinf(point.severity) ? "far off" : plain(point.severity));
     }
     return out + "\n" + right_text(first) + "\n";
 }

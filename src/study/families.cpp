@@ -54,7 +54,10 @@ class Families {
                 headroom();
                 break;
             case Claim::step:
+                steps();
+                break;
             case Claim::ledge:
+                ledges();
                 break;
         }
         return std::move(all_);
@@ -63,30 +66,65 @@ class Families {
   private:
     using Make = std::function<std::optional<Probe<D>>(const Fitted<D>&)>;
 
-    /// A probe in each stance; none where some stance can have none.
-    void add(const std::string& name, const std::string& what, const std::string& part, const Make& make,
-             bool on_without_hit = false) {
+    /// How the signal takes a probe.
+    enum class Role { any, all, none };
+    struct Part {
+        std::string name;
+        Role role;
+        Make make;
+    };
+
+    /// The parts in each stance; none of it where some stance can have no such probe.
+    void add(const std::string& name, const std::string& what, const std::vector<Part>& parts) {
         TriedFamily<D> family;
         family.name = name;
         family.what = what;
         Signal signal;
         signal.name = name_of(std::optional(claim_));
         signal.claims = claim_;
+        const bool several = bare_.body.stances.size() > 1;
         for (const Stance<D>& stance : bare_.body.stances) {
-            std::optional<Probe<D>> probe = make(Fitted<D>(stance));
-            if (!probe) return;
-            const bool several = bare_.body.stances.size() > 1;
-            probe->name = part + (several ? ", " + stance.name : "");
-            if (several) probe->stances = {stance.name};
-            probe->sees = bare_.body.meets;
-            probe->faces = bare_.body.faces;
-            (on_without_hit ? signal.members.none : signal.members.any).emplace_back(probe->name);
-            family.probes.push_back(std::move(*probe));
+            for (const Part& part : parts) {
+                std::optional<Probe<D>> probe = part.make(Fitted<D>(stance));
+                if (!probe) return;
+                probe->name = part.name + (several ? ", " + stance.name : "");
+                if (several) probe->stances = {stance.name};
+                probe->sees = bare_.body.meets;
+                probe->faces = bare_.body.faces;
+                // Probes of other stances are not mounted: they say no to `all`.
+                auto& members = part.role == Role::none              ? signal.members.none
+                                : part.role == Role::all && !several ? signal.members.all
+                                                                     : signal.members.any;
+                if (part.role == Role::all && several) {
+                    all_of(part.name, family, signal).members.any.emplace_back(probe->name);
+                } else {
+                    members.emplace_back(probe->name);
+                }
+                family.probes.push_back(std::move(*probe));
+            }
         }
         if (claim_ == Claim::drop) signal.members.all.emplace_back(standing_);
         if (claim_ == Claim::headroom) signal.stance = tallest().name;
-        family.signals = {signal};
+        if (claim_ == Claim::ledge) signal.stance = climber().name;
+        family.signals.push_back(signal);
         all_.push_back(std::move(family));
+    }
+
+    void add(const std::string& name, const std::string& what, const std::string& part, const Make& make,
+             bool on_without_hit = false) {
+        add(name, what, std::vector<Part>{{part, on_without_hit ? Role::none : Role::any, make}});
+    }
+
+    /// A helper that is on if a part is on in the stance there is; the signal asks for it.
+    static Signal& all_of(const std::string& part, TriedFamily<D>& family, Signal& signal) {
+        for (Signal& helper : family.signals) {
+            if (helper.name == part) return helper;
+        }
+        Signal helper;
+        helper.name = part;
+        helper.claims.reset();
+        signal.members.all.emplace_back(part);
+        return family.signals.emplace_back(std::move(helper));
     }
 
     static Probe<D> line(const Vec<D>& from, const Vec<D>& along, double reach, double least, double most) {
@@ -182,10 +220,33 @@ class Families {
             [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                 return swept(line(body.middle, ahead, intent.ahead_wall, least, most), body.shape());
             });
+        const Part chest = {"chest", Role::all, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                                return swept(line(body.middle, ahead, intent.ahead_wall, least, most),
+                                             body.shape());
+                            }};
+        add("body, no step", "the body itself, swept ahead, where it could not be lifted on to what it meets",
+            {chest, way_over(1.0), landing()});
+        if (all_.empty() || all_.back().name != "body, no step") return;
+        // On where the chest is and stepping is not: what makes a step goes into a helper of its own.
+        TriedFamily<D>& family = all_.back();
+        Signal& wall = family.signals.back();
+        Signal stepping;
+        stepping.name = "can be stepped on";
+        stepping.claims.reset();
+        stepping.members.none = std::move(wall.members.none);
+        const auto is_landing = [](const Member& member) { return member.name.substr(0, 7) == "landing"; };
+        for (const Member& member : wall.members.all) {
+            if (is_landing(member)) stepping.members.all.push_back(member);
+        }
+        std::erase_if(wall.members.all, is_landing);
+        wall.members.none = {Member(stepping.name)};
+        family.signals.insert(family.signals.end() - 1, stepping);
     }
 
     void blocked() {
         const Intent& intent = bare_.intent;
+        // Whatever the move runs against stops it, footing too; what it runs along does not.
+        constexpr double flush = 0.1;  // degrees
         const double speed = 2.5 * tallest().shape.bounds().high[1];
         const auto planned = [=](Probe<D> probe) {
             if (intent.ahead_move > 0.0) {
@@ -202,9 +263,7 @@ class Families {
             });
         add("body", "the body itself, swept by the planned move", "front",
             [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
-                return planned(
-                    swept(line(body.middle, Vec<D>::Unit(0), 1.0, intent.steepest_footing_degrees, 180.0),
-                          body.shape()));
+                return planned(swept(line(body.middle, Vec<D>::Unit(0), 1.0, flush, 180.0), body.shape()));
             });
         add("shift", "the body placed where the planned move ends", "front",
             [=](const Fitted<D>&) -> std::optional<Probe<D>> {
@@ -236,6 +295,141 @@ class Families {
                              RoundedHull<D>::ball(Vec<D>::Zero(), 0.5 * radius));
             },
             true);
+        const Part toes = {"toes", Role::none, [=](const Fitted<D>&) -> std::optional<Probe<D>> {
+                               return down(intent.ahead_drop);
+                           }};
+        const Part way = {"way ahead", Role::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                              return swept(line(body.middle + above * Vec<D>::Unit(1), Vec<D>::Unit(0),
+                                                intent.ahead_drop, intent.steepest_footing_degrees, 180.0),
+                                           body.shape());
+                          }};
+        add("ray and way",
+            "a ray down where the edge counts as near, on ground, where the body, lifted, can go on",
+            {toes, way});
+    }
+
+    /// How much a body must be raised so that what rises less than `lowest_step` does not stop it as steep.
+    [[nodiscard]] double raised(const Fitted<D>& body) const {
+        const double met_as_steep =
+            body.round * (1.0 - std::cos(radians(bare_.intent.steepest_footing_degrees)));
+        return std::max(0.0, bare_.intent.lowest_step - met_as_steep);
+    }
+    [[nodiscard]] double tread(const Fitted<D>& body) const {
+        return bare_.intent.tread > 0.0 ? bare_.intent.tread : body.half;
+    }
+
+    /// The body lifted on to a step sweeps on: stopped by what is steeper than footing, or, with a small
+    /// angle, touched at all: what rises more may have a round edge.
+    [[nodiscard]] Part way_over(double from_degrees) const {
+        return {"way over", Role::none, [=, this](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                    Probe<D> probe =
+                        swept(line(body.middle + bare_.intent.tallest_step * Vec<D>::Unit(1), Vec<D>::Unit(0),
+                                   bare_.intent.ahead_step + tread(body), from_degrees, 180.0),
+                              body.shape());
+                    probe.if_inside = IfInside::report;
+                    return probe;
+                }};
+    }
+    /// … and is lowered again on to footing.
+    [[nodiscard]] Part landing() const {
+        return {
+            "landing", Role::all, [=, this](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                const Intent& intent = bare_.intent;
+                Probe<D> probe = swept(
+                    line(body.middle + intent.tallest_step * Vec<D>::Unit(1) + tread(body) * Vec<D>::Unit(0),
+                         -Vec<D>::Unit(1), intent.tallest_step - intent.lowest_step + intent.touch, 0.0,
+                         intent.steepest_footing_degrees),
+                    body.shape());
+                probe.take = Take::first;
+                return probe;
+            }};
+    }
+
+    void steps() {
+        const Intent& intent = bare_.intent;
+        const Vec<D> up = Vec<D>::Unit(1);
+        const Vec<D> ahead = Vec<D>::Unit(0);
+        const double least = intent.steepest_footing_degrees;
+        const double most = 180.0 - intent.ceiling_within_degrees;
+        add("two rays", "a ray ahead at the shin that hits, and one above the tallest step that does not",
+            {{"shin", Role::any,
+              [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                  return line(0.5 * (intent.lowest_step + intent.tallest_step) * up, ahead,
+                              body.half + intent.ahead_step, least, most);
+              }},
+             {"knee", Role::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                  return line((intent.tallest_step + intent.touch) * up, ahead,
+                              body.half + intent.ahead_step + body.half, 0.0, 180.0);
+              }}});
+        const Part riser = {
+            "riser", Role::all, [=, this](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                return swept(line(body.middle + raised(body) * up, ahead, intent.ahead_step, least, most),
+                             body.shape());
+            }};
+        add("riser and landing", "the body swept ahead, and lowered on to what is beyond",
+            {riser, landing()});
+        add("riser, way and landing",
+            "the body swept ahead, lifted past the riser without being stopped, and lowered on to what is "
+            "beyond",
+            {riser, way_over(least), landing()});
+        add("riser, free way and landing",
+            "the body swept ahead, lifted past the riser without touching, and lowered on to what is beyond",
+            {riser, way_over(1.0), landing()});
+    }
+
+    /// The stance that is to stand on a ledge: the body's first.
+    [[nodiscard]] const Stance<D>& climber() const { return bare_.body.stances.front(); }
+
+    void ledges() {
+        const Intent& intent = bare_.intent;
+        const Vec<D> up = Vec<D>::Unit(1);
+        const Vec<D> ahead = Vec<D>::Unit(0);
+        const double least = intent.steepest_footing_degrees;
+        const double most = 180.0 - intent.ceiling_within_degrees;
+        const auto [low, high] = intent.ledge_between;
+        const Part chest = {"face", Role::all, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                                Probe<D> probe = swept(
+                                    line(body.middle, ahead, intent.ahead_ledge, least, most), body.shape());
+                                probe.take = Take::first;
+                                return probe;
+                            }};
+        // The climber's back past the face, wherever within reach that is: half way on average.
+        const auto over = [=, this](const Fitted<D>& body) {
+            const Fitted<D> standing(climber());
+            return body.half + 0.5 * intent.ahead_ledge + tread(standing) + standing.half;
+        };
+        const Part top_ray = {"top", Role::all, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                                  return line(
+                                      (high + intent.touch) * up +
+                                          (body.half + 0.5 * intent.ahead_ledge + 0.1 * body.half) * ahead,
+                                      -up, high - low + 2.0 * intent.touch, 0.0, least);
+                              }};
+        const Part top = {"top", Role::all, [=, this](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                              const Fitted<D> standing(climber());
+                              Probe<D> probe = swept(
+                                  line(standing.middle + (high + intent.touch) * up + over(body) * ahead, -up,
+                                       high - low + 2.0 * intent.touch, 0.0, least),
+                                  standing.shape());
+                              probe.take = Take::first;
+                              return probe;
+                          }};
+        const Part room = {"room there", Role::none,
+                           [=, this](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                               const Fitted<D> standing(climber());
+                               Probe<D> probe;
+                               probe.kind = ProbeKind::zone;
+                               probe.from = standing.middle + (high + intent.touch) * up + over(body) * ahead;
+                               probe.shape = standing.shape();
+                               return probe;
+                           }};
+        add("chest and a ray", "the body swept ahead, and a ray down beyond the face", {chest, top_ray});
+        add("chest and climber",
+            "the body swept ahead, and the stance that is to stand there lowered beyond the face",
+            {chest, top});
+        add("chest, climber and room",
+            "the body swept ahead, and the stance that is to stand there lowered beyond the face from where "
+            "it fits",
+            {chest, room, top});
     }
 
     void headroom() {

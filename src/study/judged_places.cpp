@@ -6,6 +6,7 @@
 
 #include "geometry/parallel.hpp"
 #include "hollow_probe/rig/differences.hpp"
+#include "hollow_probe/study/gauge.hpp"
 
 namespace hollow_probe {
 
@@ -32,14 +33,15 @@ struct JudgedPlaces<D>::Changed {
 
 template <int D>
 JudgedPlaces<D>::JudgedPlaces(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options,
-                              KeptTruths<D>& kept, double held_part)
+                              KeptTruths<D>& kept, double held_part, double severity_weight)
     : level_(level),
       rig_(rig),
       surveyed_(level, rig, options, kept),
       options_(options),
       kept_(kept),
       judged_(SignalSet::below(rig.signals.size()) & ~helpers_of<D>(rig)),
-      held_one_in_(held_part > 0.0 ? static_cast<std::size_t>(std::lround(1.0 / held_part)) : 0) {
+      held_one_in_(held_part > 0.0 ? static_cast<std::size_t>(std::lround(1.0 / held_part)) : 0),
+      severity_weight_(severity_weight) {
     // So many stretches along the longest side that two of them are held back at least.
     double longest = 0.0;
     for (int axis = 0; axis < D; ++axis) {
@@ -94,6 +96,18 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
         const SignalSet concerned = (pose.truths_on | pose.signals_on) & judged_;
         concerned_ += weight * pose.measure * concerned.count();
     }
+    if (severity_weight_ > 0.0) {
+        const NearestOther<D> nearest(survey.poses, surveyed_.grid.axes, 4.0 * survey.spacing);
+        const std::size_t signals = rig_.signals.size();
+        weights_.resize(intervals_.size() * signals, 1.0F);
+        for_each_index(intervals_.size() - first, [&](std::size_t i) {
+            for (std::size_t s = 0; s < signals; ++s) {
+                if (!judged_.has(s)) continue;
+                weights_[(first + i) * signals + s] =
+                    static_cast<float>(weight_of(nearest, intervals_[first + i].pose, s));
+            }
+        });
+    }
     if (surveyed_.ticks_before > 0) return;
     for (std::size_t i = first; i < intervals_.size(); ++i) {
         Interval& interval = intervals_[i];
@@ -121,6 +135,58 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
 }
 
 template <int D>
+double JudgedPlaces<D>::weight_of(const NearestOther<D>& nearest, const SurveyPose<D>& pose,
+                                  std::size_t signal) const {
+    constexpr double most_sizes = 3.0;
+    const double most = most_sizes * surveyed_.body_size;
+    const double far = std::min(nearest.distance(pose, signal, pose.anchor, most), most);
+    return 1.0 + severity_weight_ * far / surveyed_.body_size;
+}
+
+template <int D>
+PlacesScore JudgedPlaces<D>::weighed_in(const Survey<D>& survey) const {
+    const NearestOther<D> nearest(survey.poses, surveyed_.grid.axes, 4.0 * survey.spacing);
+    std::vector<PlacesScore> scores(survey.poses.size());
+    for_each_index(scores.size(), [&](std::size_t i) {
+        const SurveyPose<D>& pose = survey.poses[i];
+        const SignalSet wrong =
+            (pose.signals_on ^ pose.truths_on) & judged_ & ~pose.undecided & ~pose.forgiven;
+        if (wrong.none()) return;
+        const double measure = pose.measure * static_cast<double>(survey.wrong_kept_of);
+        for (std::size_t s = 0; s < rig_.signals.size(); ++s) {
+            if (!wrong.has(s)) continue;
+            const double weight = severity_weight_ > 0.0 ? weight_of(nearest, pose, s) : 1.0;
+            (pose.truths_on.has(s) ? scores[i].missed : scores[i].falsely) += weight * measure;
+        }
+    });
+    PlacesScore sum;
+    for (const PlacesScore& score : scores) sum += score;
+    return sum;
+}
+
+template <int D>
+double JudgedPlaces<D>::effort(const Rig<D>& changed) const {
+    constexpr std::size_t most = 16;
+    if (intervals_.empty()) return 0.0;
+    const std::size_t step = (intervals_.size() + most - 1) / most;
+    double sum = 0.0;
+    std::size_t count = 0;
+    for (std::size_t i = 0; i < intervals_.size(); i += step, ++count) {
+        const SurveyPose<D>& at = intervals_[i].pose;
+        const auto situation = surveyed_.situation(at.facing);
+        Pose<D> pose;
+        pose.anchor = at.anchor;
+        pose.heading = situation.heading;
+        pose.velocity = situation.velocity;
+        pose.drive = situation.drive;
+        pose.stance = surveyed_.facings[at.facing].stance;
+        const SheetCost cost = cost_of<D>(changed, surveyed_.level_of(at.facing), pose);
+        sum += static_cast<double>(cost.casts + cost.overlaps + cost.pieces);
+    }
+    return sum / static_cast<double>(count);
+}
+
+template <int D>
 Wrongness JudgedPlaces<D>::held_in(const Survey<D>& survey) const {
     Wrongness held;
     for (const SurveyPose<D>& pose : survey.poses) {
@@ -139,15 +205,25 @@ Wrongness JudgedPlaces<D>::held_in(const Survey<D>& survey) const {
 }
 
 template <int D>
-PlacesScore JudgedPlaces<D>::judge(const Changed& changed, const Interval& interval) const {
+PlacesScore JudgedPlaces<D>::judge(const Changed& changed, std::size_t number) const {
+    const Interval& interval = intervals_[number];
+    const std::size_t signals = rig_.signals.size();
     PlacesScore score;
     const SignalSet counted = judged_ & ~interval.pose.undecided & ~interval.pose.forgiven;
     const auto add = [&](SignalSet on, double measure) {
         const double weighed = interval.weight * measure;
-        const int missed = (interval.pose.truths_on & ~on & counted).count();
-        const int falsely = (on & ~interval.pose.truths_on & counted).count();
-        score.missed += weighed * missed;
-        score.falsely += weighed * falsely;
+        const SignalSet missed = interval.pose.truths_on & ~on & counted;
+        const SignalSet falsely = on & ~interval.pose.truths_on & counted;
+        if (weights_.empty()) {
+            score.missed += weighed * static_cast<double>(missed.count());
+            score.falsely += weighed * static_cast<double>(falsely.count());
+            return;
+        }
+        const float* const weights = &weights_[number * signals];
+        for (std::size_t s = 0; s < signals && (missed | falsely).any(); ++s) {
+            if (missed.has(s)) score.missed += weighed * static_cast<double>(weights[s]);
+            if (falsely.has(s)) score.falsely += weighed * static_cast<double>(weights[s]);
+        }
     };
     if (changed.whole) {
         const Surveyed<D>& whole = *changed.whole;
@@ -254,7 +330,7 @@ PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
     std::vector<PlacesScore> parts((intervals_.size() + at_once - 1) / at_once);
     for_each_index(parts.size(), [&](std::size_t i) {
         const std::size_t end = std::min(intervals_.size(), (i + 1) * at_once);
-        for (std::size_t k = i * at_once; k < end; ++k) parts[i] += judge(changed, intervals_[k]);
+        for (std::size_t k = i * at_once; k < end; ++k) parts[i] += judge(changed, k);
     });
     PlacesScore score;
     for (const PlacesScore& part : parts) score += part;  // in one order, whatever the threads

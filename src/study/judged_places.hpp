@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "verify/nearest_other.hpp"
 #include "verify/surveyed.hpp"
 
 namespace hollow_probe {
@@ -27,9 +28,10 @@ template <int D>
 class JudgedPlaces {
   public:
     /// `held_part` of the places, in stretches of several columns, are held back: they are not among those
-    /// judged. The level and the rig must outlive this.
+    /// judged. What is wrong by the body's size, as far as it is from where it would be right, counts
+    /// 1 + `severity_weight`; in proportion, up to three sizes. The level and the rig must outlive this.
     JudgedPlaces(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept,
-                 double held_part);
+                 double held_part, double severity_weight = 0.0);
 
     /// The poses of a survey of this rig, or a changed one, with the same options: of more right and wrong
     /// ones than these every so many, for all of them.
@@ -38,12 +40,18 @@ class JudgedPlaces {
     /// What is wrong in a survey where it is held back.
     [[nodiscard]] Wrongness held_in(const Survey<D>& survey) const;
 
-    /// Of a rig that differs in settings of probes and signals alone.
+    /// What is wrong in a survey, weighed by how grave it is.
+    [[nodiscard]] PlacesScore weighed_in(const Survey<D>& survey) const;
+
+    /// What is wrong, weighed, of a rig that differs in settings of probes and signals alone.
     [[nodiscard]] PlacesScore score(const Rig<D>& changed) const;
 
     /// The measure where truths are on, or signals of the rig as it is.
     [[nodiscard]] double concerned() const { return concerned_; }
     [[nodiscard]] std::size_t places() const { return intervals_.size(); }
+    /// What rigs take at some of the places, on average: lines swept, volumes laid over the level, and pieces
+    /// that are looked at for them.
+    [[nodiscard]] double effort(const Rig<D>& changed) const;
 
   private:
     struct Look {
@@ -61,7 +69,9 @@ class JudgedPlaces {
 
     [[nodiscard]] bool is_held(const Vec<D>& anchor) const;
     [[nodiscard]] SurveyPose<D> at(const Interval& interval, double height) const;
-    [[nodiscard]] PlacesScore judge(const Changed& changed, const Interval& interval) const;
+    [[nodiscard]] PlacesScore judge(const Changed& changed, std::size_t number) const;
+    [[nodiscard]] double weight_of(const NearestOther<D>& nearest, const SurveyPose<D>& pose,
+                                   std::size_t signal) const;
 
     const Level<D>& level_;
     const Rig<D>& rig_;
@@ -71,8 +81,10 @@ class JudgedPlaces {
     SignalSet judged_;
     std::size_t held_one_in_;  // stretches; 0: none
     double stretch_;
+    double severity_weight_;
     double concerned_ = 0.0;
     std::vector<Interval> intervals_;
+    std::vector<float> weights_;  // by interval and signal: of a wrong verdict; empty: 1
     std::vector<Look> looks_;
 };
 

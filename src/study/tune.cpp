@@ -11,6 +11,7 @@
 
 #include "hollow_probe/rig/differences.hpp"
 #include "study/judged_places.hpp"
+#include "study/tuning_space.hpp"
 #include "verify/roundest.hpp"
 
 namespace hollow_probe {
@@ -20,38 +21,15 @@ namespace {
 constexpr std::size_t most_added = 1200;
 constexpr double nan = std::numeric_limits<double>::quiet_NaN();
 
-/// A free setting, mapped to 0 to 1.
-template <int D>
-struct Variable {
-    Setting<D> setting;
-    double low = 0.0;
-    double high = 1.0;
-
-    [[nodiscard]] bool is_choice() const { return !setting.now.has_value(); }
-    /// Choices: number 0 leaves it as it is.
-    [[nodiscard]] std::size_t choice(double at) const {
-        const auto many = static_cast<double>(setting.choices + 1);
-        return static_cast<std::size_t>(std::clamp(std::floor(at * many), 0.0, many - 1.0));
-    }
-    [[nodiscard]] double value(double at) const {
-        const double x = low + std::clamp(at, 0.0, 1.0) * (high - low);
-        return setting.whole ? std::round(x) : x;
-    }
-    [[nodiscard]] double place_of(double value) const { return (value - low) / (high - low); }
-};
-
-using Point = std::vector<double>;
-
 template <int D>
 class Tuner {
   public:
     Tuner(const std::vector<const Level<D>*>& levels, const Rig<D>& rig, const TuneOptions<D>& options)
-        : levels_(levels), rig_(rig), options_(options), survey_(options.survey) {
-        if (levels.empty()) throw InvalidInput("there is no level to tune on");
-        if (!(options.missed_weight > 0.0))
-            throw InvalidInput("the weight of what is missed must be more than 0");
-        if (!(options.held_part >= 0.0 && options.held_part <= 0.5))
-            throw InvalidInput("the part held back must be 0 to 0.5");
+        : levels_(checked(levels, options)),
+          rig_(rig),
+          options_(options),
+          survey_(options.survey),
+          space_(levels, rig, options) {
         survey_.explain = false;
         survey_.progress = {};
     }
@@ -59,28 +37,25 @@ class Tuner {
     TunedRig<D> run() {
         TunedRig<D> result;
         result.rig = rig_;
-        choose_variables();
         for (std::size_t i = 0; i < levels_.size(); ++i) {
             kept_.emplace_back();
             const Survey<D> survey = surveyed(rig_, i);
             add_up(survey.wrong, result.before);
             // All later ones look as closely.
             finest_.push_back(survey.spacing);
-            places_.push_back(std::make_unique<JudgedPlaces<D>>(*levels_[i], rig_, options_at(i), kept_[i],
-                                                                options_.held_part));
+            places_.push_back(std::make_unique<JudgedPlaces<D>>(
+                *levels_[i], rig_, options_at(i), kept_[i], options_.held_part, options_.severity_weight));
             places_[i]->add(survey, 2 * most_added, most_added);
+            result.weighed_before += weighed(places_[i]->weighed_in(survey));
             add_up(places_[i]->held_in(survey), result.held_before);
         }
         result.broken_before = options_.broken ? options_.broken(rig_) : 0;
         result.broken_after = result.broken_before;
         result.after = result.before;
+        result.weighed_after = result.weighed_before;
         result.held_after = result.held_before;
         for (const auto& places : places_) concerned_ += places->concerned();
-        Point best(variables_.size(), 0.0);
-        for (std::size_t i = 0; i < best.size(); ++i) {
-            const Variable<D>& v = variables_[i];
-            best[i] = v.is_choice() ? 0.0 : std::clamp(v.place_of(*v.setting.now), 0.0, 1.0);
-        }
+        Point best = space_.as_it_is();
         Point found = best;
         constexpr std::size_t most_rounds = 4;
         std::size_t in_vain = 0;  // rounds, one after the other
@@ -110,10 +85,14 @@ class Tuner {
                 const bool fewer = broken < result.broken_after;
                 // Rounder numbers are taken for what they are worth: a hair.
                 const double hair = improved ? 1e-6 * concerned_ : 0.0;
-                const bool no_worse = weighed(wrong) < weighed(result.after) + hair;
+                double now = 0.0;
+                for (std::size_t i = 0; i < levels_.size(); ++i)
+                    now += weighed(places_[i]->weighed_in(surveys[i]));
+                const bool no_worse = now < result.weighed_after + hair;
                 if (fewer || (broken == result.broken_after && no_worse)) {
                     result.rig = candidate;
                     result.after = wrong;
+                    result.weighed_after = now;
                     result.held_after = {};
                     for (std::size_t i = 0; i < levels_.size(); ++i)
                         add_up(places_[i]->held_in(surveys[i]), result.held_after);
@@ -134,6 +113,18 @@ class Tuner {
     }
 
   private:
+    static const std::vector<const Level<D>*>& checked(const std::vector<const Level<D>*>& levels,
+                                                       const TuneOptions<D>& options) {
+        if (levels.empty()) throw InvalidInput("there is no level to tune on");
+        if (!(options.missed_weight > 0.0))
+            throw InvalidInput("the weight of what is missed must be more than 0");
+        if (!(options.severity_weight >= 0.0))
+            throw InvalidInput("the weight of what is grave must be 0 or more");
+        if (!(options.held_part >= 0.0 && options.held_part <= 0.5))
+            throw InvalidInput("the part held back must be 0 to 0.5");
+        return levels;
+    }
+
     static void add_up(const Wrongness& more, Wrongness& sum) {
         sum.missed += more.missed;
         sum.falsely += more.falsely;
@@ -142,7 +133,7 @@ class Tuner {
         sum.missed_poses += more.missed_poses;
         sum.false_poses += more.false_poses;
     }
-    [[nodiscard]] double weighed(const Wrongness& wrong) const {
+    [[nodiscard]] double weighed(const PlacesScore& wrong) const {
         return options_.missed_weight * wrong.missed + wrong.falsely;
     }
 
@@ -158,63 +149,6 @@ class Tuner {
         return survey<D>(*levels_[level], rig, options_at(level), kept_[level]);
     }
 
-    void choose_variables() {
-        std::vector<FreeSetting> free = options_.free;
-        std::vector<std::string> layers;
-        for (const Level<D>* level : levels_) {
-            for (const std::string& layer : level->layers()) {
-                if (std::find(layers.begin(), layers.end(), layer) == layers.end()) layers.push_back(layer);
-            }
-        }
-        const std::vector<Setting<D>> settings = settings_of<D>(rig_, layers, 0.0);
-        if (free.empty()) {
-            SurveyOptions explained = options_.survey;
-            explained.most_tried = 0;
-            KeptTruths<D> kept;
-            constexpr std::size_t most = 4;
-            free = named_by_causes<D>(layers, rig_, survey<D>(*levels_.front(), rig_, explained, kept), most);
-            if (free.empty()) throw InvalidInput("no finding's cause names a setting: say which are free");
-        }
-        for (const FreeSetting& one : free) {
-            const Setting<D>& setting = setting_named<D>(settings, one.path);
-            Variable<D> variable{setting, 0.0, 1.0};
-            if (setting.now) {
-                const double now = *setting.now;
-                variable.low =
-                    one.range ? (*one.range)[0] : std::max(setting.limits.least, now - 0.5 * setting.scale);
-                variable.high =
-                    one.range ? (*one.range)[1] : std::min(setting.limits.most, now + 0.5 * setting.scale);
-                // What is to be more than a limit may not be the limit.
-                if (setting.limits.above && variable.low == setting.limits.least)
-                    variable.low = setting.limits.least + 1e-6 * (variable.high - setting.limits.least);
-                if (!(variable.low < variable.high))
-                    throw InvalidInput("the range of '" + one.path +
-                                       "' does not go from a lesser to a greater number");
-                const bool within =
-                    variable.low >= setting.limits.least && variable.high <= setting.limits.most;
-                if (one.range && !within)
-                    throw InvalidInput("the range of '" + one.path + "' leaves its limits, " +
-                                       setting.limits.text());
-            } else if (one.range) {
-                throw InvalidInput("'" + one.path + "' is no number: it has no range");
-            }
-            variables_.push_back(std::move(variable));
-        }
-    }
-
-    [[nodiscard]] std::optional<Rig<D>> rig_at(const Point& point) const {
-        std::optional<Rig<D>> rig = rig_;
-        for (std::size_t i = 0; i < variables_.size() && rig; ++i) {
-            const Variable<D>& v = variables_[i];
-            if (!v.is_choice()) {
-                rig = v.setting.with(*rig, v.value(point[i]));
-            } else if (const std::size_t choice = v.choice(point[i]); choice > 0) {
-                rig = v.setting.with(*rig, static_cast<double>(choice - 1));
-            }
-        }
-        return rig;
-    }
-
     [[nodiscard]] PlacesScore places_score(const Rig<D>& rig) const {
         PlacesScore sum;
         for (const auto& places : places_) sum += places->score(rig);
@@ -223,7 +157,7 @@ class Tuner {
 
     /// What is to be least. A rig that cannot be is as bad as all that can be wrong.
     double cost(const Point& point) {
-        const std::optional<Rig<D>> rig = rig_at(point);
+        const std::optional<Rig<D>> rig = space_.rig_at(point);
         if (!rig) return worst();
         if (const auto known = seen_.find(point); known != seen_.end()) return known->second;
         ++tried_;
@@ -233,7 +167,7 @@ class Tuner {
         if (options_.survey.stop && tried_ % 16 == 0 && options_.survey.stop()) stopped_ = true;
         if (stopped_ && !within_search_) throw SurveyStopped();
         const PlacesScore score = places_score(*rig);
-        double sum = options_.missed_weight * score.missed + score.falsely;
+        double sum = weighed(score);
         if (!std::isfinite(sum)) return worst();  // it has other states than the rig as it is
         // Drills are played only where they may decide.
         if (options_.broken && sum <= least_ + 1e-3 * concerned_)
@@ -525,18 +459,7 @@ class Tuner {
                                                    std::min(v.high, v.value(at[i]) + window)));
             if (cost(other) <= cost(at) + 1e-4 * concerned_) at = other;
         }
-        const std::optional<Rig<D>> found = rig_at(at);
-        if (!found) return rig_;  // rounded to what cannot be
-        Rig<D> rig = *found;
-        // The numbers as their decimals say, not as they come out of a range.
-        for (std::size_t i = 0; i < variables_.size(); ++i) {
-            const Variable<D>& v = variables_[i];
-            if (v.is_choice()) continue;
-            const double value = v.value(at[i]);
-            const double hair = 1e-9 * (v.high - v.low);
-            if (auto exact = v.setting.with(rig, roundest_between(value - hair, value + hair))) rig = *exact;
-        }
-        return rig;
+        return space_.written_at(at).value_or(rig_);  // it may have been rounded to what cannot be
     }
 
     void describe(const Point& at, TunedRig<D>& result) {
@@ -546,6 +469,7 @@ class Tuner {
         std::vector<std::array<double, 2>> alone(n);
         for (std::size_t i = 0; i < n; ++i)
             alone[i] = variables_[i].is_choice() ? std::array{nan, nan} : room(at, i, most);
+        const auto beside = rooms_beside(at, alone, most);
         // The box shrinks towards the point until all its corners hold.
         double part = 1.0;
         const auto corners_hold = [&](double shrunk) {
@@ -587,15 +511,42 @@ class Tuner {
                     tuned.together[side] = v.value(at[i] + part * (alone[i][side] - at[i]));
                 }
             }
+            tuned.beside = beside[i];
             result.settings.push_back(std::move(tuned));
         }
+    }
+
+    /// How the room of each number changes where another is at an end of its own.
+    std::vector<std::vector<TunedSetting::Beside>> rooms_beside(
+        const Point& at, const std::vector<std::array<double, 2>>& alone, double most) {
+        constexpr std::size_t most_numbers = 5;
+        std::vector<std::vector<TunedSetting::Beside>> rooms(variables_.size());
+        const auto numbers = std::count_if(variables_.begin(), variables_.end(),
+                                           [](const Variable<D>& v) { return !v.is_choice(); });
+        if (static_cast<std::size_t>(numbers) > most_numbers) return rooms;
+        for (std::size_t i = 0; i < variables_.size(); ++i) {
+            for (std::size_t k = 0; k < variables_.size(); ++k) {
+                if (i == k || variables_[i].is_choice() || variables_[k].is_choice()) continue;
+                for (const double end : alone[k]) {
+                    Point other = at;
+                    other[k] = end;
+                    if (std::abs(end - at[k]) < 1e-6 || cost(other) > most) continue;
+                    const auto [low, high] = room(other, i, most);
+                    rooms[i].push_back({path_of<D>(variables_[k].setting),
+                                        variables_[k].value(end),
+                                        {variables_[i].value(low), variables_[i].value(high)}});
+                }
+            }
+        }
+        return rooms;
     }
 
     const std::vector<const Level<D>*>& levels_;
     const Rig<D>& rig_;
     const TuneOptions<D>& options_;
     SurveyOptions survey_;
-    std::vector<Variable<D>> variables_;
+    TuningSpace<D> space_;
+    const std::vector<Variable<D>>& variables_ = space_.variables();
     std::deque<KeptTruths<D>> kept_;
     std::vector<double> finest_;  // spacing, by level
     std::vector<std::unique_ptr<JudgedPlaces<D>>> places_;

@@ -1,6 +1,43 @@
 #include "hollow_probe/study/vary.hpp"
 
+#include <algorithm>
+
+#include "geometry/parallel.hpp"
+#include "verify/nearest_other.hpp"
+
 namespace hollow_probe {
+namespace {
+
+/// Of wrong poses, every so many of them where there are very many, the gravest.
+template <int D>
+double severity_of(const Survey<D>& survey, const LevelAxes<D>& axes, std::size_t signals) {
+    constexpr std::size_t most = 4000;
+    std::vector<std::size_t> wrong;
+    const auto is_wrong = [&](const SurveyPose<D>& pose, std::size_t signal) {
+        const Verdict verdict = pose.verdict(signal);
+        return verdict == Verdict::missed_contact || verdict == Verdict::false_contact;
+    };
+    for (std::size_t i = 0; i < survey.poses.size(); ++i) {
+        for (std::size_t s = 0; s < signals; ++s) {
+            if (!survey.signals[s].claims || !is_wrong(survey.poses[i], s)) continue;
+            wrong.push_back(i);
+            break;
+        }
+    }
+    const NearestOther<D> nearest(survey.poses, axes, 4.0 * survey.spacing);
+    const std::size_t step = (wrong.size() + most - 1) / most;
+    std::vector<double> far(step == 0 ? 0 : (wrong.size() + step - 1) / step);
+    for_each_index(far.size(), [&](std::size_t i) {
+        const SurveyPose<D>& pose = survey.poses[wrong[i * step]];
+        for (std::size_t s = 0; s < signals; ++s) {
+            if (survey.signals[s].claims && is_wrong(pose, s))
+                far[i] = std::max(far[i], nearest.distance(pose, s, pose.anchor));
+        }
+    });
+    return far.empty() ? 0.0 : *std::max_element(far.begin(), far.end());
+}
+
+}  // namespace
 
 template <int D>
 VaryCurve vary_setting(const Level<D>& level, const Rig<D>& rig, const std::string& setting, double from,
@@ -15,12 +52,14 @@ VaryCurve vary_setting(const Level<D>& level, const Rig<D>& rig, const std::stri
     curve.setting = path_of<D>(varied);
     curve.now = *varied.now;
     KeptTruths<D> kept;
+    const LevelAxes<D> axes(level.up());
     SurveyOptions quick = options;
     quick.explain = false;
     const auto look = [&](double value) -> std::optional<VaryPoint> {
         const std::optional<Rig<D>> changed = varied.with(rig, value);
         if (!changed) return std::nullopt;
-        return VaryPoint{value, survey<D>(level, *changed, quick, kept).wrong};
+        const Survey<D> survey = hollow_probe::survey<D>(level, *changed, quick, kept);
+        return VaryPoint{value, survey.wrong, severity_of<D>(survey, axes, rig.signals.size())};
     };
     const auto is_right = [](const VaryPoint& point) { return point.wrong.poses() == 0; };
     /// Where right turns to wrong, or to what cannot be, on the side of right.

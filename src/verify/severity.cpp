@@ -10,57 +10,9 @@ namespace hollow_probe {
 
 template <int D>
 Gravity<D>::Gravity(const Surveyed<D>& surveyed, const Samples<D>& samples)
-    : s_(surveyed), samples_(samples), width_(4.0 * surveyed.grid.spacing) {
-    for (const std::size_t count : surveyed.grid.counts)
-        farthest_ = std::max(farthest_, static_cast<std::int64_t>(count / 4 + 2));
-    for (std::size_t i = 0; i < samples.poses.size(); ++i)
-        cells_[{samples.poses[i].facing, cell_of(samples.poses[i].anchor)}].push_back(i);
-}
-
-template <int D>
-typename Gravity<D>::Cell Gravity<D>::cell_of(const Vec<D>& anchor) const {
-    Cell cell;
-    for (std::size_t axis = 0; axis + 1 < D; ++axis)
-        cell[axis] = static_cast<std::int64_t>(std::floor(s_.grid.axes.across[axis].dot(anchor) / width_));
-    return cell;
-}
-
-template <int D>
-double Gravity<D>::distance(const SurveyPose<D>& pose, std::size_t signal, const Vec<D>& anchor) const {
-    const Vec<D>& up = s_.level.up();
-    const bool wanted = pose.signals_on.has(signal);
-    double least = infinity;  // squared
-    const auto look = [&](const Cell& cell) {
-        const auto found = cells_.find({pose.facing, cell});
-        if (found == cells_.end()) return;
-        for (const std::size_t i : found->second) {
-            const SurveyPose<D>& other = samples_.poses[i];
-            if (other.truths_on.has(signal) != wanted || other.undecided.has(signal)) continue;
-            const Vec<D> way = other.anchor - anchor;
-            const double height = way.dot(up);
-            // The pose stands for a stretch along up.
-            const double along = std::max(
-                {0.0, height - static_cast<double>(other.down), -height - static_cast<double>(other.up)});
-            least = std::min(least, along * along + (way - height * up).squaredNorm());
-        }
-    };
-    const Cell center = cell_of(anchor);
-    for (std::int64_t ring = 0; ring <= farthest_; ++ring) {
-        const double nearest = static_cast<double>(ring - 1) * width_;
-        if (nearest > 0.0 && nearest * nearest > least) break;
-        if constexpr (D == 2) {
-            look({center[0] - ring});
-            if (ring > 0) look({center[0] + ring});
-        } else {
-            for (std::int64_t a = -ring; a <= ring; ++a) {
-                const bool edge = std::abs(a) == ring;
-                for (std::int64_t b = -ring; b <= ring; b += edge || ring == 0 ? 1 : 2 * ring)
-                    look({center[0] + a, center[1] + b});
-            }
-        }
-    }
-    return std::sqrt(least);
-}
+    : s_(surveyed),
+      samples_(samples),
+      nearest_(samples.poses, surveyed.grid.axes, 4.0 * surveyed.grid.spacing) {}
 
 template <int D>
 SurveyPose<D> Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size_t signal,
@@ -72,7 +24,7 @@ SurveyPose<D> Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size
     for_each_index(graveness.size(), [&](std::size_t i) {
         s_.stop_if_asked();
         const SurveyPose<D>& pose = samples_.poses[poses[i * step]];
-        graveness[i] = distance(pose, signal, pose.anchor);
+        graveness[i] = nearest_.distance(pose, signal, pose.anchor);
     });
     severity = *std::max_element(graveness.begin(), graveness.end());
     Bounds<D> all;

@@ -1,8 +1,7 @@
 // How grave a wrong verdict is: how far from where it would be right.
 #pragma once
 
-#include <map>
-
+#include "verify/nearest_other.hpp"
 #include "verify/samples.hpp"
 
 namespace hollow_probe {
@@ -19,19 +18,13 @@ class Gravity {
                                       double& severity) const;
 
   private:
-    using Cell = std::array<std::int64_t, D - 1>;
-    /// From an anchor to the nearest one at which the truth is as the signal has it.
-    [[nodiscard]] double distance(const SurveyPose<D>& pose, std::size_t signal, const Vec<D>& anchor) const;
     /// The pose, or else the middle of its interval, if it has the verdict of the interval.
     [[nodiscard]] std::optional<SurveyPose<D>> found_again(const SurveyPose<D>& pose,
                                                            std::size_t signal) const;
-    [[nodiscard]] Cell cell_of(const Vec<D>& anchor) const;
 
     const Surveyed<D>& s_;
     const Samples<D>& samples_;
-    double width_;                                                            // of a cell
-    std::map<std::pair<std::size_t, Cell>, std::vector<std::size_t>> cells_;  // by facing: poses
-    std::int64_t farthest_ = 0;                                               // cells that the grid is wide
+    NearestOther<D> nearest_;
 };
 
 extern template class Gravity<2>;

@@ -8,8 +8,11 @@
 
 namespace hollow_probe {
 
-/// Setting by setting what it was and is, and how much room there is; then what came of it.
+/// Setting by setting what it was and is, and how much room there is; then what came of it. `left` is a
+/// survey of the tuned rig, explained, where something is left wrong: it says where, and what would be
+/// needed.
 template <int D>
-std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const TextOptions& options = {});
+std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const TextOptions& options = {},
+                      const Survey<D>* left = nullptr);
 
 }  // namespace hollow_probe

@@ -54,9 +54,8 @@ struct ProposeOptions {
 /// the one with the fewest wrong lines, of these the one that takes least. `bare` has body and intent; probes
 /// and signals it has are left out.
 ///
-/// Ground, ceiling, wall, blocked, drop and headroom (of the tallest stance) have families; step and ledge
-/// have none yet. Throws InvalidInput for a body without stances, no claim and no level, and what survey()
-/// refuses.
+/// Every claim has families; headroom is of the tallest stance, a ledge of the body's first. Throws
+/// InvalidInput for a body without stances, no claim and no level, and what survey() refuses.
 template <int D>
 Proposal<D> propose(const std::vector<const Level<D>*>& levels, const Rig<D>& bare,
                     const std::vector<Claim>& claims, const ProposeOptions& options = {});

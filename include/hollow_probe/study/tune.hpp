@@ -25,6 +25,9 @@ struct TuneOptions {
     /// first that would gain most.
     std::vector<FreeSetting> free;
     double missed_weight = 1.0;  // of what is missed, beside what is false; > 0
+    /// What is wrong by the body's size, as far as it is from where it would be right, counts one and so
+    /// much; in proportion, up to three sizes. >= 0; 0: by measure alone.
+    double severity_weight = 1.0;
     /// Promises beside the levels', as drills' expectations: how many a rig breaks. Fewer is always better
     /// than less wrong.
     std::function<std::size_t(const Rig<D>&)> broken;
@@ -45,6 +48,13 @@ struct TunedSetting {
     std::array<double, 2> alone{};
     /// … whatever the others are within theirs; part of `alone`.
     std::array<double, 2> together{};
+    /// … another being at an end of its own `alone`, the rest staying.
+    struct Beside {
+        std::string other;
+        double at = 0.0;
+        std::array<double, 2> room{};
+    };
+    std::vector<Beside> beside = {};
 };
 
 template <int D>
@@ -53,6 +63,8 @@ struct TunedRig {
     std::vector<TunedSetting> settings;
     Wrongness before;  // over all levels, surveyed whole
     Wrongness after;
+    double weighed_before = 0.0;  // the same, by what tuning makes least
+    double weighed_after = 0.0;
     Wrongness held_before;  // of that what was held back from tuning
     Wrongness held_after;
     std::size_t broken_before = 0;
@@ -61,12 +73,14 @@ struct TunedRig {
     std::size_t rounds = 0;  // of searching and surveying what was found
 
     [[nodiscard]] bool better() const {
-        return broken_after < broken_before || (broken_after == broken_before && after.better_than(before));
+        return broken_after < broken_before ||
+               (broken_after == broken_before && weighed_after < (1.0 - 1e-6) * weighed_before);
     }
     [[nodiscard]] bool right() const { return broken_after == 0 && after.poses() == 0; }
 };
 
-/// Searches the free settings for the least weighed measure of missed and false contacts over all levels, and
+/// Searches the free settings for the least measure of missed and false contacts, weighed by how grave they
+/// are, over all levels, and
 /// of what is equally right takes the middle: the roundest numbers near the centre of the box within which
 /// nothing changes.
 ///

@@ -15,6 +15,9 @@ namespace hollow_probe {
 struct VaryPoint {
     double value = 0.0;
     Wrongness wrong;
+    /// How far, at worst, a wrong place is from where the signal would be right; infinite: nowhere near; 0
+    /// where nothing is wrong.
+    double severity = 0.0;
     /// Over all signals, by measure; 1 where nothing is signalled, or true.
     [[nodiscard]] double precision() const { return 1.0 - wrong.false_share(); }
     [[nodiscard]] double recall() const { return 1.0 - wrong.missed_share(); }

@@ -1,0 +1,42 @@
+// How far from a pose a signal's truth is otherwise.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <map>
+#include <span>
+#include <vector>
+
+#include "hollow_probe/verify/survey.hpp"
+#include "verify/grid.hpp"
+
+namespace hollow_probe {
+
+/// Among the poses of a survey, each of which stands for a stretch along up. They must outlive it.
+template <int D>
+class NearestOther {
+  public:
+    /// Poses are found by cells of `width` across up.
+    NearestOther(std::span<const SurveyPose<D>> poses, const LevelAxes<D>& axes, double width);
+
+    /// From `anchor`, in the facing of `pose`, to the nearest anchor at which the truth of the signal is not
+    /// as at `pose`, and decided; infinite where there is none. Beyond `most` it is not looked for.
+    [[nodiscard]] double distance(const SurveyPose<D>& pose, std::size_t signal, const Vec<D>& anchor,
+                                  double most = infinity) const;
+
+  private:
+    using Cell = std::array<std::int64_t, D - 1>;
+    [[nodiscard]] Cell cell_of(const Vec<D>& anchor) const;
+
+    std::span<const SurveyPose<D>> poses_;
+    LevelAxes<D> axes_;
+    double width_;
+    std::map<std::pair<std::size_t, Cell>, std::vector<std::size_t>> cells_;  // by facing: poses
+    Cell least_;                                                              // of all poses
+    Cell most_;
+};
+
+extern template class NearestOther<2>;
+extern template class NearestOther<3>;
+
+}  // namespace hollow_probe
