@@ -138,12 +138,20 @@ void add_demo_command(Commands& commands) {
         show(folder, {"gauge", "keeper-first-try.rig.toml", "--figure", "keeper-first-try-sheet.png"});
         show(folder,
              {"tune", "culvert.level.toml", "keeper-first-try.rig.toml", "--write", "keeper-tuned.rig.toml"});
+        // What numbers alone cannot mend: a ray where a cast is needed, a layer that is not seen.
+        show(folder, {"survey", "culvert.level.toml", "keeper-tuned.rig.toml", "--budget", "20000",
+                      "--write-fixed", "keeper-clean.rig.toml"});
+        show(folder, {"survey", "pumphouse.level.toml", "keeper-first-try-3d.rig.toml", "--budget", "20000",
+                      "--write-fixed", "keeper-clean-3d.rig.toml"});
         show(folder, {"compare", "culvert.level.toml", "keeper-first-try.rig.toml", "keeper-tuned.rig.toml",
-                      "keeper.rig.toml", "--figure", "keepers-compared.png"});
-        files += 3;
+                      "keeper-clean.rig.toml", "--figure", "keepers-compared.png"});
+        show(folder, {"compare", "pumphouse.level.toml", "keeper-first-try-3d.rig.toml",
+                      "keeper-clean-3d.rig.toml", "--budget", "20000"});
+        files += 5;
         fmt::print(
             "Made {} files in {}: levels, rigs, drills, a figure (.png), a page (.html) and a result (.json) "
-            "for each of 4 surveys and 2 drills; a data sheet, a tuned rig and a comparison.\nTo look at "
+            "for each of 4 surveys and 2 drills; a data sheet, a tuned rig, two that are clean and a "
+            "comparison.\nTo look at "
             "first: "
             "{}\nAnd by hand: hollow-probe live {} {} --open\n",
             files, folder.string(), (folder / "keeper-first-try-on-culvert.html").string(),

@@ -22,6 +22,7 @@ HEAD = ("| rig | signal | claims | true contact | missed | false | true clear | 
 
 
 CHOICE_HEAD = "| rig | missed | false | gravest | casts a reading | lines of the data sheet wrong |\n|---|---|---|---|---|---|\n"
+DRILLED_CHOICE_HEAD = CHOICE_HEAD.replace(" |\n|", " | promises broken |\n|", 1).rstrip("\n") + "---|\n"
 DRILL_HEAD = "| drill | expectations broken | figures |\n|---|---|---|\n"
 
 
@@ -100,18 +101,24 @@ def story_in_motion(tool, folder, text):
     return DRILL_HEAD + drill_row("first", first) + drill_row("cured", cured), faults
 
 
+def head_of_choice(folder):
+    return DRILLED_CHOICE_HEAD if any(folder.glob("*.drill.toml")) else CHOICE_HEAD
+
+
 def story_of_a_choice(tool, folder, text):
     """Rigs side by side: what its table is, and what is wrong with it."""
     chosen = re.search(r"Chosen: `([^`]*)`", text)[1]
-    result = run(tool, "compare", folder / "level.toml", *sorted(folder.glob("*.rig.toml")), "--gauge", "--json", "-")
-    faults, table = [], CHOICE_HEAD
+    drills = [flag for drill in sorted(folder.glob("*.drill.toml")) for flag in ("--drill", drill)]
+    result = run(tool, "compare", folder / "level.toml", *sorted(folder.glob("*.rig.toml")), *drills, "--gauge", "--json", "-")
+    faults, table = [], head_of_choice(folder)
     for rig in result["rigs"]:
         name = pathlib.Path(rig["rig"]).name
-        is_wrong = rig["missed_poses"] + rig["false_poses"] > 0
+        broken = rig["drills"]["broken"] if drills else 0
+        is_wrong = rig["missed_poses"] + rig["false_poses"] + broken > 0
         if is_wrong == (name == chosen):
             faults.append(f"{folder.name}: {name} is {'wrong somewhere' if is_wrong else 'wrong nowhere'}, chosen is {chosen}")
         table += (f"| {name} | {shown(rig['missed'])} | {shown(rig['false'])} | {shown(rig['gravest'] or 0)} | "
-                  f"{rig['casts']} | {rig['wrong_lines']} |\n")
+                  f"{rig['casts']} | {rig['wrong_lines']} |{f' {broken} |' if drills else ''}\n")
     return table, faults
 
 
@@ -132,7 +139,7 @@ def main():
         if "Chosen: `" in text:
             table, found = story_of_a_choice(tool, folder, text)
             faults += found
-            new = text[: text.index(CHOICE_HEAD)] + table
+            new = text[: text.index(head_of_choice(folder))] + table
             if check and new != text:
                 faults.append(f"{folder.name}: the table is out of date: run tables.py without --check")
             if not check:
