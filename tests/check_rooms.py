@@ -29,7 +29,7 @@ exception ranges cctype immintrin.h cassert""".split())
 IN_OUT = set("cstdio filesystem fstream iomanip iostream sstream istream ostream".split())
 LIBRARIES = {
     "geometry": ["Eigen/", "hwy/", "tbb/", "sys/mman.h", "unistd.h"], "level": ["Eigen/"], "body": ["Eigen/"], "rig": ["Eigen/"],
-    "truth": ["Eigen/"], "verify": ["Eigen/", "tbb/"], "motion": ["Eigen/", "tbb/"], "study": ["Eigen/", "tbb/", "nlopt"],
+    "truth": ["Eigen/"], "verify": ["Eigen/", "tbb/"], "motion": ["Eigen/", "tbb/"], "study": ["Eigen/", "tbb/", "nlopt", "pagmo/"],
     "io": ["Eigen/", "fmt/", "toml++/", "nlohmann/", "png.h", "tiny_gltf.h", "zlib.h", "unistd.h", "fcntl.h", "sys/", "cerrno", "csetjmp"],
     "report": ["Eigen/", "fmt/", "nlohmann/", "pugixml.hpp", "cairo", "png.h", "web_"],
 }

@@ -6,6 +6,7 @@
 
 #include "drill_scenes.hpp"
 #include "hollow_probe/motion/play.hpp"
+#include "yard.hpp"
 
 using namespace scenes;
 
@@ -17,23 +18,9 @@ Level<2> floor_until(double edge) {
     return builder.build();
 }
 
-/// Feels the ground as the body does.
-Rig<2> walker() {
-    Probe<2> sole = foot_ray<2>(0.12);
-    sole.kind = ProbeKind::cast;
-    sole.shape = RoundedHull<2>::ball(Vec<2>(Vec<2>::Zero()), 0.3);
-    Rig<2> rig = rig_with<2>(sole, {"m"});
-    rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
-    return rig;
-}
-
 Drill<2> drill_of(const Vec<2>& from, double seconds) {
-    Drill<2> drill;
+    Drill<2> drill = walk(seconds);
     drill.at = from;
-    drill.seconds = seconds;
-    drill.motion.gravity = 20.0;
-    drill.motion.jump_speed = 7.0;
-    drill.motion.top_speed = 4.0;
     return drill;
 }
 
@@ -149,23 +136,7 @@ TEST_CASE("of three stances only the one that a reflex names is refused") {
     Rig<2> rig = walker();
     rig.body.stances.push_back(Stance<2>::ball("curled", 0.4));
     rig.body.stances.push_back(Stance<2>::ball("low", 0.3));
-    Probe<2> room;
-    room.name = "room";
-    room.kind = ProbeKind::zone;
-    room.shape = RoundedHull<2>::box({0, 0}, {0.6, 1.6});
-    room.from = {0, 0.95};
-    room.sees = {"m"};
-    rig.probes.push_back(room);
-    Signal fits;
-    fits.name = "room to stand";
-    fits.claims = Claim::headroom;
-    fits.stance = "upright";
-    fits.members.none = {"room"};
-    rig.signals.push_back(fits);
-    Reflex refuse{"room to stand", ReflexKind::refuse_stance};
-    refuse.stance = "upright";
-    refuse.when_off = true;
-    rig.reflexes.push_back(refuse);
+    refuse_to_stand(rig);
     Drill<2> drill = drill_of(Vec<2>(0, 0.01), 1.5);
     drill.stance = "curled";
     Cue<2> stand;

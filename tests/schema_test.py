@@ -99,10 +99,13 @@ def outputs(validators):
                 "comparison": ["compare", demo / "culvert.level.toml", demo / "keeper.rig.toml",
                                demo / "keeper-first-try.rig.toml", "--gauge", "--budget", "4000",
                                "--drill", demo / "crossing.drill.toml"],
-                "proposal": ["propose", demo / "culvert.level.toml", "--body", "box:0.6x1.5", "--claims", "ground,step",
+                "proposal": ["propose", demo / "culvert.level.toml", "--body", "box:0.6x1.5", "--claims", "ground,headroom",
                              "--budget", "4000"],
                 "tuning": ["tune", demo / "culvert.level.toml", demo / "keeper-first-try.rig.toml", "--budget", "4000",
-                           "--free", "probe.foot ray.sees", "--free", "probe.foot ray.reach=0.3:0.6", "--try", "200"]}
+                           "--free", "probe.foot ray.sees", "--free", "probe.foot ray.reach=0.3:0.6", "--try", "200"],
+                "tuning-front": ["tune", demo / "culvert.level.toml", demo / "keeper-first-try.rig.toml", "--budget", "4000",
+                                 "--free", "probe.foot ray.sees", "--free", "probe.foot ray.reach=0.3:0.6", "--front",
+                                 "--try", "200"]}
         for name, arguments in runs.items():
             out = pathlib.Path(scratch) / "out.json"
             subprocess.run([TOOL, *map(str, arguments), "--json", out], capture_output=True)

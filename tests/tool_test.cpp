@@ -486,13 +486,20 @@ TEST_CASE("demo makes its folder and says in one closing line what it made") {
     const Run demo = bench.run("demo --out made");
     CHECK(demo.code == 0);
     const std::size_t last = demo.out.rfind('\n', demo.out.size() - 2) + 1;
-    CHECK_THAT(demo.out, Catch::Contains("Made 34 files in made:"));
+    CHECK_THAT(demo.out, Catch::Contains("Made 36 files in made:"));
     CHECK_THAT(demo.out, Catch::Contains("\nTo look at first: made/keeper-first-try-on-culvert.html\n"));
     CHECK(demo.out.substr(last) ==
           "And by hand: hollow-probe live made/culvert.level.toml made/keeper-first-try.rig.toml --open\n");
     std::size_t files = 0;
     for ([[maybe_unused]] const auto& entry : fs::directory_iterator(bench.path("made"))) ++files;
-    CHECK(files == 34);
+    CHECK(files == 36);
+    // What it ends with is clean, in the plane and in space.
+    for (const char* pair : {"culvert.level.toml keeper-clean", "pumphouse.level.toml keeper-clean-3d"})
+        CHECK(bench
+                  .run(std::string("survey made/") +
+                       std::string(pair).replace(std::string(pair).find(' '), 1, " made/") +
+                       ".rig.toml --budget 20000")
+                  .code == 0);
     for (const char* sound : {"keeper-on-culvert.json", "keeper-3d-on-pumphouse.json"}) {
         const Json json = Json::parse(content(bench.path(std::string("made/") + sound)));
         CHECK(json["findings"].empty());
@@ -644,6 +651,16 @@ TEST_CASE("hunt writes the drill it finds, which breaks the same; the same seed 
     const Json json = Json::parse(replay.out)["drills"][0];
     CHECK(json["broken"][0]["area"] == "below");
     CHECK(json["seconds"] < 6.0);
+    // What a hunt finds is explained as a drill is.
+    bench.file("jumps.drill.toml", drill_2d("most = { jumps = 0 }"));
+    const Run jumps = bench.run("hunt jumps.drill.toml --seed 1 --json -");
+    CHECK(jumps.code == 1);
+    const Json why = Json::parse(jumps.out)["drill"];
+    CHECK(why["broken"][0]["figure"] == "jumps");
+    CHECK(why["first"][0]["expectation"] == 1);
+    CHECK(!why["cures"].empty());
+    CHECK(Json::parse(bench.run("hunt jumps.drill.toml --seed 1 --try 0 --json -").out)["drill"]["cures"]
+              .empty());
     // At several rates, one after the other; the drill found keeps the rate it was found at.
     const Run rates = bench.run("hunt edge.drill.toml --seed 5 --tick-rates 40,80 --write rate.drill.toml");
     CHECK(rates.code == 1);
@@ -1228,6 +1245,28 @@ TEST_CASE("compare holds rigs to the first, in any order of files, and tune mend
     CHECK_THAT(bench.run("compare level.toml right.toml").err, Catch::Contains("two rigs at least"));
     CHECK_THAT(bench.run("compare right.toml blind.toml").err, Catch::Contains("no level"));
 
+    // What is kept changes nothing that is said, and what is damaged is said and found anew.
+    const std::string whole = bench.run("survey level.toml blind.toml --json -").out;
+    const auto kept = [&] { return bench.run("survey level.toml blind.toml --json - --keep kept"); };
+    CHECK(kept().out == whole);
+    std::vector<fs::path> files;
+    for (const auto& file : fs::directory_iterator(bench.path("kept"))) files.push_back(file.path());
+    REQUIRE(files.size() == 1);
+    CHECK(files[0].extension() == ".truths");
+    const Run second = kept();
+    CHECK(second.out == whole);
+    CHECK(second.err.empty());
+    fs::resize_file(files[0], fs::file_size(files[0]) / 2);
+    const Run damaged = kept();
+    CHECK(damaged.out == whole);
+    CHECK_THAT(damaged.err, Catch::Contains("truths are found anew"));
+    CHECK(kept().err.empty());
+    // Another level has a file of its own; a folder that cannot be made is refused.
+    CHECK(bench.run("survey level.toml blind.toml --region -1,-1,1,1 --keep kept").code != 2);
+    CHECK(std::distance(fs::directory_iterator(bench.path("kept")), fs::directory_iterator()) == 2);
+    CHECK_THAT(bench.run("survey level.toml blind.toml --keep level.toml/kept").err,
+               Catch::Contains("cannot be made"));
+
     const Run tuned = bench.run(
         "tune level.toml long.toml --free probe.sole.reach=0.005:0.4 --free probe.sole.sees --write "
         "tuned.toml --json t.json");
@@ -1247,6 +1286,25 @@ TEST_CASE("compare holds rigs to the first, in any order of files, and tune mend
         CHECK(run.code == 2);
         CHECK_THAT(run.err, Catch::Contains(why));
     };
+    const Run front = bench.run(
+        "tune level.toml long.toml --free probe.sole.reach=0.005:0.4 --free probe.sole.sees --front --pick 1 "
+        "--write "
+        "picked.toml --json f.json --figure front.svg --try 300");
+    INFO(front.out << front.err);
+    CHECK(front.code == 0);
+    const Json rigs = Json::parse(content(bench.path("f.json")))["rigs"];
+    REQUIRE(!rigs.empty());
+    CHECK(rigs[0]["wrong"]["missed_poses"] == 0);
+    CHECK_THAT(content(bench.path("picked.toml")),
+               Catch::Contains("reach = " + rigs[0]["values"]["probe.sole.reach"].get<std::string>() +
+                               "  # by eye"));
+    CHECK_THAT(front.out, Catch::Contains("Nothing is wrong with"));
+    CHECK_THAT(content(bench.path("front.svg")), Catch::Contains("</svg>"));
+    refused("level.toml long.toml --free probe.sole.reach --front --write x.toml", "--pick says which");
+    refused("level.toml long.toml --free probe.sole.reach --pick 2", "--front");
+    refused("level.toml long.toml --free probe.sole.reach --front --pick 99 --try 100 --write x.toml",
+            "expected 1 to");
+    refused("level.toml long.toml --free probe.sole.reach --severity-weight -1", "--severity-weight");
     refused("level.toml right.toml", "no finding's cause");
     refused("level.toml right.toml blind.toml", "two rigs");
     refused("level.toml", "no rig");

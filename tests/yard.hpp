@@ -57,4 +57,26 @@ inline Cue<2> key(double at, const std::string& name) {
     return cue;
 }
 
+/// Gives a rig whose first stance is upright a zone above the body, a signal that says whether that stance
+/// fits, and a reflex that refuses it where it does not.
+inline void refuse_to_stand(Rig<2>& rig) {
+    Probe<2> room;
+    room.name = "room";
+    room.kind = ProbeKind::zone;
+    room.shape = RoundedHull<2>::box({0, 0}, {0.6, 1.6});
+    room.from = {0, 0.95};
+    room.sees = {"m"};
+    rig.probes.push_back(room);
+    Signal fits;
+    fits.name = "room to stand";
+    fits.claims = Claim::headroom;
+    fits.stance = "upright";
+    fits.members.none = {"room"};
+    rig.signals.push_back(fits);
+    Reflex refuse{"room to stand", ReflexKind::refuse_stance};
+    refuse.stance = "upright";
+    refuse.when_off = true;
+    rig.reflexes.push_back(refuse);
+}
+
 }  // namespace scenes

@@ -102,6 +102,47 @@ std::string differing_figure(const ComparedRigs<D>& compared, const std::vector<
     return draw_figure<D>(scene, name);
 }
 
+/// All rigs surveyed on one level, all as closely as the first; nothing where that was interrupted.
+template <int D>
+std::optional<LevelSurveys<D>> surveyed_on(const Arguments& arguments, const std::string& name,
+                                           const Level<D>& level, const std::vector<Rig<D>>& rigs,
+                                           Interrupt& interrupt) {
+    LevelSurveys<D> on{name, &level, {}, survey_options(arguments.common, arguments.flags)};
+    on.options.most_tried = 0;  // what would cure them is not asked here
+    on.options.stop = [&] { return interrupt.came(); };
+    KeptTruths<D> kept;
+    for (const Rig<D>& rig : rigs) {
+        on.surveys.push_back(survey<D>(level, rig, on.options, kept));
+        if (on.surveys.back().end == SurveyEnd::stopped) return std::nullopt;
+        on.options.spacing = on.surveys.front().spacing;
+        on.options.budget = 0;
+    }
+    on.options.stop = {};
+    return on;
+}
+
+/// What each rig comes to: on the levels, in the drills and on the fixtures.
+template <int D>
+std::vector<RigScore> scores_of(const Arguments& arguments, const std::vector<Rig<D>>& rigs,
+                                const std::vector<LevelSurveys<D>>& surveyed) {
+    DrillLoader loader;
+    std::vector<RigScore> scores;
+    for (std::size_t i = 0; i < rigs.size(); ++i) {
+        RigScore score = survey_score<D>(rigs[i], i, surveyed);
+        add_drills<D>(arguments, arguments.rigs[i], loader, score);
+        if (arguments.gauges) {
+            GaugeOptions options;
+            options.threads = arguments.common.threads;
+            const DataSheet<D> sheet = gauge<D>(rigs[i], options);
+            score.wrong_lines = static_cast<std::size_t>(
+                std::count_if(sheet.rows.begin(), sheet.rows.end(),
+                              [](const SheetRow& row) { return row.curves[row.worst].wrong() > 0.0; }));
+        }
+        scores.push_back(score);
+    }
+    return scores;
+}
+
 template <int D>
 int run(const Arguments& arguments) {
     std::vector<Level<D>> levels;
@@ -120,39 +161,14 @@ int run(const Arguments& arguments) {
     std::vector<LevelSurveys<D>> surveyed;
     Interrupt interrupt;
     for (std::size_t i = 0; i < levels.size(); ++i) {
-        LevelSurveys<D> on{
-            arguments.levels[i], &levels[i], {}, survey_options(arguments.common, arguments.flags)};
-        on.options.most_tried = 0;  // what would cure them is not asked here
-        on.options.stop = [&] { return interrupt.came(); };
-        KeptTruths<D> kept;
-        for (const Rig<D>& rig : rigs_on[i]) {
-            on.surveys.push_back(survey<D>(levels[i], rig, on.options, kept));
-            if (on.surveys.back().end == SurveyEnd::stopped) return interrupted;
-            // All as closely as the first.
-            on.options.spacing = on.surveys.front().spacing;
-            on.options.budget = 0;
-        }
-        on.options.stop = {};
-        surveyed.push_back(std::move(on));
+        auto on = surveyed_on<D>(arguments, arguments.levels[i], levels[i], rigs_on[i], interrupt);
+        if (!on) return interrupted;
+        surveyed.push_back(std::move(*on));
     }
     std::vector<const Rig<D>*> pointers;
     for (const Rig<D>& rig : rigs) pointers.push_back(&rig);
     compared.pairs = compare_pairs<D>(pointers, surveyed);
-    DrillLoader loader;
-    std::vector<RigScore> scores;
-    for (std::size_t i = 0; i < rigs.size(); ++i) {
-        RigScore score = survey_score<D>(rigs[i], i, surveyed);
-        add_drills<D>(arguments, arguments.rigs[i], loader, score);
-        if (arguments.gauges) {
-            GaugeOptions options;
-            options.threads = arguments.common.threads;
-            const DataSheet<D> sheet = gauge<D>(rigs[i], options);
-            score.wrong_lines = static_cast<std::size_t>(
-                std::count_if(sheet.rows.begin(), sheet.rows.end(),
-                              [](const SheetRow& row) { return row.curves[row.worst].wrong() > 0.0; }));
-        }
-        scores.push_back(score);
-    }
+    const std::vector<RigScore> scores = scores_of<D>(arguments, rigs, surveyed);
     const std::vector<std::size_t> front = front_of(scores);
     const Allowed allowed = allowed_from(arguments.allow);
     bool any_worse = false;

@@ -84,6 +84,23 @@ void show(const fs::path& folder, const std::vector<std::string>& words) {
     fmt::print("\n");
 }
 
+/// The designer's half: measured, tuned, mended, compared. How many files it leaves.
+std::size_t design(const fs::path& folder) {
+    show(folder, {"gauge", "keeper-first-try.rig.toml", "--figure", "keeper-first-try-sheet.png"});
+    show(folder,
+         {"tune", "culvert.level.toml", "keeper-first-try.rig.toml", "--write", "keeper-tuned.rig.toml"});
+    // What numbers alone cannot mend: a ray where a cast is needed, a layer that is not seen.
+    show(folder, {"survey", "culvert.level.toml", "keeper-tuned.rig.toml", "--budget", "20000",
+                  "--write-fixed", "keeper-clean.rig.toml"});
+    show(folder, {"survey", "pumphouse.level.toml", "keeper-first-try-3d.rig.toml", "--budget", "20000",
+                  "--write-fixed", "keeper-clean-3d.rig.toml"});
+    show(folder, {"compare", "culvert.level.toml", "keeper-first-try.rig.toml", "keeper-tuned.rig.toml",
+                  "keeper-clean.rig.toml", "--figure", "keepers-compared.png"});
+    show(folder, {"compare", "pumphouse.level.toml", "keeper-first-try-3d.rig.toml",
+                  "keeper-clean-3d.rig.toml", "--budget", "20000"});
+    return 5;
+}
+
 }  // namespace
 
 void add_demo_command(Commands& commands) {
@@ -134,20 +151,7 @@ void add_demo_command(Commands& commands) {
         write_file((folder / "crossing.html").string(), page.finish());
         ++files;
         fmt::print("── the two rigs in motion\n\n{}\n", drill_text(drills, text_options()));
-        // The designer's half: measured, tuned, compared.
-        show(folder, {"gauge", "keeper-first-try.rig.toml", "--figure", "keeper-first-try-sheet.png"});
-        show(folder,
-             {"tune", "culvert.level.toml", "keeper-first-try.rig.toml", "--write", "keeper-tuned.rig.toml"});
-        // What numbers alone cannot mend: a ray where a cast is needed, a layer that is not seen.
-        show(folder, {"survey", "culvert.level.toml", "keeper-tuned.rig.toml", "--budget", "20000",
-                      "--write-fixed", "keeper-clean.rig.toml"});
-        show(folder, {"survey", "pumphouse.level.toml", "keeper-first-try-3d.rig.toml", "--budget", "20000",
-                      "--write-fixed", "keeper-clean-3d.rig.toml"});
-        show(folder, {"compare", "culvert.level.toml", "keeper-first-try.rig.toml", "keeper-tuned.rig.toml",
-                      "keeper-clean.rig.toml", "--figure", "keepers-compared.png"});
-        show(folder, {"compare", "pumphouse.level.toml", "keeper-first-try-3d.rig.toml",
-                      "keeper-clean-3d.rig.toml", "--budget", "20000"});
-        files += 5;
+        files += design(folder);
         fmt::print(
             "Made {} files in {}: levels, rigs, drills, a figure (.png), a page (.html) and a result (.json) "
             "for each of 4 surveys and 2 drills; a data sheet, a tuned rig, two that are clean and a "

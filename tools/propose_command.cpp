@@ -82,29 +82,33 @@ std::map<std::string, std::string> comments_of(const Proposal<D>& proposal) {
     return comments;
 }
 
+/// Body and intent, and the file that has them: the author's, or one made of --body.
 template <int D>
-int run(const Arguments& arguments, std::vector<Level<D>> levels) {
+std::pair<Rig<D>, std::string> bare_rig(const Arguments& arguments, const std::vector<Level<D>>& levels) {
     Rig<D> bare;
-    std::string text;
     if (!arguments.rig.empty()) {
         bare = load_rig<D>(arguments.rig, levels.front());
-        text = read_file(arguments.rig, most_rig_bytes);
         if (!bare.probes.empty() || !bare.signals.empty())
             throw InputError(arguments.rig + ": has probes or signals, expected body and intent alone");
-    } else {
-        try {
-            bare.body.stances = {stance_from<D>(arguments.body)};
-        } catch (const InvalidInput& error) {
-            throw InputError(std::string("--body: ") + error.what());
-        }
-        for (const Level<D>& level : levels) {
-            for (const std::string& layer : level.layers()) {
-                if (std::find(bare.body.meets.begin(), bare.body.meets.end(), layer) == bare.body.meets.end())
-                    bare.body.meets.push_back(layer);
-            }
-        }
-        text = body_text<D>(bare.body);
+        return {bare, read_file(arguments.rig, most_rig_bytes)};
     }
+    try {
+        bare.body.stances = {stance_from<D>(arguments.body)};
+    } catch (const InvalidInput& error) {
+        throw InputError(std::string("--body: ") + error.what());
+    }
+    std::vector<std::string>& meets = bare.body.meets;
+    for (const Level<D>& level : levels) {
+        for (const std::string& layer : level.layers()) {
+            if (std::find(meets.begin(), meets.end(), layer) == meets.end()) meets.push_back(layer);
+        }
+    }
+    return {bare, body_text<D>(bare.body)};
+}
+
+template <int D>
+int run(const Arguments& arguments, std::vector<Level<D>> levels) {
+    auto [bare, text] = bare_rig<D>(arguments, levels);
     ProposeOptions options;
     options.survey = survey_options(arguments.common, arguments.flags);
     options.survey.progress = {};

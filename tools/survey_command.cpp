@@ -15,6 +15,7 @@
 #include "hollow_probe/report/sarif.hpp"
 #include "hollow_probe/verify/comparison.hpp"
 #include "interrupt.hpp"
+#include "kept_on_disk.hpp"
 
 namespace hollow_probe::tool {
 namespace {
@@ -30,6 +31,7 @@ struct Arguments {
     std::string cure;
     std::string write_fixed;
     std::string sarif;
+    std::string keep;
     std::vector<std::size_t> fixes;
     int most_tried = -1;
 };
@@ -231,17 +233,38 @@ std::string page_of(const Arguments& arguments, const Level<D>& level, const Rig
     return page.finish();
 }
 
+/// What was asked for of a survey: JSON, a figure, a page, a log of findings.
+template <int D>
+void add_results(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig,
+                 const Survey<D>& result, const std::optional<Before<D>>& before, Outputs& outputs) {
+    const CommonOptions& common = arguments.common;
+    const std::string level_name = std::filesystem::path(arguments.level).filename().string();
+    const std::string rig_name = std::filesystem::path(arguments.rig).filename().string();
+    if (!common.json.empty()) {
+        std::string json = survey_json<D>(level, rig, result, level_name, rig_name);
+        if (before) json = with_before<D>(json, arguments, *before);
+        outputs.add(common.json, json);
+    }
+    if (!common.figure.empty())
+        outputs.add(common.figure, survey_figure<D>(level, rig, result, level_name, rig_name, common.figure));
+    if (!common.html.empty()) outputs.add(common.html, page_of<D>(arguments, level, rig, result, before));
+    if (!arguments.sarif.empty())
+        outputs.add(arguments.sarif,
+                    sarif_log(sarif_results<D>(rig, result, read_file(arguments.rig, most_rig_bytes),
+                                               arguments.rig)));
+}
+
 template <int D>
 int run(const Arguments& arguments, const Level<D>& level) {
     const Rig<D> rig = load_rig<D>(arguments.rig, level);
     SurveyOptions options = survey_options(arguments.common, arguments.flags);
     if (arguments.most_tried >= 0) options.most_tried = static_cast<std::size_t>(arguments.most_tried);
-    const std::string level_name = std::filesystem::path(arguments.level).filename().string();
-    const std::string rig_name = std::filesystem::path(arguments.rig).filename().string();
-    const std::string title = rig_name + " on " + level_name + "\n";
+    const std::string title = std::filesystem::path(arguments.rig).filename().string() + " on " +
+                              std::filesystem::path(arguments.level).filename().string() + "\n";
     Interrupt interrupt;
     options.stop = [&] { return interrupt.came(); };
-    KeptTruths<D> kept;
+    KeptOnDisk<D> on_disk(arguments.keep, level, arguments.flags);
+    KeptTruths<D>& kept = on_disk.kept;
     RoundView view;
     std::function<void(const Survey<D>&)> each_round;
     if (view.is_seen() && arguments.common.json != "-")
@@ -258,17 +281,7 @@ int run(const Arguments& arguments, const Level<D>& level) {
     const std::optional<Before<D>> before =
         stopped ? std::nullopt : before_of<D>(arguments, level, rig, result, options, kept);
     Outputs outputs;
-    if (!arguments.common.json.empty()) {
-        std::string json = survey_json<D>(level, rig, result, level_name, rig_name);
-        if (before) json = with_before<D>(json, arguments, *before);
-        outputs.add(arguments.common.json, json);
-    }
-    if (!arguments.common.figure.empty()) {
-        outputs.add(arguments.common.figure,
-                    survey_figure<D>(level, rig, result, level_name, rig_name, arguments.common.figure));
-    }
-    if (!arguments.common.html.empty())
-        outputs.add(arguments.common.html, page_of<D>(arguments, level, rig, result, before));
+    add_results<D>(arguments, level, rig, result, before, outputs);
     std::optional<Cured> cured;
     if (!arguments.write_cure.empty() && !stopped) {
         cured = cured_rig<D>(arguments, level, result, options, kept);
@@ -276,11 +289,8 @@ int run(const Arguments& arguments, const Level<D>& level) {
     }
     if (!arguments.write_fixed.empty() && !stopped)
         outputs.add(arguments.write_fixed, fixed_rig<D>(arguments, level, rig, result));
-    if (!arguments.sarif.empty())
-        outputs.add(arguments.sarif,
-                    sarif_log(sarif_results<D>(rig, result, read_file(arguments.rig, most_rig_bytes),
-                                               arguments.rig)));
     outputs.write();
+    on_disk.save();
     if (arguments.common.json != "-") {
         TextOptions text = text_options();
         text.level_file = arguments.level;
@@ -310,6 +320,10 @@ void add_survey_command(Commands& commands) {
         .option("--before", arguments->before,
                 "Another rig: what has changed since, in words, in JSON and on the page")
         .takes("RIG");
+    command
+        .option("--keep", arguments->keep,
+                "Keep what is true of this level in this folder, and take it from there the next time")
+        .takes("FOLDER");
     command
         .option("--allow", arguments->allow,
                 "How many wrong poses there may be in all before the exit code says so")

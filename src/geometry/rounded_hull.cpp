@@ -108,73 +108,100 @@ std::shared_ptr<const HullTopology> join(std::vector<Vec<2>>& points) {
     return loop_topology(points.size(), 2);
 }
 
-/// Finds the facets of a 3D hull by trying every plane through three points: plain, exact to a tolerance, and
-/// fast enough for the hulls people mount and place.
-std::shared_ptr<const HullTopology> join(std::vector<Vec<3>>& points) {
-    const std::size_t count = points.size();
-    const double tolerance = 1e-9 * spread_of(points);
-    auto topology = std::make_shared<HullTopology>();
-    std::set<std::vector<std::uint16_t>> known;
-    std::set<std::pair<std::uint16_t, std::uint16_t>> joined;
-    std::vector<bool> on_hull(count, false);
-    for (std::size_t i = 0; i < count; ++i) {
-        for (std::size_t j = i + 1; j < count; ++j) {
-            for (std::size_t k = j + 1; k < count; ++k) {
-                const Vec<3> u = points[j] - points[i];
-                const Vec<3> v = points[k] - points[i];
-                Vec<3> n = u.cross(v);
-                if (n.norm() <= 1e-9 * u.norm() * v.norm() || n.norm() == 0.0) continue;
-                n.normalize();
-                std::vector<std::uint16_t> on_plane;
-                bool above = false;
-                bool below = false;
-                for (std::size_t m = 0; m < count && !(above && below); ++m) {
-                    const double height = n.dot(points[m] - points[i]);
-                    if (height > tolerance) {
-                        above = true;
-                    } else if (height < -tolerance) {
-                        below = true;
-                    } else {
-                        on_plane.push_back(static_cast<std::uint16_t>(m));
-                    }
-                }
-                if (above && below) continue;
-                if (!above && !below) throw InvalidInput("hull is flat: its points lie in one plane");
-                if (!known.insert(on_plane).second) continue;
-                if (above) n = -n;
-                Vec<3> middle = Vec<3>::Zero();
-                for (const auto m : on_plane) middle += points[m] / static_cast<double>(on_plane.size());
-                const Vec<3> x = (points[on_plane[0]] - middle).normalized();
-                const Vec<3> y = n.cross(x);
-                std::sort(on_plane.begin(), on_plane.end(), [&](std::uint16_t a, std::uint16_t b) {
-                    const auto at = [&](std::uint16_t m) {
-                        return std::atan2(y.dot(points[m] - middle), x.dot(points[m] - middle));
-                    };
-                    return at(a) < at(b);
-                });
-                for (std::size_t m = 0; m < on_plane.size(); ++m) {
-                    on_hull[on_plane[m]] = true;
-                    const auto a = on_plane[m];
-                    const auto b = on_plane[(m + 1) % on_plane.size()];
-                    if (joined.insert(std::minmax(a, b)).second) topology->edges.push_back({a, b});
-                }
-                topology->facets.push_back(on_plane);
+/// The facets of a 3D hull, found by trying every plane through three points: plain, exact to a tolerance,
+/// and fast enough for the hulls people mount and place.
+class FacetSearch {
+  public:
+    explicit FacetSearch(const std::vector<Vec<3>>& points)
+        : points_(points),
+          tolerance_(1e-9 * spread_of(points)),
+          topology_(std::make_shared<HullTopology>()),
+          on_hull_(points.size(), false) {}
+
+    std::shared_ptr<const HullTopology> run() {
+        const std::size_t count = points_.size();
+        for (std::size_t i = 0; i < count; ++i) {
+            for (std::size_t j = i + 1; j < count; ++j) {
+                for (std::size_t k = j + 1; k < count; ++k) try_plane(i, j, k);
             }
         }
+        if (topology_->facets.size() < 4)
+            throw InvalidInput("hull is flat: its points lie in one line or plane");
+        for (std::size_t i = 0; i < count; ++i) {
+            if (!on_hull_[i]) refuse_inner_point(i);
+        }
+        find_directions();
+        return topology_;
     }
-    if (topology->facets.size() < 4) throw InvalidInput("hull is flat: its points lie in one line or plane");
-    for (std::size_t i = 0; i < count; ++i) {
-        if (!on_hull[i]) refuse_inner_point(i);
+
+  private:
+    void try_plane(std::size_t i, std::size_t j, std::size_t k) {
+        const Vec<3> u = points_[j] - points_[i];
+        const Vec<3> v = points_[k] - points_[i];
+        Vec<3> n = u.cross(v);
+        if (n.norm() <= 1e-9 * u.norm() * v.norm() || n.norm() == 0.0) return;
+        n.normalize();
+        std::vector<std::uint16_t> on_plane;
+        bool above = false;
+        bool below = false;
+        for (std::size_t m = 0; m < points_.size() && !(above && below); ++m) {
+            const double height = n.dot(points_[m] - points_[i]);
+            if (height > tolerance_) {
+                above = true;
+            } else if (height < -tolerance_) {
+                below = true;
+            } else {
+                on_plane.push_back(static_cast<std::uint16_t>(m));
+            }
+        }
+        if (above && below) return;
+        if (!above && !below) throw InvalidInput("hull is flat: its points lie in one plane");
+        if (known_.insert(on_plane).second) add_facet(std::move(on_plane), above ? Vec<3>(-n) : n);
     }
-    for (const auto& edge : topology->edges) {
-        const Vec<3> along = (points[edge[1]] - points[edge[0]]).normalized();
-        const bool seen =
-            std::any_of(topology->directions.begin(), topology->directions.end(), [&](const auto& other) {
-                return along.cross((points[other[1]] - points[other[0]]).normalized()).norm() < 1e-12;
+
+    /// Its corners in order around the outward normal.
+    void add_facet(std::vector<std::uint16_t> corners, const Vec<3>& n) {
+        Vec<3> middle = Vec<3>::Zero();
+        for (const auto m : corners) middle += points_[m] / static_cast<double>(corners.size());
+        const Vec<3> x = (points_[corners[0]] - middle).normalized();
+        const Vec<3> y = n.cross(x);
+        std::sort(corners.begin(), corners.end(), [&](std::uint16_t a, std::uint16_t b) {
+            const auto at = [&](std::uint16_t m) {
+                return std::atan2(y.dot(points_[m] - middle), x.dot(points_[m] - middle));
+            };
+            return at(a) < at(b);
+        });
+        for (std::size_t m = 0; m < corners.size(); ++m) {
+            on_hull_[corners[m]] = true;
+            const auto a = corners[m];
+            const auto b = corners[(m + 1) % corners.size()];
+            if (joined_.insert(std::minmax(a, b)).second) topology_->edges.push_back({a, b});
+        }
+        topology_->facets.push_back(std::move(corners));
+    }
+
+    /// Of edges along one direction the first.
+    void find_directions() {
+        for (const auto& edge : topology_->edges) {
+            const Vec<3> along = (points_[edge[1]] - points_[edge[0]]).normalized();
+            const auto& known = topology_->directions;
+            const bool seen = std::any_of(known.begin(), known.end(), [&](const auto& other) {
+                return along.cross((points_[other[1]] - points_[other[0]]).normalized()).norm() < 1e-12;
             });
-        if (!seen) topology->directions.push_back(edge);
+            if (!seen) topology_->directions.push_back(edge);
+        }
     }
-    return topology;
+
+    const std::vector<Vec<3>>& points_;
+    double tolerance_;
+    std::shared_ptr<HullTopology> topology_;
+    std::set<std::vector<std::uint16_t>> known_;
+    std::set<std::pair<std::uint16_t, std::uint16_t>> joined_;
+    std::vector<bool> on_hull_;
+};
+
+std::shared_ptr<const HullTopology> join(std::vector<Vec<3>>& points) {
+    return FacetSearch(points).run();
 }
 
 /// The normal of a 3D loop by Newell's sum, which is sound where neighbouring corners are nearly in line.

@@ -264,12 +264,13 @@ class Hunting {
         return drill;
     }
 
-    /// Of the ticks played a sixth goes to sequences drawn at random and a tenth to such as are changed a
-    /// little from what came nearest; another tenth to every short sequence of presses from
-    /// moments that came nearest; of the other attempts two of three go on from moments that few came to,
-    /// the third from such as came nearest to breaking something, the expectations in turn.
+    /// The first few are drawn at random. Of the ticks played a sixth goes to such, a tenth to sequences that
+    /// are changed a little from what came nearest, a tenth to every short sequence of presses from moments
+    /// that came nearest; of the other attempts two of three go on from moments that few came to, the third
+    /// from such as came nearest to breaking something, the expectations in turn.
     std::vector<Attempt<D>> round() {
         constexpr std::size_t size = 96;
+        constexpr std::size_t opening = 16;  // what is easy is found by chance soonest
         std::vector<Attempt<D>> attempts;
         std::size_t ticks = result_.ticks;
         std::size_t at_random = ticks_at_random_;
@@ -277,7 +278,7 @@ class Hunting {
         std::size_t at_every_tick = ticks_at_every_;
         const std::size_t whole = last_tick_ - root_->ticks;
         for (std::size_t i = 0; i < size; ++i) {
-            if (options_.at_random || 6 * at_random < ticks || i == 0) {
+            if (options_.at_random || 6 * at_random < ticks || result_.drills + i < opening) {
                 attempts.push_back({nullptr, player_.fresh(), last_tick_, true});
                 at_random += whole;
                 ticks += whole;
@@ -378,6 +379,8 @@ class Hunting {
                 });
         });
         for (Tried<D>& one : tried) {
+            // What came after it in its round is none of the search that found it.
+            if (result_.found) break;
             ++result_.drills;
             result_.ticks += one.played;
             std::vector<Cue<D>> cues = one.cues;
@@ -386,7 +389,7 @@ class Hunting {
             if (!options_.at_random) {
                 for (const Visit<D>& visit : one.visits) archive_.offer(visit);
             }
-            if (one.broken.empty() || result_.found) continue;
+            if (one.broken.empty()) continue;
             result_.found = drill_;
             result_.found->cues = std::move(one.cues);
             result_.found->seconds = static_cast<double>(one.until) * (1.0 / drill_.tick_rate);

@@ -44,24 +44,42 @@ void TickTruth<D>::look_before_move(const Vec<D>& where, const Situation<D>& the
 }
 
 template <int D>
-void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
+bool TickTruth<D>::has_seen() const {
+    return seen_ && !actor_.stage.shifting && seen_->stance == actor_.stance &&
+           seen_->anchor == actor_.anchor && seen_->velocity == actor_.velocity &&
+           seen_->heading == actor_.heading && seen_->drive == actor_.drive;
+}
+
+template <int D>
+void TickTruth<D>::see() {
     ground_ = truth_of_ground();
-    record.on_ground = ground_.on;
-    record.clip = clip<D>(actor_.level(), actor_.placed(), actor_.intent()).depth;
     known_.ground = static_cast<const Decision&>(ground_);
-    const SignalTruths truths = truths_of_signals<D>(actor_.level(), actor_.stage.rig, actor_.mounted(),
-                                                     actor_.situation(), actor_.anchor, known_);
+    seen_.emplace(Seen{actor_.anchor, actor_.velocity, actor_.heading, actor_.drive, actor_.stance});
+    seen_->clip = clip<D>(actor_.level(), actor_.placed(), actor_.intent()).depth;
+    seen_->truths = truths_of_signals<D>(actor_.level(), actor_.stage.rig, actor_.mounted(),
+                                         actor_.situation(), actor_.anchor, known_);
+    seen_->on_steep = touches_steep(seen_->contacts);
+    seen_->under_ceiling = !ground_.on && ceiling<D>(actor_.level(), actor_.placed(), actor_.intent()).on;
+}
+
+template <int D>
+void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
+    if (!has_seen()) see();
+    record.on_ground = ground_.on;
+    record.clip = seen_->clip;
+    record.contacts = seen_->contacts;
+    record.under_ceiling = seen_->under_ceiling;
+    facts.on_steep = seen_->on_steep;
+    const SignalTruths& truths = seen_->truths;
     const SignalSet helpers = helpers_of<D>(actor_.stage.rig);
     record.truths_on = (truths.on & ~scouts_) | before_move_.on | (record.signals_on & helpers);
     record.undecided = (truths.undecided & ~scouts_) | before_move_.undecided;
+    const SignalSet wrong = (record.truths_on ^ record.signals_on) & ~record.undecided & ~scouts_;
     for (std::size_t i = 0; i < actor_.stage.rig.signals.size(); ++i) {
-        const SignalSet wrong = (record.truths_on ^ record.signals_on) & ~record.undecided & ~scouts_;
-        if (wrong.has(i)) doubt(i, record);
+        if (wrong.has(i) && doubts(i)) record.undecided.put(i);
     }
     record.held = held(record.signals_on & last_on_ & ~record.truths_on);
     last_on_ = record.signals_on;
-    facts.on_steep = touches_steep(record.contacts);
-    if (!ground_.on) record.under_ceiling = ceiling<D>(actor_.level(), actor_.placed(), actor_.intent()).on;
     facts.value_errors = value_errors(record);
     if (facts.stood_still && !actor_.drive.isZero(0.0)) facts.wall_gap = gap_ahead();
 }
@@ -74,9 +92,13 @@ TruthQuestion<D> TickTruth<D>::question(std::size_t signal) const {
 
 /// A wrong verdict that a shift by rounding flips is none.
 template <int D>
-void TickTruth<D>::doubt(std::size_t signal, TickRecord<D>& record) const {
-    const Claim claim = *actor_.stage.rig.signals[signal].claims;
-    if (in_doubt<D>(claim, actor_.level(), question(signal), actor_.intent())) record.undecided.put(signal);
+bool TickTruth<D>::doubts(std::size_t signal) {
+    if (!seen_->doubts_asked.has(signal)) {
+        const Claim claim = *actor_.stage.rig.signals[signal].claims;
+        seen_->doubts_asked.put(signal);
+        seen_->in_doubt.put(signal, in_doubt<D>(claim, actor_.level(), question(signal), actor_.intent()));
+    }
+    return seen_->in_doubt.has(signal);
 }
 
 /// Of signals that hold on to ground wrongly those that the larger touch excuses.

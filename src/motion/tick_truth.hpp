@@ -34,6 +34,7 @@ class TickTruth {
     };
     [[nodiscard]] State keep() const { return {ground_, before_move_, last_on_}; }
     void go_back(const State& state) {
+        seen_.reset();
         ground_ = state.ground;
         before_move_ = state.before_move;
         last_on_ = state.last_on;
@@ -43,13 +44,31 @@ class TickTruth {
     [[nodiscard]] TruthQuestion<D> question(std::size_t signal) const;
     [[nodiscard]] bool looks_before_move(const Signal& signal) const;
     [[nodiscard]] SignalSet held(SignalSet wrong) const;
-    void doubt(std::size_t signal, TickRecord<D>& record) const;
+    [[nodiscard]] bool doubts(std::size_t signal);
     [[nodiscard]] Ground truth_of_ground() const;
     /// How far the values that signals give are from truth, where they are rightly on.
     [[nodiscard]] std::vector<double> value_errors(const TickRecord<D>& record) const;
     [[nodiscard]] bool touches_steep(std::uint32_t& count) const;
     /// To the nearest thing along the drive that is too steep to walk on.
     [[nodiscard]] double gap_ahead() const;
+
+    /// What was found, and of which body: it is not asked again while neither that nor the level moves.
+    struct Seen {
+        Vec<D> anchor;
+        Vec<D> velocity;
+        Vec<D> heading;
+        Vec<D> drive;
+        std::size_t stance = 0;
+        SignalTruths truths = {};
+        double clip = 0.0;
+        std::uint32_t contacts = 0;
+        bool on_steep = false;
+        bool under_ceiling = false;
+        SignalSet doubts_asked = {};
+        SignalSet in_doubt = {};
+    };
+    [[nodiscard]] bool has_seen() const;
+    void see();
 
     const Actor<D>& actor_;
     const std::vector<Reading<D>>& readings_;
@@ -58,6 +77,7 @@ class TickTruth {
     SignalSet scouts_;          // signals that tell before a move whether it is blocked
     SignalTruths before_move_;  // theirs
     SignalSet last_on_;         // signals, at the last look
+    std::optional<Seen> seen_;
 };
 
 extern template class TickTruth<2>;

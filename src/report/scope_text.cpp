@@ -17,17 +17,11 @@ std::string names_text(const std::vector<std::string>& names) {
 
 }  // namespace
 
-/// What was looked at, and what was left out and why.
+namespace {
+
+/// In which stances, headings, states and at which times; `stances` become those that were surveyed.
 template <int D>
-std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
-    const SurveyScope& scope = survey.scope;
-    std::string text = fmt::format(
-        "Judged whole columns from {} to {} along up: {} on a grid of spacing {}, {} at borders, {} beside "
-        "corners "
-        "and edges.",
-        plain(scope.lowest), plain(scope.highest), grouped(scope.grid_columns), plain(survey.spacing),
-        grouped(scope.border_columns), grouped(scope.corner_columns));
-    std::vector<std::string> stances;
+std::string facings_text(const Rig<D>& rig, const Survey<D>& survey, std::vector<std::string>& stances) {
     std::vector<std::string> states;
     std::vector<double> times;
     std::vector<Vec<D>> headings;
@@ -42,8 +36,9 @@ std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
         add(headings, facing.heading);
         if (facing.heading == headings.front()) add(drives, facing.drive);
     }
-    text += fmt::format(" In {}, {}", names_text(stances),
-                        headings.size() == 1 ? "1 heading" : fmt::format("{} headings", headings.size()));
+    std::string text =
+        fmt::format(" In {}, {}", names_text(stances),
+                    headings.size() == 1 ? "1 heading" : fmt::format("{} headings", headings.size()));
     if (drives.size() > 1) text += fmt::format(", each driven {} ways", drives.size());
     if (states.size() > 1) {
         text += ", having ";
@@ -51,8 +46,12 @@ std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
             text += (i == 0 ? "" : i + 1 == states.size() ? " or " : ", ") + states[i];
     }
     if (times.size() > 1) text += fmt::format(", at {} times", times.size());
-    text +=
-        fmt::format(": {} heights of one verdict, found by {}.", grouped(survey.judged), poses(survey.asked));
+    return text;
+}
+
+template <int D>
+std::string rounds_text(const Survey<D>& survey) {
+    std::string text;
     if (survey.rounds.size() > 1) {
         text += fmt::format(" In {} rounds, of ", survey.rounds.size());
         for (std::size_t i = 0; i < survey.rounds.size(); ++i)
@@ -64,6 +63,26 @@ std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
     }
     if (survey.end == SurveyEnd::budget)
         text += " The budget ended it before the finest spacing: --thorough looks closer.";
+    return text;
+}
+
+}  // namespace
+
+/// What was looked at, and what was left out and why.
+template <int D>
+std::string scope_text(const Rig<D>& rig, const Survey<D>& survey) {
+    const SurveyScope& scope = survey.scope;
+    std::string text = fmt::format(
+        "Judged whole columns from {} to {} along up: {} on a grid of spacing {}, {} at borders, {} beside "
+        "corners "
+        "and edges.",
+        plain(scope.lowest), plain(scope.highest), grouped(scope.grid_columns), plain(survey.spacing),
+        grouped(scope.border_columns), grouped(scope.corner_columns));
+    std::vector<std::string> stances;
+    text += facings_text<D>(rig, survey, stances);
+    text +=
+        fmt::format(": {} heights of one verdict, found by {}.", grouped(survey.judged), poses(survey.asked));
+    text += rounds_text<D>(survey);
     if (survey.end == SurveyEnd::stopped)
         text = "Unfinished: interrupted after round " + std::to_string(survey.rounds.size()) +
                ", which is what follows. " + text;

@@ -266,12 +266,7 @@ RigScore survey_score(const Rig<D>& rig, std::size_t number, const std::vector<L
     RigScore score;
     for (const LevelSurveys<D>& on : levels) {
         const Survey<D>& survey = on.surveys[number];
-        score.wrong.missed += survey.wrong.missed;
-        score.wrong.falsely += survey.wrong.falsely;
-        score.wrong.contact += survey.wrong.contact;
-        score.wrong.signalled += survey.wrong.signalled;
-        score.wrong.missed_poses += survey.wrong.missed_poses;
-        score.wrong.false_poses += survey.wrong.false_poses;
+        score.wrong += survey.wrong;
         score.findings += survey.findings.size();
         for (const Finding<D>& finding : survey.findings)
             score.severity = std::max(score.severity, finding.severity);

@@ -126,13 +126,7 @@ class FrontSearch {
         for (const Variable<D>& variable : space_.variables())
             one.values.push_back(variable.setting.text(rig));
         for (std::size_t i = 0; i < levels_.size(); ++i) {
-            const Wrongness wrong = survey<D>(*levels_[i], rig, survey_, kept_[i]).wrong;
-            one.wrong.missed += wrong.missed;
-            one.wrong.falsely += wrong.falsely;
-            one.wrong.contact += wrong.contact;
-            one.wrong.signalled += wrong.signalled;
-            one.wrong.missed_poses += wrong.missed_poses;
-            one.wrong.false_poses += wrong.false_poses;
+            one.wrong += survey<D>(*levels_[i], rig, survey_, kept_[i]).wrong;
             one.effort += places_[i]->effort(rig) / static_cast<double>(levels_.size());
         }
         one.broken = options_.broken ? options_.broken(rig) : 0;

@@ -237,26 +237,27 @@ SheetCost cost_of(const Rig<D>& rig, const Level<D>& level, const Pose<D>& pose)
     return cost;
 }
 
+namespace {
+
+/// One line of a data sheet on one layer: the signals that it is about, and what came of them.
+struct SheetJob {
+    const SheetLine* line;
+    std::string layer;
+    std::vector<std::size_t> signals;
+    std::vector<SheetRow> rows;
+};
+
+/// Of the lines asked for. Throws InvalidInput for lines there are not.
 template <int D>
-DataSheet<D> gauge(const Rig<D>& rig, const GaugeOptions& options) {
-    DataSheet<D> sheet;
-    const auto fixtures = fixtures_of<D>(rig, options.fixtures);
-    const auto lines = sheet_lines<D>(fixtures);
+std::vector<SheetJob> jobs_of(const Rig<D>& rig, const GaugeOptions& options,
+                              const std::vector<Fixture<D>>& fixtures, const std::vector<SheetLine>& lines,
+                              const std::string& standard_layer) {
     for (const std::string& name : options.lines) {
         if (std::none_of(lines.begin(), lines.end(),
                          [&](const SheetLine& line) { return line.name == name; }))
             throw InvalidInput("a data sheet has no line '" + name + "'");
     }
-    sheet.stance = rig.body.stances[options.fixtures.stance].name;
-    sheet.layer = options.fixtures.layer.empty() ? rig.body.meets.front() : options.fixtures.layer;
-    sheet.size = size_of<D>(rig, options.fixtures.stance);
-    struct Job {
-        const SheetLine* line;
-        std::string layer;
-        std::vector<std::size_t> signals;
-        std::vector<SheetRow> rows;
-    };
-    std::vector<Job> jobs;
+    std::vector<SheetJob> jobs;
     for (const SheetLine& line : lines) {
         if (!options.lines.empty() &&
             std::find(options.lines.begin(), options.lines.end(), line.name) == options.lines.end())
@@ -264,9 +265,9 @@ DataSheet<D> gauge(const Rig<D>& rig, const GaugeOptions& options) {
         const std::size_t first = jobs.size();
         for (std::size_t i = 0; i < rig.signals.size(); ++i) {
             if (!claims_one_of(rig.signals[i], fixtures[line.fixture].claims)) continue;
-            const std::string layer = layer_for<D>(rig, rig.signals[i], sheet.layer);
+            const std::string layer = layer_for<D>(rig, rig.signals[i], standard_layer);
             const auto same = std::find_if(jobs.begin() + static_cast<std::ptrdiff_t>(first), jobs.end(),
-                                           [&](const Job& job) { return job.layer == layer; });
+                                           [&](const SheetJob& job) { return job.layer == layer; });
             if (same != jobs.end()) {
                 same->signals.push_back(i);
             } else {
@@ -274,11 +275,25 @@ DataSheet<D> gauge(const Rig<D>& rig, const GaugeOptions& options) {
             }
         }
     }
+    return jobs;
+}
+
+}  // namespace
+
+template <int D>
+DataSheet<D> gauge(const Rig<D>& rig, const GaugeOptions& options) {
+    DataSheet<D> sheet;
+    const auto fixtures = fixtures_of<D>(rig, options.fixtures);
+    const auto lines = sheet_lines<D>(fixtures);
+    sheet.stance = rig.body.stances[options.fixtures.stance].name;
+    sheet.layer = options.fixtures.layer.empty() ? rig.body.meets.front() : options.fixtures.layer;
+    sheet.size = size_of<D>(rig, options.fixtures.stance);
+    std::vector<SheetJob> jobs = jobs_of<D>(rig, options, fixtures, lines, sheet.layer);
     std::atomic<std::size_t> done{0};
     tbb::task_arena arena(options.threads > 0 ? options.threads : tbb::task_arena::automatic);
     arena.execute([&] {
         for_each_index(jobs.size(), [&](std::size_t i) {
-            Job& job = jobs[i];
+            SheetJob& job = jobs[i];
             FixtureOptions with = options.fixtures;
             with.layer = job.layer;
             const auto own = fixtures_of<D>(rig, with);
@@ -291,8 +306,15 @@ DataSheet<D> gauge(const Rig<D>& rig, const GaugeOptions& options) {
                 options.progress(static_cast<double>(count) / static_cast<double>(jobs.size()));
         });
     });
-    for (Job& job : jobs) std::move(job.rows.begin(), job.rows.end(), std::back_inserter(sheet.rows));
+    for (SheetJob& job : jobs) std::move(job.rows.begin(), job.rows.end(), std::back_inserter(sheet.rows));
     sheet.latencies = latencies_of<D>(rig, options, sheet.size);
+    if (!options.lines.empty()) {
+        // Of the signals that the lines asked for are about.
+        std::erase_if(sheet.latencies, [&](const SheetLatency& one) {
+            return std::none_of(sheet.rows.begin(), sheet.rows.end(),
+                                [&](const SheetRow& row) { return row.signal == one.signal; });
+        });
+    }
     const FixtureScene<D> standing = fixtures.front().scene({0.0}, 0.0);
     sheet.cost = cost_of<D>(rig, standing.level, standing.pose);
     return sheet;

@@ -204,86 +204,61 @@ Wrongness JudgedPlaces<D>::held_in(const Survey<D>& survey) const {
     return held;
 }
 
+/// One interval as a changed rig is read over its height.
 template <int D>
-PlacesScore JudgedPlaces<D>::judge(const Changed& changed, std::size_t number) const {
-    const Interval& interval = intervals_[number];
-    const std::size_t signals = rig_.signals.size();
-    PlacesScore score;
-    const SignalSet counted = judged_ & ~interval.pose.undecided & ~interval.pose.forgiven;
-    const auto add = [&](SignalSet on, double measure) {
-        const double weighed = interval.weight * measure;
-        const SignalSet missed = interval.pose.truths_on & ~on & counted;
-        const SignalSet falsely = on & ~interval.pose.truths_on & counted;
-        if (weights_.empty()) {
-            score.missed += weighed * static_cast<double>(missed.count());
-            score.falsely += weighed * static_cast<double>(falsely.count());
-            return;
-        }
-        const float* const weights = &weights_[number * signals];
-        for (std::size_t s = 0; s < signals && (missed | falsely).any(); ++s) {
-            if (missed.has(s)) score.missed += weighed * static_cast<double>(weights[s]);
-            if (falsely.has(s)) score.falsely += weighed * static_cast<double>(weights[s]);
-        }
-    };
-    if (changed.whole) {
-        const Surveyed<D>& whole = *changed.whole;
-        add(whole.hear(whole.mounted[interval.pose.facing], interval.pose).signals_on, interval.pose.measure);
-        return score;
+class JudgedPlaces<D>::Judging {
+  public:
+    Judging(const JudgedPlaces& places, const Changed& changed, std::size_t number)
+        : p_(places),
+          changed_(changed),
+          number_(number),
+          interval_(places.intervals_[number]),
+          counted_(places.judged_ & ~interval_.pose.undecided & ~interval_.pose.forgiven),
+          low_(-static_cast<double>(interval_.pose.down)),
+          length_(static_cast<double>(interval_.pose.up) - low_) {
+        // Rigs that remember are not mounted probe by probe.
+        if (changed.whole) return;
+        for (const std::size_t i : changed.probes) anew_ |= rig().bits_about(i);
     }
-    const std::size_t facing = interval.pose.facing;
-    const MountedRig<D>& rig = changed.mounted[facing];
-    const Level<D>& level = surveyed_.level_of(facing);
-    const auto said = [&](double height, const ReadingSet* known) {
-        const Vec<D> anchor = interval.pose.anchor + height * level_.up();
-        std::vector<MoveContact<D>> contacts;
-        const auto feels = [&](std::size_t i) { return rig.probes[i].kind == ProbeKind::contact; };
-        if (known == nullptr) {
-            if (surveyed_.feels_contacts) contacts = surveyed_.contacts(rig, facing, anchor);
-            return rig.signals_on(rig.probes_on(level, anchor, {}, contacts));
+
+    PlacesScore run() {
+        if (changed_.whole) {
+            const Surveyed<D>& whole = *changed_.whole;
+            const MountedRig<D>& heard = whole.mounted[interval_.pose.facing];
+            add(whole.hear(heard, interval_.pose).signals_on, interval_.pose.measure);
+            return score_;
         }
-        ReadingSet on = *known;
-        if (std::any_of(changed.probes.begin(), changed.probes.end(), feels))
-            contacts = surveyed_.contacts(rig, facing, anchor);
-        for (const std::size_t i : changed.probes) {
-            on &= ~rig.bits_about(i);
-            if (!rig.probes[i].mounted || !rig.probes[i].aimed) continue;
-            on |= rig.bits_of(i, rig.probes[i].read(level, rig.body, anchor, contacts));
+        const Look* look = &p_.looks_[interval_.first_look];
+        Seen last = see(*look);
+        add(last.on, part(length_ > 0.0 ? last.height - low_ : 0.0));
+        for (std::size_t k = 1; k < interval_.looks; ++k) {
+            const Seen after = see(*++look);
+            add_between(last, after);
+            last = after;
         }
-        return rig.signals_on(on);
-    };
+        if (length_ > 0.0) add(last.on, part(low_ + length_ - last.height));
+        return score_;
+    }
+
+  private:
     struct Seen {
         double height;
         SignalSet on;
         ReadingSet read;  // by the rig as it is
     };
-    ReadingSet anew;
-    for (const std::size_t i : changed.probes) anew |= rig.bits_about(i);
-    // What is read alike at both ends is taken to be so between them.
-    const auto same_besides = [&](ReadingSet a, ReadingSet b) { return ((a ^ b) & ~anew).none(); };
-    const double low = -static_cast<double>(interval.pose.down);
-    const double length = static_cast<double>(interval.pose.up) - low;
-    const auto see = [&](const Look& look) {
-        return Seen{look.height, said(look.height, &look.probes_on), look.probes_on};
-    };
-    const auto part = [&](double heights) {
-        return length > 0.0 ? interval.pose.measure * heights / length : interval.pose.measure;
-    };
-    const Look* look = &looks_[interval.first_look];
-    Seen last = see(*look);
-    add(last.on, part(length > 0.0 ? last.height - low : 0.0));
-    for (std::size_t k = 1; k < interval.looks; ++k) {
-        Seen before = last;
-        Seen after = see(*++look);
-        last = after;
+
+    /// From one look to the next: the change between them, if there is one, is halved towards.
+    void add_between(Seen before, Seen after) {
         constexpr int halvings = 7;
-        for (int n = 0; n < halvings && (before.on & counted) != (after.on & counted); ++n) {
+        for (int n = 0; n < halvings && (before.on & counted_) != (after.on & counted_); ++n) {
             const double height = 0.5 * (before.height + after.height);
-            const bool known = same_besides(before.read, after.read);
+            // What is read alike at both ends is taken to be so between them.
+            const bool known = ((before.read ^ after.read) & ~anew_).none();
             const Seen middle{height, said(height, known ? &before.read : nullptr), before.read};
-            if ((middle.on & counted) == (before.on & counted)) {
+            if ((middle.on & counted_) == (before.on & counted_)) {
                 add(before.on, part(middle.height - before.height));
                 before = middle;
-            } else if ((middle.on & counted) == (after.on & counted)) {
+            } else if ((middle.on & counted_) == (after.on & counted_)) {
                 add(after.on, part(after.height - middle.height));
                 after = middle;
             } else {
@@ -293,9 +268,64 @@ PlacesScore JudgedPlaces<D>::judge(const Changed& changed, std::size_t number) c
         add(before.on, 0.5 * part(after.height - before.height));
         add(after.on, 0.5 * part(after.height - before.height));
     }
-    if (length > 0.0) add(last.on, part(low + length - last.height));
-    return score;
-}
+
+    void add(SignalSet on, double measure) {
+        const double weighed = interval_.weight * measure;
+        const SignalSet missed = interval_.pose.truths_on & ~on & counted_;
+        const SignalSet falsely = on & ~interval_.pose.truths_on & counted_;
+        if (p_.weights_.empty()) {
+            score_.missed += weighed * static_cast<double>(missed.count());
+            score_.falsely += weighed * static_cast<double>(falsely.count());
+            return;
+        }
+        const std::size_t signals = p_.rig_.signals.size();
+        const float* const weights = &p_.weights_[number_ * signals];
+        for (std::size_t s = 0; s < signals && (missed | falsely).any(); ++s) {
+            if (missed.has(s)) score_.missed += weighed * static_cast<double>(weights[s]);
+            if (falsely.has(s)) score_.falsely += weighed * static_cast<double>(weights[s]);
+        }
+    }
+
+    /// What the changed rig says at a height; `known` is what the rig as it is reads there.
+    [[nodiscard]] SignalSet said(double height, const ReadingSet* known) const {
+        const std::size_t facing = interval_.pose.facing;
+        const Level<D>& level = p_.surveyed_.level_of(facing);
+        const Vec<D> anchor = interval_.pose.anchor + height * p_.level_.up();
+        std::vector<MoveContact<D>> contacts;
+        const auto feels = [&](std::size_t i) { return rig().probes[i].kind == ProbeKind::contact; };
+        if (known == nullptr) {
+            if (p_.surveyed_.feels_contacts) contacts = p_.surveyed_.contacts(rig(), facing, anchor);
+            return rig().signals_on(rig().probes_on(level, anchor, {}, contacts));
+        }
+        ReadingSet on = *known;
+        if (std::any_of(changed_.probes.begin(), changed_.probes.end(), feels))
+            contacts = p_.surveyed_.contacts(rig(), facing, anchor);
+        for (const std::size_t i : changed_.probes) {
+            on &= ~rig().bits_about(i);
+            if (!rig().probes[i].mounted || !rig().probes[i].aimed) continue;
+            on |= rig().bits_of(i, rig().probes[i].read(level, rig().body, anchor, contacts));
+        }
+        return rig().signals_on(on);
+    }
+
+    [[nodiscard]] Seen see(const Look& look) const {
+        return {look.height, said(look.height, &look.probes_on), look.probes_on};
+    }
+    [[nodiscard]] double part(double heights) const {
+        return length_ > 0.0 ? interval_.pose.measure * heights / length_ : interval_.pose.measure;
+    }
+    [[nodiscard]] const MountedRig<D>& rig() const { return changed_.mounted[interval_.pose.facing]; }
+
+    const JudgedPlaces& p_;
+    const Changed& changed_;
+    std::size_t number_;
+    const Interval& interval_;
+    SignalSet counted_;
+    double low_;
+    double length_;
+    ReadingSet anew_;
+    PlacesScore score_;
+};
 
 template <int D>
 PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
@@ -330,7 +360,7 @@ PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
     std::vector<PlacesScore> parts((intervals_.size() + at_once - 1) / at_once);
     for_each_index(parts.size(), [&](std::size_t i) {
         const std::size_t end = std::min(intervals_.size(), (i + 1) * at_once);
-        for (std::size_t k = i * at_once; k < end; ++k) parts[i] += judge(changed, k);
+        for (std::size_t k = i * at_once; k < end; ++k) parts[i] += Judging(*this, changed, k).run();
     });
     PlacesScore score;
     for (const PlacesScore& part : parts) score += part;  // in one order, whatever the threads

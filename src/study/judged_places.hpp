@@ -66,10 +66,10 @@ class JudgedPlaces {
     };
     /// A changed rig as it is read at each facing.
     struct Changed;
+    class Judging;
 
     [[nodiscard]] bool is_held(const Vec<D>& anchor) const;
     [[nodiscard]] SurveyPose<D> at(const Interval& interval, double height) const;
-    [[nodiscard]] PlacesScore judge(const Changed& changed, std::size_t number) const;
     [[nodiscard]] double weight_of(const NearestOther<D>& nearest, const SurveyPose<D>& pose,
                                    std::size_t signal) const;
 

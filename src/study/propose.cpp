@@ -56,15 +56,7 @@ class Proposer {
   private:
     [[nodiscard]] Wrongness wrong_of(const Rig<D>& rig) const {
         Wrongness sum;
-        for (const Level<D>* level : levels_) {
-            const Wrongness wrong = survey<D>(*level, rig, survey_).wrong;
-            sum.missed += wrong.missed;
-            sum.falsely += wrong.falsely;
-            sum.contact += wrong.contact;
-            sum.signalled += wrong.signalled;
-            sum.missed_poses += wrong.missed_poses;
-            sum.false_poses += wrong.false_poses;
-        }
+        for (const Level<D>* level : levels_) sum += survey<D>(*level, rig, survey_).wrong;
         return sum;
     }
     [[nodiscard]] std::size_t wrong_lines_of(const Rig<D>& rig) const {

@@ -35,77 +35,16 @@ class Tuner {
     }
 
     TunedRig<D> run() {
-        TunedRig<D> result;
-        result.rig = rig_;
-        for (std::size_t i = 0; i < levels_.size(); ++i) {
-            kept_.emplace_back();
-            const Survey<D> survey = surveyed(rig_, i);
-            add_up(survey.wrong, result.before);
-            // All later ones look as closely.
-            finest_.push_back(survey.spacing);
-            places_.push_back(std::make_unique<JudgedPlaces<D>>(
-                *levels_[i], rig_, options_at(i), kept_[i], options_.held_part, options_.severity_weight));
-            places_[i]->add(survey, 2 * most_added, most_added);
-            result.weighed_before += weighed(places_[i]->weighed_in(survey));
-            add_up(places_[i]->held_in(survey), result.held_before);
-        }
-        result.broken_before = options_.broken ? options_.broken(rig_) : 0;
-        result.broken_after = result.broken_before;
-        result.after = result.before;
-        result.weighed_after = result.weighed_before;
-        result.held_after = result.held_before;
-        for (const auto& places : places_) concerned_ += places->concerned();
+        TunedRig<D> result = as_it_is();
         Point best = space_.as_it_is();
         Point found = best;
         constexpr std::size_t most_rounds = 4;
         std::size_t in_vain = 0;  // rounds, one after the other
-        bool improved = false;
         for (std::size_t round = 0; round < most_rounds && in_vain < 2 && !result.right(); ++round) {
             ++result.rounds;
-            ++in_vain;
             limit_ = options_.most_tried * (round + 3) / (most_rounds + 2);
             found = centred(without_needless(searched(found, round == 0)));
-            std::vector<Rig<D>> surveyed_rigs;
-            // As round as its room allows, and rounder, as far as surveys have nothing against it.
-            for (const double about : {0.0, 1e-3, 1e-2, 4e-2}) {
-                Point point = found;
-                const Rig<D> candidate = rounded(point, about);
-                const auto same = [&](const Rig<D>& other) {
-                    return differences<D>(other, candidate).empty();
-                };
-                if (std::any_of(surveyed_rigs.begin(), surveyed_rigs.end(), same)) continue;
-                surveyed_rigs.push_back(candidate);
-                Wrongness wrong;
-                std::vector<Survey<D>> surveys;
-                for (std::size_t i = 0; i < levels_.size(); ++i) {
-                    surveys.push_back(surveyed(candidate, i));
-                    add_up(surveys.back().wrong, wrong);
-                }
-                const std::size_t broken = options_.broken ? options_.broken(candidate) : 0;
-                const bool fewer = broken < result.broken_after;
-                // Rounder numbers are taken for what they are worth: a hair.
-                const double hair = improved ? 1e-6 * concerned_ : 0.0;
-                double now = 0.0;
-                for (std::size_t i = 0; i < levels_.size(); ++i)
-                    now += weighed(places_[i]->weighed_in(surveys[i]));
-                const bool no_worse = now < result.weighed_after + hair;
-                if (fewer || (broken == result.broken_after && no_worse)) {
-                    result.rig = candidate;
-                    result.after = wrong;
-                    result.weighed_after = now;
-                    result.held_after = {};
-                    for (std::size_t i = 0; i < levels_.size(); ++i)
-                        add_up(places_[i]->held_in(surveys[i]), result.held_after);
-                    result.broken_after = broken;
-                    best = point;
-                    in_vain = 0;
-                    improved = true;
-                }
-                if (result.right()) break;
-                for (std::size_t i = 0; i < levels_.size(); ++i) places_[i]->add(surveys[i], 0, most_added);
-                seen_.clear();
-                least_ = infinity;
-            }
+            in_vain = surveyed_around(found, best, result) ? 0 : in_vain + 1;
         }
         describe(best, result);
         result.tried = tried_;
@@ -125,14 +64,81 @@ class Tuner {
         return levels;
     }
 
-    static void add_up(const Wrongness& more, Wrongness& sum) {
-        sum.missed += more.missed;
-        sum.falsely += more.falsely;
-        sum.contact += more.contact;
-        sum.signalled += more.signalled;
-        sum.missed_poses += more.missed_poses;
-        sum.false_poses += more.false_poses;
+    /// The rig surveyed on all levels; the places at which others are judged are those of these surveys.
+    TunedRig<D> as_it_is() {
+        TunedRig<D> result;
+        result.rig = rig_;
+        for (std::size_t i = 0; i < levels_.size(); ++i) {
+            kept_.emplace_back();
+            const Survey<D> survey = surveyed(rig_, i);
+            result.before += survey.wrong;
+            // All later ones look as closely.
+            finest_.push_back(survey.spacing);
+            places_.push_back(std::make_unique<JudgedPlaces<D>>(
+                *levels_[i], rig_, options_at(i), kept_[i], options_.held_part, options_.severity_weight));
+            places_[i]->add(survey, 2 * most_added, most_added);
+            result.weighed_before += weighed(places_[i]->weighed_in(survey));
+            result.held_before += places_[i]->held_in(survey);
+            concerned_ += places_[i]->concerned();
+        }
+        result.broken_before = options_.broken ? options_.broken(rig_) : 0;
+        result.broken_after = result.broken_before;
+        result.after = result.before;
+        result.weighed_after = result.weighed_before;
+        result.held_after = result.held_before;
+        return result;
     }
+
+    /// Surveys rigs at a point: as round as its room allows, and rounder, as far as surveys have nothing
+    /// against it. Whether one is better than what there is; then it is taken, and `best` is its point.
+    bool surveyed_around(const Point& found, Point& best, TunedRig<D>& result) {
+        bool any = false;
+        std::vector<Rig<D>> done;
+        for (const double about : {0.0, 1e-3, 1e-2, 4e-2}) {
+            Point point = found;
+            const Rig<D> candidate = rounded(point, about);
+            const auto same = [&](const Rig<D>& other) { return differences<D>(other, candidate).empty(); };
+            if (std::any_of(done.begin(), done.end(), same)) continue;
+            done.push_back(candidate);
+            std::vector<Survey<D>> surveys;
+            for (std::size_t i = 0; i < levels_.size(); ++i) surveys.push_back(surveyed(candidate, i));
+            if (is_taken(candidate, surveys, result)) {
+                best = point;
+                any = true;
+            }
+            if (result.right()) break;
+            for (std::size_t i = 0; i < levels_.size(); ++i) places_[i]->add(surveys[i], 0, most_added);
+            seen_.clear();
+            least_ = infinity;
+        }
+        return any;
+    }
+
+    /// Whether a rig breaks fewer promises than what there is, or as few and is less wrong; then it is what
+    /// there is.
+    bool is_taken(const Rig<D>& candidate, const std::vector<Survey<D>>& surveys, TunedRig<D>& result) {
+        const std::size_t broken = options_.broken ? options_.broken(candidate) : 0;
+        double now = 0.0;
+        Wrongness wrong;
+        Wrongness held;
+        for (std::size_t i = 0; i < levels_.size(); ++i) {
+            now += weighed(places_[i]->weighed_in(surveys[i]));
+            wrong += surveys[i].wrong;
+            held += places_[i]->held_in(surveys[i]);
+        }
+        // Rounder numbers are taken for what they are worth: a hair.
+        const double hair = improved_ ? 1e-6 * concerned_ : 0.0;
+        const bool no_worse = broken == result.broken_after && now < result.weighed_after + hair;
+        if (broken >= result.broken_after && !no_worse) return false;
+        result.rig = candidate;
+        result.after = wrong;
+        result.weighed_after = now;
+        result.held_after = held;
+        result.broken_after = broken;
+        improved_ = true;
+        return true;
+    }
+
     [[nodiscard]] double weighed(const PlacesScore& wrong) const {
         return options_.missed_weight * wrong.missed + wrong.falsely;
     }
@@ -553,6 +559,7 @@ class Tuner {
     double concerned_ = 0.0;
     double least_ = infinity;
     std::map<Point, double> seen_;
+    bool improved_ = false;  // something better than the rig as it is was found
     bool stopped_ = false;
     bool within_search_ = false;
     std::size_t tried_ = 0;

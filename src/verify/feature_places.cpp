@@ -106,87 +106,106 @@ struct Feature {
     }
 };
 
+/// Corners and edges of a level's pieces.
 template <int D>
-std::vector<Feature<D>> features_of(const Surveyed<D>& s, std::size_t facing, const Feelers<D>& feelers) {
-    const Level<D>& level = s.level_of(facing);
-    std::vector<Feature<D>> found;
-    // Columns stand beside it within the feelers' reach at most.
-    const double reach = feelers.reach.size().norm();
-    HeightSpan heights{-infinity, infinity};
-    if (s.region) {
-        const auto box = RoundedHull<D>::box(s.region->center(), s.region->size());
-        const auto [low, high] = extent_along(box.view(), level.up());
-        heights = {low - reach, high + reach};
+class Features {
+  public:
+    Features(const Surveyed<D>& surveyed, std::size_t facing, const Feelers<D>& feelers)
+        : s_(surveyed),
+          level_(surveyed.level_of(facing)),
+          feelers_(feelers),
+          reach_(feelers.reach.size().norm()) {
+        if (!s_.region) return;
+        const auto box = RoundedHull<D>::box(s_.region->center(), s_.region->size());
+        const auto [low, high] = extent_along(box.view(), level_.up());
+        heights_ = {low - reach_, high + reach_};
     }
-    const auto reaches_grid = [&](const HullView<D>& hull) {
-        const auto [bottom, top] = extent_along(hull, level.up());
-        if (top + hull.radius < heights.low || bottom - hull.radius > heights.high) return false;
+
+    /// Of all that is felt, each once, in order.
+    std::vector<Feature<D>> all() {
+        for (std::uint32_t piece = 0; piece < level_.piece_count(); ++piece) {
+            if (!level_.on_layers(piece, feelers_.layers)) continue;
+            const HullView<D> hull = level_.piece(piece);
+            if (!reaches_grid(hull)) continue;
+            of_many_ = level_.solids()[level_.solid_of(piece)].piece_count > 1;
+            // In 3D corners are the ends of edges.
+            if (D == 2 || hull.radius > 0.0 || hull.points.size() < 3) {
+                for (const Vec<D>& corner : hull.points) add_corner(hull, corner);
+            }
+            if constexpr (D == 3) add_edges(hull);
+        }
+        std::sort(found_.begin(), found_.end(), [](const Feature<D>& a, const Feature<D>& b) {
+            return a.at == b.at ? a.key() < b.key() : before<D>(a.at, b.at);
+        });
+        const auto same = [](const Feature<D>& a, const Feature<D>& b) {
+            return a.at == b.at && a.key() == b.key();
+        };
+        found_.erase(std::unique(found_.begin(), found_.end(), same), found_.end());
+        return std::move(found_);
+    }
+
+  private:
+    /// Columns stand beside it within the feelers' reach at most.
+    [[nodiscard]] bool reaches_grid(const HullView<D>& hull) const {
+        const auto [bottom, top] = extent_along(hull, level_.up());
+        if (top + hull.radius < heights_.low || bottom - hull.radius > heights_.high) return false;
         for (std::size_t axis = 0; axis + 1 < D; ++axis) {
-            const auto [low, high] = extent_along(hull, s.grid.axes.across[axis]);
-            const double first = s.grid.first[static_cast<Eigen::Index>(axis)];
-            const double last = first + s.grid.spacing * static_cast<double>(s.grid.counts[axis]);
-            if (high + hull.radius + reach < first || low - hull.radius - reach > last) return false;
+            const auto [low, high] = extent_along(hull, s_.grid.axes.across[axis]);
+            const double first = s_.grid.first[static_cast<Eigen::Index>(axis)];
+            const double last = first + s_.grid.spacing * static_cast<double>(s_.grid.counts[axis]);
+            if (high + hull.radius + reach_ < first || low - hull.radius - reach_ > last) return false;
         }
         return true;
-    };
-    for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
-        if (!level.on_layers(piece, feelers.layers)) continue;
-        const HullView<D> hull = level.piece(piece);
-        if (!reaches_grid(hull)) continue;
-        const bool of_many = level.solids()[level.solid_of(piece)].piece_count > 1;
-        const auto add_feature = [&](Feature<D> feature) {
-            feature.of_many = of_many;
-            found.push_back(feature);
-        };
-        const auto add_corner = [&](const Vec<D>& corner) {
-            for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
-                const Place<D> aside = Place<D>::Unit(axis);
-                add_feature({place_of<D>(s.grid, corner), aside, hull.radius});
-                if (hull.radius == 0.0) continue;
-                add_feature({place_of<D>(s.grid, corner) + hull.radius * aside, aside, -1.0});
-                add_feature({place_of<D>(s.grid, corner) - hull.radius * aside, aside, -1.0});
-            }
-        };
-        if constexpr (D == 2) {
-            for (const Vec<2>& corner : hull.points) add_corner(corner);
-        } else {
-            // Corners are the ends of edges.
-            if (hull.radius > 0.0 || hull.points.size() < 3) {
-                for (const Vec<3>& corner : hull.points) add_corner(corner);
-            }
-            Place<3> middle = Place<3>::Zero();
-            for (const Vec<3>& corner : hull.points) middle += place_of<3>(s.grid, corner);
-            middle /= static_cast<double>(hull.points.size());
-            for (const auto& edge : hull.topology->edges) {
-                const Place<3> one = place_of<3>(s.grid, hull.points[edge[0]]);
-                const Place<3> other = place_of<3>(s.grid, hull.points[edge[1]]);
-                // Edges above one another are one.
-                const Place<3>& begin = before<3>(other, one) ? other : one;
-                const Place<3> way = before<3>(other, one) ? Place<3>(one - other) : Place<3>(other - one);
-                const double length = way.norm();
-                if (length < 1e-6) continue;
-                const Place<3> aside = Place<3>(-way.y(), way.x()) / length;
-                const double inside = aside.dot(middle - begin);
-                const bool silhouette = std::abs(inside) > 1e-9 * (length + std::abs(inside));
-                // As far past its ends as the body feels it; one at least, off the middle, and then twice as
-                // far apart as columns are.
-                const Place<3> beyond = (of_many ? 0.0 : s.half_width / length) * way;
-                const Place<3> along = way + 2.0 * beyond;
-                const auto parts = static_cast<int>(std::ceil(along.norm() / (2.0 * s.grid.spacing)));
-                add_feature({begin - beyond, inside > 0.0 ? Place<3>(-aside) : aside, hull.radius, along,
-                             parts, silhouette});
-            }
+    }
+
+    void add(Feature<D> feature) {
+        feature.of_many = of_many_;
+        found_.push_back(feature);
+    }
+
+    void add_corner(const HullView<D>& hull, const Vec<D>& corner) {
+        for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
+            const Place<D> aside = Place<D>::Unit(axis);
+            add({place_of<D>(s_.grid, corner), aside, hull.radius});
+            if (hull.radius == 0.0) continue;
+            add({place_of<D>(s_.grid, corner) + hull.radius * aside, aside, -1.0});
+            add({place_of<D>(s_.grid, corner) - hull.radius * aside, aside, -1.0});
         }
     }
-    std::sort(found.begin(), found.end(), [](const Feature<D>& a, const Feature<D>& b) {
-        return a.at == b.at ? a.key() < b.key() : before<D>(a.at, b.at);
-    });
-    const auto same = [](const Feature<D>& a, const Feature<D>& b) {
-        return a.at == b.at && a.key() == b.key();
-    };
-    found.erase(std::unique(found.begin(), found.end(), same), found.end());
-    return found;
-}
+
+    void add_edges(const HullView<3>& hull) requires(D == 3) {
+        Place<3> middle = Place<3>::Zero();
+        for (const Vec<3>& corner : hull.points) middle += place_of<3>(s_.grid, corner);
+        middle /= static_cast<double>(hull.points.size());
+        for (const auto& edge : hull.topology->edges) {
+            const Place<3> one = place_of<3>(s_.grid, hull.points[edge[0]]);
+            const Place<3> other = place_of<3>(s_.grid, hull.points[edge[1]]);
+            // Edges above one another are one.
+            const Place<3>& begin = before<3>(other, one) ? other : one;
+            const Place<3> way = before<3>(other, one) ? Place<3>(one - other) : Place<3>(other - one);
+            const double length = way.norm();
+            if (length < 1e-6) continue;
+            const Place<3> aside = Place<3>(-way.y(), way.x()) / length;
+            const double inside = aside.dot(middle - begin);
+            const bool silhouette = std::abs(inside) > 1e-9 * (length + std::abs(inside));
+            // As far past its ends as the body feels it; one at least, off the middle, and then twice as far
+            // apart as columns are.
+            const Place<3> beyond = (of_many_ ? 0.0 : s_.half_width / length) * way;
+            const Place<3> along = way + 2.0 * beyond;
+            const auto parts = static_cast<int>(std::ceil(along.norm() / (2.0 * s_.grid.spacing)));
+            add({begin - beyond, inside > 0.0 ? Place<3>(-aside) : aside, hull.radius, along, parts,
+                 silhouette});
+        }
+    }
+
+    const Surveyed<D>& s_;
+    const Level<D>& level_;
+    const Feelers<D>& feelers_;
+    double reach_;
+    HeightSpan heights_{-infinity, infinity};
+    bool of_many_ = false;  // the piece is one of several of its solid
+    std::vector<Feature<D>> found_;
+};
 
 }  // namespace
 
@@ -195,7 +214,7 @@ std::vector<Row<D>> feature_places(const Surveyed<D>& s, std::size_t facing, con
                                    std::size_t most, std::size_t& left_out) {
     const double rim = 0.5 * s.narrowest_width;
     const double hair = 1e-3 * rim;
-    std::vector<Feature<D>> features = features_of<D>(s, facing, judge.feelers());
+    std::vector<Feature<D>> features = Features<D>(s, facing, judge.feelers()).all();
     if (most == 0) {
         left_out += features.size();
         return {};

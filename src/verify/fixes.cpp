@@ -15,6 +15,16 @@ constexpr double dearer_together = 0.25;
 
 }  // namespace
 
+Wrongness& Wrongness::operator+=(const Wrongness& more) {
+    missed += more.missed;
+    falsely += more.falsely;
+    contact += more.contact;
+    signalled += more.signalled;
+    missed_poses += more.missed_poses;
+    false_poses += more.false_poses;
+    return *this;
+}
+
 bool Wrongness::better_than(const Wrongness& other) const {
     constexpr double part = 1e-6;
     if (whole() != other.whole() && std::max(whole(), other.whole()) > 0.0)

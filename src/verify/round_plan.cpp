@@ -57,6 +57,17 @@ bool RoundPlan::ends_with(const RoundCount& count) const {
     return !too_many && !too_few && !has_room_for_corners(count);
 }
 
+void RoundPlan::note(double came_to) {
+    const auto budget = static_cast<double>(budget_);
+    // A level with so many borders that they alone are too many is looked at less closely there.
+    const bool at_coarsest = spacing_ >= 0.5 * coarsest_;
+    if (budget_ > 0 && came_to > budget && at_coarsest)
+        most_halvings_ = std::max(1, static_cast<int>(std::min(8, most_halvings_) * 0.75 * budget / came_to));
+    auto& side = budget_ == 0 || came_to <= budget ? under_ : over_;
+    if (!side || std::abs(std::log(came_to / budget)) < std::abs(std::log(side->poses / budget)))
+        side = Known{spacing_, came_to};
+}
+
 bool RoundPlan::next(const RoundCount& count) {
     if (ends_with(count)) return false;
     if (last_) ++tries_;
@@ -94,13 +105,7 @@ bool RoundPlan::next(const RoundCount& count) {
         }
         return coarse;
     };
-    // A level with so many borders that they alone are too many is looked at less closely there.
-    const bool at_coarsest = spacing_ >= 0.5 * coarsest_;
-    if (budget_ > 0 && came_to > budget && at_coarsest)
-        most_halvings_ = std::max(1, static_cast<int>(std::min(8, most_halvings_) * 0.75 * budget / came_to));
-    auto& side = budget_ == 0 || came_to <= budget ? under_ : over_;
-    if (!side || std::abs(std::log(came_to / budget)) < std::abs(std::log(side->poses / budget)))
-        side = Known{spacing_, came_to};
+    note(came_to);
     const double limit = most_growth * came_to;
     const double wanted = budget_ > 0 ? budget : std::max(poses_at(finest_, corners_of(came_to)), came_to);
     last_ = wanted <= limit || poses_at(finest_, corners_of(limit)) <= limit;

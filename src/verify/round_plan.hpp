@@ -42,6 +42,8 @@ class RoundPlan {
 
   private:
     [[nodiscard]] bool has_room_for_corners(const RoundCount& count) const;
+    /// How many poses a round came to: what next ones are foretold from.
+    void note(double came_to);
 
     double finest_;
     std::size_t budget_;

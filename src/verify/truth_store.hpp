@@ -91,6 +91,16 @@ class SharedMap {
         }
         return value;
     }
+    void put(const Key& key, Value value) {
+        parts_[typename Key::Hash()(key) >> 32U & (parts_.size() - 1)].values.emplace(key, std::move(value));
+    }
+    /// While nobody else adds to it.
+    template <class Visit>
+    void for_each(Visit visit) const {
+        for (const Part& part : parts_) {
+            for (const auto& [key, value] : part.values) visit(key, value);
+        }
+    }
     [[nodiscard]] std::size_t size() const {
         std::size_t size = 0;
         for (const Part& part : parts_) size += part.values.size();

@@ -36,7 +36,8 @@ struct HuntResult {
     DrillFigures figures;         // that it came to
     std::size_t cues_before = 0;  // that the drill had when it was found, before it was made simple
     double seconds_before = 0.0;
-    std::size_t drills = 0;  // played in the search, shrinking left aside
+    /// Played up to the one that was found, in the order of attempts; shrinking left aside.
+    std::size_t drills = 0;
     std::size_t ticks = 0;
     /// What was hunted for, and how near each came to being broken at best: 1 at its limit.
     std::vector<Expectation> expectations;
@@ -49,15 +50,18 @@ struct HuntResult {
 /// Plays the drill as it is, then with other cues. Most attempts go on from moments that were kept, without
 /// playing again what came before: such as few came to (by place, rise or fall, stance, signals and truths;
 /// after A. Ecoffet et al., "First return, then explore", Nature 590, 2021), and such as came nearest to
-/// breaking each expectation, in turn. Others are drawn at random, or changed a little from what came
-/// nearest. The player may drive any way (2D: there and back; 3D: any; without gravity up and down, too),
-/// fully or in part, let go, face any of eight ways where the heading does not follow the drive, press every
-/// key the drill or the rig knows, several within a few ticks, and within a tick where frames are told of it,
-/// and ask for every stance. Where nothing but areas to reach is expected, those are sought; else they are
-/// left aside: doing nothing breaks them.
+/// breaking each expectation, in turn; a count is nearer to one more, the less far off the body would have to
+/// be for the tick to be one. From the nearest every short sequence of presses is tried. Others are drawn at
+/// random, or changed a little from what came nearest. The player may drive any way (2D: there and back; 3D:
+/// any, and along, towards or away from what is beside the body; without gravity up and down, too), fully or
+/// in part, let go, face any of eight ways where the heading does not follow the drive, press every key the
+/// drill or the rig knows, several within a few ticks, and within a tick where frames are told of it, and ask
+/// for every stance. Where nothing but areas to reach is expected, those are sought; else they are left
+/// aside: doing nothing breaks them.
 ///
-/// The first attempt of a round that breaks one is taken, and made as short and simple as it can be: cues
-/// taken out, times and drives made round, the end cut off, while the same expectation stays broken.
+/// The first attempt of a round that breaks one is taken, and made as short and simple as it can be while the
+/// same expectation stays broken: without any of its cues, or any tick of a wait or of its end, it would be
+/// kept. Drives are made plain, times the roundest that come to the same tick.
 ///
 /// Throws InvalidInput as play() does, for a drill of which nothing is expected, and for `kept_seconds` below
 /// 0 or not before its end.

@@ -69,7 +69,7 @@ struct DataSheet {
 
 struct GaugeOptions {
     FixtureOptions fixtures;
-    std::vector<std::string> lines;                        // of the sheet, by name; empty takes all
+    std::vector<std::string> lines;  // of the sheet, by name, and latencies of their signals; empty takes all
     std::vector<double> tick_rates = {30.0, 60.0, 120.0};  // for latencies; > 0
     int threads = 0;                       // 0 takes all cores. The result does not depend on it
     std::function<void(double)> progress;  // the part done, 0 to 1, from any thread

@@ -101,6 +101,8 @@ struct Wrongness {
     [[nodiscard]] double false_share() const { return signalled > 0.0 ? falsely / signalled : 0.0; }
     /// Whether it is less wrong: by a part in a million of the measure at least.
     [[nodiscard]] bool better_than(const Wrongness& other) const;
+    /// Of two levels together.
+    Wrongness& operator+=(const Wrongness& more);
 };
 
 /// A change worth making.

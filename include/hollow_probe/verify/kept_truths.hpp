@@ -3,6 +3,8 @@
 
 #include <cstddef>
 #include <memory>
+#include <string>
+#include <string_view>
 
 namespace hollow_probe {
 
@@ -17,11 +19,20 @@ namespace hollow_probe {
 template <int D>
 class KeptTruths {
   public:
+    static constexpr std::size_t standard_most_bytes = std::size_t{256} << 20U;
+
     /// No more is kept than about `most_bytes`; the rest is found anew each time.
-    explicit KeptTruths(std::size_t most_bytes = std::size_t{256} << 20U);
+    explicit KeptTruths(std::size_t most_bytes = standard_most_bytes);
     ~KeptTruths();
     KeptTruths(KeptTruths&&) noexcept;
     KeptTruths& operator=(KeptTruths&&) noexcept;
+
+    /// All that is kept, in the byte order of this machine, and back: of the same level, region and version
+    /// of this library, or surveys go wrong; whoever writes it down sees to that. More than `most_bytes` is
+    /// left out. Not while a survey adds to it. from_bytes() throws InvalidInput for bytes that are not
+    /// whole.
+    [[nodiscard]] std::string to_bytes() const;
+    static KeptTruths from_bytes(std::string_view bytes, std::size_t most_bytes = standard_most_bytes);
 
     [[nodiscard]] std::size_t columns() const;  // kept
     [[nodiscard]] std::size_t bytes() const;    // about

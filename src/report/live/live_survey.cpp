@@ -144,6 +144,17 @@ double narrowest_of(const Rig<D>& rig) {
     return narrowest;
 }
 
+/// Closer than a coarse look, by powers of two, as far as the budget goes.
+template <int D>
+double closer_spacing(double spacing, std::size_t judged, double narrowest, std::size_t budget) {
+    const auto poses = static_cast<double>(std::max<std::size_t>(judged, 1));
+    for (double closer = 2.0; spacing > 0.5 * narrowest && closer <= 4096.0 &&
+                              poses * std::pow(closer, D - 1) < static_cast<double>(budget);
+         closer *= 2.0)
+        spacing *= 0.5;
+    return spacing;
+}
+
 }  // namespace
 
 template <int D>
@@ -182,14 +193,7 @@ void LiveSurvey<D>::carry_out(const LiveTask<D>& task) {
     const Survey<D> coarse = survey<D>(*task.level, *task.rig, options, kept_->truths);
     tell_survey("verdicts", coarse, false);
     const SurveyOptions coarsely = options;
-    // Then closer, by powers of two, as far as the budget goes.
-    double closer = 1.0;
-    const auto poses = static_cast<double>(std::max<std::size_t>(coarse.judged, 1));
-    while (options.spacing > 0.5 * narrowest && closer < 4096.0 &&
-           poses * std::pow(2.0 * closer, D - 1) < static_cast<double>(options_.budget)) {
-        closer *= 2.0;
-        options.spacing *= 0.5;
-    }
+    options.spacing = closer_spacing<D>(options.spacing, coarse.judged, narrowest, options_.budget);
     options.border_fraction = D == 2 ? 1.0 / 32.0 : 0.25;
     options.most_corner_columns = options_.budget / 16;
     const Survey<D> map = survey<D>(*task.level, *task.rig, options, kept_->truths);

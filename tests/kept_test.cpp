@@ -1,0 +1,181 @@
+// Truths that are kept: written down and read again they change nothing that a survey says.
+#include <catch2/catch.hpp>
+
+#include "hollow_probe/level/content_hash.hpp"
+#include "hollow_probe/verify/kept_truths.hpp"
+#include "hollow_probe/verify/survey.hpp"
+#include "scenes.hpp"
+
+using namespace scenes;
+
+namespace {
+
+template <int D>
+Level<D> strewn(std::uint64_t seed) {
+    Random random(seed);
+    LevelBuilder<D> builder({"m", "n"});
+    Vec<D> size = Vec<D>::Constant(8.0);
+    size[1] = 1.0;
+    builder.add("floor", "m", RoundedHull<D>::box(-0.5 * Vec<D>::Unit(1), size));
+    for (int i = 0; i < 5; ++i) {
+        Vec<D> center = random.point<D>(3.0);
+        center[1] = std::abs(center[1]);
+        builder.add("stone " + std::to_string(i), i % 2 == 0 ? "m" : "n",
+                    random_shape<D>(random, center, random.between(0.3, 1.2)));
+    }
+    return builder.build();
+}
+
+template <int D>
+Rig<D> probing(double reach) {
+    Rig<D> rig = rig_with<D>(foot_ray<D>(reach), {"m", "n"});
+    Probe<D> ahead = foot_ray<D>(0.5);
+    ahead.name = "ahead";
+    ahead.from[1] = 1.0;
+    ahead.along = Vec<D>::Unit(0);
+    rig.probes.push_back(ahead);
+    Signal wall;
+    wall.name = "at wall";
+    wall.claims = Claim::wall;
+    wall.members.any = {"ahead"};
+    rig.signals.push_back(wall);
+    return rig;
+}
+
+/// Alike to the last bit in all that is counted and found.
+template <int D>
+void require_alike(const Survey<D>& a, const Survey<D>& b) {
+    REQUIRE(a.poses.size() == b.poses.size());
+    for (std::size_t i = 0; i < a.poses.size(); ++i) {
+        REQUIRE(a.poses[i].anchor == b.poses[i].anchor);
+        REQUIRE(a.poses[i].signals_on == b.poses[i].signals_on);
+        REQUIRE(a.poses[i].truths_on == b.poses[i].truths_on);
+        REQUIRE(a.poses[i].undecided == b.poses[i].undecided);
+        REQUIRE(a.poses[i].measure == b.poses[i].measure);
+    }
+    REQUIRE(a.findings.size() == b.findings.size());
+    for (std::size_t i = 0; i < a.findings.size(); ++i) CHECK(a.findings[i].id == b.findings[i].id);
+    CHECK(a.wrong.missed == b.wrong.missed);
+    CHECK(a.wrong.falsely == b.wrong.falsely);
+}
+
+SurveyOptions quick() {
+    SurveyOptions options;
+    options.budget = 2500;
+    return options;
+}
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("a survey says the same with truths that were written down and read", "", ((int D), D),
+                       2, 3) {
+    for (const std::uint64_t seed : {1U, 2U}) {
+        const Level<D> level = strewn<D>(seed);
+        KeptTruths<D> kept;
+        (void)survey<D>(level, probing<D>(0.42), quick(), kept);
+        const std::string bytes = kept.to_bytes();
+        KeptTruths<D> again = KeptTruths<D>::from_bytes(bytes);
+        CHECK(again.columns() == kept.columns());
+        REQUIRE(kept.columns() > 0);
+        const std::size_t before = again.columns();
+        // Of the same rig everything is known.
+        require_alike<D>(survey<D>(level, probing<D>(0.42), quick()),
+                         survey<D>(level, probing<D>(0.42), quick(), again));
+        CHECK(again.columns() == before);
+        // Another rig adds to it, and is told the same, too.
+        require_alike<D>(survey<D>(level, probing<D>(0.55), quick()),
+                         survey<D>(level, probing<D>(0.55), quick(), again));
+        // What was added is written down as well.
+        CHECK(KeptTruths<D>::from_bytes(again.to_bytes()).columns() == again.columns());
+        // Of less room less is kept, and the same is said.
+        KeptTruths<D> little = KeptTruths<D>::from_bytes(bytes, bytes.size() / 8);
+        CHECK(little.columns() < kept.columns());
+        require_alike<D>(survey<D>(level, probing<D>(0.42), quick()),
+                         survey<D>(level, probing<D>(0.42), quick(), little));
+    }
+}
+
+TEST_CASE("bytes that are damaged anywhere, cut or too long are refused") {
+    const Level<2> level = strewn<2>(4);
+    KeptTruths<2> kept;
+    (void)survey<2>(level, probing<2>(0.42), quick(), kept);
+    const std::string bytes = kept.to_bytes();
+    Random random(5);
+    for (int i = 0; i < 300; ++i) {
+        std::string wrong = bytes;
+        const auto at = static_cast<std::size_t>(random.between(0.0, static_cast<double>(bytes.size())));
+        switch (i % 3) {
+            case 0:
+                wrong[at] = static_cast<char>(wrong[at] ^ (1 << random.below(8)));
+                break;
+            case 1:
+                wrong.resize(at);
+                break;
+            default:
+                wrong.insert(at, 1, static_cast<char>(random.below(256)));
+                break;
+        }
+        CAPTURE(i, at, bytes.size());
+        CHECK_THROWS_AS(KeptTruths<2>::from_bytes(wrong), InvalidInput);
+    }
+    CHECK_THROWS_AS(KeptTruths<3>::from_bytes(bytes), InvalidInput);
+    CHECK_THROWS_AS(KeptTruths<2>::from_bytes(""), InvalidInput);
+}
+
+TEST_CASE("levels that differ in anything a body can meet have another hash; alike ones have the same") {
+    const auto build = [](auto change) {
+        LevelBuilder<2> builder({"m", "n"});
+        builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}));
+        builder.add("deck", "n", RoundedHull<2>::box({2, 1}, {2, 0.2}));
+        change(builder);
+        builder.start("gate", {0, 0}, {1, 0});
+        return content_hash<2>(builder.build());
+    };
+    std::vector<std::string> hashes = {
+        build([](auto&) {}),
+        build([](auto& b) {
+            b.one_way({0, 1});
+        }),
+        build([](auto& b) { b.role(Role::sensed); }),
+        build([](auto& b) { b.role(Role::reference); }),
+        build([](auto& b) {
+            b.path({{{0, 0}, {0, 1}}, 1.0, 0.0});
+        }),
+        build([](auto& b) {
+            b.path({{{0, 0}, {0, 1}}, 2.0, 0.0});
+        }),
+        build([](auto& b) {
+            b.path({{{0, 0}, {0, 1}}, 1.0, 0.5});
+        }),
+        build([](auto& b) {
+            b.sensed_when({{"upright"}, 0.0, 2.0});
+        }),
+        build([](auto& b) {
+            b.sensed_when({{"upright"}, 1.0, 2.0});
+        }),
+        build([](auto& b) {
+            b.add("more", "m", RoundedHull<2>::ball({5, 1}, 0.5));
+        }),
+        build([](auto& b) {
+            b.add("more", "n", RoundedHull<2>::ball({5, 1}, 0.5));
+        }),
+        build([](auto& b) {
+            b.add("more", "m", RoundedHull<2>::ball({5, 1}, 0.5 + 1e-15));
+        }),
+        build([](auto& b) {
+            b.start("other", {1, 0}, {1, 0});
+        }),
+        build([](auto& b) {
+            b.area("there", {{0, 0}, {1, 1}});
+        }),
+        content_hash<2>(
+            LevelBuilder<2>({"m"}).add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1})).build()),
+        content_hash<2>(LevelBuilder<2>({"m"}, {0, -1})
+                            .add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}))
+                            .build()),
+    };
+    CHECK(hashes.front() == build([](auto&) {}));
+    CHECK(hashes.front().size() == 32);
+    std::sort(hashes.begin(), hashes.end());
+    CHECK(std::adjacent_find(hashes.begin(), hashes.end()) == hashes.end());
+}
