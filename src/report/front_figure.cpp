@@ -75,10 +75,14 @@ class FrontDrawer {
                 const double angle = 0.5236 * turn;
                 const Vec<2> there = at(front_.rigs[i]) +
                                      (away + 4.0 * (turn / 6)) * Vec<2>(std::cos(angle), -std::sin(angle));
-                const bool is_free = std::none_of(taken.begin(), taken.end(), [&](const Vec<2>& other) {
+                const bool by_number = std::any_of(taken.begin(), taken.end(), [&](const Vec<2>& other) {
                     return std::abs(other.x() - there.x()) < 20.0 && std::abs(other.y() - there.y()) < 15.0;
                 });
-                if (!is_free) continue;
+                const bool on_mark =
+                    std::any_of(front_.rigs.begin(), front_.rigs.end(), [&](const FrontRig<D>& other) {
+                        return (at(other) - there).norm() < radius(other) + 7.0;
+                    });
+                if (by_number || on_mark) continue;
                 best = there;
                 break;
             }

@@ -34,18 +34,21 @@ std::string without_number(std::string sentence) {
     return sentence;
 }
 
-/// Where the room of a setting is another when another setting is at an end of its own.
-std::string beside_text(const TunedSetting& setting) {
-    const double width = setting.alone[1] - setting.alone[0];
-    std::string text;
-    for (const TunedSetting::Beside& one : setting.beside) {
-        const double moved =
-            std::max(std::abs(one.room[0] - setting.alone[0]), std::abs(one.room[1] - setting.alone[1]));
-        if (moved <= 0.02 * width) continue;
-        text += fmt::format("{} {} with {} at {}", text.empty() ? setting.path + " may be" : ",",
-                            room_text(one.room), one.other, plain(one.at));
+/// Where the room of a setting is another when another setting is at an end of its own: a row each.
+std::string beside_text(const std::vector<TunedSetting>& settings) {
+    TextTable table;
+    bool any = false;
+    for (const TunedSetting& setting : settings) {
+        const double width = setting.alone[1] - setting.alone[0];
+        for (const TunedSetting::Beside& one : setting.beside) {
+            const double moved =
+                std::max(std::abs(one.room[0] - setting.alone[0]), std::abs(one.room[1] - setting.alone[1]));
+            if (moved <= 0.02 * width) continue;
+            table.add({setting.path, room_text(one.room), "with " + one.other + " at " + plain(one.at)});
+            any = true;
+        }
     }
-    return text.empty() ? text : text + ".";
+    return any ? "Where its room leans on another, a setting may be\n" + table.text() + "\n" : "";
 }
 
 }  // namespace
@@ -63,9 +66,7 @@ std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const 
     const auto say = [&](const std::string& text) {
         for (const std::string& line : wrapped(text, options.width)) out += line + "\n";
     };
-    for (const TunedSetting& one : tuned.settings) {
-        if (const std::string text = beside_text(one); !text.empty()) say(text);
-    }
+    out += beside_text(tuned.settings);
     if (!tuned.better()) {
         say(fmt::format("Nothing better was found among {} rigs: the rig stays as it is.",
                         grouped(tuned.tried)));
