@@ -386,7 +386,8 @@ class Families {
         const Vec<D> ahead = Vec<D>::Unit(0);
         const double least = intent.steepest_footing_degrees;
         const double most = 180.0 - intent.ceiling_within_degrees;
-        const auto [low, high] = intent.ledge_between;
+        const double low = intent.ledge_between[0];
+        const double high = intent.ledge_between[1];
         const Part chest = {"face", Role::all, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                                 Probe<D> probe = swept(
                                     line(body.middle, ahead, intent.ahead_ledge, least, most), body.shape());
