@@ -401,6 +401,7 @@ TEST_CASE("climbing a face is laid to what lifts the body, and to the face") {
     const FirstBroken first = only(level, rig, drill);
     CHECK(first.solid == "face");
     CHECK(first.reflex == "grounded permit_jump");
+    CHECK(first.reflex_acts);
     CHECK(first.signal == "grounded");
     const DrillWhy told = why(level, rig, drill);
     CHECK(std::any_of(told.cures.begin(), told.cures.end(), [](const DrillCure& cure) {

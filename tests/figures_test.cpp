@@ -266,3 +266,46 @@ TEST_CASE("what only grows never is less in the longer of two drills that begin 
         CHECK(grown[name] > 0);
     }
 }
+
+TEST_CASE("the errors of a signal's value are its own, whatever signals stand before it") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-20, 2, 0));
+    builder.add_polygon("ramp", "m", {{2, -1}, {2, 0}, {6, 2}, {6, -1}});
+    const auto level = builder.build();
+    // The ground's height is read by a ball, its slope by a ray from the heel.
+    Rig<2> rig = walker();
+    rig.probes[0].accept_most_degrees = 45.0;
+    Probe<2> heel = foot_ray<2>(0.8);
+    heel.name = "heel";
+    heel.from = {-0.25, 0.4};
+    heel.sees = {"m"};
+    rig.probes.push_back(heel);
+    Signal height = rig.signals[0];
+    height.name = "height";
+    height.gives = Value::ground_height;
+    height.gives_from = rig.probes[0].name;
+    Signal slope = rig.signals[0];
+    slope.name = "slope";
+    slope.gives = Value::slope;
+    slope.gives_from = "heel";
+    Drill<2> drill = drill_of(Vec<2>(0, 0.002), 1.5);
+    drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+    const auto errors = [&](std::vector<Signal> signals) {
+        rig.signals = std::move(signals);
+        std::map<std::string, double> all;
+        for (const SignalFigures& its : play<2>(level, rig, drill).figures.signals)
+            all[its.name] = its.value_error;
+        return all;
+    };
+    const Signal plain = rig.signals[0];
+    const double of_height = errors({plain, height})["height"];
+    const double of_slope = errors({plain, slope})["slope"];
+    // The heel is still on the flat when the body stands on the ramp of atan(1/2).
+    CHECK(of_slope == Approx(degrees(std::atan(0.5))).epsilon(1e-6));
+    for (auto signals : {std::vector{plain, height, slope}, {slope, plain, height}, {height, slope, plain}}) {
+        auto all = errors(signals);
+        CHECK(all["height"] == of_height);
+        CHECK(all["slope"] == of_slope);
+        CHECK(all["grounded"] == 0.0);
+    }
+}

@@ -49,6 +49,7 @@ FreeSetting free_from(const std::string& text) {
 template <int D>
 std::vector<Level<D>> loaded_levels(const std::vector<std::string>& paths) {
     std::vector<Level<D>> levels;
+    levels.reserve(paths.size());
     for (const std::string& path : paths) levels.push_back(load_level_of<D>(path));
     return levels;
 }
@@ -120,6 +121,7 @@ template <int D>
 int run_front(const Arguments& arguments, const std::vector<Level<D>>& levels, const Rig<D>& rig) {
     const TuneOptions<D> options = tune_options<D>(arguments);
     std::vector<const Level<D>*> pointers;
+    pointers.reserve(levels.size());
     for (const Level<D>& level : levels) pointers.push_back(&level);
     const TuningFront<D> front = tuning_front<D>(pointers, rig, options);
     if (options.progress) options.progress(1.0);
@@ -185,6 +187,7 @@ int run(const Arguments& arguments) {
     if (arguments.front) return run_front<D>(arguments, levels, rig);
     const TuneOptions<D> options = tune_options<D>(arguments);
     std::vector<const Level<D>*> pointers;
+    pointers.reserve(levels.size());
     for (const Level<D>& level : levels) pointers.push_back(&level);
     TunedRig<D> tuned = tune<D>(pointers, rig, options);
     if (options.progress) options.progress(1.0);

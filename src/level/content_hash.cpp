@@ -16,9 +16,9 @@ void add(const Solid<D>& solid, MixedHash& hash) {
         hash.add(static_cast<std::uint64_t>(number));
     hash.add(static_cast<std::uint64_t>(solid.role));
     hash.add(static_cast<std::uint64_t>(solid.bit));
-    hash.add(static_cast<std::uint64_t>((solid.closed ? 1 : 0) + (solid.volume ? 2 : 0) +
-                                        (solid.one_way ? 4 : 0) + (solid.sensed_when ? 8 : 0) +
-                                        (solid.path ? 16 : 0)));
+    for (const bool flag : {solid.closed, solid.volume, solid.one_way.has_value(),
+                            solid.sensed_when.has_value(), solid.path.has_value()})
+        hash.add(std::uint64_t{flag});
     if (solid.one_way) add<D>(*solid.one_way, hash);
     if (solid.sensed_when) {
         for (const std::string& stance : solid.sensed_when->stances) hash.add(stance);

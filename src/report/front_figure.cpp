@@ -73,8 +73,8 @@ class FrontDrawer {
             Vec<2> best = at(front_.rigs[i]) + Vec<2>(away, 0.0);
             for (int turn = 0; turn < 12; ++turn) {
                 const double angle = 0.5236 * turn;
-                const Vec<2> there = at(front_.rigs[i]) +
-                                     (away + 4.0 * (turn / 6)) * Vec<2>(std::cos(angle), -std::sin(angle));
+                const Vec<2> there = at(front_.rigs[i]) + (away + (turn < 6 ? 0.0 : 4.0)) *
+                                                              Vec<2>(std::cos(angle), -std::sin(angle));
                 const bool by_number = std::any_of(taken.begin(), taken.end(), [&](const Vec<2>& other) {
                     return std::abs(other.x() - there.x()) < 20.0 && std::abs(other.y() - there.y()) < 15.0;
                 });

@@ -178,7 +178,7 @@ class FrontSearch {
                 }))
                 continue;
             std::erase_if(best, [&](const auto& other) { return beats(one.second, other.second); });
-            best.push_back(one);
+            best.emplace_back(one);
         }
         Objectives least;
         Objectives most;
@@ -218,6 +218,7 @@ class FrontSearch {
             });
         }
         std::vector<Point> points;
+        points.reserve(taken.size());
         for (const std::size_t i : taken) points.push_back(best[i].first);
         return points;
     }

@@ -55,12 +55,12 @@ class JudgedPlaces {
 
   private:
     struct Look {
-        double height;  // from the pose
+        double height = 0.0;  // from the pose
         ReadingSet probes_on;
     };
     struct Interval {
         SurveyPose<D> pose;
-        double weight;  // of its measure
+        double weight = 0.0;  // of its measure
         std::size_t first_look = 0;
         std::size_t looks = 0;
     };

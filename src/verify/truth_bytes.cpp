@@ -124,7 +124,7 @@ void put(const NumbersKey<Count>& key, Writer& out) {
 
 template <std::size_t Count>
 NumbersKey<Count> key_from(Reader& in) {
-    NumbersKey<Count> key;
+    NumbersKey<Count> key{};
     for (double& number : key.numbers) number = in.get<double>();
     return key;
 }

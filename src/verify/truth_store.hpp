@@ -3,6 +3,7 @@
 
 #include <array>
 #include <atomic>
+#include <bit>
 #include <cstring>
 #include <functional>
 #include <map>
@@ -55,7 +56,9 @@ struct NumbersKey {
     std::array<double, Count> numbers;
 
     bool operator==(const NumbersKey& other) const {
-        return std::memcmp(numbers.data(), other.numbers.data(), sizeof(numbers)) == 0;
+        return std::equal(numbers.begin(), numbers.end(), other.numbers.begin(), [](double a, double b) {
+            return std::bit_cast<std::uint64_t>(a) == std::bit_cast<std::uint64_t>(b);
+        });
     }
     struct Hash {
         std::size_t operator()(const NumbersKey& key) const {
