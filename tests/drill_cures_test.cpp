@@ -301,6 +301,21 @@ TEST_CASE("a jump in the air is laid to the permit, the signal that is false, it
     CHECK(first.cure > 0);
 }
 
+TEST_CASE("what is forgiven is no beginning") {
+    const auto level = hall();
+    Rig<2> rig = sound();
+    rig.signals[0].settle = 0.3;
+    Drill<2> drill = from({0, 1.0}, 2.0, {Kind::most, "missed_ticks", "grounded", 0.0, ""});
+    const double strict = only(level, rig, drill).seconds;
+    for (const double late : {0.05, 0.1, 0.2}) {
+        rig.intent.forgive.late = late;
+        const FirstBroken first = only(level, rig, drill);
+        CAPTURE(late);
+        CHECK(first.seconds == Approx(strict + late));
+        CHECK(first.causes == std::vector<std::string>{"settling"});
+    }
+}
+
 TEST_CASE("hanging under a roof is laid to the reflex that does not act, and to the roof") {
     const auto level = hall();
     Rig<2> rig = sound();

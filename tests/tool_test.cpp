@@ -668,6 +668,10 @@ TEST_CASE("hunt writes the drill it finds, which breaks the same; the same seed 
     CHECK_THAT(content(bench.path("rate.drill.toml")), Catch::Contains("tick_rate = 40\n"));
     CHECK(bench.run("drill rate.drill.toml").code == 1);
     CHECK(bench.run("hunt edge.drill.toml --tick-rates 0").code == 2);
+    CHECK_THAT(bench.run("hunt edge.drill.toml --try -1").err,
+               Catch::Contains("'-1' should be a number, 0 or more"));
+    CHECK_THAT(bench.run("drill edge.drill.toml --try -1").err,
+               Catch::Contains("'-1' should be a number, 0 or more"));
 }
 
 TEST_CASE("hunt finds a way to an area that is to be reached, or says how long it looked") {

@@ -232,6 +232,7 @@ void add_drill_command(Commands& commands) {
     command
         .option("--try", arguments->most_ticks,
                 "How many ticks to replay with changes, to say what would mend a broken drill; 0: none")
+        .not_negative()
         .with_default()
         .takes("N");
     const Option write_cure = command

@@ -133,6 +133,7 @@ void add_hunt_command(Commands& commands) {
     command
         .option("--try", arguments->most_ticks_to_explain,
                 "How many ticks to replay with changes, to say what would mend what was found; 0: none")
+        .not_negative()
         .with_default()
         .takes("N");
     add_common(command, arguments->common);

@@ -5,6 +5,19 @@
 #include "exit_codes.hpp"
 
 namespace hollow_probe::tool {
+namespace {
+
+/// A check that says in words what was expected.
+CLI::Validator number_that(bool (*holds)(double), const std::string& what, const std::string& name) {
+    return {[=](std::string& text) -> std::string {
+                double number = 0.0;
+                if (CLI::detail::lexical_cast(text, number) && holds(number)) return {};
+                return "'" + text + "' should be a number, " + what;
+            },
+            name};
+}
+
+}  // namespace
 
 Option Option::required() {
     option_->required();
@@ -22,12 +35,12 @@ Option Option::with_default() {
 }
 
 Option Option::positive() {
-    option_->check(CLI::PositiveNumber);
+    option_->check(number_that([](double x) { return x > 0.0; }, "more than 0", "POSITIVE"));
     return *this;
 }
 
 Option Option::not_negative() {
-    option_->check(CLI::NonNegativeNumber);
+    option_->check(number_that([](double x) { return x >= 0.0; }, "0 or more", "NONNEGATIVE"));
     return *this;
 }
 

@@ -150,11 +150,16 @@ class Beginnings {
         const Expectation& expected = drill_.expectations[number];
         const bool missed = expected.figure == "missed_ticks";
         const TickRecord<D>& tick = now_.tick;
+        // What is forgiven is no beginning. What may yet be forgiven is counted later only: there any will
+        // do.
+        const bool counts_at_once = rig_.intent.forgive.early <= 0.0;
         const SignalSet wrong = (tick.signals_on ^ tick.truths_on) & ~tick.undecided &
                                 (missed ? tick.truths_on : tick.signals_on);
         for (std::size_t i = 0; i < rig_.signals.size(); ++i) {
             if (!wrong.has(i) || (!expected.signal.empty() && rig_.signals[i].name != expected.signal))
                 continue;
+            const SignalFigures& its = playing_.so_far().signals[i];
+            if (counts_at_once && (missed ? its.missed_ticks : its.false_ticks) == 0) continue;
             FirstBroken first = here(number);
             first.signal = rig_.signals[i].name;
             first.signal_on = !missed;
