@@ -260,7 +260,9 @@ class TimelineDrawer {
             for (FirstBroken first : why_.first) {
                 if (first.expectation != record_.broken[i].expectation) continue;
                 first.cure = 0;  // no changes are listed here
-                lines.push_back("     " + first_sentence(outcome, first));
+                for (const std::string& line :
+                     canvas_.lines(first_sentence(outcome, first), 13.5, page_width - 70.0))
+                    lines.push_back("     " + line);
             }
         }
         const std::size_t all = drill_.expectations.size();
