@@ -120,10 +120,10 @@ void rig_of_rays(benchmark::State& state, std::size_t triangles, bool together) 
         const Vec<3> around(std::cos(angle), 0.0, std::sin(angle));
         Probe<3> probe;
         probe.name = "ray " + std::to_string(i + 1);
-        probe.from =
+        probe.line().from =
             i < 8 ? Vec<3>(Vec<3>(0.0, 0.4, 0.0) + 0.25 * around) : Vec<3>(0.0, 0.5 + 0.3 * (i - 8), 0.0);
-        probe.along = i < 8 ? Vec<3>(0.0, -1.0, 0.0) : around;
-        probe.reach = i < 8 ? 0.6 : 0.7;
+        probe.line().along = i < 8 ? Vec<3>(0.0, -1.0, 0.0) : around;
+        probe.line().reach = i < 8 ? 0.6 : 0.7;
         probe.sees = {"masonry"};
         rig.probes.push_back(probe);
         grounded.members.any.push_back(probe.name);

@@ -23,16 +23,15 @@ Rig<D> keeper() {
                          double least_angle, double most_angle, double radius) {
         Probe<D> probe;
         probe.name = name;
-        probe.from = from;
-        probe.along = along;
-        probe.reach = reach;
+        probe.line().from = from;
+        probe.line().along = along;
+        probe.line().reach = reach;
         probe.sees = {"masonry"};
-        probe.accept_least_degrees = least_angle;
-        probe.accept_most_degrees = most_angle;
-        probe.take = Take::all;
+        probe.line().accept_least_degrees = least_angle;
+        probe.line().accept_most_degrees = most_angle;
+        probe.line().take = Take::all;
         if (radius > 0.0) {
-            probe.kind = ProbeKind::cast;
-            probe.shape = RoundedHull<D>::ball(Vec<D>::Zero(), radius);
+            probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), radius);
         }
         rig.probes.push_back(probe);
         return std::string(name);

@@ -22,17 +22,15 @@ Level<2> yard() {
 Rig<2> keeper() {
     Probe<2> soles;
     soles.name = "soles";
-    soles.kind = ProbeKind::cast;
-    soles.shape = RoundedHull<2>::ball({0, 0}, 0.3);
-    soles.from = {0, 0.4};
-    soles.reach = 0.12;
+    soles.line().shape = RoundedHull<2>::ball({0, 0}, 0.3);
+    soles.line().from = {0, 0.4};
+    soles.line().reach = 0.12;
     soles.sees = {"masonry"};
-    soles.accept_most_degrees = 45.0;
-    soles.take = Take::all;
+    soles.line().accept_most_degrees = 45.0;
+    soles.line().take = Take::all;
     Probe<2> flank;
     flank.name = "flank";
-    flank.kind = ProbeKind::contact;
-    flank.side = Side::beside;
+    flank.of_kind = ContactProbe{Side::beside};
     flank.sees = {"masonry"};
     Rig<2> rig;
     rig.body.meets = {"masonry"};

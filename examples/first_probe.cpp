@@ -17,8 +17,8 @@ int main() {
     rig.body.stances = {Stance<2>::capsule("upright", 0.3, 1.8)};
     Probe<2> ray;
     ray.name = "foot ray";
-    ray.from = {0.0, 0.4};
-    ray.reach = 0.42;
+    ray.line().from = {0.0, 0.4};
+    ray.line().reach = 0.42;
     ray.sees = {"masonry"};
     rig.probes = {ray};
     Signal grounded;

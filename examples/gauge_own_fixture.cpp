@@ -14,13 +14,12 @@ namespace {
 Rig<2> keeper(double accept) {
     Probe<2> soles;
     soles.name = "soles";
-    soles.kind = ProbeKind::cast;
-    soles.shape = RoundedHull<2>::ball({0, 0}, 0.3);
-    soles.from = {0, 0.3};
-    soles.reach = 0.02;
+    soles.line().shape = RoundedHull<2>::ball({0, 0}, 0.3);
+    soles.line().from = {0, 0.3};
+    soles.line().reach = 0.02;
     soles.sees = {"masonry"};
-    soles.accept_most_degrees = accept;
-    soles.take = Take::all;
+    soles.line().accept_most_degrees = accept;
+    soles.line().take = Take::all;
     Signal grounded;
     grounded.name = "grounded";
     grounded.members.any = {"soles"};

@@ -109,17 +109,11 @@ int main() {
     rig.body.stances = {Stance<2>::box("upright", {0.6, 0.9})};
     Probe<2> sole;
     sole.name = "sole";
-    sole.kind = ProbeKind::cast;
-    sole.shape = RoundedHull<2>::box({0.0, 0.0}, {0.6, 0.1});
-    sole.from = {0.0, 0.3};
-    sole.reach = 0.27;  // 0.25 to the ground, and 0.02
+    sole.line().shape = RoundedHull<2>::box({0.0, 0.0}, {0.6, 0.1});
+    sole.line().from = {0.0, 0.3};
+    sole.line().reach = 0.27;  // 0.25 to the ground, and 0.02
     sole.sees = {"cells"};
-    Probe<2> nose = sole;
-    nose.name = "nose";
-    nose.kind = ProbeKind::shift;
-    nose.shape.reset();
-    nose.along = {1.0, 0.0};
-    nose.reach = 0.1;
+    const Probe<2> nose{.name = "nose", .sees = {"cells"}, .of_kind = ShiftProbe<2>{.reach = 0.1}};
     rig.probes = {sole, nose};
     Signal grounded;
     grounded.name = "grounded";

@@ -17,8 +17,8 @@ int main() {
     rig.body.stances = {Stance<2>::box("crate", {0.6, 1.2})};
     Probe<2> foot;
     foot.name = "foot";
-    foot.from = {0, 0.2};
-    foot.reach = 0.6;  // by eye
+    foot.line().from = {0, 0.2};
+    foot.line().reach = 0.6;  // by eye
     foot.sees = {"masonry"};
     rig.probes = {foot};
     Signal grounded;
@@ -32,7 +32,7 @@ int main() {
     options.missed_weight = 2.0;  // a refused jump is worse than one too many
     // The foot may not start above the knee.
     options.broken = [](const Rig<2>& other) {
-        return other.probes[0].from[1] > 0.4 ? std::size_t{1} : std::size_t{0};
+        return other.probes[0].line().from[1] > 0.4 ? std::size_t{1} : std::size_t{0};
     };
     const TunedRig<2> tuned = tune<2>({&level}, rig, options);
     for (const TunedSetting& one : tuned.settings)
@@ -40,5 +40,5 @@ int main() {
                     one.is.c_str(), one.alone[0], one.alone[1]);
     std::printf("missed %.4f -> %.4f, false %.4f -> %.4f; %zu rigs tried\n", tuned.before.missed,
                 tuned.after.missed, tuned.before.falsely, tuned.after.falsely, tuned.tried);
-    return tuned.better() && tuned.rig.probes[0].from[1] <= 0.4 ? 0 : 1;
+    return tuned.better() && tuned.rig.probes[0].line().from[1] <= 0.4 ? 0 : 1;
 }

@@ -38,8 +38,8 @@ template <int D>
 Probe<D> probe(const std::string& name, const Vec<D>& along, double reach) {
     Probe<D> result;
     result.name = name;
-    result.along = along;
-    result.reach = reach;
+    result.line().along = along;
+    result.line().reach = reach;
     result.sees = {"m"};
     return result;
 }
@@ -47,11 +47,10 @@ Probe<D> probe(const std::string& name, const Vec<D>& along, double reach) {
 template <int D>
 Probe<D> body_cast(const std::string& name, const Vec<D>& along, double reach, double least, double most) {
     Probe<D> result = probe<D>(name, along, reach);
-    result.kind = ProbeKind::cast;
-    result.shape = Stance<D>::capsule("", 0.3, 1.8).shape;
-    result.accept_least_degrees = least;
-    result.accept_most_degrees = most;
-    result.take = Take::all;
+    result.line().shape = Stance<D>::capsule("", 0.3, 1.8).shape;
+    result.line().accept_least_degrees = least;
+    result.line().accept_most_degrees = most;
+    result.line().take = Take::all;
     return result;
 }
 
@@ -136,9 +135,9 @@ TEMPLATE_TEST_CASE_SIG("probes of the body's own shape agree with the truths of 
 TEMPLATE_TEST_CASE_SIG("a head ray too short, a chest ray too long: cause and cure are named for any claim",
                        "", ((int D), D), 2, 3) {
     Probe<D> head = probe<D>("head ray", up<D>, 0.1);
-    head.from = at<D>(0, 1.7);
+    head.line().from = at<D>(0, 1.7);
     Probe<D> chest = probe<D>("chest ray", forward<D>, 0.55);
-    chest.from = at<D>(0, 0.9);
+    chest.line().from = at<D>(0, 0.9);
     const auto rig = rig_of<D>({head, chest}, {claim("bump", Claim::ceiling, {"head ray"}),
                                                claim("blocked", Claim::wall, {"chest ray"})});
     const auto result = survey<D>(corridor<D>(), rig, inside<D>());
@@ -288,7 +287,7 @@ TEST_CASE("too many asked for at once is a fault of the combination, and the rig
     Rig<2> rig = rig_of<2>({}, {claim("grounded", Claim::ground, {})});
     for (const double x : {-0.2, 0.0, 0.2}) {
         Probe<2> ray = probe<2>("ray " + std::to_string(rig.probes.size()), Vec<2>(-up<2>), 0.42);
-        ray.from = {x, 0.4};
+        ray.line().from = {x, 0.4};
         rig.probes.push_back(ray);
         rig.signals[0].members.at_least.of.push_back(ray.name);
     }

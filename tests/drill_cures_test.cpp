@@ -18,8 +18,7 @@ Level<2> yard() {
 
 Rig<2> sound() {
     Probe<2> sole = foot_ray<2>(0.12);
-    sole.kind = ProbeKind::cast;
-    sole.shape = RoundedHull<2>::ball(Vec<2>(Vec<2>::Zero()), 0.3);
+    sole.line().shape = RoundedHull<2>::ball(Vec<2>(Vec<2>::Zero()), 0.3);
     Rig<2> rig = rig_with<2>(sole, {"stone", "wood"});
     rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
     return rig;
@@ -61,6 +60,28 @@ const DrillCure* find(const DrillWhy& why, const std::string& table, const std::
 
 }  // namespace
 
+TEST_CASE("what is forgiven for coming early is no beginning, however late that is known") {
+    const auto level = yard();
+    Rig<2> rig = sound();
+    rig.probes[0].line().reach = 0.6;  // told half a length too early
+    Drill<2> drill = walk();
+    drill.at = {-3, 0.1};  // it falls for six ticks, then stands, then jumps
+    drill.cues[0].drive = Vec<2>::Zero();
+    drill.expectations = {{Expectation::Kind::most, "false_ticks", "", 0.0, ""}};
+    const auto begins = [&](double early, double seconds) {
+        rig.intent.forgive.early = early;
+        drill.seconds = seconds;
+        const DrillWhy told = why(level, rig, drill);
+        REQUIRE(told.first.size() == 1);
+        CHECK(told.first[0].wrong == FirstBroken::Wrong::falsely);
+        CHECK(told.first[0].probe == "foot");
+        return told.first[0].seconds;
+    };
+    CHECK(begins(0.0, 2.0) < 0.1);
+    CHECK(begins(0.15, 2.0) == Approx(0.5).margin(0.04));
+    CHECK(begins(1.0, 0.56) == Approx(0.5).margin(0.04));  // it ends before truth could have come
+}
+
 TEST_CASE("a drill that keeps everything asks for nothing") {
     const auto level = yard();
     REQUIRE(play<2>(level, sound(), walk()).kept());
@@ -81,15 +102,15 @@ TEST_CASE("a planted fault is named by the change that takes it back") {
     };
     const double none = std::numeric_limits<double>::quiet_NaN();
     const std::vector<Fault> faults = {
-        {"probe", "reach", [](Rig<2>& rig) { rig.probes[0].reach = 0.09; }, 0.12, true},
-        {"probe", "reach", [](Rig<2>& rig) { rig.probes[0].reach = 0.6; }, 0.12, false},
+        {"probe", "reach", [](Rig<2>& rig) { rig.probes[0].line().reach = 0.09; }, 0.12, true},
+        {"probe", "reach", [](Rig<2>& rig) { rig.probes[0].line().reach = 0.6; }, 0.12, false},
         {"probe", "sees", [](Rig<2>& rig) { rig.probes[0].sees = {"stone"}; }, none, true},
-        {"probe", "from[1]", [](Rig<2>& rig) { rig.probes[0].from[1] = 0.5; }, 0.4, true},
-        {"probe", "from[0]", [](Rig<2>& rig) { rig.probes[0].from[0] = -0.9; }, 0.0, false},
+        {"probe", "from[1]", [](Rig<2>& rig) { rig.probes[0].line().from[1] = 0.5; }, 0.4, true},
+        {"probe", "from[0]", [](Rig<2>& rig) { rig.probes[0].line().from[0] = -0.9; }, 0.0, false},
         {"signal", "settle", [](Rig<2>& rig) { rig.signals[0].settle = 0.4; }, 0.0, true},
         {"signal", "grace", [](Rig<2>& rig) { rig.signals[0].grace = 0.4; }, 0.0, false},
-        {"probe", "accept.angle[0]", [](Rig<2>& rig) { rig.probes[0].accept_least_degrees = 20.0; }, 0.0,
-         true},
+        {"probe", "accept.angle[0]", [](Rig<2>& rig) { rig.probes[0].line().accept_least_degrees = 20.0; },
+         0.0, true},
     };
     for (const Fault& fault : faults) {
         Rig<2> rig = sound();
@@ -142,14 +163,14 @@ TEST_CASE("where a number begins and ceases to mend is as trying every one tells
     const auto level = yard();
     const Drill<2> drill = walk();
     Rig<2> rig = sound();
-    rig.probes[0].reach = 0.09;
+    rig.probes[0].line().reach = 0.09;
     const auto broken = play<2>(level, rig, drill).broken;
     const DrillWhy told = why(level, rig, drill);
     const DrillCure* const cure = find(told, "probe", "reach");
     REQUIRE(cure != nullptr);
     double least = infinity;
     for (double reach = 0.09; reach < 0.2; reach += 0.0005) {
-        rig.probes[0].reach = reach;
+        rig.probes[0].line().reach = reach;
         const auto now = play<2>(level, rig, drill);
         const bool mends = std::any_of(broken.begin(), broken.end(), [&](const Broken& before) {
             return std::none_of(now.broken.begin(), now.broken.end(),
@@ -159,7 +180,7 @@ TEST_CASE("where a number begins and ceases to mend is as trying every one tells
     }
     CHECK(cure->between[0] == Approx(least).margin(0.0006));
     // What is proposed does what is said.
-    rig.probes[0].reach = std::stod(cure->then);
+    rig.probes[0].line().reach = std::stod(cure->then);
     const auto cured = play<2>(level, rig, drill);
     CHECK(wrong_ticks(cured.figures).all() == cure->after.all());
     CHECK(cured.broken.size() + cure->mends.size() == broken.size() + cure->spoils.size());
@@ -192,7 +213,7 @@ TEST_CASE("what a change breaks elsewhere is its price, and the order and thread
     const auto level = yard();
     Drill<2> drill = walk();
     Rig<2> rig = sound();
-    rig.probes[0].reach = 0.09;
+    rig.probes[0].line().reach = 0.09;
     // Nobody may call this ground for long: a signal that is always on would keep all else.
     rig.signals[0].settle = 0.0;
     const DrillWhy told = why(level, rig, drill, 1);
@@ -226,10 +247,9 @@ using Kind = Expectation::Kind;
 Probe<2> line(const char* name, const Vec<2>& from, const Vec<2>& along, double reach) {
     Probe<2> probe;
     probe.name = name;
-    probe.kind = ProbeKind::ray;
-    probe.from = from;
-    probe.along = along;
-    probe.reach = reach;
+    probe.line().from = from;
+    probe.line().along = along;
+    probe.line().reach = reach;
     probe.sees = {"stone", "wood"};
     return probe;
 }
@@ -285,7 +305,7 @@ FirstBroken only(const Level<2>& level, const Rig<2>& rig, const Drill<2>& drill
 TEST_CASE("a jump in the air is laid to the permit, the signal that is false, its probe and what it hit") {
     const auto level = hall();
     Rig<2> rig = sound();
-    rig.probes[0].reach = 1.5;
+    rig.probes[0].line().reach = 1.5;
     Drill<2> drill = from({0, 0.002}, 2.0, {Kind::most, "unearned_jumps", "", 0.0, ""});
     drill.cues = {jump(0.2), jump(0.4)};
     const FirstBroken first = only(level, rig, drill);
@@ -402,7 +422,7 @@ TEST_CASE("climbing a face is laid to what lifts the body, and to the face") {
     builder.add_polygon("face", "wood", {{2, 0}, {6, 0}, {6, 4 * std::tan(radians(75.0))}});
     const auto level = builder.build();
     Rig<2> rig = sound();
-    rig.probes[0].accept_most_degrees = 45.0;
+    rig.probes[0].line().accept_most_degrees = 45.0;
     Drill<2> drill = from({0, 0.002}, 4.0, {Kind::most, "climb", "", 0.0, ""});
     drill.motion.top_speed = 1.0;
     drill.at[0] = 1.2;
@@ -410,7 +430,7 @@ TEST_CASE("climbing a face is laid to what lifts the body, and to the face") {
     // Jump after jump off a face that is too steep to stand on.
     for (int i = 0; i < 10; ++i) drill.cues.push_back(jump(0.6 + 0.3 * i));
     const double rightly = play<2>(level, rig, drill).figures.climb;
-    rig.probes[0].accept_most_degrees = 180.0;
+    rig.probes[0].line().accept_most_degrees = 180.0;
     REQUIRE(play<2>(level, rig, drill).figures.climb > rightly + 0.3);
     drill.expectations[0].limit = rightly + 0.1;
     const FirstBroken first = only(level, rig, drill);

@@ -250,7 +250,7 @@ TEST_CASE("turn_back keeps a watchman on the floor; without it he falls") {
     Rig<2> rig = walker();
     Probe<2> edge = foot_ray<2>(0.8);
     edge.name = "edge";
-    edge.from = {0.5, 0.4};
+    edge.line().from = {0.5, 0.4};
     edge.sees = {"m"};
     rig.probes.push_back(edge);
     Signal brink;
@@ -304,9 +304,9 @@ TEST_CASE("stop_rise turns a rise into its kickback; without it the game's own s
     Rig<2> rig = walker();
     Probe<2> crown = *rig.probes.begin();
     crown.name = "crown";
-    crown.from = {0.0, 1.4};
-    crown.along = {0.0, 1.0};
-    crown.accept_most_degrees = 180.0;
+    crown.line().from = {0.0, 1.4};
+    crown.line().along = {0.0, 1.0};
+    crown.line().accept_most_degrees = 180.0;
     rig.probes.push_back(crown);
     Signal bumped;
     bumped.name = "bumped";
@@ -339,8 +339,8 @@ TEST_CASE("lift_over takes a box over a kerb that stops it") {
     rig.body.stances = {Stance<2>::box("upright", {0.6, 1.8})};
     Probe<2> shin = foot_ray<2>(0.36);
     shin.name = "shin";
-    shin.from = {0.0, 0.15};
-    shin.along = {1.0, 0.0};
+    shin.line().from = {0.0, 0.15};
+    shin.line().along = {1.0, 0.0};
     shin.sees = {"m"};
     rig.probes.push_back(shin);
     Signal kerb;
@@ -370,8 +370,8 @@ TEST_CASE("cancel_drive takes away what leads into the wall and leaves the rest"
     const auto level = builder.build();
     Probe<3> chest = foot_ray<3>(0.8);
     chest.name = "chest";
-    chest.from = {0.0, 1.0, 0.0};
-    chest.aim = Aim::drive;
+    chest.line().from = {0.0, 1.0, 0.0};
+    chest.line().aim = Aim::drive;
     Rig<3> rig = rig_with<3>(chest, {"m"});
     rig.signals[0].claims = Claim::wall;
     rig.reflexes = {{rig.signals[0].name, ReflexKind::cancel_drive}};

@@ -73,25 +73,22 @@ struct Scene {
 
     static Rig<D> make_rig() {
         Probe<D> probe = foot_ray<D>(1.0);
-        probe.spread.kind = SpreadKind::row;
-        probe.spread.count = 4;
-        probe.spread.width = 0.5;
+        probe.line().spread.kind = SpreadKind::row;
+        probe.line().spread.count = 4;
+        probe.line().spread.width = 0.5;
         Rig<D> rig = rig_with<D>(probe, {"m"});
-        const auto add = [&](ProbeKind kind) -> Probe<D>& {
-            Probe<D> other = foot_ray<D>(0.5);
-            other.kind = kind;
-            other.name = name_of(kind);
-            other.sees = {"m"};
-            rig.probes.push_back(other);
-            return rig.probes.back();
+        const auto add = [&](const std::string& name, auto of_kind) {
+            rig.probes.push_back({.name = name, .sees = {"m"}, .of_kind = of_kind});
         };
-        add(ProbeKind::cast).shape = RoundedHull<D>::box(Vec<D>::Zero(), 0.3 * Vec<D>::Ones());
-        rig.probes.back().aim = Aim::velocity;
-        Probe<D>& zone = add(ProbeKind::zone);
-        zone.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.5);
-        zone.keeps = Keeps::last_event;
-        add(ProbeKind::shift).aim = Aim::drive;
-        add(ProbeKind::contact);
+        LineProbe<D> cast = foot_ray<D>(0.5).line();
+        cast.shape = RoundedHull<D>::box(Vec<D>::Zero(), 0.3 * Vec<D>::Ones());
+        cast.aim = Aim::velocity;
+        add("cast", cast);
+        add("zone", ZoneProbe<D>{.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.5),
+                                 .from = cast.from,
+                                 .keeps = Keeps::last_event});
+        add("shift", ShiftProbe<D>{.along = cast.along, .aim = Aim::drive, .reach = 0.5});
+        add("contact", ContactProbe{});
         rig.signals[0].members.any = {"foot", "cast", "zone", "shift", "contact"};
         rig.signals[0].settle = 0.05;
         rig.signals[0].grace = 0.1;

@@ -138,7 +138,7 @@ TEST_CASE("the library refuses the numbers that files may not have, and only tho
     for (const char* kind : {"ray", "cast", "zone", "shift", "contact"}) {
         const Rig<3> sound = rig_from_toml<3>(rig_text(3, kind, ""), "r", level);
         check(sound);
-        const auto number = static_cast<std::size_t>(sound.probes[0].kind);
+        const auto number = static_cast<std::size_t>(sound.probes[0].kind());
         for (const Field<Probe<3>>& field : probe_fields<3>()) {
             const bool is_single =
                 field.type == FieldType::number || field.type == FieldType::number_or_table;
@@ -148,11 +148,12 @@ TEST_CASE("the library refuses the numbers that files may not have, and only tho
                 Rig<3> rig = sound;
                 if (field.key.starts_with("shape.")) {
                     // A shape that cannot be is never made.
-                    const bool is_ball = field.key == "shape.ball.radius" && sound.probes[0].shape;
+                    const bool is_ball =
+                        field.key == "shape.ball.radius" && shape_of(sound.probes[0]) != nullptr;
                     INFO(kind << " " << field.key << " = " << value);
                     if (is_ball && field.limits.hold(value)) {
                         CHECK_NOTHROW(field.set(rig.probes[0], value));
-                        CHECK(rig.probes[0].shape->radius() == value);
+                        CHECK(shape_of(rig.probes[0])->radius() == value);
                     } else {
                         CHECK_THROWS_AS(field.set(rig.probes[0], value), InvalidInput);
                     }
@@ -160,8 +161,8 @@ TEST_CASE("the library refuses the numbers that files may not have, and only tho
                 }
                 field.set(rig.probes[0], value);
                 if (std::holds_alternative<std::monostate>(field.get(rig.probes[0])))
-                    continue;                    // in another form
-                rig.probes[0].spread.count = 3;  // where that was set
+                    continue;                                                        // in another form
+                if (rig.probes[0].is_line()) rig.probes[0].line().spread.count = 3;  // where that was set
                 INFO(kind << " " << field.key << " = " << value << ", " << field.limits.text());
                 if (field.limits.hold(value)) {
                     CHECK_NOTHROW(check(rig));
@@ -250,7 +251,7 @@ void hold_differences(unsigned seed) {
                                       random() % 2 == 0 ? "" : "stances = [\"upright\"]  # standing\n");
     const Rig<D> before = rig_from_toml<D>(text, "r", level);
     Rig<D> after = before;
-    const auto kind = static_cast<std::size_t>(before.probes[0].kind);
+    const auto kind = static_cast<std::size_t>(before.probes[0].kind());
     change_some(probe_fields<D>(), kind, D, random, after.probes[0]);
     change_some(signal_fields(), static_cast<std::size_t>(Claim::ground), D, random, after.signals[0]);
     if (after.signals[0].gives != Value::none) after.signals[0].gives_from = "probe";
@@ -288,7 +289,7 @@ TEST_CASE("a shape written in one form is changed in another") {
                  "{ hull = { points = [[-1, -1], [1, -1], [1, 1], [-1, 1]] } }");
     const Rig<2> before = rig_from_toml<2>(text, "r", level);
     Rig<2> after = before;
-    after.probes[0].shape = RoundedHull<2>::box({0, 0}, {1.5, 2});
+    after.probes[0].line().shape = RoundedHull<2>::box({0, 0}, {1.5, 2});
     const Rig<2> read = rig_from_toml<2>(with_changes(text, "r", differences<2>(before, after)), "r", level);
-    CHECK(read.probes[0].shape->bounds().size() == Vec<2>(1.5, 2.0));
+    CHECK(read.probes[0].line().shape->bounds().size() == Vec<2>(1.5, 2.0));
 }

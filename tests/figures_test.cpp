@@ -60,7 +60,7 @@ TEST_CASE("what is missed or false for no longer than the intent lets it be late
 TEST_CASE("what is said before it is true is forgiven if truth follows in time, and only then") {
     const auto level = floor_until(4.0);
     Rig<2> rig = walker();
-    rig.probes[0].reach = 1.0;  // feels the ground 0.9 below the body
+    rig.probes[0].line().reach = 1.0;  // feels the ground 0.9 below the body
     const Drill<2> falls = drill_of(Vec<2>(0, 3), 1.5);
     const std::size_t all = grounded(level, rig, falls).false_ticks;
     REQUIRE(all > 4);
@@ -232,8 +232,8 @@ TEST_CASE("what only grows never is less in the longer of two drills that begin 
         }
         const auto level = builder.build();
         Rig<2> rig = walker();
-        rig.probes[0].reach = random.between(0.05, 0.6);
-        rig.probes[0].accept_most_degrees = 45.0;
+        rig.probes[0].line().reach = random.between(0.05, 0.6);
+        rig.probes[0].line().accept_most_degrees = 45.0;
         rig.signals[0].settle = random.between(0.0, 0.1);
         rig.signals[0].gives = Value::slope;
         rig.signals[0].gives_from = rig.probes[0].name;
@@ -274,10 +274,10 @@ TEST_CASE("the errors of a signal's value are its own, whatever signals stand be
     const auto level = builder.build();
     // The ground's height is read by a ball, its slope by a ray from the heel.
     Rig<2> rig = walker();
-    rig.probes[0].accept_most_degrees = 45.0;
+    rig.probes[0].line().accept_most_degrees = 45.0;
     Probe<2> heel = foot_ray<2>(0.8);
     heel.name = "heel";
-    heel.from = {-0.25, 0.4};
+    heel.line().from = {-0.25, 0.4};
     heel.sees = {"m"};
     rig.probes.push_back(heel);
     Signal height = rig.signals[0];

@@ -89,10 +89,10 @@ Rig<2> made_wrong(Random& random, const Rig<2>& sound) {
         Probe<2>& probe = rig.probes[static_cast<std::size_t>(random.below(2))];
         switch (random.below(7)) {
             case 0:
-                probe.reach += random.between(0.02, 0.4);
+                probe.line().reach += random.between(0.02, 0.4);
                 break;
             case 1:
-                probe.reach *= random.between(0.2, 0.8);
+                probe.line().reach *= random.between(0.2, 0.8);
                 break;
             case 2:
                 probe.sees = {"m"};
@@ -101,14 +101,14 @@ Rig<2> made_wrong(Random& random, const Rig<2>& sound) {
                 probe.sees.emplace_back("leaves");
                 break;
             case 4:
-                probe.accept_most_degrees =
-                    std::min(180.0, probe.accept_most_degrees + random.between(5.0, 30.0));
+                probe.line().accept_most_degrees =
+                    std::min(180.0, probe.line().accept_most_degrees + random.between(5.0, 30.0));
                 break;
             case 5:
-                probe.shape = probe.shape->with_radius(random.between(0.2, 0.4));
+                probe.line().shape = probe.line().shape->with_radius(random.between(0.2, 0.4));
                 break;
             default:
-                probe.from[0] += random.between(-0.2, 0.2);
+                probe.line().from[0] += random.between(-0.2, 0.2);
                 break;
         }
     }
@@ -246,62 +246,46 @@ TEST_CASE("every key of probes and signals that two rigs have otherwise is writt
         change(other.probes[0]);
         holds(other);
     };
-    with_probe([](Probe<2>& p) { p.shape = RoundedHull<2>::capsule({0, -0.3}, {0, 0.3}, 0.2); });
-    with_probe([](Probe<2>& p) { p.shape = RoundedHull<2>::box({0, 0}, {0.4, 0.2}); });
-    with_probe([](Probe<2>& p) { p.shape = RoundedHull<2>::hull({{-0.2, 0}, {0.2, 0}, {0, 0.3}}, 0.05); });
-    with_probe([](Probe<2>& p) { p.from = {0.125, -0.0}; });
-    with_probe([](Probe<2>& p) { p.from = {0, 0}; });
-    with_probe([](Probe<2>& p) { p.along = Vec<2>(0.6, -0.8); });
-    with_probe([](Probe<2>& p) { p.along = {-1, 0}; });
-    with_probe([](Probe<2>& p) { p.aim = Aim::velocity, p.along = {1, 0}; });
-    with_probe([](Probe<2>& p) { p.reach = 0.123456789; });
-    with_probe([](Probe<2>& p) { p.reach_grounded = 0.5; });
-    with_probe([](Probe<2>& p) { p.reach_per_speed = 0.25; });
-    with_probe([](Probe<2>& p) { p.sees = {"leaves"}; });
-    with_probe([](Probe<2>& p) { p.accept_least_degrees = 1.5; });
-    with_probe([](Probe<2>& p) { p.accept_most_degrees = 180.0; });
-    with_probe([](Probe<2>& p) { p.take = Take::first; });
-    with_probe([](Probe<2>& p) { p.if_inside = IfInside::against; });
-    with_probe([](Probe<2>& p) { p.one_way = OneWay::never; });
-    with_probe([](Probe<2>& p) { p.ignores_body = false; });
-    with_probe([](Probe<2>& p) { p.reads = Reads::before_move; });
-    with_probe([](Probe<2>& p) { p.faces = Faces::front; });
-    with_probe([](Probe<2>& p) { p.stances = {"upright"}; });
-    with_probe([](Probe<2>& p) { p.spread = {SpreadKind::row, 3, 0.5}; });
+    with_probe([](Probe<2>& p) { p.line().shape = RoundedHull<2>::capsule({0, -0.3}, {0, 0.3}, 0.2); });
+    with_probe([](Probe<2>& p) { p.line().shape = RoundedHull<2>::box({0, 0}, {0.4, 0.2}); });
     with_probe([](Probe<2>& p) {
-        p.spread.kind = SpreadKind::fan;
-        p.spread.count = 5;
-        p.spread.degrees = 90.0;
-        p.spread.axis = SpreadAxis::up;
-        p.spread.least = 2;
+        p.line().shape = RoundedHull<2>::hull({{-0.2, 0}, {0.2, 0}, {0, 0.3}}, 0.05);
+    });
+    with_probe([](Probe<2>& p) { p.line().from = {0.125, -0.0}; });
+    with_probe([](Probe<2>& p) { p.line().from = {0, 0}; });
+    with_probe([](Probe<2>& p) { p.line().along = Vec<2>(0.6, -0.8); });
+    with_probe([](Probe<2>& p) { p.line().along = {-1, 0}; });
+    with_probe([](Probe<2>& p) { p.line().aim = Aim::velocity, p.line().along = {1, 0}; });
+    with_probe([](Probe<2>& p) { p.line().reach = 0.123456789; });
+    with_probe([](Probe<2>& p) { p.line().reach_grounded = 0.5; });
+    with_probe([](Probe<2>& p) { p.line().reach_per_speed = 0.25; });
+    with_probe([](Probe<2>& p) { p.sees = {"leaves"}; });
+    with_probe([](Probe<2>& p) { p.line().accept_least_degrees = 1.5; });
+    with_probe([](Probe<2>& p) { p.line().accept_most_degrees = 180.0; });
+    with_probe([](Probe<2>& p) { p.line().take = Take::first; });
+    with_probe([](Probe<2>& p) { p.line().if_inside = IfInside::against; });
+    with_probe([](Probe<2>& p) { p.line().one_way = OneWay::never; });
+    with_probe([](Probe<2>& p) { p.line().ignores_body = false; });
+    with_probe([](Probe<2>& p) { p.reads = Reads::before_move; });
+    with_probe([](Probe<2>& p) { p.line().faces = Faces::front; });
+    with_probe([](Probe<2>& p) { p.stances = {"upright"}; });
+    with_probe([](Probe<2>& p) { p.line().spread = {SpreadKind::row, 3, 0.5}; });
+    with_probe([](Probe<2>& p) {
+        p.line().spread.kind = SpreadKind::fan;
+        p.line().spread.count = 5;
+        p.line().spread.degrees = 90.0;
+        p.line().spread.axis = SpreadAxis::up;
+        p.line().spread.least = 2;
     });
     // Other kinds have other keys.
-    const auto bare = [](Probe<2>& p, ProbeKind kind) {
-        Probe<2> other;
-        other.name = p.name;
-        other.sees = p.sees;
-        other.kind = kind;
-        if (kind == ProbeKind::shift) other.along = {1, 0};
-        p = other;
-    };
     with_probe([&](Probe<2>& p) {
-        bare(p, ProbeKind::zone);
-        p.shape = RoundedHull<2>::ball({0, 0}, 0.25);
-        p.keeps = Keeps::until_used;
-        p.used_by = "landing";
+        p.of_kind = ZoneProbe<2>{
+            .shape = RoundedHull<2>::ball({0, 0}, 0.25), .keeps = Keeps::until_used, .used_by = "landing"};
     });
     with_probe([&](Probe<2>& p) {
-        bare(p, ProbeKind::shift);
-        p.reach = 0.2;
-        p.axes = ShiftAxes::across_up;
-        p.inset = 0.01;
+        p.of_kind = ShiftProbe<2>{.reach = 0.2, .axes = ShiftAxes::across_up, .inset = 0.01};
     });
-    with_probe([&](Probe<2>& p) {
-        bare(p, ProbeKind::contact);
-        p.side = Side::beside;
-        p.match = Match::only;
-        p.side_within_degrees = 30.0;
-    });
+    with_probe([&](Probe<2>& p) { p.of_kind = ContactProbe{Side::beside, Match::only, 30.0}; });
     const auto with_signal = [&](auto change) {
         Rig<2> other = plain;
         change(other.signals[1]);
@@ -336,14 +320,14 @@ TEST_CASE("a number lies well inside the interval of those that do as well, and 
     const auto level = builder.build();
     // Any angle from 0 to 180 would tell this roof from the side of a wall: an interval on both sides.
     Probe<2> brow = foot_ray<2>(0.42);
-    brow.along = {0, 1};
-    brow.from = {0.0, 1.4};
-    brow.accept_least_degrees = 180.0;
-    brow.accept_most_degrees = 180.0;
+    brow.line().along = {0, 1};
+    brow.line().from = {0.0, 1.4};
+    brow.line().accept_least_degrees = 180.0;
+    brow.line().accept_most_degrees = 180.0;
     auto rig = rig_with<2>(brow, {"m"});
     rig.signals[0].claims = Claim::ceiling;
-    rig.probes[0].accept_least_degrees = 0.0;
-    rig.probes[0].accept_most_degrees = 170.0;
+    rig.probes[0].line().accept_least_degrees = 0.0;
+    rig.probes[0].line().accept_most_degrees = 170.0;
     SurveyOptions options = quick();
     options.region = {-3.5, 0.1, 3.5, 1.0};
     const auto result = survey<2>(level, rig, options);
@@ -362,7 +346,7 @@ TEST_CASE("of an interval of angles the proposed one is round, and as far inside
     auto rig = rig_from_toml<2>(author, "r", level);
     rig.signals.pop_back();
     rig.probes.pop_back();
-    rig.probes[0].accept_most_degrees = 20.0;  // on a bank of 30°
+    rig.probes[0].line().accept_most_degrees = 20.0;  // on a bank of 30°
     SurveyOptions options = quick();
     options.region = {-2.0, 0.0, 2.0, rise};
     const auto result = survey<2>(level, rig, options);

@@ -652,15 +652,15 @@ at_least = { count = 1, of = ["a"] }
     CHECK(rig.signals.at(1).members.at_least.count == 1);
     CHECK(rig.signals.at(1).members.at_least.of == std::vector<Member>{"a"});
     const Probe<2>& probe = rig.probes.at(0);
-    CHECK(probe.shape->bounds().high.isApprox(Vec<2>(0.1, 0.25)));
-    CHECK(probe.from == Vec<2>(0.1, 0.2));
-    CHECK(probe.along == Vec<2>(-1, 0));
-    CHECK(probe.reach == 0.7);
+    CHECK(probe.line().shape->bounds().high.isApprox(Vec<2>(0.1, 0.25)));
+    CHECK(probe.line().from == Vec<2>(0.1, 0.2));
+    CHECK(probe.line().along == Vec<2>(-1, 0));
+    CHECK(probe.line().reach == 0.7);
     CHECK(probe.sees == std::vector<std::string>{"grating"});
-    CHECK(probe.accept_least_degrees == 5.0);
-    CHECK(probe.accept_most_degrees == 50.0);
-    CHECK(probe.take == Take::all);
-    CHECK(probe.if_inside == IfInside::ignore);
+    CHECK(probe.line().accept_least_degrees == 5.0);
+    CHECK(probe.line().accept_most_degrees == 50.0);
+    CHECK(probe.line().take == Take::all);
+    CHECK(probe.line().if_inside == IfInside::ignore);
     CHECK(probe.stances == std::vector<std::string>{"crawling"});
     CHECK(rig.signals.at(0).members.none == std::vector<Member>{"a"});
 }

@@ -31,8 +31,8 @@ Rig<D> probing(double reach) {
     Rig<D> rig = rig_with<D>(foot_ray<D>(reach), {"m", "n"});
     Probe<D> ahead = foot_ray<D>(0.5);
     ahead.name = "ahead";
-    ahead.from[1] = 1.0;
-    ahead.along = Vec<D>::Unit(0);
+    ahead.line().from[1] = 1.0;
+    ahead.line().along = Vec<D>::Unit(0);
     rig.probes.push_back(ahead);
     Signal wall;
     wall.name = "at wall";

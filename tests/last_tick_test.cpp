@@ -200,8 +200,7 @@ TEST_CASE("hugging the ground follows it down as fast as the body walks") {
             builder.add("ramp", "m", ramp<2>(slope));
             const auto level = builder.build();
             Probe<2> sole = foot_ray<2>(0.6);
-            sole.kind = ProbeKind::cast;
-            sole.shape = RoundedHull<2>::ball(Vec<2>(Vec<2>::Zero()), 0.3);
+            sole.line().shape = RoundedHull<2>::ball(Vec<2>(Vec<2>::Zero()), 0.3);
             Rig<2> rig = rig_with<2>(sole, {"m"});
             Reflex hug{"grounded", ReflexKind::hug_ground};
             hug.by = 0.4;
@@ -229,7 +228,7 @@ TEST_CASE("holding height is no way up a face") {
                 {Vec<2>(1, -0.5), Vec<2>(1 + 8 * std::cos(a), -0.5 + 8 * std::sin(a)), Vec<2>(12, -0.5)}));
         const auto level = builder.build();
         Probe<2> feeler = foot_ray<2>(1.5);
-        feeler.along = Vec<2>::UnitX();
+        feeler.line().along = Vec<2>::UnitX();
         Rig<2> rig = rig_with<2>(feeler, {"m"});
         rig.signals[0].claims = Claim::wall;
         rig.reflexes = {{"grounded", ReflexKind::hold_height}};
@@ -249,8 +248,8 @@ TEMPLATE_TEST_CASE_SIG("a step up is no tunnel, whichever way it is taken; a wal
     const auto level = builder.build();
     {
         Probe<D> feeler = foot_ray<D>(0.6);
-        feeler.from = at<D>(0, 0.1);
-        feeler.along = Vec<D>::Unit(0);
+        feeler.line().from = at<D>(0, 0.1);
+        feeler.line().along = Vec<D>::Unit(0);
         Rig<D> rig = rig_with<D>(feeler, {"m"});
         rig.body.stances.front() = body_of<D>(Shape::box).body.stances.front();
         rig.signals[0].claims = Claim::step;
@@ -345,10 +344,7 @@ TEST_CASE("what a signal says of a planned move is held against the truth where 
     for (const Reads reads : {Reads::before_move, Reads::after_move}) {
         Probe<2> ahead;
         ahead.name = "ahead";
-        ahead.kind = ProbeKind::shift;
-        ahead.aim = Aim::velocity;
-        ahead.reach = 0.0;
-        ahead.reach_per_speed = tick;
+        ahead.of_kind = ShiftProbe<2>{.aim = Aim::velocity, .reach_per_speed = tick};
         ahead.sees = {"m"};
         Rig<2> rig = body_of<2>(Shape::capsule);
         rig.probes = {ahead};

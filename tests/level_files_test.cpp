@@ -7,6 +7,7 @@
 #include <cstring>
 #include <filesystem>
 #include <fstream>
+#include <set>
 
 #include "hollow_probe/io/level_file.hpp"
 #include "hollow_probe/io/mesh_file.hpp"
@@ -204,6 +205,37 @@ TEST_CASE("glTF: interleaved, sparse and quantized positions, mirroring nodes, l
                        "t.gltf");
                }),
                Catch::Contains("KHR_draco_mesh_compression"));
+}
+
+TEST_CASE("glTF: a small file does not fill the memory, and parts of one name are told apart") {
+    const std::string fan = R"({"attributes": {"POSITION": 0}, "mode": 6})";
+    const std::string view = R"({"buffer": 0, "byteLength": 48})";
+    // Each node has the next one twice: 2^depth parts of one square.
+    const auto doubled = [](int depth) {
+        std::string nodes = "[";
+        for (int i = 1; i <= depth; ++i)
+            nodes += R"({"children": [)" + std::to_string(i) + ", " + std::to_string(i) + "]}, ";
+        return nodes + R"({"name": "leaf", "mesh": 0}])";
+    };
+    const auto parts =
+        parts_from_gltf(gltf(bytes_of(square), view, float_positions, fan, doubled(13)), "t.gltf");
+    std::set<std::string> names;
+    for (const MeshPart& part : parts) names.insert(part.name);
+    CHECK(parts.size() == 8192);
+    CHECK(names.size() == 8192);
+    CHECK(names.count("leaf (8192)") == 1);
+    CHECK_THAT(message_of([&] {
+                   parts_from_gltf(gltf(bytes_of(square), view, float_positions, fan, doubled(19)), "t.gltf");
+               }),
+               Catch::Contains("shared ones counted each time") || Catch::Contains("vertices of its data"));
+    // Zeros but for one vertex.
+    const std::string data = bytes_of<std::uint16_t>({2, 0}) + bytes_of<float>({3, 3, 0});
+    const std::string views =
+        R"({"buffer": 0, "byteLength": 4}, {"buffer": 0, "byteOffset": 4, "byteLength": 12})";
+    const std::string sparse = R"({"componentType": 5126, "count": 99999999, "type": "VEC3", "sparse":
+        {"count": 1, "indices": {"bufferView": 0, "componentType": 5123}, "values": {"bufferView": 1}}})";
+    CHECK_THAT(message_of([&] { parts_from_gltf(gltf(data, views, sparse, fan), "t.gltf"); }),
+               Catch::Contains("of its data"));
 }
 
 TEST_CASE("glTF: every instance of a mesh is loaded, where it is put") {

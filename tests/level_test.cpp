@@ -4,7 +4,10 @@
 #include <catch2/catch.hpp>
 
 #include "hollow_probe/geometry/cast.hpp"
+#include "hollow_probe/level/cells.hpp"
+#include "hollow_probe/level/heights.hpp"
 #include "hollow_probe/level/level_cast.hpp"
+#include "hollow_probe/level/shifting_level.hpp"
 #include "hollow_probe/level/text_level.hpp"
 #include "scenes.hpp"
 
@@ -135,5 +138,138 @@ TEST_CASE("a closed mesh lets no ray escape") {
             towards = vertices[t[0]] + random.between(0, 1) * (vertices[t[1]] - vertices[t[0]]);
         }
         REQUIRE(ray<3>(level, start, (towards - start).normalized(), 10.0));
+    }
+}
+
+TEST_CASE("heights are met where they are said to be, from their upper side, whichever way up is") {
+    Random random(31);
+    for (const Vec<3>& up : {Vec<3>(0, 1, 0), Vec<3>(0, -1, 0), Vec<3>(0, 0, 1), Vec<3>(-1, 0, 0)}) {
+        HeightGrid grid;
+        grid.columns = 5;
+        grid.rows = 4;
+        grid.spacing = 0.7;
+        for (std::size_t i = 0; i < grid.columns * grid.rows; ++i)
+            grid.heights.push_back(random.between(-0.5, 0.5));
+        LevelBuilder<3> builder({"m"}, up);
+        const Vec<3> corner(0.3, -0.2, 0.1);
+        add_heights<3>(builder, "ground", "m", grid, corner);
+        const auto level = builder.build();
+        std::vector<Vec<3>> across;
+        for (int axis = 0; axis < 3; ++axis) {
+            if (std::abs(up[axis]) < 0.5) across.push_back(Vec<3>::Unit(axis));
+        }
+        const auto height = [&](std::size_t row, std::size_t column) {
+            return grid.heights[row * grid.columns + column];
+        };
+        for (int i = 0; i < 300; ++i) {
+            const double x = random.between(0.01, 3.99);
+            const double y = random.between(0.01, 2.99);
+            const auto column = static_cast<std::size_t>(x);
+            const auto row = static_cast<std::size_t>(y);
+            const double u = x - std::floor(x);
+            const double v = y - std::floor(y);
+            // Each cell is cut from its second corner to its third.
+            const double expected =
+                u + v <= 1.0 ? height(row, column) + u * (height(row, column + 1) - height(row, column)) +
+                                   v * (height(row + 1, column) - height(row, column))
+                             : height(row + 1, column + 1) +
+                                   (1.0 - u) * (height(row + 1, column) - height(row + 1, column + 1)) +
+                                   (1.0 - v) * (height(row, column + 1) - height(row + 1, column + 1));
+            // The corner's own height along up does not count: it is where height 0 lies.
+            const Vec<3> foot = corner + grid.spacing * (x * across[0] + y * across[1]);
+            static const auto point = RoundedHull<3>::ball(Vec<3>(Vec<3>::Zero()), 1.0).with_radius(0.0);
+            LevelCast<3> down{point.view(), Vec<3>(foot + 2.0 * up), Vec<3>(-up), 9.0, ~LayerSet{0}};
+            down.faces = Faces::front;
+            const auto hit = first_hit<3>(level, down);
+            REQUIRE(hit);
+            CHECK(hit->distance == Approx(2.0 - expected).margin(1e-9));
+            CHECK(hit->normal.dot(up) > 0.0);
+        }
+    }
+}
+
+TEST_CASE("cells made into rectangles cover what the cells do, once") {
+    Random random(32);
+    for (int round = 0; round < 60; ++round) {
+        CellGrid grid;
+        grid.columns = static_cast<std::size_t>(1 + random.below(9));
+        grid.rows = static_cast<std::size_t>(1 + random.below(9));
+        grid.size = 0.5;
+        grid.corner = {-1.0, 2.0};
+        const int one_in = 1 + random.below(3);
+        for (std::size_t i = 0; i < grid.columns * grid.rows; ++i)
+            grid.cells.push_back(
+                static_cast<std::uint8_t>(random.below(3) < one_in ? 1 + random.below(2) : 0));
+        grid.cells[0] = 1;
+        LevelBuilder<2> builder({"a", "b"});
+        add_cells(builder, "cells", grid, {{}, {CellShape::full, "a"}, {CellShape::full, "b"}});
+        const auto level = builder.build();
+        for (std::size_t row = 0; row < grid.rows; ++row) {
+            for (std::size_t column = 0; column < grid.columns; ++column) {
+                const Vec<2> middle =
+                    grid.corner +
+                    grid.size * Vec<2>(static_cast<double>(column) + random.between(0.1, 0.9),
+                                       static_cast<double>(grid.rows - row) - random.between(0.1, 0.9));
+                std::vector<std::uint32_t> layers;
+                for (std::uint32_t i = 0; i < level.piece_count(); ++i) {
+                    const auto box = bounds_of(level.piece(i));
+                    if ((box.low.array() < middle.array()).all() && (middle.array() < box.high.array()).all())
+                        layers.push_back(level.layer_of(i) + 1U);
+                }
+                const std::uint8_t cell = grid.cells[row * grid.columns + column];
+                CHECK(layers ==
+                      (cell == 0 ? std::vector<std::uint32_t>{} : std::vector<std::uint32_t>{cell}));
+            }
+        }
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("a level whose solids were put elsewhere is the level built there", "", ((int D), D),
+                       2, 3) {
+    Random random(33);
+    for (int round = 0; round < 20; ++round) {
+        std::vector<RoundedHull<D>> shapes;
+        for (int i = 0; i < 6; ++i)
+            shapes.push_back(random_shape<D>(random, random.point<D>(2.0), random.between(0.3, 1.0)));
+        const auto built = [&](const std::vector<Vec<D>>& offsets) {
+            LevelBuilder<D> builder({"m"});
+            for (std::size_t i = 0; i < shapes.size(); ++i)
+                builder.add("s" + std::to_string(i), "m", shapes[i].placed(Mat<D>::Identity(), offsets[i]));
+            return builder.build();
+        };
+        std::vector<Vec<D>> offsets(shapes.size(), Vec<D>(Vec<D>::Zero()));
+        const Level<D> still = built(offsets);
+        ShiftingLevel<D> shifting(still);
+        for (int move = 0; move < 3; ++move) {
+            for (std::uint32_t i = 0; i < shapes.size(); ++i) {
+                if (random.below(2) == 0) continue;
+                offsets[i] = random.point<D>(3.0);
+                shifting.place(i, offsets[i]);
+            }
+            shifting.refit();
+            const Level<D> there = built(offsets);
+            CHECK(shifting.level().bounds().low.isApprox(there.bounds().low, 1e-12));
+            CHECK(shifting.level().bounds().high.isApprox(there.bounds().high, 1e-12));
+            for (int i = 0; i < 60; ++i) {
+                const Vec<D> start = random.point<D>(4.0);
+                const Vec<D> direction = random.direction<D>();
+                const auto expected = ray<D>(there, start, direction, 9.0);
+                const auto hit = ray<D>(shifting.level(), start, direction, 9.0);
+                REQUIRE(hit.has_value() == expected.has_value());
+                if (hit) CHECK(hit->distance == Approx(expected->distance).margin(1e-9));
+            }
+        }
+    }
+    // What is drawn of polygons goes along.
+    if constexpr (D == 2) {
+        LevelBuilder<2> builder({"m"});
+        builder.add_polygon("wedge", "m", {{0, 0}, {2, 0}, {2, 1}, {1, 0.5}});
+        const Level<2> level = builder.build();
+        ShiftingLevel<2> shifting(level);
+        shifting.place(0, {3.0, -1.0});
+        const auto& before = level.solids()[0].outline;
+        const auto& after = shifting.level().solids()[0].outline;
+        REQUIRE(after.size() == before.size());
+        for (std::size_t i = 0; i < after.size(); ++i) CHECK(after[i] == before[i] + Vec<2>(3.0, -1.0));
     }
 }

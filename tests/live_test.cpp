@@ -281,8 +281,8 @@ TEST_CASE("a field is changed in the file's own text, comments and all, and back
     CHECK(rig.intent.touch == 0.03);
     CHECK(rig.intent.tallest_step == 0.5);
     CHECK(rig.intent.forgive.late == 0.1);
-    CHECK((rig.probes[1].along - Vec<2>(1, -1).normalized()).norm() < 1e-8);
-    CHECK(rig.probes[1].take == Take::all);
+    CHECK((rig.probes[1].line().along - Vec<2>(1, -1).normalized()).norm() < 1e-8);
+    CHECK(rig.probes[1].line().take == Take::all);
     CHECK(rig.signals[0].members.any.size() == 2);
     CHECK(rig.signals[1].members.none.front().has_condition());
     CHECK(desk.text() == rig_text);  // nothing is written before it is saved
@@ -411,12 +411,12 @@ TEST_CASE("probes are added, copied, renamed and removed in the file's text") {
         const Json added = bench.ask({{"ask", "part"}, {"how", "add"}, {"kind", kind}});
         REQUIRE_FALSE(is_refused(added));
         CHECK(rig().probes.back().name == added["name"]);
-        CHECK(std::string(name_of(rig().probes.back().kind)) == kind);
+        CHECK(std::string(name_of(rig().probes.back().kind())) == kind);
     }
     const Json copied = bench.ask({{"ask", "part"}, {"how", "copy"}, {"table", "probe"}, {"name", "sole"}});
     CHECK(copied["name"] == "sole 2");
     CHECK(rig().probes.size() == 8);
-    CHECK(rig().probes.back().accept_most_degrees == 45.0);
+    CHECK(rig().probes.back().line().accept_most_degrees == 45.0);
     // Wherever it is named: in lists, in tables with conditions.
     REQUIRE_FALSE(is_refused(bench.ask(
         {{"ask", "part"}, {"how", "rename"}, {"table", "probe"}, {"name", "sole"}, {"to", "boots"}})));
@@ -536,7 +536,7 @@ TEST_CASE("tuning is begun, told, stopped, and what it finds is taken") {
     REQUIRE_FALSE(is_refused(bench.ask("take_tuned")));
     const Level<2> level = std::get<Level<2>>(load_level(desk.level()));
     // Ground counts within 0.02 of the feet, and a ball as round as they are feels just that.
-    CHECK(rig_from_toml<2>(bench.text(), "text", level).probes[0].reach == Approx(0.02).margin(0.002));
+    CHECK(rig_from_toml<2>(bench.text(), "text", level).probes[0].line().reach == Approx(0.02).margin(0.002));
     REQUIRE_FALSE(is_refused(bench.ask(
         {{"ask", "tune"}, {"free", {"probe.sole.reach", "probe.brow.reach", "probe.brow.from[0]"}}})));
     (void)bench.ask("stop_tuning");
@@ -754,8 +754,8 @@ TEMPLATE_TEST_CASE_SIG(
     rig.body.stances = {Stance<D>::capsule("upright", 0.3, 1.8), Stance<D>::ball("rolled", 0.4)};
     Probe<D> sole;
     sole.name = "sole";
-    sole.from = 0.2 * Vec<D>::Unit(1);
-    sole.reach = 0.25;
+    sole.line().from = 0.2 * Vec<D>::Unit(1);
+    sole.line().reach = 0.25;
     sole.sees = {"masonry", "debris"};
     rig.probes = {sole};
     Signal grounded;

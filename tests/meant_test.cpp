@@ -48,10 +48,8 @@ template <int D>
 Probe<D> contact(Side side, double within) {
     Probe<D> probe;
     probe.name = "contact";
-    probe.kind = ProbeKind::contact;
-    probe.side = side;
+    probe.of_kind = ContactProbe{.side = side, .within_degrees = within};
     probe.sees = {"m"};
-    probe.side_within_degrees = within;
     return probe;
 }
 
@@ -68,13 +66,12 @@ template <int D>
 Probe<D> sole(double reach = 0.02) {
     Probe<D> probe;
     probe.name = "sole";
-    probe.kind = ProbeKind::cast;
-    probe.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
-    probe.from = 0.3 * Vec<D>::Unit(1);
-    probe.reach = reach;
+    probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
+    probe.line().from = 0.3 * Vec<D>::Unit(1);
+    probe.line().reach = reach;
     probe.sees = {"m"};
-    probe.take = Take::all;
-    probe.accept_most_degrees = 45.0;
+    probe.line().take = Take::all;
+    probe.line().accept_most_degrees = 45.0;
     return probe;
 }
 
@@ -122,16 +119,15 @@ TEMPLATE_TEST_CASE_SIG(
     const auto level = builder.build();
     Probe<D> chest;
     chest.name = "chest";
-    chest.kind = ProbeKind::ray;
-    chest.from = 0.6 * Vec<D>::Unit(1);
-    chest.along = Vec<D>::Unit(0);
-    chest.reach = 0.3 + 0.1;
+    chest.line().from = 0.6 * Vec<D>::Unit(1);
+    chest.line().along = Vec<D>::Unit(0);
+    chest.line().reach = 0.3 + 0.1;
     chest.sees = {"m"};
     auto rig = rig_of<D>({chest}, {claim(Claim::wall, {"chest"})});
     rig.intent.ahead_wall = 0.05;
     const auto forward = survey<D>(level, rig, coarse<D>());
     CHECK(toward_of<D>(rig, rig.signals[0]) == Toward::heading);
-    rig.probes[0].aim = Aim::drive;
+    rig.probes[0].line().aim = Aim::drive;
     CHECK(toward_of<D>(rig, rig.signals[0]) == Toward::drive);
     const auto driven = survey<D>(level, rig, coarse<D>());
     CHECK(driven.facings.size() == forward.facings.size());
@@ -216,12 +212,12 @@ TEST_CASE("what a scout says before a move is held against that move") {
         }
         Probe<2> scout = sole<2>();
         scout.name = "scout";
-        scout.shape = Stance<2>::capsule("", 0.3, 1.2).shape;
-        scout.from = Vec<2>::Zero();
-        scout.aim = Aim::velocity;
-        scout.reach = 0.0;
-        scout.reach_per_speed = 1.0 / drill.tick_rate;
-        scout.accept_most_degrees = 180.0;
+        scout.line().shape = Stance<2>::capsule("", 0.3, 1.2).shape;
+        scout.line().from = Vec<2>::Zero();
+        scout.line().aim = Aim::velocity;
+        scout.line().reach = 0.0;
+        scout.line().reach_per_speed = 1.0 / drill.tick_rate;
+        scout.line().accept_most_degrees = 180.0;
         auto rig = rig_of<2>({scout}, {claim(Claim::blocked, {"scout"})});
         rig.intent.ahead_move_seconds = 1.0 / drill.tick_rate;
         rig.reads = Reads::before_move;
@@ -233,7 +229,7 @@ TEST_CASE("what a scout says before a move is held against that move") {
         CHECK(sound.figures.signals[0].false_ticks == 0);
         for (const auto& tick : sound.ticks) blocked += tick.truths_on.has(0);
         // A scout that looks half the way is late now and then.
-        rig.probes[0].reach_per_speed *= 0.5;
+        rig.probes[0].line().reach_per_speed *= 0.5;
         missed_when_short += play<2>(level, rig, drill).figures.signals[0].missed_ticks;
     }
     CHECK(blocked > 20);
@@ -247,12 +243,12 @@ TEST_CASE("a survey asks a scout that is read before the move where it is read")
     const auto level = builder.build();
     Probe<2> scout = sole<2>();
     scout.name = "scout";
-    scout.shape = Stance<2>::capsule("", 0.3, 1.2).shape;
-    scout.from = Vec<2>::Zero();
-    scout.aim = Aim::velocity;
-    scout.reach = 0.0;
-    scout.reach_per_speed = 1.0 / 60.0;
-    scout.accept_most_degrees = 180.0;
+    scout.line().shape = Stance<2>::capsule("", 0.3, 1.2).shape;
+    scout.line().from = Vec<2>::Zero();
+    scout.line().aim = Aim::velocity;
+    scout.line().reach = 0.0;
+    scout.line().reach_per_speed = 1.0 / 60.0;
+    scout.line().accept_most_degrees = 180.0;
     auto rig = rig_of<2>({scout}, {claim(Claim::blocked, {"scout"})});
     rig.reads = Reads::before_move;
     auto options = coarse<2>();
@@ -266,7 +262,7 @@ TEST_CASE("a survey asks a scout that is read before the move where it is read")
         REQUIRE_FALSE(finding.causes.empty());
         CHECK(finding.causes[0].cause != CauseKind::stale);
     }
-    rig.probes[0].reach_per_speed *= 0.5;
+    rig.probes[0].line().reach_per_speed *= 0.5;
     const auto lame = survey<2>(level, rig, options);
     REQUIRE_FALSE(lame.findings.empty());
     CHECK(lame.signals[0].count(Verdict::missed_contact) > 0);
@@ -299,7 +295,7 @@ TEST_CASE("the back of a surface is met by those who meet both sides, and by no 
         const auto falls = survey<2>(level, rig, coarse<2>());
         REQUIRE_FALSE(falls.findings.empty());
         CHECK(falls.findings[0].causes[0].cause == CauseKind::back_face);
-        rig.probes[0].faces = Faces::front;
+        rig.probes[0].line().faces = Faces::front;
         CHECK(survey<2>(level, rig, coarse<2>()).findings.empty());
     }
 }
@@ -354,7 +350,7 @@ TEST_CASE("what comes before its truth by no more than is forgiven is forgiven")
         };
         const auto strict = played(0.0);
         const double ahead = 0.02 * static_cast<double>(strict.false_ticks);
-        CAPTURE(round, drill.at.y(), rig.probes[0].reach);
+        CAPTURE(round, drill.at.y(), rig.probes[0].line().reach);
         REQUIRE(strict.false_ticks > 1);
         CHECK(strict.forgiven_ticks == 0);
         CHECK(played(ahead).false_ticks == 0);
@@ -362,8 +358,8 @@ TEST_CASE("what comes before its truth by no more than is forgiven is forgiven")
         CHECK(played(ahead - 0.02).false_ticks == 1);
         // What is told and never comes is not excused, however much is: he falls past the pier.
         drill.at.x() = 0.305;
-        rig.probes[0].shape = RoundedHull<2>::ball(Vec<2>::Zero(), 0.32);
-        rig.probes[0].accept_most_degrees = 90.0;
+        rig.probes[0].line().shape = RoundedHull<2>::ball(Vec<2>::Zero(), 0.32);
+        rig.probes[0].line().accept_most_degrees = 90.0;
         drill.seconds = 1.0;
         CHECK(played(0.2).forgiven_ticks == 0);
         CHECK(played(0.2).false_ticks > 0);
@@ -430,7 +426,7 @@ TEST_CASE("a jump within what is forgiven after the edge is earned; the mute aft
     rig.signals[0].mute_after = {"jump", 0.2};
     rig.intent.forgive = {};
     rig.intent.touch = 0.2;
-    rig.probes[0].reach = 0.2;
+    rig.probes[0].line().reach = 0.2;
     drill.cues[1].at = 0.0;
     CHECK(play<2>(level, rig, drill).figures.signals[0].missed_ticks > 0);
     rig.intent.forgive.after_take_off = 0.2;
@@ -472,9 +468,9 @@ TEST_CASE("a survey that judges nothing is no clean survey; what was not put to 
     CHECK_THROWS_AS(survey<2>(level, rig, options), InvalidInput);
     Probe<2> crown = sole<2>();
     crown.name = "crown";
-    crown.along = Vec<2>(0, 1);
-    crown.accept_least_degrees = 120.0;
-    crown.accept_most_degrees = 180.0;
+    crown.line().along = Vec<2>(0, 1);
+    crown.line().accept_least_degrees = 120.0;
+    crown.line().accept_most_degrees = 180.0;
     rig.probes.push_back(crown);
     rig.signals.push_back(claim(Claim::ceiling, {"crown"}));
     rig.signals[1].name = "bumped";

@@ -22,8 +22,7 @@ Level<D> floor_level() {
 template <int D>
 Rig<D> walker(double reach = 0.12) {
     Probe<D> sole = foot_ray<D>(reach);
-    sole.kind = ProbeKind::cast;
-    sole.shape = RoundedHull<D>::ball(Vec<D>(Vec<D>::Zero()), 0.3);
+    sole.line().shape = RoundedHull<D>::ball(Vec<D>(Vec<D>::Zero()), 0.3);
     return rig_with<D>(sole, {"m"});
 }
 
@@ -201,11 +200,8 @@ TEST_CASE("the free model stops short by what is left of a move, and creeps to t
     rig.body.stances = {Stance<2>::box("upright", {8, 16})};
     Probe<2> ahead;
     ahead.name = "ahead";
-    ahead.kind = ProbeKind::shift;
-    ahead.aim = Aim::velocity;
-    ahead.reach = 0.0;
-    ahead.reach_per_speed = tick;
-    ahead.axes = ShiftAxes::across_up;
+    ahead.of_kind =
+        ShiftProbe<2>{.aim = Aim::velocity, .reach_per_speed = tick, .axes = ShiftAxes::across_up};
     ahead.sees = {"m"};
     rig.probes = {foot_ray<2>(0.1), ahead};
     Signal blocked;
@@ -239,10 +235,10 @@ TEST_CASE("the free model stops short by what is left of a move, and creeps to t
     CHECK(beside.last.anchor[1] == play<2>(level, rig, falls).last.anchor[1]);
     CHECK(beside.last.anchor[1] < -5.0);
     // A shift of fixed reach is on though the body stands: a creep at no speed would not end.
-    rig.probes[1].aim = Aim::fixed;
-    rig.probes[1].along = {1, 0};
-    rig.probes[1].reach = 12.0;
-    rig.probes[1].reach_per_speed = 0.0;
+    rig.probes[1].shift().aim = Aim::fixed;
+    rig.probes[1].shift().along = {1, 0};
+    rig.probes[1].shift().reach = 12.0;
+    rig.probes[1].shift().reach_per_speed = 0.0;
     drill.cues = {};
     const auto endless = play<2>(level, rig, drill);
     CHECK(endless.figures.endless_creeps == 60);

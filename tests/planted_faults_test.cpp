@@ -65,10 +65,9 @@ template <int D>
 Probe<D> sole() {
     Probe<D> probe = foot_ray<D>(0.12);
     probe.name = "sole";
-    probe.kind = ProbeKind::cast;
-    probe.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
-    probe.take = Take::all;
-    probe.accept_most_degrees = 45.0;
+    probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
+    probe.line().take = Take::all;
+    probe.line().accept_most_degrees = 45.0;
     return probe;
 }
 
@@ -143,23 +142,23 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
          [this] {
              auto p = scene();
              const double s = between(0.021, 0.11);  // more than touch, so that no place is sensed
-             p.rig.probes[0].reach -= s;
+             p.rig.probes[0].line().reach -= s;
              return blamed(p, CauseKind::reach_short, missed, s);
          }},
         {"reach_long",
          [this] {
              auto p = scene();
              const double s = between(0.01, 0.4);
-             p.rig.probes[0].reach += s;
+             p.rig.probes[0].line().reach += s;
              return blamed(p, CauseKind::reach_long, falsely, s);
          }},
         {"aimed_beside",
          [this] {
              Probe<D> ray = foot_ray<D>(0.3 + touch);
              ray.name = "ray";
-             ray.along = Vec<D>::Unit(0);
+             ray.line().along = Vec<D>::Unit(0);
              const double s = between(0.02, 0.5);
-             ray.from = at<D>(0.0, 2.0 + s);
+             ray.line().from = at<D>(0.0, 2.0 + s);
              auto p = wall_scene(2.0, 1.0, ray);
              p.options.region = heights_between<D>(-0.1, highest);
              return blamed(p, CauseKind::aimed_beside, missed, s + highest);
@@ -175,9 +174,9 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              auto p = scene();
              Probe<D> ray = foot_ray<D>(0.3);
              ray.name = "sole";
-             ray.from = at<D>(0.0, -between(0.03, 0.2));
+             ray.line().from = at<D>(0.0, -between(0.03, 0.2));
              ray.sees = {"m", "g"};
-             ray.if_inside = IfInside::ignore;
+             ray.line().if_inside = IfInside::ignore;
              p.rig.probes[0] = ray;
              return blamed(p, CauseKind::starts_inside, missed);
          }},
@@ -189,7 +188,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
                  builder.add("ramp", "m",
                              prism<D>({{0.5, 0}, {5.5, 0}, {5.5, 5.0 * std::tan(radians(slope))}}));
              });
-             p.rig.probes[0].accept_most_degrees = slope - s;
+             p.rig.probes[0].line().accept_most_degrees = slope - s;
              return blamed(p, CauseKind::angle_refused, missed, s);
          }},
         {"first_hit_shadowed",
@@ -203,9 +202,9 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
                                        : std::vector<double>{0.2, -0.5, -0.1, 1.2, 0.5, 0.1};
              Vec<D> size = 0.6 * Vec<D>::Ones();
              size[1] = 0.1;
-             p.rig.probes[0].shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
-             p.rig.probes[0].reach = 0.37;
-             p.rig.probes[0].take = Take::first;
+             p.rig.probes[0].line().shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
+             p.rig.probes[0].line().reach = 0.37;
+             p.rig.probes[0].line().take = Take::first;
              return blamed(p, CauseKind::first_hit_shadowed, missed);
          }},
         {"not_sensed",
@@ -221,7 +220,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              auto p = scene();
              Probe<D> brow = foot_ray<D>(between(0.2, 1.0));
              brow.name = "brow";
-             brow.along = Vec<D>::Unit(1);
+             brow.line().along = Vec<D>::Unit(1);
              brow.sees = {"m", "g"};
              p.rig.probes.push_back(brow);
              p.rig.signals[0].members.any.clear();
@@ -233,7 +232,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              auto p = scene();
              Probe<D> brow = foot_ray<D>(between(0.2, 1.0));
              brow.name = "brow";
-             brow.along = Vec<D>::Unit(1);
+             brow.line().along = Vec<D>::Unit(1);
              brow.sees = {"m", "g"};
              p.rig.probes.push_back(brow);
              Signal covered;
@@ -263,11 +262,9 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
          }},
         {"stepped_over",
          [this] {
-             Probe<D> test = foot_ray<D>(between(0.85, 1.2));
+             Probe<D> test = foot_ray<D>(0.0);
              test.name = "next place";
-             test.kind = ProbeKind::shift;
-             test.from = Vec<D>::Zero();
-             test.along = Vec<D>::Unit(0);
+             test.of_kind = ShiftProbe<D>{.reach = between(0.85, 1.2)};
              auto p = wall_scene(3.0, between(0.05, 0.15), test);
              p.rig.intent.ahead_wall = 0.1;
              return blamed(p, CauseKind::stepped_over, missed);
@@ -278,7 +275,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
                  builder.add("hatch", "g", block<D>(-1.0, 2.5, 1.0, 2.6));
                  builder.one_way(Vec<D>::Unit(1));
              });
-             p.rig.probes[0].one_way = OneWay::never;
+             p.rig.probes[0].line().one_way = OneWay::never;
              return blamed(p, CauseKind::one_way_side, missed);
          }},
         {"one_way_side, false",
@@ -290,10 +287,10 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              });
              Probe<D> crown = foot_ray<D>(0.42 + between(0.0, 0.2));
              crown.name = "crown";
-             crown.from = at<D>(0.0, 1.4);
-             crown.along = Vec<D>::Unit(1);
+             crown.line().from = at<D>(0.0, 1.4);
+             crown.line().along = Vec<D>::Unit(1);
              crown.sees = {"m", "g"};
-             crown.one_way = OneWay::always;
+             crown.line().one_way = OneWay::always;
              p.rig.probes = {crown};
              p.rig.signals[0].claims = Claim::ceiling;
              p.rig.signals[0].members.any = {"crown"};
@@ -315,13 +312,12 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              auto p = scene();
              Probe<D> feet = foot_ray<D>(0.0);
              feet.name = "feet";
-             feet.kind = ProbeKind::zone;
-             feet.from = at<D>(0.0, 0.08);
              Vec<D> size = 0.3 * Vec<D>::Ones();
              size[1] = 0.2;
-             feet.shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
+             feet.of_kind = ZoneProbe<D>{.shape = RoundedHull<D>::box(Vec<D>::Zero(), size),
+                                         .from = at<D>(0.0, 0.08),
+                                         .keeps = Keeps::last_event};
              feet.sees = {"m", "g"};
-             feet.keeps = Keeps::last_event;
              p.rig.probes = {feet};
              p.rig.signals[0].members.any = {"feet"};
              p.probe = "feet";
@@ -338,8 +334,8 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              const double s = between(0.02, 0.2);
              size = (0.6 + 2.0 * s) * Vec<D>::Ones();
              size[1] = 0.1;
-             p.rig.probes[0].shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
-             p.rig.probes[0].reach = 0.37;
+             p.rig.probes[0].line().shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
+             p.rig.probes[0].line().reach = 0.37;
              // Beside the crate, not leaning into it by less than touch.
              p.options.spacing = 0.01;
              p.options.region = D == 2 ? std::vector<double>{0.5, -0.5, 0.8, 0.5}
@@ -363,7 +359,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
                  builder.add("bank", "m",
                              prism<D>({{0.5, 0}, {5.5, 0}, {5.5, 5.0 * std::tan(radians(45.0 + s))}}));
              });
-             p.rig.probes[0].accept_most_degrees = 45.0 + s + between(0.5, 20.0);
+             p.rig.probes[0].line().accept_most_degrees = 45.0 + s + between(0.5, 20.0);
              return blamed(p, CauseKind::too_steep, falsely, s);
          }},
         {"sensed_only",
@@ -403,9 +399,9 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              auto p = scene([](LevelBuilder<D>&) {}, {"m", "g", "bodies"});
              p.rig.body.layer = "bodies";
              p.rig.probes[0].sees.push_back("bodies");
-             p.rig.probes[0].ignores_body = false;
-             p.rig.probes[0].accept_most_degrees = 180.0;
-             p.rig.probes[0].from = at<D>(0.0, between(0.35, 1.0));
+             p.rig.probes[0].line().ignores_body = false;
+             p.rig.probes[0].line().accept_most_degrees = 180.0;
+             p.rig.probes[0].line().from = at<D>(0.0, between(0.35, 1.0));
              return blamed(p, CauseKind::own_body, falsely);
          }},
         {"held",
@@ -428,11 +424,10 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
                                        : std::vector<double>{0.55, -0.5, -0.05, 0.65, 0.03, 0.05};
              Probe<D> feet = foot_ray<D>(0.0);
              feet.name = "feet";
-             feet.kind = ProbeKind::zone;
-             feet.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.4);
-             feet.from = at<D>(0.0, 0.38);
+             feet.of_kind = ZoneProbe<D>{.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.4),
+                                         .from = at<D>(0.0, 0.38),
+                                         .keeps = Keeps::until_used};
              feet.sees = {"m", "g"};
-             feet.keeps = Keeps::until_used;
              p.rig.probes = {feet};
              p.rig.signals[0].members.any = {"feet"};
              p.probe = "feet";
@@ -442,12 +437,11 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
          [this] {
              Probe<D> knee = foot_ray<D>(0.3);
              knee.name = "knee";
-             knee.kind = ProbeKind::cast;
-             knee.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.2);
-             knee.along = Vec<D>::Unit(0);
+             knee.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.2);
+             knee.line().along = Vec<D>::Unit(0);
              // A kerb that is a step; the knee, so low that it brushes the kerb, takes it for a wall.
              const double s = between(0.0015, 0.003);
-             knee.from = at<D>(0.0, 0.3 - s);
+             knee.line().from = at<D>(0.0, 0.3 - s);
              auto p = wall_scene(0.1, 1.0, knee);
              p.rig.intent.touch = 0.002;
              p.options.spacing = 0.05;

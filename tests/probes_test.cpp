@@ -1,9 +1,11 @@
 // Every probe kind and setting against closed forms, at and beside each limit, in both dimensions.
+#include <Eigen/Geometry>
 #include <catch2/catch.hpp>
 
 #include "hollow_probe/level/text_level.hpp"
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/rig/value.hpp"
+#include "hollow_probe/truth/ground.hpp"
 #include "scenes.hpp"
 
 using namespace scenes;
@@ -49,27 +51,21 @@ Rig<D> boxed(Probe<D> probe, std::vector<std::string> sees) {
 template <int D>
 Probe<D> zone(double forward, double up) {
     Probe<D> probe = foot_ray<D>(0.0);
-    probe.kind = ProbeKind::zone;
-    probe.shape = RoundedHull<D>::box(Vec<D>::Zero(), size<D>(forward, up, 0.4));
-    probe.from = Vec<D>::Zero();
+    probe.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::Zero(), size<D>(forward, up, 0.4))};
     return probe;
 }
 
 template <int D>
 Probe<D> shift(const Vec<D>& along, double reach) {
     Probe<D> probe = foot_ray<D>(reach);
-    probe.kind = ProbeKind::shift;
-    probe.from = Vec<D>::Zero();
-    probe.along = along.normalized();
+    probe.of_kind = ShiftProbe<D>{.along = along.normalized(), .reach = reach};
     return probe;
 }
 
 template <int D>
 Probe<D> contact(Side side, Match match) {
     Probe<D> probe = foot_ray<D>(0.0);
-    probe.kind = ProbeKind::contact;
-    probe.side = side;
-    probe.match = match;
+    probe.of_kind = ContactProbe{side, match};
     return probe;
 }
 
@@ -127,7 +123,7 @@ TEMPLATE_TEST_CASE_SIG("what a zone keeps: a set, the last event, or armed until
     const auto high = at<D>(1.0, 2.0);
     const auto walk = [&](Keeps keeps, std::vector<std::pair<Vec<D>, std::string>> way) {
         Probe<D> probe = zone<D>(0.5, 0.2);
-        probe.keeps = keeps;
+        probe.zone().keeps = keeps;
         Walk<D> walked(level, boxed<D>(probe, {"m"}));
         bool on = false;
         for (const auto& [anchor, event] : way) on = walked.to(anchor, event);
@@ -170,7 +166,7 @@ TEMPLATE_TEST_CASE_SIG("a shift is on where the stance would overlap: reach, ins
     };
     CHECK_FALSE(on_at(4.0 - 0.3 - 0.25 - hair, 0.0));
     CHECK(on_at(4.0 - 0.3 - 0.25 + hair, 0.0));
-    probe.inset = 0.05;
+    probe.shift().inset = 0.05;
     CHECK_FALSE(on_at(4.0 - 0.3 - 0.25 + 0.05 - hair, 0.0));
     CHECK(on_at(4.0 - 0.3 - 0.25 + 0.05 + hair, 0.0));
     // Beyond the wall there is nothing: a placement test steps over what is thin.
@@ -179,9 +175,9 @@ TEMPLATE_TEST_CASE_SIG("a shift is on where the stance would overlap: reach, ins
     // Down and forward at once meets the floor; across up alone does not.
     probe = shift<D>(at<D>(1, -1), 0.1);
     CHECK(reads<D>(level, boxed<D>(probe, {"m"}), at<D>(0, 0.05)));
-    probe.axes = ShiftAxes::across_up;
+    probe.shift().axes = ShiftAxes::across_up;
     CHECK_FALSE(reads<D>(level, boxed<D>(probe, {"m"}), at<D>(0, 0.05)));
-    probe.axes = ShiftAxes::along_up;  // 0.1 / √2 of the way is down
+    probe.shift().axes = ShiftAxes::along_up;  // 0.1 / √2 of the way is down
     const double part = 0.1 / std::sqrt(2.0);
     CHECK(reads<D>(level, boxed<D>(probe, {"m"}), at<D>(0, part - hair)));
     CHECK_FALSE(reads<D>(level, boxed<D>(probe, {"m"}), at<D>(0, part + hair)));
@@ -190,8 +186,8 @@ TEMPLATE_TEST_CASE_SIG("a shift is on where the stance would overlap: reach, ins
 TEMPLATE_TEST_CASE_SIG("a shift along the velocity goes as far as the next tick", "", ((int D), D), 2, 3) {
     const auto level = floor_and_wall<D>();
     auto probe = shift<D>(Vec<D>::Unit(0), 0.0);
-    probe.aim = Aim::velocity;
-    probe.reach_per_speed = 0.1;
+    probe.shift().aim = Aim::velocity;
+    probe.shift().reach_per_speed = 0.1;
     const auto rig = boxed<D>(probe, {"w"});
     const auto on = [&](double speed) {
         return reads<D>(level, rig, at<D>(3.0, 0.0), {Vec<D>::Unit(0), speed * Vec<D>::Unit(0)});
@@ -234,7 +230,7 @@ TEST_CASE("the side of a contact: 45° is below, a hair more is beside") {
         const Vec<2> center = Vec<2>(5, 5 * rise) + 0.301 * normal;
         INFO(degrees_up);
         CHECK(reads<2>(level, rig, center - Vec<2>(0, 0.3)) == below);
-        rig.probes[0].side = Side::beside;
+        rig.probes[0].contact().side = Side::beside;
         CHECK(reads<2>(level, rig, center - Vec<2>(0, 0.3)) == !below);
     }
 }
@@ -244,9 +240,9 @@ TEMPLATE_TEST_CASE_SIG("a row stands across its width, and counts its lines", ""
     builder.add("floor", "m", box<D>(-10, -1, 0, 0));
     const auto level = builder.build();
     Probe<D> probe = foot_ray<D>(0.42);
-    probe.spread.kind = SpreadKind::row;
-    probe.spread.count = 3;
-    probe.spread.width = 0.5;
+    probe.line().spread.kind = SpreadKind::row;
+    probe.line().spread.count = 3;
+    probe.line().spread.width = 0.5;
     // Lines at -0.25, 0 and 0.25 ahead of the anchor; the floor ends at 0.
     const auto lines_on = [&](double x) {
         const MountedRig<D> mounted(rig_with<D>(probe, {"m"}), level, 0, Vec<D>::Unit(0));
@@ -259,7 +255,7 @@ TEMPLATE_TEST_CASE_SIG("a row stands across its width, and counts its lines", ""
     CHECK(lines_on(hair) == 1);
     CHECK(lines_on(0.25 + hair) == 0);
     for (int least = 1; least <= 3; ++least) {
-        probe.spread.least = least;
+        probe.line().spread.least = least;
         CHECK(reads<D>(level, rig_with<D>(probe, {"m"}), at<D>(hair, 0.0)) == (least <= 1));
         CHECK(reads<D>(level, rig_with<D>(probe, {"m"}), at<D>(-0.1, 0.0)) == (least <= 2));
         CHECK(reads<D>(level, rig_with<D>(probe, {"m"}), at<D>(-0.3, 0.0)));
@@ -318,7 +314,7 @@ TEST_CASE("fans, rings and grids: where the lines start and which way they go") 
 TEMPLATE_TEST_CASE_SIG("reach by what is remembered, and by speed", "", ((int D), D), 2, 3) {
     const auto level = floor_and_wall<D>();
     Probe<D> probe = foot_ray<D>(0.42);
-    probe.reach_grounded = 0.6;
+    probe.line().reach_grounded = 0.6;
     const auto by_state = rig_with<D>(probe, {"m"});
     const auto on = [&](const Rig<D>& rig, double height, bool grounded, double speed) {
         return reads<D>(level, rig, at<D>(0, height),
@@ -329,7 +325,7 @@ TEMPLATE_TEST_CASE_SIG("reach by what is remembered, and by speed", "", ((int D)
     CHECK(on(by_state, 0.2, true, 0));
     CHECK_FALSE(on(by_state, 0.2 + hair, true, 0));
     probe = foot_ray<D>(0.4);
-    probe.reach_per_speed = 0.05;
+    probe.line().reach_per_speed = 0.05;
     const auto by_speed = rig_with<D>(probe, {"m"});
     CHECK(on(by_speed, 0.1 - hair, false, 2.0));
     CHECK_FALSE(on(by_speed, 0.1 + hair, false, 2.0));
@@ -340,8 +336,8 @@ TEMPLATE_TEST_CASE_SIG("drive and velocity: the way the body wants to go, the wa
                        2, 3) {
     const auto level = floor_and_wall<D>();
     Probe<D> probe = foot_ray<D>(1.0);
-    probe.from = at<D>(0, 0.9);
-    probe.aim = Aim::drive;
+    probe.line().from = at<D>(0, 0.9);
+    probe.line().aim = Aim::drive;
     const auto rig = rig_with<D>(probe, {"w"});
     const Vec<D> ahead = Vec<D>::Unit(0);
     const Vec<D> none = Vec<D>::Zero();
@@ -443,12 +439,12 @@ TEMPLATE_TEST_CASE_SIG("one-way solids: as a body meets them, always, never", ""
     builder.one_way(Vec<D>::Unit(1));
     const auto level = builder.build();
     Probe<D> up = foot_ray<D>(2.0);
-    up.along = Vec<D>::Unit(1);
+    up.line().along = Vec<D>::Unit(1);
     Probe<D> inside = zone<D>(0.2, 0.2);
     Probe<D> rise = shift<D>(Vec<D>::Unit(1), 0.5);
     Probe<D> fall = shift<D>(-Vec<D>::Unit(1), 0.5);
     const auto on = [&](Probe<D> probe, OneWay one_way, double height) {
-        probe.one_way = one_way;
+        *one_way_of(probe) = one_way;
         return reads<D>(level, boxed<D>(probe, {"m"}), at<D>(0, height));
     };
     CHECK_FALSE(on(up, OneWay::as_body, 0.0));
@@ -466,16 +462,62 @@ TEMPLATE_TEST_CASE_SIG("one-way solids: as a body meets them, always, never", ""
     CHECK_FALSE(on(fall, OneWay::as_body, 1.05));  // it is in it already
 }
 
+TEMPLATE_TEST_CASE_SIG("the body's own shape meets one-way solids as the body does, sunk into them or not",
+                       "", ((int D), D), 2, 3) {
+    Random random(57);
+    std::size_t sunk_and_on = 0;
+    std::size_t too_deep = 0;
+    for (int round = 0; round < 60; ++round) {
+        // A deck of two boxes, the second higher, lower or as high; flat or turned; solid from above or so.
+        LevelBuilder<D> builder({"m"});
+        const double tilt = round % 3 == 0 ? 0.0 : random.between(-0.6, 0.6);
+        Mat<D> turn = Mat<D>::Identity();
+        turn.template block<2, 2>(0, 0) = Eigen::Rotation2Dd(tilt).toRotationMatrix();
+        const Vec<D> from = round % 2 == 0 ? Vec<D>(Vec<D>::Unit(1)) : Vec<D>(turn * Vec<D>::Unit(1));
+        std::vector<RoundedHull<D>> decks;
+        for (const double aside : {0.0, 0.4}) {
+            const auto box =
+                RoundedHull<D>::box(at<D>(0.0, random.below(2) == 0 ? -0.1 : -0.13), size<D>(0.9, 0.2, 2.0));
+            decks.push_back(box.placed(turn, Vec<D>(turn * at<D>(aside, 0.0))));
+        }
+        builder.add_parts("deck", "m", decks).one_way(from);
+        const auto level = builder.build();
+        Probe<D> own = foot_ray<D>(0.02);
+        Rig<D> rig = boxed<D>(own, {"m"});
+        if (round % 2 == 0) rig.body.stances = {Stance<D>::capsule("upright", 0.3, 1.8)};
+        LineProbe<D>& cast = rig.probes[0].line();
+        cast.shape = rig.body.stances[0].shape;
+        cast.from = Vec<D>::Zero();
+        cast.reach = rig.intent.touch;
+        cast.take = Take::all;
+        cast.accept_most_degrees = rig.intent.steepest_footing_degrees;
+        const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
+        for (int i = 0; i < 300; ++i) {
+            const Vec<D> anchor = at<D>(random.between(-1.0, 1.4), random.between(-0.3, 0.3));
+            const PlacedBody<D> body{mounted.body.view(), anchor, mounted.meets};
+            const auto truth = ground<D>(level, body, rig.intent);
+            if (!truth.decided) continue;
+            CAPTURE(round, anchor.transpose(), tilt);
+            CHECK(mounted.evaluate(level, anchor).has(0) == truth.on);
+            const double gap = nearest<D>(level, {body.shape, anchor}, 1.0)->gap;
+            if (truth.on && gap < 0.0) ++sunk_and_on;
+            if (gap < -rig.intent.touch) ++too_deep;
+        }
+    }
+    CHECK(sunk_and_on > 50);
+    CHECK(too_deep > 500);
+}
+
 TEMPLATE_TEST_CASE_SIG("the body itself is met where its layer is seen and it is not ignored", "",
                        ((int D), D), 2, 3) {
     const auto level = floor_and_wall<D>();
     Probe<D> probe = foot_ray<D>(1.0);
-    probe.from = at<D>(0.5, 0.9);
-    probe.along = -Vec<D>::Unit(0);
+    probe.line().from = at<D>(0.5, 0.9);
+    probe.line().along = -Vec<D>::Unit(0);
     Rig<D> rig = boxed<D>(probe, {"m", "w"});
     rig.body.layer = "w";
     CHECK_FALSE(reads<D>(level, rig, at<D>(0, 0.1)));
-    rig.probes[0].ignores_body = false;
+    rig.probes[0].line().ignores_body = false;
     const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
     std::vector<Reading<D>> readings(1);
     CHECK(mounted.evaluate(level, at<D>(0, 0.1), readings).bits() == 1);
@@ -512,9 +554,9 @@ TEST_CASE("values: height, slope, normal and the distance to an edge") {
     builder.add_polygon("ramp", "m", {{-4, -2}, {0, -2}, {0, 0}, {-4, -1}});
     const auto level = builder.build();
     Probe<2> probe = foot_ray<2>(2.0);
-    probe.spread.kind = SpreadKind::row;
-    probe.spread.count = 9;
-    probe.spread.width = 0.8;
+    probe.line().spread.kind = SpreadKind::row;
+    probe.line().spread.count = 9;
+    probe.line().spread.width = 0.8;
     const MountedRig<2> mounted(rig_with<2>(probe, {"m"}), level, 0, {1, 0});
     std::vector<Reading<2>> readings(1);
     const Vec<2> anchor(-0.15, 0.5);
@@ -574,23 +616,22 @@ TEMPLATE_TEST_CASE_SIG("turned again and again, a rig reads as one mounted anew,
         rig.probes.push_back(probe);
     };
     Probe<D> probe = foot_ray<D>(1.2);
-    probe.kind = ProbeKind::cast;
-    probe.shape = random_shape<D>(random, Vec<D>::Zero(), 0.4);
-    probe.aim = Aim::velocity;
-    probe.reach_per_speed = 0.1;
+    probe.line().shape = random_shape<D>(random, Vec<D>::Zero(), 0.4);
+    probe.line().aim = Aim::velocity;
+    probe.line().reach_per_speed = 0.1;
     add(probe);
     probe = foot_ray<D>(0.8);
-    probe.along = Vec<D>::Unit(0);
-    probe.spread.kind = SpreadKind::fan;
-    probe.spread.count = 5;
-    probe.spread.degrees = 120.0;
-    probe.take = Take::all;
-    probe.accept_least_degrees = 20.0;
+    probe.line().along = Vec<D>::Unit(0);
+    probe.line().spread.kind = SpreadKind::fan;
+    probe.line().spread.count = 5;
+    probe.line().spread.degrees = 120.0;
+    probe.line().take = Take::all;
+    probe.line().accept_least_degrees = 20.0;
     add(probe);
     add(zone<D>(0.5, 0.7));
     probe = shift<D>(Vec<D>::Unit(0), 0.4);
-    probe.aim = Aim::drive;
-    probe.inset = 0.02;
+    probe.shift().aim = Aim::drive;
+    probe.shift().inset = 0.02;
     add(probe);
     MountedRig<D> turned(rig, level, 0, Vec<D>::Unit(0));
     const LevelBackEnd<D> world(level);

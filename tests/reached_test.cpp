@@ -207,7 +207,7 @@ Rig<2> giving(Value value, Probe<2> probe) {
 TEST_CASE("a height read beside the anchor is moved under it: by how far, and what is left is nothing") {
     for (const double aside : {0.15, -0.2}) {
         Probe<2> probe = foot_ray<2>(0.8);
-        probe.from = {aside, 0.4};
+        probe.line().from = {aside, 0.4};
         const Rig<2> rig = giving(Value::ground_height, probe);
         const Survey<2> result = survey<2>(ramp(), rig, quick());
         const ValueErrors<2>& errors = result.values[0];
@@ -228,7 +228,7 @@ TEST_CASE("a height read beside the anchor is moved under it: by how far, and wh
 
 TEST_CASE("another probe that tells it better is named; what is right needs nothing") {
     Probe<2> beside = foot_ray<2>(0.8);
-    beside.from = {0.2, 0.4};
+    beside.line().from = {0.2, 0.4};
     Rig<2> rig = giving(Value::slope, beside);
     Probe<2> under = foot_ray<2>(0.8);
     under.name = "under";
@@ -252,7 +252,7 @@ TEST_CASE("another probe that tells it better is named; what is right needs noth
 TEST_CASE("of two ways to the same value the one that spoils no verdict is told first") {
     // The forward foot feels ground at lips; under the anchor it would not.
     Probe<2> forward = foot_ray<2>(0.8);
-    forward.from = {0.2, 0.4};
+    forward.line().from = {0.2, 0.4};
     Rig<2> rig = giving(Value::ground_height, forward);
     Probe<2> under = foot_ray<2>(0.8);
     under.name = "under";
@@ -273,11 +273,11 @@ TEST_CASE("of a row of feet the way to an edge is told finer by twice as many") 
     LevelBuilder<2> builder({"m"});
     builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}));
     Probe<2> row = foot_ray<2>(0.7);
-    row.from = {0.2, 0.4};
-    row.spread.kind = SpreadKind::row;
-    row.spread.count = 4;
-    row.spread.width = 1.0;
-    row.spread.least = 4;
+    row.line().from = {0.2, 0.4};
+    row.line().spread.kind = SpreadKind::row;
+    row.line().spread.count = 4;
+    row.line().spread.width = 1.0;
+    row.line().spread.least = 4;
     Rig<2> rig = giving(Value::edge_distance, row);
     rig.signals[0].claims = Claim::drop;
     rig.signals[0].members = {};

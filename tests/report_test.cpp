@@ -223,8 +223,7 @@ TEST_CASE("blocks show the body, its probe and the marks, in colour only where a
 TEST_CASE("debug lines lie on what they show, in 2D and 3D") {
     const auto check_in = [&]<int D>(const Level<D>& level) {
         Probe<D> probe = foot_ray<D>(0.42);
-        probe.kind = ProbeKind::cast;
-        probe.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.1);
+        probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.1);
         const Rig<D> rig = rig_with<D>(probe, level.layers());
         const MountedRig<D> mounted(rig, level, 0, Vec<D>(Vec<D>::Unit(0)));
         const Vec<D> anchor = 0.01 * Vec<D>::Unit(1);
@@ -277,8 +276,7 @@ TEST_CASE("debug lines lie on what they show, in 2D and 3D") {
 TEST_CASE("a pose is saved as a model of shapes and lines") {
     const Level<2> level = platform();
     Probe<2> probe = foot_ray<2>(0.42);
-    probe.kind = ProbeKind::cast;
-    probe.shape = RoundedHull<2>::ball({0, 0}, 0.1);
+    probe.line().shape = RoundedHull<2>::ball({0, 0}, 0.1);
     const Rig<2> rig = rig_with<2>(probe, level.layers());
     const auto model =
         nlohmann::json::parse(saved_pose<2>(level, rig, {{0.0, 0.0}, {1.0, 0.0}}, "pose.gltf"));

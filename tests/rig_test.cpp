@@ -35,8 +35,8 @@ TEST_CASE("reach is inclusive for a ray") {
 
 TEST_CASE("directions are the body's: forward follows the heading, mirrored in 2D") {
     Probe<2> probe = foot_ray<2>(5.0);
-    probe.from = {0.3, 0.5};
-    probe.along = {1, 0};
+    probe.line().from = {0.3, 0.5};
+    probe.line().along = {1, 0};
     CHECK(read(probe, {0, 0}, {1, 0}).hit.distance == Approx(2.0 + 0.5 / std::tan(radians(60.0)) - 0.3));
     CHECK_FALSE(read(probe, {0, 0}, {-1, 0}).met);
     CHECK(read(probe, {6, 0}, {-1, 0}).hit.distance == Approx(6.0 - 3.0 - 0.3));
@@ -47,7 +47,7 @@ TEST_CASE("in 3D right is right of forward") {
     builder.add("post", "a", RoundedHull<3>::box({0, 1, 5}, {1, 2, 1}));
     const auto level = builder.build();
     Probe<3> probe = foot_ray<3>(10.0);
-    probe.along = Vec<3>::Unit(2);
+    probe.line().along = Vec<3>::Unit(2);
     const auto on = [&](const Vec<3>& heading) {
         return MountedRig<3>(rig_with<3>(probe, {"a"}), level, 0, heading)
             .evaluate(level, Vec<3>::Zero())
@@ -61,7 +61,7 @@ TEST_CASE("in 3D right is right of forward") {
 
 TEST_CASE("a layer not seen is not there") {
     Probe<2> probe = foot_ray<2>(5.0);
-    probe.along = {0, 1};
+    probe.line().along = {0, 1};
     CHECK_FALSE(read(probe, {-5, 0}).met);
     probe.sees = {"b"};
     CHECK(read(probe, {-5, 0}).hit.distance == Approx(2.6));
@@ -71,21 +71,21 @@ TEST_CASE("angles are refused outside accept, both ends inclusive") {
     Probe<2> probe = foot_ray<2>(5.0);
     const Vec<2> above_slope(2.5, 2.0);
     CHECK(read(probe, above_slope).on);
-    probe.accept_most_degrees = 60.0;
+    probe.line().accept_most_degrees = 60.0;
     CHECK(read(probe, above_slope).on);
-    probe.accept_most_degrees = 59.9999;
+    probe.line().accept_most_degrees = 59.9999;
     CHECK_FALSE(read(probe, above_slope).on);
     CHECK(read(probe, above_slope).met);
-    probe.accept_most_degrees = 180.0;
-    probe.accept_least_degrees = 60.0001;
+    probe.line().accept_most_degrees = 180.0;
+    probe.line().accept_least_degrees = 60.0001;
     CHECK_FALSE(read(probe, above_slope).on);
 }
 
 TEST_CASE("take: a refused first hit hides the floor, all passes it over") {
     Probe<2> probe = foot_ray<2>(5.0);
-    probe.accept_most_degrees = 45.0;
+    probe.line().accept_most_degrees = 45.0;
     CHECK_FALSE(read(probe, {2.5, 2.0}).on);
-    probe.take = Take::all;
+    probe.line().take = Take::all;
     const auto reading = read(probe, {2.5, 2.0});
     CHECK(reading.on);
     // Through the slope: its underside faces down and is no hit at all, the floor below it is.
@@ -100,13 +100,13 @@ TEST_CASE("if_inside: a solid the probe starts in is reported or passed over") {
     CHECK(reported.hit.began_inside);
     CHECK(reported.hit.distance == 0.0);
     CHECK(reported.hit.depth == Approx(0.2));
-    probe.if_inside = IfInside::ignore;
+    probe.line().if_inside = IfInside::ignore;
     CHECK_FALSE(read(probe, sunk).met);
     // Downwards it runs further in; upwards, and along the surface, it leads out or nowhere.
-    probe.if_inside = IfInside::against;
+    probe.line().if_inside = IfInside::against;
     CHECK(read(probe, sunk).hit.depth == Approx(0.2));
     for (const Vec<2>& along : {Vec<2>(0.0, 1.0), Vec<2>(1.0, 0.0), Vec<2>(0.6, 0.8)}) {
-        probe.along = along;
+        probe.line().along = along;
         CHECK_FALSE(read(probe, sunk).met);
     }
 }
@@ -116,7 +116,7 @@ TEST_CASE("signals: any, all and none must all hold") {
     Rig<2> rig = rig_with<2>(foot_ray<2>(0.41), {"a"});
     Probe<2> up = foot_ray<2>(5.0);
     up.name = "up";
-    up.along = {0, 1};
+    up.line().along = {0, 1};
     up.sees = {"b"};
     rig.probes.push_back(up);
     const auto value = [&](std::vector<Member> any, std::vector<Member> all, std::vector<Member> none,
@@ -140,7 +140,7 @@ TEST_CASE("at_least: so many of the probes named are on, no fewer") {
         Probe<2> probe = rig.probes[0];
         probe.name = "ray " + std::to_string(i);
         // The second and third stand out over the lip when the body is near it.
-        probe.from += i * Vec<2>::Unit(0);
+        probe.line().from += i * Vec<2>::Unit(0);
         rig.probes.push_back(probe);
     }
     rig.signals[0].members.any.clear();
@@ -176,6 +176,61 @@ TEST_CASE("a probe not mounted in the stance is left out of every group") {
     CHECK(MountedRig<2>(rig, level, 1, {1, 0}).evaluate(level, {0, 0}).bits() == 0);
 }
 
+TEST_CASE("readings that are used again say nothing of before") {
+    // Of two stances each has a probe of its own; both are read into the same memory.
+    const auto level = yard();
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.5), {"a"});
+    rig.body.stances.push_back(Stance<2>::box("crawling", {1.6, 0.5}));
+    rig.probes[0].stances = {"upright"};
+    Probe<2> low = foot_ray<2>(0.5);
+    low.name = "low";
+    low.stances = {"crawling"};
+    low.sees = {"a"};
+    Probe<2> far = foot_ray<2>(0.5);  // looks where nothing is
+    far.name = "far";
+    far.sees = {"a"};
+    far.line().from = {0.0, 1.0};
+    far.line().along = {0.0, 1.0};
+    rig.probes.push_back(low);
+    rig.probes.push_back(far);
+    rig.signals[0].members.any = {"foot", "low", "far"};
+    for (const std::size_t stance : {std::size_t{0}, std::size_t{1}}) {
+        std::vector<Reading<2>> readings(3);
+        for (Reading<2>& reading : readings) reading.on = reading.met = true;
+        MountedRig<2>(rig, level, stance, {1, 0}).evaluate(level, {0, 0.01}, readings);
+        CHECK(readings[0].on == (stance == 0));
+        CHECK(readings[1].on == (stance == 1));
+        CHECK(readings[0].met == (stance == 0));
+        CHECK(readings[1].met == (stance == 1));
+        CHECK_FALSE(readings[2].met);
+    }
+}
+
+TEST_CASE("a probe has what its kind has, and no more") {
+    const Probe<2> ray = foot_ray<2>(0.4);
+    CHECK(ray.kind() == ProbeKind::ray);
+    CHECK(shape_of(ray) == nullptr);
+    CHECK(*reach_of(ray) == 0.4);
+    Probe<2> cast = ray;
+    cast.line().shape = RoundedHull<2>::ball({0, 0}, 0.2);
+    CHECK(cast.kind() == ProbeKind::cast);
+    CHECK(shape_of(cast)->radius() == 0.2);
+    const Probe<2> zone{.name = "z", .of_kind = ZoneProbe<2>{RoundedHull<2>::ball({0, 0}, 0.3), {1, 2}}};
+    CHECK(zone.kind() == ProbeKind::zone);
+    CHECK(*from_of(zone) == Vec<2>(1, 2));
+    CHECK(reach_of(zone) == nullptr);
+    CHECK(aim_of(zone) == nullptr);
+    CHECK_THROWS_AS(zone.line(), std::bad_variant_access);
+    const Probe<2> shift{.name = "s", .of_kind = ShiftProbe<2>{.reach = 0.1}};
+    CHECK(shift.kind() == ProbeKind::shift);
+    CHECK(from_of(shift) == nullptr);
+    CHECK(*along_of(shift) == Vec<2>(1, 0));
+    const Probe<2> contact{.name = "c", .of_kind = ContactProbe{Side::above}};
+    CHECK(contact.kind() == ProbeKind::contact);
+    CHECK(along_of(contact) == nullptr);
+    CHECK(one_way_of(contact) == nullptr);
+}
+
 TEST_CASE("a rig without sense is refused, saying why") {
     const auto level = yard();
     const auto refuses = [&](auto change, const char* why) {
@@ -186,11 +241,10 @@ TEST_CASE("a rig without sense is refused, saying why") {
     refuses([](Rig<2>& r) { r.signals[0].members.any = {"nose"}; }, "there is no probe 'nose'");
     refuses([](Rig<2>& r) { r.signals[0].members.any.clear(); }, "has no members");
     refuses([](Rig<2>& r) { r.probes.push_back(r.probes[0]); }, "probe 'foot' is named twice");
-    refuses([](Rig<2>& r) { r.probes[0].reach = 0.0; }, "reach must be more than 0");
+    refuses([](Rig<2>& r) { r.probes[0].line().reach = 0.0; }, "reach must be more than 0");
     refuses([](Rig<2>& r) { r.probes[0].sees = {"c"}; }, "layer 'c' is not declared");
-    refuses([](Rig<2>& r) { r.probes[0].kind = ProbeKind::cast; }, "a cast needs a shape");
     refuses([](Rig<2>& r) { r.probes[0].stances = {"flying"}; }, "there is no stance 'flying'");
-    refuses([](Rig<2>& r) { r.probes[0].along = {0, 0}; }, "along is not of unit length");
+    refuses([](Rig<2>& r) { r.probes[0].line().along = {0, 0}; }, "along is not of unit length");
     refuses([](Rig<2>& r) { r.intent.touch = 0.0; }, "touch must be more than 0");
     refuses([](Rig<2>& r) { r.intent.steepest_footing_degrees = 91.0; }, "steepest_footing");
 }

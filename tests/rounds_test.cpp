@@ -32,8 +32,8 @@ Rig<D> random_rig(Random& random) {
     Rig<D> rig = rig_with<D>(foot_ray<D>(random.between(0.4, 0.5)), {"masonry", "grating"});
     Probe<D> ahead = rig.probes[0];
     ahead.name = "ahead";
-    ahead.from = at<D>(0.0, random.between(0.3, 1.0));
-    ahead.along = Vec<D>::Unit(0);
+    ahead.line().from = at<D>(0.0, random.between(0.3, 1.0));
+    ahead.line().along = Vec<D>::Unit(0);
     Signal wall;
     wall.name = "wall";
     wall.claims = Claim::wall;
@@ -49,16 +49,16 @@ Rig<D> changed(Random& random, Rig<D> rig) {
     Probe<D>& probe = rig.probes[static_cast<std::size_t>(random.below(2))];
     switch (random.below(4)) {
         case 0:
-            probe.reach += random.between(0.01, 0.2);
+            probe.line().reach += random.between(0.01, 0.2);
             break;
         case 1:
-            probe.from[0] += random.between(-0.2, 0.2);
+            probe.line().from[0] += random.between(-0.2, 0.2);
             break;
         case 2:
             probe.sees = {"masonry"};
             break;
         default:
-            probe.accept_most_degrees = random.between(20.0, 90.0);
+            probe.line().accept_most_degrees = random.between(20.0, 90.0);
             break;
     }
     return rig;
@@ -234,7 +234,7 @@ TEMPLATE_TEST_CASE_SIG("a rig that feels farther is surveyed at the very same pl
         options.seed = static_cast<std::uint64_t>(random.below(3));
         // Bit by bit, across up: places are keys.
         const auto places = [&](double reach) {
-            for (Probe<D>& probe : rig.probes) probe.reach = reach;
+            for (Probe<D>& probe : rig.probes) probe.line().reach = reach;
             std::set<std::vector<double>> across;
             for (const SurveyPose<D>& pose : survey<D>(level, rig, options).poses) {
                 if (pose.border) continue;
@@ -268,7 +268,7 @@ TEMPLATE_TEST_CASE_SIG("truths kept for one reach serve all others", "", ((int D
     const std::size_t columns = kept.columns();
     REQUIRE(columns > 10);
     for (const double reach : {0.43, 0.61, 1.7}) {
-        for (Probe<D>& probe : rig.probes) probe.reach = reach;
+        for (Probe<D>& probe : rig.probes) probe.line().reach = reach;
         KeptTruths<D> none;
         const Survey<D> alone = survey<D>(level, rig, options, none);
         const Survey<D> with = survey<D>(level, rig, options, kept);

@@ -62,8 +62,8 @@ Rig<D> rig_with(Probe<D> probe, const std::vector<std::string>& layers) {
 template <int D>
 Probe<D> foot_ray(double reach) {
     Probe<D> probe;
-    probe.from = 0.4 * Vec<D>::Unit(1);
-    probe.reach = reach;
+    probe.line().from = 0.4 * Vec<D>::Unit(1);
+    probe.line().reach = reach;
     return probe;
 }
 

@@ -253,18 +253,18 @@ TEMPLATE_TEST_CASE_SIG("what a probe is aimed by decides whether two situations 
     for (const Situation<D>& other : {still, fast, driven, grounded}) CHECK(alike(plain, other));
     CHECK_FALSE(alike(plain, turned));
     Probe<D> probe = plain;
-    probe.reach_per_speed = 0.1;
+    probe.line().reach_per_speed = 0.1;
     CHECK_FALSE(alike(probe, fast));
     CHECK(alike(probe, driven));
     probe = plain;
-    probe.reach_grounded = 0.6;
+    probe.line().reach_grounded = 0.6;
     CHECK_FALSE(alike(probe, grounded));
     CHECK(alike(probe, fast));
     probe = plain;
-    probe.aim = Aim::drive;
+    probe.line().aim = Aim::drive;
     CHECK_FALSE(alike(probe, driven));
     CHECK(alike(probe, fast));
-    probe.aim = Aim::velocity;
+    probe.line().aim = Aim::velocity;
     CHECK_FALSE(alike(probe, fast));
     CHECK(alike(probe, driven));
 }

@@ -32,8 +32,8 @@ template <int D>
 Probe<D> down_ray(double above, double reach) {
     Probe<D> probe;
     probe.name = "ray";
-    probe.from = above * Vec<D>::Unit(1);
-    probe.reach = reach;
+    probe.line().from = above * Vec<D>::Unit(1);
+    probe.line().reach = reach;
     probe.sees = {"stone"};
     return probe;
 }
@@ -145,8 +145,7 @@ TEST_CASE("a box's limits on lips, slots and slopes are where the closed forms s
     for (const double width : {0.5, 0.8}) {
         Rig<2> rig = body_rig<2>(Stance<2>::box("crate", {width, 1.2}));
         Probe<2> sole = down_ray<2>(0.1, 0.13);
-        sole.kind = ProbeKind::cast;
-        sole.shape = RoundedHull<2>::box({0, 0}, {width, 0.1});
+        sole.line().shape = RoundedHull<2>::box({0, 0}, {width, 0.1});
         sole.name = "sole";
         rig.probes = {sole};
         rig.signals = {claiming<2>(Claim::ground, "sole")};
@@ -178,13 +177,13 @@ TEST_CASE("limits ahead and above are where the closed forms say") {
         rig.intent.ceiling_within_degrees = 50.0;
         Probe<3> ahead = down_ray<3>(0.9, radius + 0.25);
         ahead.name = "nose";
-        ahead.along = Vec<3>::Unit(0);
+        ahead.line().along = Vec<3>::Unit(0);
         Probe<3> above = down_ray<3>(1.0, 0.9);
         above.name = "crown";
-        above.along = Vec<3>::Unit(1);
+        above.line().along = Vec<3>::Unit(1);
         Probe<3> edge = down_ray<3>(0.2, 0.9);
         edge.name = "toe";
-        edge.from[0] = 0.3;
+        edge.line().from[0] = 0.3;
         rig.probes = {ahead, above, edge};
         Signal drop = claiming<3>(Claim::drop, "toe");
         std::swap(drop.members.any, drop.members.none);
@@ -265,7 +264,7 @@ TEST_CASE("steps, ledges and headroom are measured at their limits") {
 TEST_CASE("a rig that remembers ground has a release beyond its onset") {
     Rig<2> rig = body_rig<2>(Stance<2>::capsule("upright", 0.3, 1.8));
     Probe<2> ray = down_ray<2>(0.4, 0.45);
-    ray.reach_grounded = 0.65;
+    ray.line().reach_grounded = 0.65;
     rig.probes = {ray};
     rig.signals = {claiming<2>(Claim::ground)};
     const SheetRow floor = row_of<2>(gauge<2>(rig), "floor");
@@ -330,13 +329,12 @@ TEST_CASE("what is measured does not depend on where the level's layers and the 
 TEST_CASE("what reading takes is counted line by line") {
     Rig<2> rig = body_rig<2>(Stance<2>::capsule("upright", 0.3, 1.8));
     Probe<2> row = down_ray<2>(0.4, 0.5);
-    row.spread.kind = SpreadKind::row;
-    row.spread.count = 5;
-    row.spread.width = 0.4;
+    row.line().spread.kind = SpreadKind::row;
+    row.line().spread.count = 5;
+    row.line().spread.width = 0.4;
     Probe<2> zone;
     zone.name = "zone";
-    zone.kind = ProbeKind::zone;
-    zone.shape = RoundedHull<2>::ball({0, 0}, 0.2);
+    zone.of_kind = ZoneProbe<2>{RoundedHull<2>::ball({0, 0}, 0.2)};
     zone.sees = {"stone"};
     rig.probes = {row, zone};
     rig.signals = {claiming<2>(Claim::ground)};
@@ -380,8 +378,7 @@ TEST_CASE("a setting varied over a level: what is wrong grows with the distance 
     const Level<2> level = builder.build();
     Rig<2> rig = body_rig<2>(Stance<2>::box("crate", {0.6, 1.5}));
     Probe<2> sole = down_ray<2>(0.2, 0.3);
-    sole.kind = ProbeKind::cast;
-    sole.shape = RoundedHull<2>::box({0, 0}, {0.6, 0.2});
+    sole.line().shape = RoundedHull<2>::box({0, 0}, {0.6, 0.2});
     sole.name = "sole";
     rig.probes = {sole};
     rig.signals = {claiming<2>(Claim::ground, "sole")};
@@ -580,11 +577,10 @@ TEST_CASE("at a limit itself, where rounding decides truth, nothing is told as w
     rig.intent.ceiling_within_degrees = 50.0;
     Probe<2> crown = down_ray<2>(1.5, rig.intent.touch);
     crown.name = "crown";
-    crown.kind = ProbeKind::cast;
-    crown.shape = RoundedHull<2>::ball({0, 0}, 0.3);
-    crown.along = Vec<2>(0, 1);
-    crown.accept_least_degrees = 130.0;
-    crown.take = Take::all;
+    crown.line().shape = RoundedHull<2>::ball({0, 0}, 0.3);
+    crown.line().along = Vec<2>(0, 1);
+    crown.line().accept_least_degrees = 130.0;
+    crown.line().take = Take::all;
     rig.probes = {crown};
     rig.signals = {claiming<2>(Claim::ceiling, "crown")};
     // A ceiling as steep as may be, to within rounding.
@@ -602,11 +598,11 @@ TEST_CASE("in motion a signal is right where it is neither missed nor false at a
     options.lines = {"landing", "lift up"};
     for (const SheetRow& row : gauge<2>(rig, options).rows) CHECK(row.curves[0].wrong() == 0.0);
     // Felt before it is reached; felt no more once the lift has moved on.
-    rig.probes[0].reach = 0.7;
+    rig.probes[0].line().reach = 0.7;
     const DataSheet<2> early = gauge<2>(rig, options);
     CHECK(row_of<2>(early, "landing").curves[0].falsely == 0.0);
     CHECK(row_of<2>(early, "landing").curves[0].missed > 30.0);
-    rig.probes[0].reach = 0.42;
+    rig.probes[0].line().reach = 0.42;
     rig.reads = Reads::before_move;
     const DataSheet<2> late = gauge<2>(rig, options);
     CHECK(row_of<2>(late, "landing").curves[0].missed > 30.0);
@@ -632,7 +628,7 @@ TEST_CASE("probes without a direction, and in other stances, cost nothing") {
     rig.body.stances.push_back(Stance<2>::box("low", {0.6, 0.5}));
     rig.probes.push_back(down_ray<2>(0.4, 0.5));
     rig.probes.back().name = "ahead";
-    rig.probes.back().aim = Aim::drive;
+    rig.probes.back().line().aim = Aim::drive;
     rig.probes.push_back(down_ray<2>(0.2, 0.5));
     rig.probes.back().name = "when low";
     rig.probes.back().stances = {"low"};
@@ -650,7 +646,7 @@ TEST_CASE("a rig that sees nothing differs over all that is true, and signals of
     const SurveyOptions options = away_from_ends();
     const Rig<2> right = crate_with_ray(0.42);
     Rig<2> blind = right;
-    blind.probes[0].from[1] = 3.0;
+    blind.probes[0].line().from[1] = 3.0;
     const auto held = [&](const Rig<2>& a, const Rig<2>& b) {
         return hold_side_by_side<2>(level, a, survey<2>(level, a, options), b, survey<2>(level, b, options),
                                     options);
@@ -754,16 +750,13 @@ TEST_CASE("every setting has a name of its own, is found by it, and changes what
     Rig<3> rig = body_rig<3>(Stance<3>::capsule("upright", 0.3, 1.8));
     Probe<3> cast = down_ray<3>(0.4, 0.5);
     cast.name = "sole";
-    cast.kind = ProbeKind::cast;
-    cast.shape = RoundedHull<3>::capsule({0, -0.1, 0}, {0, 0.1, 0}, 0.2);
+    cast.line().shape = RoundedHull<3>::capsule({0, -0.1, 0}, {0, 0.1, 0}, 0.2);
     Probe<3> box = cast;
     box.name = "box";
-    box.shape = RoundedHull<3>::box({0, 0, 0}, {0.4, 0.2, 0.4});
+    box.line().shape = RoundedHull<3>::box({0, 0, 0}, {0.4, 0.2, 0.4});
     Probe<3> shift;
     shift.name = "shift";
-    shift.kind = ProbeKind::shift;
-    shift.along = Vec<3>::Unit(0);
-    shift.reach = 0.1;
+    shift.of_kind = ShiftProbe<3>{.reach = 0.1};
     shift.sees = {"stone"};
     rig.probes = {cast, box, shift};
     rig.signals = {claiming<3>(Claim::ground, "sole"), claiming<3>(Claim::blocked, "shift")};

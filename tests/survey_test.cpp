@@ -88,7 +88,7 @@ TEMPLATE_TEST_CASE_SIG("(a) a ray too short misses at every rest, and needs the 
     CHECK(found);
     if (D == 2) CHECK(findings_on<D>(result, "floor", Verdict::missed_contact).size() == 1);
     // With that reach and nothing else changed, the floor is right everywhere.
-    rig.probes[0].reach = 0.42;
+    rig.probes[0].line().reach = 0.42;
     const auto cured = survey<D>(level, rig, coarse<D>());
     for (const auto& finding : findings_on<D>(cured, "floor", Verdict::missed_contact))
         CHECK_FALSE(in_middle<D>(finding));
@@ -240,12 +240,11 @@ TEMPLATE_TEST_CASE_SIG("(e) a cast wider than the body feels the wall beside it"
     const auto level = builder.build();
     // The wall's inside is 1; the body, a box 0.6 wide, can stand off the floor beside it in the air.
     Probe<D> probe;
-    probe.kind = ProbeKind::cast;
     Vec<D> size = 0.62 * Vec<D>::Ones();
     size[1] = 0.1;
-    probe.shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
-    probe.from = 0.4 * Vec<D>::Unit(1);
-    probe.reach = 0.37;
+    probe.line().shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
+    probe.line().from = 0.4 * Vec<D>::Unit(1);
+    probe.line().reach = 0.37;
     auto rig = rig_with<D>(probe, {"m"});
     Vec<D> body = 0.6 * Vec<D>::Ones();
     body[1] = 1.8;
@@ -373,7 +372,7 @@ TEST_CASE("each cause is named where it is planted, with the change that cures i
             findings_on<2>(survey<2>(level, rig, coarse<2>()), "right wall", Verdict::missed_contact).size());
 
     SECTION("reach_long") {
-        rig.probes[0].reach = 0.5;
+        rig.probes[0].line().reach = 0.5;
         const auto cause = leading(rig, Verdict::false_contact, "floor");
         CHECK(cause.cause == CauseKind::reach_long);
         CHECK(cause.needs_number == Approx(0.42).margin(1e-6));
@@ -381,15 +380,15 @@ TEST_CASE("each cause is named where it is planted, with the change that cures i
         CHECK(cause.adds_missed == 0);
     }
     SECTION("layer_wrong") {
-        rig.probes[0].from = {0.0, 1.1};
-        rig.probes[0].reach = 1.12;
+        rig.probes[0].line().from = {0.0, 1.1};
+        rig.probes[0].line().reach = 1.12;
         rig.probes[0].sees = {"m", "mist"};
         const auto cause = leading(rig, Verdict::false_contact, "fog bank");
         CHECK(cause.cause == CauseKind::layer_wrong);
         CHECK(cause.needs == "[\"m\"]");
     }
     SECTION("angle_refused") {
-        rig.probes[0].accept_least_degrees = 10.0;
+        rig.probes[0].line().accept_least_degrees = 10.0;
         const auto cause = leading(rig, Verdict::missed_contact, "floor");
         CHECK(cause.cause == CauseKind::angle_refused);
         CHECK(cause.parameter == "accept.angle[0]");
@@ -401,15 +400,15 @@ TEST_CASE("each cause is named where it is planted, with the change that cures i
         other.add("floor", "m", block<2>(0, 6, 0));
         other.add("sheet", "mist", RoundedHull<2>::hull({{0, 0.05}, {6, 0.04}, {6, 0.05}, {0, 0.06}}));
         rig.probes[0].sees = {"m", "mist"};
-        rig.probes[0].accept_most_degrees = 0.01;
+        rig.probes[0].line().accept_most_degrees = 0.01;
         const auto hidden = survey<2>(other.build(), rig, coarse<2>());
         REQUIRE_FALSE(hidden.findings.empty());
         CHECK(hidden.findings[0].causes[0].cause == CauseKind::first_hit_shadowed);
         CHECK(hidden.findings[0].causes[0].needs == "all");
     }
     SECTION("starts_inside") {
-        rig.probes[0].from = {0.0, -0.1};
-        rig.probes[0].if_inside = IfInside::ignore;
+        rig.probes[0].line().from = {0.0, -0.1};
+        rig.probes[0].line().if_inside = IfInside::ignore;
         // To count what it starts in is right below the floor and wrong above it: named, but it does not
         // lead.
         const auto found =
@@ -426,7 +425,7 @@ TEST_CASE("each cause is named where it is planted, with the change that cures i
     SECTION("combined_out") {
         Probe<2> nose = foot_ray<2>(0.1);
         nose.name = "nose";
-        nose.along = {1, 0};
+        nose.line().along = {1, 0};
         rig.probes.push_back(nose);
         rig.signals[0].members.any.clear();
         rig.signals[0].members.all = {"foot", "nose"};
@@ -438,17 +437,17 @@ TEST_CASE("each cause is named where it is planted, with the change that cures i
     SECTION("combined_in") {
         Probe<2> crown = foot_ray<2>(5.0);
         crown.name = "crown";
-        crown.from = {0.0, 1.9};
+        crown.line().from = {0.0, 1.9};
         crown.sees = {"mist"};
-        crown.reach = 0.05;
-        crown.along = {0, -1};
+        crown.line().reach = 0.05;
+        crown.line().along = {0, -1};
         rig.probes.push_back(crown);
         rig.body.meets = {"m"};
         rig.signals[0].members.any = {"foot", "crown"};
-        rig.probes[1].from = {0.0, 0.999};
-        rig.probes[1].if_inside = IfInside::report;
+        rig.probes[1].line().from = {0.0, 0.999};
+        rig.probes[1].line().if_inside = IfInside::report;
         rig.probes[1].sees = {"m"};
-        rig.probes[1].reach = 1.2;
+        rig.probes[1].line().reach = 1.2;
         const auto result = survey<2>(level, rig, coarse<2>());
         bool named = false;
         for (const auto& finding : result.findings) {
@@ -516,7 +515,7 @@ TEST_CASE("with room for few poses the counts are those of all, and the findings
 TEST_CASE("what no change cures is unexplained, and said so") {
     const auto level = room<2>();
     auto probe = foot_ray<2>(0.42);
-    probe.along = {0.0, 1.0};  // nothing is above, however far it reaches
+    probe.line().along = {0.0, 1.0};  // nothing is above, however far it reaches
     const auto result = survey<2>(level, rig_with<2>(probe, {"m"}), coarse<2>());
     const auto found = findings_on<2>(result, "floor", Verdict::missed_contact);
     REQUIRE_FALSE(found.empty());
@@ -590,12 +589,11 @@ TEST_CASE("a sound rig has no finding wherever the level is and whatever it is m
             builder.add("s" + std::to_string(i), "m",
                         random_shape<2>(random, Vec<2>(origin + random.point<2>(2.0)), 1.5));
         Probe<2> soles;
-        soles.kind = ProbeKind::cast;
-        soles.shape = RoundedHull<2>::ball({0, 0}, 0.3);
-        soles.from = {0.0, 0.3};
-        soles.reach = 0.02;
-        soles.accept_most_degrees = 45.0;
-        soles.take = Take::all;
+        soles.line().shape = RoundedHull<2>::ball({0, 0}, 0.3);
+        soles.line().from = {0.0, 0.3};
+        soles.line().reach = 0.02;
+        soles.line().accept_most_degrees = 45.0;
+        soles.line().take = Take::all;
         SurveyOptions options;
         options.threads = 1;
         const auto result = survey<2>(builder.build(), rig_with<2>(soles, {"m"}), options);
@@ -627,16 +625,16 @@ std::optional<Rig<2>> with_change(const Rig<2>& rig, const CauseReport& cause) {
     for (Probe<2>& probe : changed.probes) {
         if (probe.name != cause.probe) continue;
         if (cause.parameter == "reach") {
-            probe.reach = cause.needs_number;
+            probe.line().reach = cause.needs_number;
         } else if (cause.parameter == "accept.angle[1]") {
-            probe.accept_most_degrees = cause.needs_number;
+            probe.line().accept_most_degrees = cause.needs_number;
         } else if (cause.parameter == "sees") {
             probe.sees.clear();
             for (const std::string layer : {"m", "grating"}) {
                 if (cause.needs.find('"' + layer + '"') != std::string::npos) probe.sees.push_back(layer);
             }
         } else if (cause.parameter == "take") {
-            probe.take = Take::all;
+            probe.line().take = Take::all;
         } else {
             return std::nullopt;
         }
@@ -661,8 +659,8 @@ TEST_CASE("what a cure is said to cure and to spoil is what it does at every pos
     probe.sees = {"m"};
     auto rig = rig_with<2>(probe, {"m", "grating"});
     probe.name = "far foot";
-    probe.from = {0.2, 0.4};
-    probe.reach = 0.8;
+    probe.line().from = {0.2, 0.4};
+    probe.line().reach = 0.8;
     rig.probes.push_back(probe);
     rig.probes[1].sees = {"m"};
     rig.signals[0].members.any = {"foot", "far foot"};

@@ -267,6 +267,16 @@ TEST_CASE("exit codes: 0 all well, 1 wrong verdicts, 2 bad input or usage") {
         CHECK(run.code == 2);
         CHECK_FALSE((run.out + run.err).empty());
     }
+    for (const char* wrong : {"--keep ''", "--json ''", "--write-cure ''"}) {
+        INFO(wrong);
+        const Run run = bench.run("survey " + level + data + "keeper.rig.toml " + wrong);
+        CHECK(run.code == 2);
+        CHECK_THAT(run.err, Catch::Contains("is empty"));
+    }
+    // What cannot be written is refused before anything is looked for.
+    const Run nowhere = bench.run("propose " + level + "--body capsule:0.3x1.8 --write /dev/null/rig.toml");
+    CHECK(nowhere.code == 2);
+    CHECK_THAT(nowhere.err, Catch::Contains("/dev/null/rig.toml:1:1: cannot be written"));
     for (const char* help : {"--help", "--version", "survey --help", "draw --help", "demo --help"}) {
         INFO(help);
         const Run run = bench.run(help);

@@ -55,13 +55,12 @@ Rig<D> sound() {
     rig.body.stances = {Stance<D>::capsule("upright", 0.3, 1.8)};
     Probe<D> soles;
     soles.name = "soles";
-    soles.kind = ProbeKind::cast;
-    soles.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
-    soles.from = 0.3 * Vec<D>::Unit(1);
-    soles.reach = 0.02;
+    soles.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
+    soles.line().from = 0.3 * Vec<D>::Unit(1);
+    soles.line().reach = 0.02;
     soles.sees = {"stone", "wood"};
-    soles.accept_most_degrees = 45.0;
-    soles.take = Take::all;
+    soles.line().accept_most_degrees = 45.0;
+    soles.line().take = Take::all;
     rig.probes = {soles};
     Signal grounded;
     grounded.name = "grounded";
@@ -83,7 +82,7 @@ double weighed(const Level<D>& level, const Rig<D>& rig, double missed_weight, K
 TEST_CASE("a search is stopped wherever it is, and says so") {
     const Level<2> level = yard<2>();
     Rig<2> rig = sound<2>();
-    rig.probes[0].reach = 0.5;
+    rig.probes[0].line().reach = 0.5;
     TuneOptions<2> options;
     options.free = {{"probe.soles.reach", {}}, {"probe.soles.from[1]", {}}};
     int asked = 0;
@@ -107,9 +106,8 @@ TEST_CASE("what is tuned is never worse than the best of a lattice, and its room
     const Level<2> level = yard<2>();
     // A ray cannot be right on ramps and lips: what is best is a trade.
     Rig<2> rig = sound<2>();
-    rig.probes[0].kind = ProbeKind::ray;
-    rig.probes[0].shape.reset();
-    rig.probes[0].reach = 0.7;
+    rig.probes[0].line().shape.reset();
+    rig.probes[0].line().reach = 0.7;
     for (const double missed_weight : {0.3, 1.0, 4.0}) {
         TuneOptions<2> options;
         options.free = {{"probe.soles.reach", std::array{0.2, 0.8}},
@@ -120,8 +118,8 @@ TEST_CASE("what is tuned is never worse than the best of a lattice, and its room
         KeptTruths<2> kept;
         const auto at = [&](double reach, double from) {
             Rig<2> other = rig;
-            other.probes[0].reach = reach;
-            other.probes[0].from[1] = from;
+            other.probes[0].line().reach = reach;
+            other.probes[0].line().from[1] = from;
             return weighed<2>(level, other, missed_weight, kept);
         };
         const double found = missed_weight * tuned.after.missed + tuned.after.falsely;
@@ -152,7 +150,7 @@ TEST_CASE("of what is equally right the middle is taken") {
     // Nothing is steeper than 28 degrees or flatter than 65: whatever lies between is right.
     const Level<2> level = yard<2>();
     Rig<2> rig = sound<2>();
-    rig.probes[0].accept_most_degrees = 10.0;
+    rig.probes[0].line().accept_most_degrees = 10.0;
     TuneOptions<2> options;
     options.free = {{"probe.soles.accept.angle[1]", std::array{0.0, 90.0}}};
     options.held_part = 0.0;
@@ -183,19 +181,19 @@ bool mended(const Level<D>& level, unsigned seed) {
         Probe<D>& probe = rig.probes[0];
         switch (order[static_cast<std::size_t>(i)]) {
             case 0:
-                probe.reach = random.between(0.03, 0.5);
+                probe.line().reach = random.between(0.03, 0.5);
                 options.free.push_back({"probe.soles.reach", std::array{0.005, 0.6}});
                 break;
             case 1:
-                probe.accept_most_degrees = random.between(5.0, 85.0);
+                probe.line().accept_most_degrees = random.between(5.0, 85.0);
                 options.free.push_back({"probe.soles.accept.angle[1]", std::array{0.0, 90.0}});
                 break;
             case 2:
-                probe.shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.1, 0.5));
+                probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.1, 0.5));
                 options.free.push_back({"probe.soles.shape.radius", std::array{0.05, 0.6}});
                 break;
             case 3:
-                probe.from[0] = random.between(-0.3, 0.3);
+                probe.line().from[0] = random.between(-0.3, 0.3);
                 options.free.push_back({"probe.soles.from[0]", std::array{-0.4, 0.4}});
                 break;
             default:
@@ -247,7 +245,7 @@ TEST_CASE("hundreds of spoiled rigs, in 2D and 3D", "[.long]") {
 TEST_CASE("tuning is the same for any number of threads, and leaves what makes no difference") {
     const Level<2> level = yard<2>();
     Rig<2> rig = sound<2>();
-    rig.probes[0].reach = 0.2;
+    rig.probes[0].line().reach = 0.2;
     TuneOptions<2> options;
     options.free = {{"probe.soles.reach", std::array{0.0, 0.4}},
                     {"signal.grounded.grace", {}},
@@ -260,25 +258,25 @@ TEST_CASE("tuning is the same for any number of threads, and leaves what makes n
     const TunedRig<2> two = tune<2>({&level}, rig, options);
     CHECK(differences<2>(one.rig, two.rig).empty());
     CHECK(one.tried == two.tried);
-    CHECK(one.rig.probes[0].reach == 0.02);
-    CHECK(one.rig.probes[0].faces == Faces::both);
+    CHECK(one.rig.probes[0].line().reach == 0.02);
+    CHECK(one.rig.probes[0].line().faces == Faces::both);
     CHECK(one.rig.signals[0].grace == 0.0);
 }
 
 TEST_CASE("promises beside the level's come first") {
     const Level<2> level = yard<2>();
     Rig<2> rig = sound<2>();
-    rig.probes[0].reach = 0.3;
+    rig.probes[0].line().reach = 0.3;
     TuneOptions<2> options;
     options.free = {{"probe.soles.reach", std::array{0.005, 0.4}}};
     options.survey.budget = 8000;
     options.broken = [](const Rig<2>& other) {
-        return other.probes[0].reach < 0.1 ? std::size_t{1} : std::size_t{0};
+        return other.probes[0].line().reach < 0.1 ? std::size_t{1} : std::size_t{0};
     };
     const TunedRig<2> tuned = tune<2>({&level}, rig, options);
     CHECK(tuned.broken_after == 0);
-    CHECK(tuned.rig.probes[0].reach == Approx(0.1).margin(2e-3));
-    CHECK(tuned.rig.probes[0].reach >= 0.1);
+    CHECK(tuned.rig.probes[0].line().reach == Approx(0.1).margin(2e-3));
+    CHECK(tuned.rig.probes[0].line().reach >= 0.1);
 }
 
 TEST_CASE("what findings name is free where nothing is said, and a rig that is right stays") {
@@ -298,9 +296,9 @@ TEST_CASE("what findings name is free where nothing is said, and a rig that is r
     for (const auto& range : {std::optional<std::array<double, 2>>(std::array{0.0, 0.5}),
                               std::optional<std::array<double, 2>>()}) {
         Rig<2> short_one = sound<2>();
-        short_one.probes[0].reach = 0.001;
+        short_one.probes[0].line().reach = 0.001;
         options.free = {{"probe.soles.reach", range}};
-        CHECK(tune<2>({&level}, short_one, options).rig.probes[0].reach == 0.02);
+        CHECK(tune<2>({&level}, short_one, options).rig.probes[0].line().reach == 0.02);
     }
     options.free = {{"probe.soles.reach", std::array{0.4, 0.2}}};
     CHECK_THROWS_WITH(tune<2>({&level}, rig, options), Catch::Contains("lesser to a greater"));
@@ -423,7 +421,7 @@ TEST_CASE("every claim has families; steps and ledges are told nearly rightly by
 TEST_CASE("what is grave counts more, in proportion to the weight given") {
     const Level<2> level = yard<2>();
     Rig<2> rig = sound<2>();
-    rig.probes[0].reach = 0.8;
+    rig.probes[0].line().reach = 0.8;
     TuneOptions<2> options;
     options.free = {{"probe.soles.reach", std::array{0.01, 0.9}}};
     options.survey.budget = 3000;
@@ -446,10 +444,9 @@ TEST_CASE("what is grave counts more, in proportion to the weight given") {
 TEST_CASE("of a trade-off none is beaten by another, nor by any of a lattice, and threads do not matter") {
     const Level<2> level = yard<2>();
     Rig<2> rig = sound<2>();
-    rig.probes[0].kind = ProbeKind::ray;
-    rig.probes[0].shape.reset();
-    rig.probes[0].from = {0.0, 0.4};
-    rig.probes[0].reach = 0.43;
+    rig.probes[0].line().shape.reset();
+    rig.probes[0].line().from = {0.0, 0.4};
+    rig.probes[0].line().reach = 0.43;
     TuneOptions<2> options;
     options.free = {{"probe.soles.reach", std::array{0.3, 0.7}}, {"probe.soles.sees", {}}};
     options.survey.budget = 3000;
@@ -475,7 +472,7 @@ TEST_CASE("of a trade-off none is beaten by another, nor by any of a lattice, an
     KeptTruths<2> kept;
     for (double reach = 0.3; reach <= 0.7; reach += 0.01) {
         Rig<2> other = rig;
-        other.probes[0].reach = reach;
+        other.probes[0].line().reach = reach;
         const Wrongness wrong = survey<2>(level, other, quick, kept).wrong;
         const double hair = 0.03 * (wrong.missed + wrong.falsely) + 0.01;
         CAPTURE(reach, wrong.missed, wrong.falsely);

@@ -82,12 +82,11 @@ Case<D> random_case(Random& random) {
     rig.intent.tallest_step = 0.3;
     Probe<D> probe;
     probe.name = "probe";
-    probe.kind = ProbeKind::cast;
-    probe.shape = rig.body.stances[0].shape;  // around the anchor, as the stance itself
-    probe.reach = rig.intent.touch;
+    probe.line().shape = rig.body.stances[0].shape;  // around the anchor, as the stance itself
+    probe.line().reach = rig.intent.touch;
     probe.sees = rig.body.meets;
-    probe.take = Take::all;
-    probe.accept_most_degrees = rig.intent.steepest_footing_degrees;
+    probe.line().take = Take::all;
+    probe.line().accept_most_degrees = rig.intent.steepest_footing_degrees;
     Signal signal;
     signal.name = "signal";
     signal.claims = Claim::ground;
@@ -99,8 +98,8 @@ Case<D> random_case(Random& random) {
             made.fault = "wider than the body";
             Vec<D> size = Vec<D>::Constant(0.6 + random.between(0.1, 0.6));
             size[1] = 0.1;
-            probe.shape = RoundedHull<D>::box(0.3 * Vec<D>::Unit(1), size);
-            probe.reach = 0.3;
+            probe.line().shape = RoundedHull<D>::box(0.3 * Vec<D>::Unit(1), size);
+            probe.line().reach = 0.3;
             break;
         }
         case 1:
@@ -109,44 +108,40 @@ Case<D> random_case(Random& random) {
             break;
         case 2:
             made.fault = "one-way from every side";
-            probe.one_way = OneWay::always;
+            probe.line().one_way = OneWay::always;
             break;
         case 3:
             made.fault = "knee-high ray for walls";
-            probe.kind = ProbeKind::ray;
-            probe.shape.reset();
-            probe.from = at<D>(0.0, random.between(0.2, 0.5));
-            probe.along = Vec<D>::Unit(0);
-            probe.reach = 0.3 + rig.intent.ahead_wall;
-            probe.accept_least_degrees = 45.0;
-            probe.accept_most_degrees = 120.0;
+            probe.line().shape.reset();
+            probe.line().from = at<D>(0.0, random.between(0.2, 0.5));
+            probe.line().along = Vec<D>::Unit(0);
+            probe.line().reach = 0.3 + rig.intent.ahead_wall;
+            probe.line().accept_least_degrees = 45.0;
+            probe.line().accept_most_degrees = 120.0;
             signal.claims = Claim::wall;
             break;
         case 4:
             made.fault = "far too long";
-            probe.kind = ProbeKind::ray;
-            probe.shape.reset();
-            probe.from = at<D>(0.0, 0.3);
-            probe.reach = random.between(0.4, 4.0);
+            probe.line().shape.reset();
+            probe.line().from = at<D>(0.0, 0.3);
+            probe.line().reach = random.between(0.4, 4.0);
             break;
         case 5:
             made.fault = "a ray for a ceiling";
-            probe.kind = ProbeKind::ray;
-            probe.shape.reset();
-            probe.from = at<D>(random.between(-0.2, 0.2), 1.0);
-            probe.along = Vec<D>::Unit(1);
-            probe.reach = 0.2 + random.between(0.0, 0.6);
-            probe.accept_least_degrees = 120.0;
-            probe.accept_most_degrees = 180.0;
+            probe.line().shape.reset();
+            probe.line().from = at<D>(random.between(-0.2, 0.2), 1.0);
+            probe.line().along = Vec<D>::Unit(1);
+            probe.line().reach = 0.2 + random.between(0.0, 0.6);
+            probe.line().accept_least_degrees = 120.0;
+            probe.line().accept_most_degrees = 180.0;
             signal.claims = Claim::ceiling;
             break;
         case 6:
             made.fault = "a slanting ray for drops";
-            probe.kind = ProbeKind::ray;
-            probe.shape.reset();
-            probe.from = at<D>(0.0, 0.5);
-            probe.along = at<D>(0.6, -0.8);
-            probe.reach = random.between(0.7, 1.5);
+            probe.line().shape.reset();
+            probe.line().from = at<D>(0.0, 0.5);
+            probe.line().along = at<D>(0.6, -0.8);
+            probe.line().reach = random.between(0.7, 1.5);
             signal.members.any = {"sole"};
             signal.members.none = {"probe"};
             signal.claims = Claim::drop;
@@ -154,7 +149,7 @@ Case<D> random_case(Random& random) {
             break;
         default:
             made.fault = "any angle";
-            probe.accept_most_degrees = 180.0;
+            probe.line().accept_most_degrees = 180.0;
             break;
     }
     rig.probes.push_back(probe);

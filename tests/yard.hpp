@@ -24,10 +24,9 @@ inline Level<2> yard() {
 
 inline Rig<2> walker() {
     Probe<2> sole = foot_ray<2>(0.12);
-    sole.kind = ProbeKind::cast;
-    sole.shape = RoundedHull<2>::ball({0, 0}, 0.3);
-    sole.accept_most_degrees = 45.0;
-    sole.take = Take::all;
+    sole.line().shape = RoundedHull<2>::ball({0, 0}, 0.3);
+    sole.line().accept_most_degrees = 45.0;
+    sole.line().take = Take::all;
     Rig<2> rig = rig_with<2>(sole, {"m"});
     rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
     return rig;
@@ -62,9 +61,7 @@ inline Cue<2> key(double at, const std::string& name) {
 inline void refuse_to_stand(Rig<2>& rig) {
     Probe<2> room;
     room.name = "room";
-    room.kind = ProbeKind::zone;
-    room.shape = RoundedHull<2>::box({0, 0}, {0.6, 1.6});
-    room.from = {0, 0.95};
+    room.of_kind = ZoneProbe<2>{.shape = RoundedHull<2>::box({0, 0}, {0.6, 1.6}), .from = {0, 0.95}};
     room.sees = {"m"};
     rig.probes.push_back(room);
     Signal fits;

@@ -105,7 +105,7 @@ void check_outputs(const CommonOptions& options, const std::vector<std::string>&
         const auto folder = std::filesystem::absolute(path).parent_path();
         if (std::filesystem::is_directory(path))
             throw InputError(path + ":1:1: cannot be written: it is a folder, expected a file name");
-        if (access(folder.c_str(), W_OK) != 0) {
+        if (!std::filesystem::is_directory(folder) || access(folder.c_str(), W_OK) != 0) {
             throw InputError(path + ":1:1: cannot be written: folder '" + folder.string() +
                              "' does not exist or is not writable");
         }

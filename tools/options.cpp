@@ -81,7 +81,13 @@ Option Option::excludes(Option other) {
 
 template <typename T>
 Option Command::option(const std::string& name, T& value, const std::string& help) {
-    return Option(app_->add_option(name, value, help));
+    CLI::Option* const option = app_->add_option(name, value, help);
+    option->check(CLI::Validator(
+        [](const std::string& given) {
+            return given.empty() ? std::string("is empty, expected something") : std::string();
+        },
+        ""));
+    return Option(option);
 }
 
 template Option Command::option(const std::string&, std::string&, const std::string&);

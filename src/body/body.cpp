@@ -2,6 +2,8 @@
 
 #include <Eigen/Geometry>
 
+#include "hollow_probe/geometry/tolerances.hpp"
+
 namespace hollow_probe {
 
 template <int D>
@@ -29,7 +31,7 @@ template <int D>
 Stance<D> Stance<D>::hull(std::string name, std::vector<Vec<D>> points, double radius) {
     auto shape = RoundedHull<D>::hull(std::move(points), radius);
     const Bounds<D> bounds = shape.bounds();
-    if (std::abs(bounds.low[1]) > 1e-9 * bounds.size().norm()) {
+    if (std::abs(bounds.low[1]) > tolerance::accuracy * bounds.size().norm()) {
         throw InvalidInput("stance hull has its lowest point at height " + number_text(bounds.low[1]) +
                            ", expected 0: the anchor is the bottom-centre point");
     }

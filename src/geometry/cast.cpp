@@ -4,6 +4,7 @@
 
 #include "geometry/quick_casts.hpp"
 #include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 // The mover touches the target at distance t where t·direction lies on the surface of the set
 // C = target - mover(start), rounded by the sum of both radii. So a cast is a ray from the origin against C.
@@ -13,7 +14,6 @@ namespace {
 
 /// A rounded mover that passes its target closer to tangentially than this grazes it; it does not run into
 /// it.
-constexpr double approaches = 1e-6;
 
 template <int D>
 struct Caster {
@@ -67,7 +67,8 @@ struct Caster {
                 for (const auto& edge : hull.topology->directions) {
                     const Vec<3> along = hull.points[edge[1]] - hull.points[edge[0]];
                     const double length = along.norm();
-                    if (length == 0.0 || std::abs(n.dot(along)) > tolerance + 1e-9 * length) continue;
+                    if (length == 0.0 || std::abs(n.dot(along)) > tolerance + tolerance::angle * length)
+                        continue;
                     any = true;
                     const Vec<3> e = along / length;
                     const Vec<3> side = n.cross(e).normalized();
@@ -99,7 +100,7 @@ struct Caster {
         const Vec<D> e = side / length;
         const Vec<D> d = direction - direction.dot(e) * e;
         const double speed = d.norm();
-        if (speed <= 1e-14) return;  // runs along the edge: meets an end first
+        if (speed <= tolerance::speed) return;  // runs along the edge: meets an end first
         const Vec<D> unit = d / speed;
         const Vec<D> center = a - a.dot(e) * e;
         const double along = unit.dot(center);
@@ -114,7 +115,7 @@ struct Caster {
     void offer(double t, const Vec<D>& center, const Vec<D>& on_target, CastHit<D>& best) const {
         if (t < -tolerance || !(t < best.distance)) return;
         const Vec<D> normal = (t * direction - center).normalized();
-        if (normal.dot(direction) > -approaches) return;
+        if (normal.dot(direction) > -tolerance::approaches) return;
         best.distance = std::max(t, 0.0);
         best.normal = normal;
         best.point = on_target + target.radius * normal;
@@ -130,7 +131,7 @@ struct Caster {
             magnitude = std::max(magnitude, p.cwiseAbs().maxCoeff());
         }
         for (const Vec<D>& p : mover.points) size = std::max(size, p.cwiseAbs().maxCoeff());
-        tolerance = 1e-13 * size + 1e-15 * magnitude;
+        tolerance = tolerance::of_cast(size, magnitude);
 
         double enters = -infinity;
         double leaves = infinity;
@@ -146,7 +147,7 @@ struct Caster {
                 depth = -height;
                 way_out = n;
             }
-            if (std::abs(speed) <= 1e-14) {
+            if (std::abs(speed) <= tolerance::speed) {
                 misses = height > tolerance;
                 return;
             }
@@ -172,7 +173,7 @@ struct Caster {
             const Separation<D> now = separation<D>(mover, start, target);
             if (now.gap < -tolerance) return CastHit<D>{0.0, now.normal, true, -now.gap};
             if (now.gap <= tolerance) {
-                if (now.normal.dot(direction) > -approaches) return std::nullopt;
+                if (now.normal.dot(direction) > -tolerance::approaches) return std::nullopt;
                 return CastHit<D>{0.0, now.normal, false, 0.0};
             }
         } else if (enters >= -tolerance) {
@@ -199,7 +200,8 @@ struct Caster {
                     second = std::max(second, s);
                 }
             }
-            return second < best - 1e-9 * (std::abs(best) + radius) - tolerance ? most : nullptr;
+            return second < best - tolerance::accuracy * (std::abs(best) + radius) - tolerance ? most
+                                                                                               : nullptr;
         };
         if (const Vec<D>* corner_of_target = only(target, 1.0)) {
             hit.point = *corner_of_target + target.radius * n;
@@ -280,7 +282,7 @@ std::optional<CastHit<2>> cast_ray_at_polygon(const Vec<2>& origin, const Vec<2>
         size = std::max({size, std::abs(p.x() - origin.x()), std::abs(p.y() - origin.y())});
         magnitude = std::max({magnitude, std::abs(p.x()), std::abs(p.y())});
     }
-    const double tolerance = 1e-13 * size + 1e-15 * magnitude;
+    const double tolerance = tolerance::of_cast(size, magnitude);
     double enters = -infinity;
     double leaves = infinity;
     double depth = infinity;
@@ -295,7 +297,7 @@ std::optional<CastHit<2>> cast_ray_at_polygon(const Vec<2>& origin, const Vec<2>
             depth = -height;
             way_out = i;
         }
-        if (std::abs(speed) <= 1e-14) {
+        if (std::abs(speed) <= tolerance::speed) {
             if (height > tolerance) return std::nullopt;
             continue;
         }

@@ -7,6 +7,7 @@
 #include <algorithm>
 
 #include "hollow_probe/geometry/ray_facet.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -24,7 +25,7 @@ double tolerance_at(const Vec<D>* corners, const std::array<Vec<D>, D>& from_sta
         size = std::max(size, from_start[i].cwiseAbs().maxCoeff());
         magnitude = std::max(magnitude, corners[i].cwiseAbs().maxCoeff());
     }
-    return 1e-13 * size + 1e-15 * magnitude;
+    return tolerance::of_cast(size, magnitude);
 }
 
 template <int D>
@@ -44,7 +45,7 @@ Vec<3> unit_normal(const std::array<Vec<3>, 3>& p) {
     const Vec<3> v = p[2] - p[0];
     const Vec<3> n = u.cross(v);
     const double squared = n.squaredNorm();
-    if (squared > 1e-6 * u.squaredNorm() * v.squaredNorm()) return n / std::sqrt(squared);
+    if (squared > tolerance::needle * u.squaredNorm() * v.squaredNorm()) return n / std::sqrt(squared);
     // On needles the shortest sides keep the digits that a long one would drown.
     const std::array<Vec<3>, 3> sides = {u, p[2] - p[1], -v};
     int longest = 0;
@@ -170,7 +171,7 @@ struct RoundEntry {
         const double along = direction.dot(at);
         if (along - radius >= reach) return;
         const double room = radius * radius - (along * direction - at).squaredNorm();
-        if (room <= grazes * grazes * radius * radius) return;
+        if (room <= tolerance::approaches * tolerance::approaches * radius * radius) return;
         offer(along - std::sqrt(room), at, on_target);
     }
 
@@ -182,7 +183,7 @@ struct RoundEntry {
         const double room = radius * radius * across - past * past;
         if (room < 0.0) return;
         const double length2 = side.squaredNorm();
-        if (across <= 1e-12 * length2) {
+        if (across <= tolerance::side * length2) {
             unsure = true;  // runs nearly along the edge
             return;
         }
@@ -192,7 +193,7 @@ struct RoundEntry {
         const double t = (direction.dot(from) * length2 - f * d) / across - half;
         const double u = t * d - f;
         if (t >= reach || u < 0.0 || u > length2) return;
-        if (half * across <= grazes * radius * length2) return;
+        if (half * across <= tolerance::approaches * radius * length2) return;
         const Vec<3> on_side = u / length2 * side;
         offer(t, from + on_side, goes_along ? Vec<3>(on_target + on_side) : on_target);
     }
@@ -204,8 +205,6 @@ struct RoundEntry {
         center = where;
         point = on_target;
     }
-
-    static constexpr double grazes = 1e-6;  // the cosine at which a mover brushes past: as for all casts
 };
 
 /// All of C but the faces along the facet. `low` is the mover's point that comes to the facet first.
@@ -219,7 +218,7 @@ void enter_beside(RoundEntry<2>& entry, const std::array<Vec<2>, 2>& p, const Ve
         Vec<2> n = Vec<2>(-axis.y(), axis.x()).normalized();
         if (n.dot(entry.direction) > 0.0) n = -n;
         const double speed = -n.dot(entry.direction);
-        if (speed <= entry.grazes) continue;
+        if (speed <= tolerance::approaches) continue;
         const double t = -(n.dot(corner - low) + entry.radius) / speed;
         const Vec<2> center = t * entry.direction - entry.radius * n;
         const double v = axis.dot(corner - low - center);
@@ -238,7 +237,7 @@ void enter_beside(RoundEntry<3>& entry, const std::array<Vec<3>, 3>& p, const Ve
         const double squared = n.squaredNorm();
         const double speed = -n.dot(entry.direction);
         front[i] = speed >= 0.0 || squared == 0.0;
-        if (speed * speed <= entry.grazes * entry.grazes * squared || speed < 0.0) continue;
+        if (speed * speed <= tolerance::approaches * tolerance::approaches * squared || speed < 0.0) continue;
         const Vec<3> from = p[i] - low;
         const double t = -(n.dot(from) + entry.radius * std::sqrt(squared)) / speed;
         if (t >= entry.reach) continue;
@@ -287,7 +286,7 @@ QuickAnswer<D> cast_round_at_facet(const HullView<D>& mover, const Vec<D>& start
                                    double reach, const Vec<D>* corners) {
     const auto p = seen_from<D>(start, corners);
     const double radius = mover.radius;
-    const double tolerance = tolerance_at<D>(corners, p) + 1e-13 * radius;
+    const double tolerance = tolerance_at<D>(corners, p) + tolerance::of_cast(radius, 0.0);
     Vec<D> n = unit_normal(p);
     if (n.isZero(0.0)) return std::nullopt;
     if (n.dot(direction) > 0.0) n = -n;  // the side it comes from
@@ -312,7 +311,8 @@ QuickAnswer<D> cast_round_at_facet(const HullView<D>& mover, const Vec<D>& start
         return std::optional<CastHit<D>>();
     }
     if (highest < -radius - tolerance) return std::optional<CastHit<D>>();
-    if (speed < 1e-3 || second - lowest <= 1e-9 * (std::abs(lowest) + radius)) return std::nullopt;
+    if (speed < 1e-3 || second - lowest <= tolerance::accuracy * (std::abs(lowest) + radius))
+        return std::nullopt;
     const double t = (lowest - radius) / speed;
     const Vec<D> at = *low + t * direction - radius * n;
     if (inside(p, n, at)) {

@@ -7,6 +7,7 @@
 #include <tuple>
 
 #include "geometry/turn.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -196,9 +197,8 @@ class Ears {
                          (corners_[a] - corners_[c]).norm()});
     }
     [[nodiscard]] bool is_straight(std::size_t a, std::size_t b, std::size_t c) const {
-        constexpr double straight = 1e-12;  // sine of an angle taken for none
         const double side = longest(a, b, c);
-        return std::abs(turn(corners_[a], corners_[b], corners_[c])) <= straight * side * side;
+        return std::abs(turn(corners_[a], corners_[b], corners_[c])) <= tolerance::direction * side * side;
     }
 
     void look(std::size_t corner) {

@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 
@@ -31,7 +32,7 @@ class PolygonPair {
         const double scale = length + (other.points[0] + way_).norm();
         const double flush =
             1e-12 * scale + 1e-15 * (from_.cwiseAbs().maxCoeff() + way_.cwiseAbs().maxCoeff());
-        const bool meet = apart_ <= 1e-10 * scale;
+        const bool meet = apart_ <= tolerance::cores_meet * scale;
         // Of the corners that are nearest to the side, from where to where along it.
         double low = infinity;
         double high = -infinity;

@@ -9,6 +9,7 @@
 #include <Eigen/Geometry>
 
 #include "geometry/quick_casts.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -118,7 +119,7 @@ QuickAnswer<3> cast_polytope(const HullView<3>& mover, const Vec<3>& start, cons
         magnitude = std::max(magnitude, p.cwiseAbs().maxCoeff());
     }
     for (const Vec<3>& p : mover.points) size = std::max(size, p.cwiseAbs().maxCoeff());
-    const double tolerance = 1e-13 * size + 1e-15 * magnitude;
+    const double tolerance = tolerance::of_cast(size, magnitude);
 
     const Vec<3> right = direction.unitOrthogonal();
     const Portal c{mover, start, direction, target, right, direction.cross(right)};
@@ -137,10 +138,10 @@ QuickAnswer<3> cast_polytope(const HullView<3>& mover, const Vec<3>& start, cons
         // Counter-clockwise as seen along the ray: this is the side it comes from.
         Vec<3> n = v.cross(u);
         const double length = n.norm();
-        if (!(length > 1e-9 * size * size)) return std::nullopt;
+        if (!(length > tolerance::accuracy * size * size)) return std::nullopt;
         n /= length;
         const double speed = n.dot(direction);
-        if (speed > -1e-6) return std::nullopt;
+        if (speed > -tolerance::approaches) return std::nullopt;
         const Portal::Corner front = c.support(n);
         if (n.dot(front.at - portal[0].at) <= tolerance) {
             const double t = n.dot(portal[0].at) / speed;

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "geometry/turn.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -82,7 +83,7 @@ std::shared_ptr<const HullTopology> join(std::vector<Vec<2>>& points) {
         const std::size_t floor = hull.size();
         for (auto it = first; it != last; ++it) {
             while (hull.size() >= floor + 2 && turn(points[hull[hull.size() - 2]], points[hull.back()],
-                                                    points[*it]) <= 1e-12 * spread * spread) {
+                                                    points[*it]) <= tolerance::side * spread * spread) {
                 hull.pop_back();
             }
             hull.push_back(*it);
@@ -99,7 +100,7 @@ std::shared_ptr<const HullTopology> join(std::vector<Vec<2>>& points) {
             const Vec<2>& b = points[hull[(k + 1) % hull.size()]];
             depth = std::min(depth, turn(a, b, points[i]) / (b - a).norm());
         }
-        if (depth > 1e-9 * spread) refuse_inner_point(i);
+        if (depth > tolerance::accuracy * spread) refuse_inner_point(i);
     }
     std::vector<Vec<2>> sorted;
     sorted.reserve(hull.size());
@@ -114,7 +115,7 @@ class FacetSearch {
   public:
     explicit FacetSearch(const std::vector<Vec<3>>& points)
         : points_(points),
-          tolerance_(1e-9 * spread_of(points)),
+          tolerance_(tolerance::accuracy * spread_of(points)),
           topology_(std::make_shared<HullTopology>()),
           on_hull_(points.size(), false) {}
 
@@ -139,7 +140,7 @@ class FacetSearch {
         const Vec<3> u = points_[j] - points_[i];
         const Vec<3> v = points_[k] - points_[i];
         Vec<3> n = u.cross(v);
-        if (n.norm() <= 1e-9 * u.norm() * v.norm() || n.norm() == 0.0) return;
+        if (n.norm() <= tolerance::angle * u.norm() * v.norm() || n.norm() == 0.0) return;
         n.normalize();
         std::vector<std::uint16_t> on_plane;
         bool above = false;
@@ -186,7 +187,8 @@ class FacetSearch {
             const Vec<3> along = (points_[edge[1]] - points_[edge[0]]).normalized();
             const auto& known = topology_->directions;
             const bool seen = std::any_of(known.begin(), known.end(), [&](const auto& other) {
-                return along.cross((points_[other[1]] - points_[other[0]]).normalized()).norm() < 1e-12;
+                return along.cross((points_[other[1]] - points_[other[0]]).normalized()).norm() <
+                       tolerance::direction;
             });
             if (!seen) topology_->directions.push_back(edge);
         }
@@ -264,7 +266,7 @@ FacetNormals<D> facet_normals(const Vec<D>* corners) {
         if (doubled_area <= 1e-15 * length * length) return segment_normals<3>(sides[longest]);
         FacetNormals<3> result;
         Vec<3> unit = n / doubled_area;
-        if (doubled_area <= 1e-6 * length * length) {
+        if (doubled_area <= tolerance::needle * length * length) {
             // A needle: what rounding leaves of its width is too little for its normal.
             using Long = Eigen::Matrix<long double, 3, 1>;
             const Long origin = corners[0].template cast<long double>();

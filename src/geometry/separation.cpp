@@ -7,6 +7,7 @@
 
 #include "geometry/polygon_pair.hpp"
 #include "geometry/segment_polygon.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -273,7 +274,7 @@ void try_side(const Vec<3>& start, const Vec<3>& along, const std::array<Vec<3>,
     const double f = edge.dot(between);
     const double c = along.dot(between);
     const double denominator = aa * ee - ae * ae;
-    if (!(denominator > 1e-12 * aa * ee)) return;  // side by side: an end is as near
+    if (!(denominator > tolerance::side * aa * ee)) return;  // side by side: an end is as near
     double s = (ae * f - c * ee) / denominator;
     double u = std::clamp((ae * s + f) / ee, 0.0, 1.0);
     s = (ae * u - c) / aa;
@@ -297,7 +298,7 @@ std::optional<Simplex<3>> segment_and_triangle(const HullView<3>& a, const Vec<3
     const Vec<3> normal = (t[1] - t[0]).cross(t[2] - t[0]);
     const double longest = std::max((t[1] - t[0]).squaredNorm(), (t[2] - t[0]).squaredNorm());
     const double stretch = normal.squaredNorm();
-    if (stretch <= 1e-12 * longest * longest) return std::nullopt;
+    if (stretch <= tolerance::side * longest * longest) return std::nullopt;
     std::array<Vec<3>, 2> p;
     std::array<double, 2> height{};
     for (int end = 0; end < ends; ++end) {
@@ -431,11 +432,11 @@ Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullVi
         core_b += simplex.weights[i] * b.points[simplex.corners[i].of_b];
     }
     double apart = simplex.nearest.norm();
-    result.cores_meet = simplex.size == D + 1 || apart <= 1e-10 * scale;
+    result.cores_meet = simplex.size == D + 1 || apart <= tolerance::cores_meet * scale;
     if (result.cores_meet) {
         part_cores(a, shift, b, apart, result.normal);
         // The deepest points are those that touch last on the shortest way out.
-        const Vec<D> out = (1e-9 * scale - apart) * result.normal;
+        const Vec<D> out = (tolerance::accuracy * scale - apart) * result.normal;
         const Simplex<D> parted = nearest_simplex(a, Vec<D>(shift + out), b);
         core_b = Vec<D>::Zero();
         for (int i = 0; i < parted.size; ++i) core_b += parted.weights[i] * b.points[parted.corners[i].of_b];

@@ -23,6 +23,10 @@ constexpr const char* instancing = "EXT_mesh_gpu_instancing";
 constexpr int deepest_nesting = 256;
 constexpr std::size_t most_nodes = 1'000'000;  // visits, too: nodes may be shared
 constexpr std::size_t most_vertices = 300'000'000;
+/// … and no more than this, and so many for each byte of data: nodes that share a mesh, and sparse accessors,
+/// make many of few, and a small file must not fill the memory.
+constexpr std::size_t vertices_of_any_file = 1'000'000;
+constexpr std::size_t vertices_a_byte = 1'000;
 
 bool skip_image(tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int,
                 void*) {
@@ -169,7 +173,11 @@ double component(int type, const unsigned char* bytes, bool normalized) {
 class SceneReader {
   public:
     SceneReader(const tinygltf::Model& model, const std::string& path)
-        : model_(model), path_(path), parts_(path) {}
+        : model_(model), path_(path), parts_(path) {
+        std::size_t bytes = 0;
+        for (const tinygltf::Buffer& buffer : model.buffers) bytes += buffer.data.size();
+        most_vertices_ = std::min(most_vertices, vertices_of_any_file + vertices_a_byte * bytes);
+    }
 
     std::vector<MeshPart> read() {
         for (const std::string& extension : model_.extensionsRequired) {
@@ -235,6 +243,10 @@ class SceneReader {
         part.name = node.name.empty() ? mesh.name : node.name;
         part.layer = layer_in(node.extras);
         if (part.layer.empty()) part.layer = layer_in(mesh.extras);
+        nodes_above_ += above_.size();
+        if (nodes_above_ > most_vertices_)
+            fail(fmt::format("nests its meshes in more than {} nodes, shared ones counted each time",
+                             most_vertices_));
         part.nodes = above_;
         for (const Transform& copy : copies_of(node)) {
             const Transform placed = transform * copy;
@@ -343,7 +355,8 @@ class SceneReader {
             fail("has positions that are not three floats, shorts or bytes each");
         }
         vertices_ += positions.count;
-        if (vertices_ > most_vertices) fail(fmt::format("has more than {} vertices", most_vertices));
+        if (vertices_ > most_vertices_)
+            fail(fmt::format("makes more than {} vertices of its data", most_vertices_));
         std::vector<Vec<3>> at(checked_count(positions, 3 * size), Vec<3>::Zero());
         const auto read = [&](const unsigned char* bytes) {
             Vec<3> p;
@@ -409,8 +422,8 @@ class SceneReader {
             (void)element(accessor, accessor.count - 1, size);
         } else if (!accessor.sparse.isSparse) {
             fail("has an accessor without data");
-        } else if (accessor.count > std::size_t{100'000'000}) {
-            fail("has a sparse accessor of more than 100000000 elements");
+        } else if (accessor.count > 3 * most_vertices_) {
+            fail(fmt::format("makes more than {} elements of its data", 3 * most_vertices_));
         }
         return accessor.count;
     }
@@ -455,6 +468,8 @@ class SceneReader {
 
     const tinygltf::Model& model_;
     const std::string& path_;
+    std::size_t most_vertices_ = 0;
+    std::size_t nodes_above_ = 0;  // of all meshes together
     PartList parts_;
     std::vector<std::string> above_;
     std::size_t visits_ = 0;

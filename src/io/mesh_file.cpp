@@ -34,9 +34,12 @@ void PartList::add(MeshPart part) {
         fail_mesh(path_, "has more than " + std::to_string(most_mesh_triangles) + " triangles");
     }
     if (part.name.empty()) part.name = stem();
-    const std::string name = part.name;
-    for (std::size_t i = 2; !names_.insert(part.name).second; ++i) {
-        part.name = name + " (" + std::to_string(i) + ")";
+    if (!names_.insert(part.name).second) {
+        const std::string name = part.name;
+        std::size_t& number = next_.try_emplace(name, 2).first->second;
+        do {
+            part.name = name + " (" + std::to_string(number++) + ")";
+        } while (!names_.insert(part.name).second);
     }
     parts_.push_back(std::move(part));
 }

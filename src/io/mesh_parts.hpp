@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <unordered_map>
 #include <unordered_set>
 
 #include "hollow_probe/io/mesh_file.hpp"
@@ -23,6 +24,7 @@ class PartList {
     std::size_t triangles_ = 0;
     std::vector<MeshPart> parts_;
     std::unordered_set<std::string> names_;
+    std::unordered_map<std::string, std::size_t> next_;  // by name: the number to be tried next
 };
 
 [[noreturn]] void fail_mesh(const std::string& path, const std::string& why);

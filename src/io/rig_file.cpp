@@ -113,18 +113,21 @@ void read_spread(const TableReader& probe, const FieldReader<Probe<D>>& fields, 
 
 template <int D>
 Probe<D> read_probe(const TableReader& table, const KnownNames& known) {
+    const auto kind =
+        static_cast<ProbeKind>(table.choice("kind", field_named(probe_fields<D>(), "kind").words));
     Probe<D> probe;
-    probe.kind = static_cast<ProbeKind>(table.choice("kind", field_named(probe_fields<D>(), "kind").words));
-    if (probe.kind == ProbeKind::shift) probe.along = Vec<D>::Unit(0);
-    const FieldReader<Probe<D>> fields(table, probe_fields<D>(), static_cast<std::size_t>(probe.kind), known,
-                                       D, probe);
+    const FieldReader<Probe<D>> fields(table, probe_fields<D>(), static_cast<std::size_t>(kind), known, D,
+                                       probe);
     fields.refuse_foreign([&](std::string_view key, std::uint32_t) {
-        return fmt::format("a {} has no {}, expected another kind or no '{}'", name_of(probe.kind), key, key);
+        return fmt::format("a {} has no {}, expected another kind or no '{}'", name_of(kind), key, key);
     });
-    if (probe.kind == ProbeKind::cast || probe.kind == ProbeKind::zone) probe.shape = read_shape<D>(table);
+    if (kind == ProbeKind::cast) probe.of_kind = LineProbe<D>{read_shape<D>(table)};
+    if (kind == ProbeKind::zone) probe.of_kind = ZoneProbe<D>{read_shape<D>(table)};
+    if (kind == ProbeKind::shift) probe.of_kind = ShiftProbe<D>{};
+    if (kind == ProbeKind::contact) probe.of_kind = ContactProbe{};
     fields.read_all_but({"shape", "reach", "spread"});
     read_reach<D>(table, fields);
-    if (table.has("spread")) read_spread<D>(table, fields, probe.spread);
+    if (table.has("spread")) read_spread<D>(table, fields, probe.line().spread);
     return probe;
 }
 

@@ -4,6 +4,8 @@
 #include <algorithm>
 
 #include "hollow_probe/geometry/cast.hpp"
+#include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/level/level_cast.hpp"
 #include "level/seams.hpp"
 
@@ -47,6 +49,7 @@ struct CastQuery {
     const RayFrame<D>* frame;  // of a ray, else null
     OneWay one_way;
     Faces faces;
+    double sunk;  // see LevelCast
 
     /// Takes a piece into account; returns how far it is worth to look on.
     double consider(std::uint32_t piece, double limit, BestHit<D>& best) const {
@@ -88,14 +91,29 @@ struct CastQuery {
         if (faces == Faces::front && level.pieces().is_facet(piece) &&
             is_back<D>(level.pieces().corners(piece), hit->normal))
             return false;
+        if (one_way == OneWay::as_body && level.is_one_way(piece) && !may_stand_on(piece, *hit)) return false;
         if (hit->began_inside) {
             if (passes_over<D>(if_inside, hit->normal, direction)) return false;
-            if (one_way == OneWay::as_body && level.is_one_way(piece)) return false;
         } else if (seams == Seams::passed && mover.radius == 0.0 && level.piece(piece).radius == 0.0) {
             hit = open_hit<D>(level, tree, layers, mover, start, direction, piece, *hit);
             if (!hit) return false;
         }
         return within<D>(angles, hit->normal, level.up());
+    }
+
+    /// Whether a body there would stand on a one-way solid: it has begun in none of the solid's pieces deeper
+    /// than it may have sunk, and does not move out of the one it has sunk into.
+    bool may_stand_on(std::uint32_t piece, const CastHit<D>& hit) const {
+        if (hit.began_inside && hit.normal.dot(direction) >= -tolerance::approaches) return false;
+        const Bounds<D> box = bounds_of(mover);
+        const double most = sunk + tolerance::of_measure(box.size().norm(), magnitude(level.bounds()));
+        if (hit.depth > most) return false;
+        bool deeper = false;
+        tree.overlapping(box.moved(start), layers, [&](std::uint32_t other) {
+            deeper = deeper || (level.solid_of(other) == level.solid_of(piece) &&
+                                separation<D>(mover, start, level.piece(other)).gap < -most);
+        });
+        return !deeper;
     }
 
     /// Whether the best hit, found regardless of seams and angles, counts.
@@ -161,7 +179,8 @@ CastQuery<D> query_of(const Level<D>& level, const BoundsTree<D>& tree, const Le
             request.seams,
             frame,
             request.one_way,
-            request.faces};
+            request.faces,
+            request.sunk};
 }
 
 /// Whether it is quicker to find the first hit of all and then ask whether it counts.
@@ -175,8 +194,9 @@ bool asks_later(const CastQuery<D>& query) {
 template <int D>
 CastQuery<D> hasty(const CastQuery<D>& query) {
     static constexpr AngleRange all;
-    return {query.level,     query.tree,   query.mover,     query.start, query.direction, all,
-            query.if_inside, query.layers, Seams::reported, query.frame, query.one_way,   query.faces};
+    return {query.level,   query.tree,      query.mover,  query.start,     query.direction,
+            all,           query.if_inside, query.layers, Seams::reported, query.frame,
+            query.one_way, query.faces,     query.sunk};
 }
 
 /// The best of all hits that `look(query, best)` passes to consider(). To tell whether a hit lies on a seam

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <map>
 
+#include "hollow_probe/geometry/tolerances.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -96,7 +98,7 @@ class CellBuilder {
 void add_cells(LevelBuilder<2>& builder, const std::string& name, const CellGrid& grid,
                const std::vector<CellKind>& kinds) {
     const Vec<2>& up = builder.up();
-    if (std::abs(up.y()) < 1.0 - 1e-12) {
+    if (std::abs(up.y()) < 1.0 - tolerance::direction) {
         throw InvalidInput("a grid of cells needs an up of [0, 1] or [0, -1]");
     }
     if (grid.columns == 0 || grid.rows == 0 || grid.columns > most_cells / grid.rows) {

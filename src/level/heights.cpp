@@ -3,6 +3,8 @@
 #include <Eigen/Geometry>
 #include <algorithm>
 
+#include "hollow_probe/geometry/tolerances.hpp"
+
 namespace hollow_probe {
 
 template <int D>
@@ -12,7 +14,7 @@ void add_heights(LevelBuilder<D>& builder, const std::string& name, const std::s
     std::array<Vec<D>, D - 1> across;
     int found = 0;
     for (int axis = 0; axis < D; ++axis) {
-        if (std::abs(up[axis]) > 1e-12) continue;
+        if (std::abs(up[axis]) > tolerance::direction) continue;
         if (found < D - 1) across[found] = Vec<D>::Unit(axis);
         ++found;
     }

@@ -6,6 +6,7 @@
 #include <unordered_map>
 
 #include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -101,7 +102,7 @@ class SolidInspector {
                 const Vec<3> u = p[1] - p[0];
                 const Vec<3> v = p[2] - p[0];
                 const double longest = std::max({u.norm(), v.norm(), (v - u).norm()});
-                flat = u.cross(v).norm() <= 1e-12 * longest * longest;
+                flat = u.cross(v).norm() <= tolerance::side * longest * longest;
             }
             if (flat) note(Oddity::zero_area, middle(facet));
         }
@@ -181,7 +182,7 @@ class SolidInspector {
     void find_gap_beside(const Side& side) {
         const std::uint32_t own = facets_[side.facet];
         const Vec<D> at = place_of(side);
-        const double noise = 1e-9 * (1.0 + magnitude(level_.bounds()));
+        const double noise = tolerance::accuracy * (1.0 + magnitude(level_.bounds()));
         const auto point = RoundedHull<D>::ball(at, 1.0).with_radius(0.0);
         Bounds<D> box;
         box.grow(at);
@@ -210,7 +211,7 @@ class SolidInspector {
     }
 
     void find_gaps_of_hull(std::uint32_t piece) {
-        const double noise = 1e-9 * (1.0 + magnitude(level_.bounds()));
+        const double noise = tolerance::accuracy * (1.0 + magnitude(level_.bounds()));
         const HullView<D> hull = level_.piece(piece);
         level_.tree().overlapping(bounds_of(hull).inflated(options_.gap_width), all_layers,
                                   [&](std::uint32_t other) {

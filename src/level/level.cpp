@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "hollow_probe/geometry/polygon.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 
@@ -367,7 +368,7 @@ Level<D> LevelBuilder<D>::build() {
 template <int D>
 Vec<D> level_heading(const Vec<D>& heading, const Vec<D>& up) {
     const Vec<D> level = heading - heading.dot(up) * up;
-    if (!heading.allFinite() || level.norm() <= 1e-9 * heading.norm() || heading.norm() == 0.0) {
+    if (!heading.allFinite() || level.norm() <= tolerance::angle * heading.norm() || heading.norm() == 0.0) {
         throw InvalidInput("heading has no direction across up: expected a vector not parallel to up");
     }
     return level.normalized();

@@ -31,6 +31,7 @@ PreparedCast<D>::PreparedCast(RoundedHull<D> shape, const LevelCast<D>& cast)
       if_inside(cast.if_inside),
       seams(cast.seams),
       one_way(cast.one_way),
+      sunk(cast.sunk),
       faces(cast.faces),
       is_ray(hollow_probe::is_ray(cast)),
       frame(cast.direction) {
@@ -49,6 +50,7 @@ void PreparedCast<D>::aim(const RoundedHull<D>& shape, const LevelCast<D>& cast)
     if_inside = cast.if_inside;
     seams = cast.seams;
     one_way = cast.one_way;
+    sunk = cast.sunk;
     faces = cast.faces;
     is_ray = hollow_probe::is_ray(cast);
     frame = RayFrame<D>(cast.direction);
@@ -127,7 +129,7 @@ bool first_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<con
     const CastQuery<D> query{
         level,        level.tree(),   cast.mover.view(), at + cast.start, cast.direction,
         angles,       cast.if_inside, cast.layers,       cast.seams,      cast.is_ray ? &cast.frame : nullptr,
-        cast.one_way, cast.faces};
+        cast.one_way, cast.faces,     cast.sunk};
     BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
         double limit = cast.reach;
         for_each_lane(gathered, lanes, cast.layers, [&](std::uint32_t piece) {

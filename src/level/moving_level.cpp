@@ -84,7 +84,8 @@ std::optional<LevelHit<D>> MovingLevel<D>::first_hit(const LevelCast<D>& cast,
     moving_.along(rest, [&](std::uint32_t number, double limit) {
         const Part& part = parts_[number];
         // Instead of the solid the cast moves, the other way.
-        CastQuery<D> relative = query;
+        CastQuery<D> relative =
+            query_of<D>(*level_, part.tree, cast, angles, is_ray(cast) ? &frame : nullptr);
         relative.start = cast.start - part.offset;
         relative.seams = Seams::reported;
         Sweep<D> own = sweep;

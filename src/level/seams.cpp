@@ -4,11 +4,10 @@
 #include <array>
 
 #include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
-
-constexpr double approaches = 1e-6;  // as for casts
 
 template <int D>
 struct Seam {
@@ -34,10 +33,10 @@ struct Seam {
     /// runs against them. Sides of surfaces come before their edges, `first` before all.
     template <class Try>
     bool try_normals(const Vec<D>& first, Try attempt) const {
-        const double touch = 10.0 * noise + 1e-9 * step;
+        const double touch = 10.0 * noise + tolerance::accuracy * step;
         bool done = false;
         const auto consider = [&](const Vec<D>& n) {
-            if (done || n.dot(direction) > -approaches || outside(n) < -touch) return;
+            if (done || n.dot(direction) > -tolerance::approaches || outside(n) < -touch) return;
             done = attempt(n);
         };
         if (!level.pieces().is_facet(piece)) consider(first);
@@ -116,7 +115,7 @@ std::optional<CastHit<D>> open_hit(const Level<D>& level, const BoundsTree<D>& t
     if (level.pieces().is_facet(piece)) {
         // The side of a surface is no seam.
         const Vec<D> side = facet_normals<D>(level.pieces().corners(piece)).at[0];
-        if (std::abs(side.dot(hit.normal)) > 1.0 - 1e-12) return hit;
+        if (std::abs(side.dot(hit.normal)) > 1.0 - tolerance::direction) return hit;
     }
     const Seam<D> seam{level, tree, layers, mover, start + hit.distance * direction, direction, piece, hit};
     CastHit<D> result = hit;

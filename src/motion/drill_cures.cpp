@@ -96,8 +96,9 @@ class Trial {
         if (setting_.table != "probe") return 0.0;
         for (std::size_t i = 0; i < rig_.probes.size(); ++i) {
             const Probe<D>& probe = rig_.probes[i];
-            if (probe.name == setting_.name)
-                return (changed.probes[i].from - probe.from).dot(probe.along.normalized());
+            const Vec<D>* const from = from_of(probe);
+            if (probe.name == setting_.name && from != nullptr)
+                return (*from_of(changed.probes[i]) - *from).dot(along_of(probe)->normalized());
         }
         return 0.0;
     }

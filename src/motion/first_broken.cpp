@@ -2,7 +2,10 @@
 
 #include <algorithm>
 #include <array>
+#include <deque>
+#include <map>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/truth/fit.hpp"
 #include "motion/playing.hpp"
 
@@ -76,13 +79,20 @@ class Beginnings {
                 open_.push_back(one.expectation);
         }
         before_ = {playing_.begin(), playing_.readings()};
-        const auto ticks = static_cast<std::size_t>(std::ceil(drill_.seconds * drill_.tick_rate - 1e-9));
+        const auto ticks =
+            static_cast<std::size_t>(std::ceil(drill_.seconds * drill_.tick_rate - tolerance::tick));
         for (std::size_t number = 0; number < ticks && !open_.empty(); ++number) {
             const TickRecord<D> tick = playing_.tick(number);
             now_ = {tick, playing_.readings()};
             note_air_jump();
+            number_ = number;
             std::erase_if(open_, [&](std::size_t expectation) { return began(expectation); });
             before_ = now_;
+        }
+        // What waited for truth to come, in vain.
+        playing_.finish();
+        for (const std::size_t expectation : open_) {
+            if (is_of_wrong_ticks(drill_.expectations[expectation])) tell_first_wrong(expectation);
         }
         std::sort(found_.begin(), found_.end(),
                   [](const FirstBroken& a, const FirstBroken& b) { return a.expectation < b.expectation; });
@@ -145,28 +155,41 @@ class Beginnings {
         return name;
     }
 
-    /// The first tick at which one is missed, or false.
+    /// Whether the first tick at which one is missed, or false, is known: what may yet be forgiven is counted
+    /// later only, and what is forgiven is no beginning.
     bool went_wrong(std::size_t number) {
         const Expectation& expected = drill_.expectations[number];
         const bool missed = expected.figure == "missed_ticks";
         const TickRecord<D>& tick = now_.tick;
-        // What is forgiven is no beginning. What may yet be forgiven is counted later only: there any will
-        // do.
-        const bool counts_at_once = rig_.intent.forgive.early <= 0.0;
         const SignalSet wrong = (tick.signals_on ^ tick.truths_on) & ~tick.undecided &
                                 (missed ? tick.truths_on : tick.signals_on);
+        const double early = rig_.intent.forgive.early;
+        const auto ticks = static_cast<std::size_t>(std::min(early / playing_.tick_seconds(), 1e6) + 2.0);
+        std::deque<Wrong>& wrongs = wrongs_[number];
+        while (!wrongs.empty() && wrongs.front().tick + ticks < number_) wrongs.pop_front();
         for (std::size_t i = 0; i < rig_.signals.size(); ++i) {
-            if (!wrong.has(i) || (!expected.signal.empty() && rig_.signals[i].name != expected.signal))
-                continue;
-            const SignalFigures& its = playing_.so_far().signals[i];
-            if (counts_at_once && (missed ? its.missed_ticks : its.false_ticks) == 0) continue;
+            if (!wrong.has(i) || !is_about(expected, i)) continue;
             FirstBroken first = here(number);
             first.signal = rig_.signals[i].name;
             first.signal_on = !missed;
             first.wrong = missed ? FirstBroken::Wrong::missed : FirstBroken::Wrong::falsely;
             blame_probe(now_, i, missed, !missed, first);
             if (missed) first.solid = missed_solid(i);
-            found_.push_back(std::move(first));
+            wrongs.push_back({number_, i, std::move(first)});
+        }
+        return tell_first_wrong(number);
+    }
+
+    [[nodiscard]] bool is_about(const Expectation& expected, std::size_t signal) const {
+        return expected.signal.empty() || rig_.signals[signal].name == expected.signal;
+    }
+
+    bool tell_first_wrong(std::size_t number) {
+        const bool missed = drill_.expectations[number].figure == "missed_ticks";
+        for (Wrong& wrong : wrongs_[number]) {
+            const SignalFigures& its = playing_.so_far().signals[wrong.signal];
+            if ((missed ? its.first_missed : its.first_false) != wrong.tick) continue;
+            found_.push_back(std::move(wrong.first));
             return true;
         }
         return false;
@@ -315,7 +338,15 @@ class Beginnings {
     std::vector<FirstBroken> found_;
     Read<D> before_;
     Read<D> now_;
-    std::optional<FirstBroken> air_jump_;  // the last since the body stood
+    /// A wrong tick that may turn out to be the first that counts.
+    struct Wrong {
+        std::size_t tick = 0;
+        std::size_t signal = 0;
+        FirstBroken first;
+    };
+    std::size_t number_ = 0;                           // of the tick
+    std::map<std::size_t, std::deque<Wrong>> wrongs_;  // by expectation, the latest
+    std::optional<FirstBroken> air_jump_;              // the last since the body stood
 };
 
 }  // namespace

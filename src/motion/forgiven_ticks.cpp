@@ -2,19 +2,23 @@
 
 #include <cmath>
 
+#include "hollow_probe/geometry/tolerances.hpp"
+
 namespace hollow_probe {
 
 ForgivenTicks::ForgivenTicks(const Forgiveness& forgive, double tick_seconds) {
     const auto ticks = [&](double seconds) {
-        return static_cast<std::size_t>(std::floor(seconds / tick_seconds + 1e-9));
+        return static_cast<std::size_t>(std::floor(seconds / tick_seconds + tolerance::tick));
     };
     late_ = ticks(forgive.late);
     early_ = ticks(forgive.early);
     after_take_off_ = forgive.after_take_off > 0.0 ? ticks(forgive.after_take_off) + 1 : 0;
 }
 
-void ForgivenTicks::count(bool on, SignalFigures& figures) {
-    ++(on ? figures.false_ticks : figures.missed_ticks);
+void ForgivenTicks::count(const Waiting& wrong, SignalFigures& figures) {
+    ++(wrong.on ? figures.false_ticks : figures.missed_ticks);
+    std::optional<std::size_t>& first = wrong.on ? figures.first_false : figures.first_missed;
+    if (!first) first = wrong.number;
 }
 
 void ForgivenTicks::take(const ToldTick& tick, SignalFigures& figures) {
@@ -22,7 +26,7 @@ void ForgivenTicks::take(const ToldTick& tick, SignalFigures& figures) {
     last_with_[tick.truth ? 1 : 0] = number_;
     // What was said of this truth before it came.
     while (!waiting_.empty() && waiting_.front().number + early_ < number_) {
-        count(waiting_.front().on, figures);
+        count(waiting_.front(), figures);
         waiting_.pop_front();
     }
     std::erase_if(waiting_, [&](const Waiting& wrong) {
@@ -42,14 +46,14 @@ void ForgivenTicks::take(const ToldTick& tick, SignalFigures& figures) {
         } else if (early_ > 0) {
             waiting_.push_back({number_, tick.on});
         } else {
-            count(tick.on, figures);
+            count({number_, tick.on}, figures);
         }
     }
     ++number_;
 }
 
 void ForgivenTicks::finish(SignalFigures& figures) {
-    for (const Waiting& wrong : waiting_) count(wrong.on, figures);
+    for (const Waiting& wrong : waiting_) count(wrong, figures);
     waiting_.clear();
 }
 

@@ -32,7 +32,7 @@ class ForgivenTicks {
         std::size_t number = 0;
         bool on = false;
     };
-    static void count(bool on, SignalFigures& figures);
+    static void count(const Waiting& wrong, SignalFigures& figures);
 
     std::size_t late_;
     std::size_t early_;

@@ -8,6 +8,7 @@
 #include <unordered_set>
 
 #include "geometry/parallel.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "motion/figure_table.hpp"
 #include "motion/hunt_archive.hpp"
 #include "motion/one_more.hpp"
@@ -201,7 +202,7 @@ class Hunting {
         own_ = drill_.cues;
         std::erase_if(own_, [&](const Cue<D>& cue) { return cue.at < options.kept_seconds; });
         lowest_ = lowest_of_all();
-        last_tick_ = static_cast<std::size_t>(std::ceil(drill_.seconds * drill_.tick_rate - 1e-9));
+        last_tick_ = static_cast<std::size_t>(std::ceil(drill_.seconds * drill_.tick_rate - tolerance::tick));
         may_end_early_ = std::all_of(drill_.expectations.begin(), drill_.expectations.end(),
                                      [](const Expectation& expectation) {
                                          return expectation.kind == Expectation::Kind::never_reaches ||
@@ -217,7 +218,7 @@ class Hunting {
             return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
         };
         const auto kept =
-            static_cast<std::size_t>(std::floor(options_.kept_seconds * drill_.tick_rate + 1e-9));
+            static_cast<std::size_t>(std::floor(options_.kept_seconds * drill_.tick_rate + tolerance::tick));
         root_ = std::make_shared<const Moment<D>>(runners_.local().moment_at(kept));
         // The drill itself before all others.
         try_all({{nullptr, own_, last_tick_, true}});

@@ -44,7 +44,8 @@ struct HuntChoices {
         for (const Cue<D>& cue : drill.cues) all.insert(cue.press);
         for (const Signal& signal : rig.signals) all.insert(signal.mute_after.event);
         for (const Probe<D>& probe : rig.probes) {
-            if (probe.kind == ProbeKind::zone && probe.keeps == Keeps::until_used) all.insert(probe.used_by);
+            if (probe.kind() == ProbeKind::zone && probe.zone().keeps == Keeps::until_used)
+                all.insert(probe.zone().used_by);
         }
         all.erase("");
         if (drill.motion.jump_speed == 0.0) all.erase("jump");

@@ -5,11 +5,13 @@
 #include <array>
 
 #include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
 
-constexpr double into = -1e-9;  // speeds along a normal, as parts of the speed, that lead into a plane
+constexpr double into =
+    -tolerance::angle;  // speeds along a normal, as parts of the speed, that lead into a plane
 
 template <int D>
 void rub(Vec<D>& velocity, double lost, double friction) {

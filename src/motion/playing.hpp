@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/rig/touched.hpp"
 #include "motion/body_mover.hpp"
 #include "motion/figure_keeper.hpp"
@@ -83,7 +84,8 @@ class Playing {
         DrillRecord<D> record;
         record.keys = inputs_.keys();
         record.start = begin();
-        const auto ticks = static_cast<std::size_t>(std::ceil(drill_.seconds / tick_seconds_ - 1e-9));
+        const auto ticks =
+            static_cast<std::size_t>(std::ceil(drill_.seconds / tick_seconds_ - tolerance::tick));
         if (options_.keep_ticks) record.ticks.reserve(ticks);
         record.moving = moving_solids();
         for (std::size_t number = 0; number < ticks; ++number) {
@@ -149,6 +151,8 @@ class Playing {
         actor_.aim();
     }
 
+    /// No further tick comes: what still waited to be forgiven is wrong.
+    void finish() { keeper_.finish(); }
     /// What came of it, if it ends after this tick.
     void conclude(const TickRecord<D>& last, DrillRecord<D>& record) {
         keeper_.finish();

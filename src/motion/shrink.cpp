@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "verify/roundest.hpp"
 
 namespace hollow_probe {
@@ -61,7 +62,7 @@ class Shrinking {
 
     /// Nothing after the tick that breaks it matters.
     bool cut_end() {
-        const double end = std::ceil(broken_.seconds * best_.tick_rate - 1e-6) * tick();
+        const double end = std::ceil(broken_.seconds * best_.tick_rate - tolerance::written_tick) * tick();
         return end < best_.seconds - 0.5 * tick() && take(until(end));
     }
 
@@ -108,7 +109,7 @@ class Shrinking {
             for (double part = 1.0;;) {
                 const double wait = best_.cues[i].at - (i == 0 ? 0.0 : best_.cues[i - 1].at);
                 double less = part * wait;
-                if (part < 1.0) less = std::floor(less * best_.tick_rate + 1e-6) * tick();
+                if (part < 1.0) less = std::floor(less * best_.tick_rate + tolerance::written_tick) * tick();
                 if (less < (part < 1.0 ? 0.5 * tick() : 1e-9)) break;
                 Drill<D> sooner = best_;
                 // By rounding a time may come out below 0.
@@ -155,7 +156,7 @@ class Shrinking {
     void round_times() {
         for (std::size_t i = 0; i < best_.cues.size(); ++i) {
             const double at = best_.cues[i].at;
-            const double tick_before = std::ceil(at * best_.tick_rate - 1e-6) - 1.0;
+            const double tick_before = std::ceil(at * best_.tick_rate - tolerance::written_tick) - 1.0;
             const double round = roundest_between(std::max(0.0, (tick_before + 0.01) * tick()), at);
             if (round == at || round > at || round < 0.0) continue;
             Drill<D> rounder = best_;

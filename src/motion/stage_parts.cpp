@@ -70,7 +70,7 @@ StageParts<D>::StageParts(const Level<D>& given_level, const Rig<D>& given_rig)
         value_probes.push_back(static_cast<std::size_t>(giving - rig.probes.begin()));
     }
     feels_contacts = std::any_of(rig.probes.begin(), rig.probes.end(),
-                                 [](const Probe<D>& probe) { return probe.kind == ProbeKind::contact; });
+                                 [](const Probe<D>& probe) { return probe.kind() == ProbeKind::contact; });
     if (level.has_paths()) shifting.emplace(level);
 }
 

@@ -36,99 +36,14 @@ namespace {
 template <int D>
 std::string kind_of_probe(const Rig<D>& rig, const std::string& name) {
     for (const Probe<D>& probe : rig.probes) {
-        if (probe.name == name) return std::string(name_of(probe.kind)) + " \"" + name + "\"";
+        if (probe.name == name) return std::string(name_of(probe.kind())) + " \"" + name + "\"";
     }
     return "the signal";
 }
 
-/// Why a contact is missed.
-std::string missed_reason(const CauseReport& cause, const std::string& who, Claim claim) {
-    const std::string by = plain(cause.by);
-    switch (cause.cause) {
-        case CauseKind::reach_short:
-            return who + " is too short by " + by;
-        case CauseKind::aimed_beside:
-            if (cause.parameter == "along") return who + " looks another way than the signal is about";
-            if (cause.parameter == "kind")
-                return who + " is but one line, and the body stands on the rim of its sole as well";
-            return who + " is aimed beside " + (claim == Claim::ground ? "the footing" : "it") +
-                   " by up to " + by;
-        case CauseKind::layer_unseen:
-            return who + " does not see its layer";
-        case CauseKind::starts_inside:
-            return who + " starts inside a solid" + (cause.by > 0.0 ? ", " + by + " too far forward" : "");
-        case CauseKind::angle_refused:
-            return who + " refuses its angle, by up to " + by + "°";
-        case CauseKind::first_hit_shadowed:
-            return who + " stops at a refused first hit that hides it";
-        case CauseKind::not_sensed:
-            return "it stops the body but no probe can meet it";
-        case CauseKind::combined_out:
-            return "its combination of probes says no though one senses it";
-        case CauseKind::gated_off:
-            return "another signal that it is gated by says no though its probes sense it";
-        case CauseKind::settling:
-            return "it has not held for long enough, by up to " + by + " s";
-        case CauseKind::muted:
-            return "an event still keeps it off, by up to " + by + " s";
-        case CauseKind::stepped_over:
-            return who + " looks only where the body would arrive, beyond what is in between";
-        default:
-            return "";
-    }
-}
-
-/// Why there is a false contact, or either.
-std::string other_reason(const CauseReport& cause, const std::string& who, Claim claim) {
-    const std::string by = plain(cause.by);
-    switch (cause.cause) {
-        case CauseKind::reach_long:
-            return who + " reaches too far, by up to " + by;
-        case CauseKind::wider_than_body:
-            return who + " feels up to " + by + " a side beyond what the body " +
-                   (claim == Claim::ground ? "can stand on" : "meets");
-        case CauseKind::layer_wrong:
-            return who + " sees a layer that does not stop the body";
-        case CauseKind::too_steep:
-            return who + " accepts what is steeper than footing, by up to " + by + "°";
-        case CauseKind::sensed_only:
-            return who + " meets what is there for probes alone and stops no body";
-        case CauseKind::combined_in:
-            return "one probe alone decides where all together would not";
-        case CauseKind::not_solid:
-            return who + " meets a volume where nothing solid is";
-        case CauseKind::own_body:
-            return who + " meets the body itself";
-        case CauseKind::held:
-            return cause.by > 0.0 ? "its grace keeps it on, by up to " + by + " s"
-                                  : who + " is kept on by its latch";
-        case CauseKind::edge_graze:
-            return who + " just brushes an edge, by up to " + by;
-        case CauseKind::one_way_side:
-            return who + " takes a one-way solid otherwise than the body meets it";
-        case CauseKind::stale:
-            return cause.probe.empty() ? "it is read before the move, a tick late"
-                                       : who + " keeps a flag that is out of date";
-        case CauseKind::back_face:
-            return who + " takes the back of a surface otherwise than the body does";
-        case CauseKind::other_probe:
-            return "another probe tells it better";
-        case CauseKind::too_coarse:
-            return "the lines of " + who + " are too far apart";
-        case CauseKind::not_mounted:
-            return cause.probe.empty() ? "no probe of it is mounted in this stance"
-                                       : who + " is not mounted in this stance";
-        case CauseKind::unexplained:
-            return "no change that was tried cures it, one alone or up to three";
-        default:
-            return "";
-    }
-}
-
 /// Why it is wrong, as the rest of a sentence.
 std::string reason(const CauseReport& cause, const std::string& who, Claim claim) {
-    const std::string missed = missed_reason(cause, who, claim);
-    return missed.empty() ? other_reason(cause, who, claim) : missed;
+    return reason_of(cause, who, plain(cause.by), claim);
 }
 
 std::string effect(const CauseReport& cause, std::size_t count) {

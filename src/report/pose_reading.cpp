@@ -45,7 +45,7 @@ double PoseReading<D>::end_of(std::size_t i, std::size_t line) const {
 template <int D>
 std::string PoseReading<D>::words(std::size_t i) const {
     const Probe<D>& probe = rig.probes[i];
-    std::string text = fmt::format("{} ({}): ", probe.name, name_of(probe.kind));
+    std::string text = fmt::format("{} ({}): ", probe.name, name_of(probe.kind()));
     const MountedProbe<D>& here = mounted.probes[i];
     if (!here.mounted) return text + "not mounted in this stance";
     if (!here.aimed) return text + "has no direction here";
@@ -69,7 +69,7 @@ std::string PoseReading<D>::words(std::size_t i) const {
     }
     if (here.lines.size() > 1)
         text += fmt::format(" ({} of {} lines on)", std::popcount(reading.lines_on), here.lines.size());
-    const char* const off = probe.kind == ProbeKind::zone ? "off" : "refused";
+    const char* const off = here.kind == ProbeKind::zone ? "off" : "refused";
     return text + fmt::format(", normal {}° from up: {}", plain(angle), reading.on ? "on" : off);
 }
 

@@ -133,17 +133,20 @@ std::vector<KeyText> keys_of(std::span<const Field<Owner>> fields, const Owner& 
 
 template <int D>
 std::vector<KeyText> keys_of(const Probe<D>& probe) {
-    Probe<D> standard;
-    standard.kind = probe.kind;
-    if (probe.kind == ProbeKind::shift) standard.along = Vec<D>::Unit(0);
-    return keys_of<Probe<D>>(probe_fields<D>(), probe, standard, static_cast<std::size_t>(probe.kind));
+    const Probe<D> standard = std::visit(
+        []<class Kind>(const Kind& kind) {
+            if constexpr (std::is_same_v<Kind, ZoneProbe<D>>)
+                return Probe<D>{.of_kind = ZoneProbe<D>{kind.shape}};
+            else
+                return Probe<D>{.of_kind = Kind{}};
+        },
+        probe.of_kind);
+    return keys_of<Probe<D>>(probe_fields<D>(), probe, standard, static_cast<std::size_t>(probe.kind()));
 }
 
 template <int D>
 std::string shape_text(const RoundedHull<D>& shape) {
-    Probe<D> probe;
-    probe.kind = ProbeKind::cast;
-    probe.shape = shape;
+    const Probe<D> probe{.of_kind = LineProbe<D>{shape}};
     for (const KeyText& key : keys_of<D>(probe)) {
         if (key.key == "shape") return key.text;
     }

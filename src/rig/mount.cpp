@@ -59,6 +59,7 @@ MountedRig<D>::MountedRig(const Rig<D>& rig, const LayerBits<D>& world, std::siz
     for (const Probe<D>& probe : rig.probes) {
         probes.emplace_back(probe, stance_.upright, SeenLayers{mask(probe.sees), {}}, own);
         probes.back().reads = probe.reads.value_or(rig.reads);
+        probes.back().sunk = rig.intent.touch;
         probes.back().mounted = probe.stances.empty() || std::find(probe.stances.begin(), probe.stances.end(),
                                                                    name) != probe.stances.end();
         probes.back().aim(Situation<D>{facing}, world.up);
@@ -163,7 +164,7 @@ void MountedRig<D>::mount_signals(const Rig<D>& rig, const std::vector<std::stri
     for (std::size_t i = 0; i < probes.size(); ++i) {
         if (probes[i].kind != ProbeKind::zone) continue;
         probes[i].zone = zone_count_++;
-        if (probes[i].keeps == Keeps::until_used) probes[i].used_by = event_bit(rig.probes[i].used_by);
+        if (probes[i].keeps == Keeps::until_used) probes[i].used_by = event_bit(rig.probes[i].zone().used_by);
     }
     Mounter<D> mounter(rig, layers, *this, order_);
     for (const Signal& signal : rig.signals) {

@@ -26,11 +26,27 @@ RoundedHull<D> shrunk(const RoundedHull<D>& shape, double inset) {
 }
 
 template <int D>
-RoundedHull<D> shape_of(const Probe<D>& probe, const RoundedHull<D>& stance) {
-    if (probe.kind == ProbeKind::shift) return shrunk<D>(stance, probe.inset);
-    if (probe.shape) return *probe.shape;
+RoundedHull<D> mounted_shape(const Probe<D>& probe, const RoundedHull<D>& stance) {
+    if (probe.kind() == ProbeKind::shift) return shrunk<D>(stance, probe.shift().inset);
+    if (const RoundedHull<D>* const shape = shape_of(probe)) return *shape;
     // A ray is the cast of a point: a ball without its radius.
     return RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+}
+
+/// What is aimed and looked along.
+template <int D>
+LineProbe<D> as_line(const Probe<D>& probe) {
+    if (probe.is_line()) return probe.line();
+    LineProbe<D> line;
+    if (const Vec<D>* const from = from_of(probe)) line.from = *from;
+    if (const Vec<D>* const along = along_of(probe)) line.along = *along;
+    if (const OneWay* const one_way = one_way_of(probe)) line.one_way = *one_way;
+    if (probe.kind() != ProbeKind::shift) return line;
+    line.aim = probe.shift().aim;
+    line.reach = probe.shift().reach;
+    line.reach_grounded = probe.shift().reach_grounded;
+    line.reach_per_speed = probe.shift().reach_per_speed;
+    return line;
 }
 
 }  // namespace
@@ -48,24 +64,27 @@ void TurnedShape<D>::put(RoundedHull<D>& result, const Mat<D>& frame) const {
 template <int D>
 MountedProbe<D>::MountedProbe(const Probe<D>& probe, const RoundedHull<D>& stance, SeenLayers seen,
                               LayerSet own)
-    : kind(probe.kind),
-      shape(shape_of<D>(probe, stance)),
-      accept{radians(probe.accept_least_degrees), radians(probe.accept_most_degrees)},
-      take(probe.take),
+    : kind(probe.kind()),
+      shape(mounted_shape<D>(probe, stance)),
       reads(probe.reads.value_or(Reads::after_move)),
-      faces(probe.faces),
-      if_inside(probe.if_inside),
-      one_way(probe.one_way),
-      keeps(probe.keeps),
-      match(probe.match),
-      side(probe.side),
-      side_within(radians(probe.side_within_degrees)),
-      least(probe.spread.least),
-      meets_own_body(!probe.ignores_body && (seen.always & own) != 0),
       probe_(probe),
+      line_(as_line<D>(probe)),
       turned_(shape),
       seen_(std::move(seen)) {
-    lines.reserve(static_cast<std::size_t>(probe.spread.line_count()));
+    accept = {radians(line_.accept_least_degrees), radians(line_.accept_most_degrees)};
+    take = line_.take;
+    faces = line_.faces;
+    if_inside = line_.if_inside;
+    one_way = line_.one_way;
+    least = line_.spread.least;
+    meets_own_body = !line_.ignores_body && (seen_.always & own) != 0;
+    lines.reserve(static_cast<std::size_t>(line_.spread.line_count()));
+    if (kind == ProbeKind::zone) keeps = probe.zone().keeps;
+    if (kind == ProbeKind::shift) axes_ = probe.shift().axes;
+    if (kind != ProbeKind::contact) return;
+    match = probe.contact().match;
+    side = probe.contact().side;
+    side_within = radians(probe.contact().within_degrees);
 }
 
 template <int D>
@@ -76,6 +95,7 @@ MountedProbe<D>::MountedProbe(const Probe<D>& probe, const Rig<D>& rig, const Le
                     level.speed_gates(probe.sees, rig.body.stances[stance].name)},
                    rig.body.layer.empty() ? 0 : level.mask_of({rig.body.layer}, Role::both)) {
     reads = probe.reads.value_or(rig.reads);
+    sunk = rig.intent.touch;
     const std::string& name = rig.body.stances[stance].name;
     mounted = probe.stances.empty() ||
               std::find(probe.stances.begin(), probe.stances.end(), name) != probe.stances.end();
@@ -88,21 +108,21 @@ void MountedProbe<D>::aim(const Situation<D>& situation, const Vec<D>& up) noexc
     turned_.put(shape, frame);
     const double speed = situation.velocity.norm();
     sees = seen_.at(speed);
-    reach = probe_.reach_grounded && situation.grounded ? *probe_.reach_grounded : probe_.reach;
-    reach += probe_.reach_per_speed * speed;
-    Vec<D> along = probe_.along;
-    if (probe_.aim != Aim::fixed) {
+    reach = line_.reach_grounded && situation.grounded ? *line_.reach_grounded : line_.reach;
+    reach += line_.reach_per_speed * speed;
+    Vec<D> along = line_.along;
+    if (line_.aim != Aim::fixed) {
         const Vec<D> wanted =
-            frame.transpose() * (probe_.aim == Aim::drive ? situation.drive : situation.velocity);
+            frame.transpose() * (line_.aim == Aim::drive ? situation.drive : situation.velocity);
         aimed = wanted.norm() > 0.0;
         along = aimed ? Vec<D>(wanted.normalized()) : Vec<D>(Vec<D>::Unit(0));
     }
     if (kind == ProbeKind::shift) {
         // The part of the displacement it makes; across up where all of it is along up there is none left.
-        if (probe_.axes == ShiftAxes::across_up) along[1] = 0.0;
-        if (probe_.axes == ShiftAxes::along_up) along = along[1] * Vec<D>::Unit(1);
+        if (axes_ == ShiftAxes::across_up) along[1] = 0.0;
+        if (axes_ == ShiftAxes::along_up) along = along[1] * Vec<D>::Unit(1);
     }
-    spread_lines<D>(probe_.spread, probe_.from, along, lines);
+    spread_lines<D>(line_.spread, line_.from, along, lines);
     for (ProbeLine<D>& line : lines) {
         line.from = frame * line.from;
         line.along = frame * line.along;
@@ -111,11 +131,11 @@ void MountedProbe<D>::aim(const Situation<D>& situation, const Vec<D>& up) noexc
 
 template <int D>
 bool MountedProbe<D>::aims_alike(const Situation<D>& a, const Situation<D>& b) const noexcept {
-    const bool by_speed = probe_.reach_per_speed != 0.0 || !seen_.at_speeds.empty();
+    const bool by_speed = line_.reach_per_speed != 0.0 || !seen_.at_speeds.empty();
     return a.heading == b.heading && (!by_speed || a.velocity == b.velocity) &&
-           (!probe_.reach_grounded || a.grounded == b.grounded) &&
-           (probe_.aim != Aim::drive || a.drive == b.drive) &&
-           (probe_.aim != Aim::velocity || a.velocity == b.velocity);
+           (!line_.reach_grounded || a.grounded == b.grounded) &&
+           (line_.aim != Aim::drive || a.drive == b.drive) &&
+           (line_.aim != Aim::velocity || a.velocity == b.velocity);
 }
 
 template <int D>
@@ -201,9 +221,9 @@ void MountedProbe<D>::read_zone(std::span<const LevelNeighbour<D>> found, std::s
 template <int D>
 bool MountedProbe<D>::is_of_side(const MoveContact<D>& contact, Side asked, const Vec<D>& up) const noexcept {
     const double from_up = angle_between<D>(contact.normal, up);
-    const Side is = from_up <= side_within + angle_slack                      ? Side::below
-                    : from_up >= std::numbers::pi - side_within - angle_slack ? Side::above
-                                                                              : Side::beside;
+    const Side is = from_up <= side_within + tolerance::angle                      ? Side::below
+                    : from_up >= std::numbers::pi - side_within - tolerance::angle ? Side::above
+                                                                                   : Side::beside;
     return is == asked;
 }
 

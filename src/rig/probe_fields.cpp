@@ -18,27 +18,41 @@ constexpr double most_counted = most_lines;
 
 /// A direction along an axis has a name.
 template <int D>
-FieldValue along_of(const Probe<D>& probe) {
-    if (probe.aim != Aim::fixed) return std::string(probe.aim == Aim::drive ? "drive" : "velocity");
+FieldValue along_value(const Probe<D>& probe) {
+    const Vec<D>* const along = along_of(probe);
+    if (along == nullptr) return {};
+    const Aim* const aim = aim_of(probe);
+    if (aim != nullptr && *aim != Aim::fixed) return std::string(*aim == Aim::drive ? "drive" : "velocity");
     static constexpr std::array<std::array<const char*, 2>, 3> names = {
         {{"forward", "backward"}, {"up", "down"}, {"right", "left"}}};
     for (int axis = 0; axis < D; ++axis) {
         for (std::size_t side = 0; side < 2; ++side) {
-            if (probe.along == (side == 0 ? 1.0 : -1.0) * Vec<D>::Unit(axis))
+            if (*along == (side == 0 ? 1.0 : -1.0) * Vec<D>::Unit(axis))
                 return std::string(names[static_cast<std::size_t>(axis)][side]);
         }
     }
-    return value_of<Vec<D>>(probe.along);
+    return value_of<Vec<D>>(*along);
+}
+
+/// Zones rest: they are never aimed.
+template <int D>
+void set_aim(Probe<D>& probe, Aim to) {
+    if (Aim* const aim = aim_of(probe)) {
+        *aim = to;
+    } else if (to != Aim::fixed) {
+        throw InvalidInput("a zone is not aimed by drive or velocity");
+    }
 }
 
 template <int D>
 void set_along(Probe<D>& probe, const FieldValue& value) {
+    Vec<D>& along = *along_of(probe);
     if (const auto* const numbers = std::get_if<std::vector<double>>(&value)) {
-        Vec<D> along;
-        assign(along, *numbers);
-        if (along.norm() == 0.0) throw InvalidInput("'along' has no length, expected a direction");
-        probe.aim = Aim::fixed;
-        probe.along = along.normalized();
+        Vec<D> given;
+        assign(given, *numbers);
+        if (given.norm() == 0.0) throw InvalidInput("'along' has no length, expected a direction");
+        set_aim<D>(probe, Aim::fixed);
+        along = given.normalized();
         return;
     }
     const std::string& word = std::get<std::string>(value);
@@ -53,14 +67,11 @@ void set_along(Probe<D>& probe, const FieldValue& value) {
         throw InvalidInput("'along' is \"" + word + "\", expected one of " + expected);
     }
     const auto number = static_cast<std::size_t>(found - known.begin());
-    probe.aim = number == 4 ? Aim::drive : number == 5 ? Aim::velocity : Aim::fixed;
-    if (probe.aim != Aim::fixed) {
-        probe.along = Vec<D>::Unit(0);
-        return;
-    }
-    const int axis = number < 2 ? 1 : number < 4 ? 0 : D - 1;
+    const bool is_aimed = number == 4 || number == 5;
+    set_aim<D>(probe, number == 4 ? Aim::drive : number == 5 ? Aim::velocity : Aim::fixed);
+    const int axis = is_aimed || number == 2 || number == 3 ? 0 : number < 2 ? 1 : D - 1;
     const bool negative = number == 0 || number == 3 || number == 6;
-    probe.along = (negative ? -1.0 : 1.0) * Vec<D>::Unit(axis);
+    along = (negative ? -1.0 : 1.0) * Vec<D>::Unit(axis);
 }
 
 /// The three ways in which a reach is written.
@@ -68,58 +79,123 @@ enum class ReachForm : std::uint8_t { plain, by_state, by_speed };
 
 template <int D>
 ReachForm form_of(const Probe<D>& probe) {
-    if (probe.reach_grounded) return ReachForm::by_state;
-    return probe.reach_per_speed != 0.0 ? ReachForm::by_speed : ReachForm::plain;
+    if (*reach_grounded_of(probe)) return ReachForm::by_state;
+    return *reach_per_speed_of(probe) != 0.0 ? ReachForm::by_speed : ReachForm::plain;
 }
 
 template <int D, ReachForm Form>
 constexpr Field<Probe<D>> reach_in(Field<Probe<D>> field) {
     field.get = [](const Probe<D>& probe) {
-        return form_of<D>(probe) == Form ? FieldValue(probe.reach) : FieldValue();
+        const double* const reach = reach_of(probe);
+        return reach != nullptr && form_of<D>(probe) == Form ? FieldValue(*reach) : FieldValue();
     };
-    field.set = [](Probe<D>& probe, const FieldValue& value) { assign(probe.reach, value); };
+    field.set = [](Probe<D>& probe, const FieldValue& value) { assign(*reach_of(probe), value); };
     return field;
 }
 
 template <int D>
-FieldValue per_speed_of(const Probe<D>& probe) {
-    return form_of<D>(probe) == ReachForm::by_speed ? FieldValue(probe.reach_per_speed) : FieldValue();
+constexpr Field<Probe<D>> grounded_reach(Field<Probe<D>> field) {
+    field.get = [](const Probe<D>& probe) {
+        const std::optional<double>* const reach = reach_grounded_of(probe);
+        return reach != nullptr ? value_of(*reach) : FieldValue();
+    };
+    field.set = [](Probe<D>& probe, const FieldValue& value) { assign(*reach_grounded_of(probe), value); };
+    return field;
+}
+
+template <int D>
+constexpr Field<Probe<D>> reach_by_speed(Field<Probe<D>> field) {
+    field.get = [](const Probe<D>& probe) {
+        const double* const by_speed = reach_per_speed_of(probe);
+        return by_speed != nullptr && form_of<D>(probe) == ReachForm::by_speed ? FieldValue(*by_speed)
+                                                                               : FieldValue();
+    };
+    field.set = [](Probe<D>& probe, const FieldValue& value) { assign(*reach_per_speed_of(probe), value); };
+    return field;
+}
+
+template <int D>
+constexpr Field<Probe<D>> started_from(Field<Probe<D>> field) {
+    field.get = [](const Probe<D>& probe) {
+        const Vec<D>* const from = from_of(probe);
+        return from != nullptr ? value_of(*from) : FieldValue();
+    };
+    field.set = [](Probe<D>& probe, const FieldValue& value) { assign(*from_of(probe), value); };
+    return field;
+}
+
+template <int D>
+constexpr Field<Probe<D>> told_of_one_ways(Field<Probe<D>> field) {
+    field.get = [](const Probe<D>& probe) {
+        const OneWay* const one_way = one_way_of(probe);
+        return one_way != nullptr ? value_of(*one_way) : FieldValue();
+    };
+    field.set = [](Probe<D>& probe, const FieldValue& value) { assign(*one_way_of(probe), value); };
+    return field;
+}
+
+/// A member of one kind alone, through pointers to members.
+template <class Kind, auto... Path, int D>
+constexpr Field<Probe<D>> of_kind(Field<Probe<D>> field) {
+    field.get = [](const Probe<D>& probe) {
+        const auto* const kind = std::get_if<Kind>(&probe.of_kind);
+        return kind != nullptr ? value_of(through<Path...>(*kind)) : FieldValue();
+    };
+    field.set = [](Probe<D>& probe, const FieldValue& value) {
+        assign(through<Path...>(std::get<Kind>(probe.of_kind)), value);
+    };
+    return field;
+}
+
+template <int D>
+FieldValue kind_of_probe(const Probe<D>& probe) {
+    return static_cast<std::int64_t>(probe.kind());
 }
 
 template <int D>
 FieldValue accept_of(const Probe<D>& probe) {
-    return std::vector<double>{probe.accept_least_degrees, probe.accept_most_degrees};
+    if (!probe.is_line()) return {};
+    return std::vector<double>{probe.line().accept_least_degrees, probe.line().accept_most_degrees};
 }
 
 template <int D>
 void set_accept(Probe<D>& probe, const FieldValue& value) {
     std::array<double, 2> angles{};
     assign(angles, value);
-    probe.accept_least_degrees = angles[0];
-    probe.accept_most_degrees = angles[1];
+    probe.line().accept_least_degrees = angles[0];
+    probe.line().accept_most_degrees = angles[1];
+}
+
+template <int D>
+bool is_used(const Probe<D>& probe) {
+    return probe.kind() == ProbeKind::zone && probe.zone().keeps == Keeps::until_used;
 }
 
 template <int D>
 FieldValue used_by_of(const Probe<D>& probe) {
-    return probe.keeps == Keeps::until_used ? FieldValue(probe.used_by) : FieldValue();
+    return is_used<D>(probe) ? FieldValue(probe.zone().used_by) : FieldValue();
 }
 
 template <int D>
 void set_used_by(Probe<D>& probe, const FieldValue& value) {
-    if (probe.keeps != Keeps::until_used) throw InvalidInput("'used_by' is for keeps = \"until_used\"");
-    probe.used_by = std::get<std::string>(value);
+    if (!is_used<D>(probe)) throw InvalidInput("'used_by' is for keeps = \"until_used\"");
+    probe.zone().used_by = std::get<std::string>(value);
 }
 
 /// `Set` makes the shape with the value from the shape as it is; none: it is read with others.
 template <int D, FieldValue (*Get)(const RoundedHull<D>&),
           RoundedHull<D> (*Set)(const RoundedHull<D>&, const FieldValue&) = nullptr>
 constexpr Field<Probe<D>> shaped(Field<Probe<D>> field) {
-    field.get = [](const Probe<D>& probe) { return probe.shape ? Get(*probe.shape) : FieldValue(); };
+    field.get = [](const Probe<D>& probe) {
+        const RoundedHull<D>* const shape = shape_of(probe);
+        return shape != nullptr ? Get(*shape) : FieldValue();
+    };
     if constexpr (Set != nullptr) {
         field.set = [](Probe<D>& probe, const FieldValue& value) {
-            const bool is_of_form = probe.shape && !std::holds_alternative<std::monostate>(Get(*probe.shape));
+            RoundedHull<D>* const shape = shape_of(probe);
+            const bool is_of_form = shape != nullptr && !std::holds_alternative<std::monostate>(Get(*shape));
             if (!is_of_form) throw InvalidInput("the probe has a shape of another kind");
-            probe.shape = Set(*probe.shape, value);
+            *shape = Set(*shape, value);
         };
     }
     return field;
@@ -161,16 +237,23 @@ RoundedHull<D> hull_of_radius(const RoundedHull<D>& shape, const FieldValue& val
     return shape.with_radius(std::get<double>(value));
 }
 
+/// None, of what cannot be spread.
+template <int D>
+const Spread& spread_of(const Probe<D>& probe) {
+    static const Spread none;
+    return probe.is_line() ? probe.line().spread : none;
+}
+
 /// A member of the spread, given where it is of that kind.
 template <int D, SpreadKind Kind, auto Member>
 constexpr Field<Probe<D>> spread_by(Field<Probe<D>> field) {
     field.kinds = rays_and_casts;
     field.get = [](const Probe<D>& probe) {
-        return probe.spread.kind == Kind ? value_of(probe.spread.*Member) : FieldValue();
+        return spread_of<D>(probe).kind == Kind ? value_of(spread_of<D>(probe).*Member) : FieldValue();
     };
     field.set = [](Probe<D>& probe, const FieldValue& value) {
-        probe.spread.kind = Kind;
-        assign(probe.spread.*Member, value);
+        probe.line().spread.kind = Kind;
+        assign(probe.line().spread.*Member, value);
     };
     return field;
 }
@@ -179,18 +262,20 @@ template <int D, SpreadKind Kind>
 constexpr Field<Probe<D>> spread_axis(Field<Probe<D>> field) {
     field.kinds = rays_and_casts;
     field.get = [](const Probe<D>& probe) {
-        if (probe.spread.kind != Kind || probe.spread.axis == SpreadAxis::standard) return FieldValue();
-        return FieldValue(static_cast<std::int64_t>(probe.spread.axis) - 1);
+        const Spread& spread = spread_of<D>(probe);
+        if (spread.kind != Kind || spread.axis == SpreadAxis::standard) return FieldValue();
+        return FieldValue(static_cast<std::int64_t>(spread.axis) - 1);
     };
     field.set = [](Probe<D>& probe, const FieldValue& value) {
-        probe.spread.axis = static_cast<SpreadAxis>(std::get<std::int64_t>(value) + 1);
+        probe.line().spread.axis = static_cast<SpreadAxis>(std::get<std::int64_t>(value) + 1);
     };
     return field;
 }
 
 template <int D>
 FieldValue least_of(const Probe<D>& probe) {
-    return probe.spread.least == 1 ? FieldValue() : value_of(probe.spread.least);
+    const int least = spread_of<D>(probe).least;
+    return least == 1 ? FieldValue() : value_of(least);
 }
 
 }  // namespace
@@ -198,17 +283,21 @@ FieldValue least_of(const Probe<D>& probe) {
 template <int D>
 std::span<const Field<Probe<D>>> probe_fields() {
     using P = Probe<D>;
+    using Line = LineProbe<D>;
+    using Zone = ZoneProbe<D>;
+    using Shift = ShiftProbe<D>;
     using enum FieldType;
     static constexpr std::array fields = {
         held_at<&P::name>(
             Field<P>{.key = "name", .type = text, .meaning = "The probe's name, given once in the rig"}),
-        held_at<&P::kind>(Field<P>{
-            .key = "kind",
-            .type = word,
-            .meaning = "\"ray\"; \"cast\", a shape swept along a line; \"zone\", a resident overlap volume; "
-                       "\"shift\", the stance placed where it is planned to be; \"contact\", what the last "
-                       "move touched",
-            .words = probe_kind_words}),
+        Field<P>{.key = "kind",
+                 .type = word,
+                 .meaning =
+                     "\"ray\"; \"cast\", a shape swept along a line; \"zone\", a resident overlap volume; "
+                     "\"shift\", the stance placed where it is planned to be; \"contact\", what the last "
+                     "move touched",
+                 .words = probe_kind_words,
+                 .get = kind_of_probe<D>},
         shaped<D, box_size_of<D>, box_of_size<D>>(
             Field<P>{.key = "shape.box.size",
                      .type = vector,
@@ -246,7 +335,7 @@ std::span<const Field<Probe<D>>> probe_fields() {
                      .meaning = "Rounds the hull: it grows by this much",
                      .limits = from_0,
                      .kinds = casts | zones}),
-        held_at<&P::from>(
+        started_from<D>(
             Field<P>{.key = "from",
                      .type = vector,
                      .unit = Unit::length,
@@ -261,7 +350,7 @@ std::span<const Field<Probe<D>>> probe_fields() {
                      "(where the player wants to go), \"velocity\", or a vector in body coordinates. Of a "
                      "zone: the end that cures move",
                  .kinds = rays_and_casts | zones | shifts,
-                 .get = along_of<D>,
+                 .get = along_value<D>,
                  .set = set_along<D>},
         reach_in<D, ReachForm::plain>(Field<P>{
             .key = "reach",
@@ -276,11 +365,11 @@ std::span<const Field<Probe<D>>> probe_fields() {
                                                .meaning = "How far the stance is moved",
                                                .limits = from_0,
                                                .kinds = shifts}),
-        held_at<&P::reach_grounded>(Field<P>{.key = "reach.grounded",
-                                             .unit = Unit::length,
-                                             .meaning = "… while the rig remembers ground",
-                                             .limits = above_0,
-                                             .kinds = rays_and_casts | shifts}),
+        grounded_reach<D>(Field<P>{.key = "reach.grounded",
+                                   .unit = Unit::length,
+                                   .meaning = "… while the rig remembers ground",
+                                   .limits = above_0,
+                                   .kinds = rays_and_casts | shifts}),
         reach_in<D, ReachForm::by_state>(Field<P>{.key = "reach.airborne",
                                                   .unit = Unit::length,
                                                   .meaning = "… while it does not",
@@ -291,13 +380,11 @@ std::span<const Field<Probe<D>>> probe_fields() {
                                                   .meaning = "… at rest",
                                                   .limits = from_0,
                                                   .kinds = rays_and_casts | shifts}),
-        Field<P>{.key = "reach.per_speed",
-                 .unit = Unit::seconds,
-                 .meaning = "… and what each unit of speed adds",
-                 .limits = above_0,
-                 .kinds = rays_and_casts | shifts,
-                 .get = per_speed_of<D>,
-                 .set = held_at<&P::reach_per_speed>(Field<P>{}).set},
+        reach_by_speed<D>(Field<P>{.key = "reach.per_speed",
+                                   .unit = Unit::seconds,
+                                   .meaning = "… and what each unit of speed adds",
+                                   .limits = above_0,
+                                   .kinds = rays_and_casts | shifts}),
         held_at<&P::sees>(Field<P>{
             .key = "sees", .type = names, .meaning = "The layers it can hit", .names = NamesOf::layers}),
         Field<P>{.key = "accept.angle",
@@ -311,14 +398,14 @@ std::span<const Field<Probe<D>>> probe_fields() {
                  .kinds = rays_and_casts,
                  .get = accept_of<D>,
                  .set = set_accept<D>},
-        held_at<&P::take>(Field<P>{
+        of_kind<Line, &Line::take>(Field<P>{
             .key = "take",
             .type = word,
             .standard = "\"first\"",
             .meaning = "\"first\": only the first hit is considered; \"all\": any hit that is accepted",
             .kinds = rays_and_casts,
             .words = take_words}),
-        held_at<&P::if_inside>(Field<P>{
+        of_kind<Line, &Line::if_inside>(Field<P>{
             .key = "if_inside",
             .type = word,
             .standard = "\"report\"",
@@ -383,21 +470,22 @@ std::span<const Field<Probe<D>>> probe_fields() {
                  .limits = {1.0, most_counted},
                  .kinds = rays_and_casts,
                  .get = least_of<D>,
-                 .set = held_at<&P::spread, &Spread::least>(Field<P>{}).set},
-        held_at<&P::one_way>(Field<P>{
+                 .set = of_kind<Line, &Line::spread, &Spread::least>(Field<P>{}).set},
+        told_of_one_ways<D>(Field<P>{
             .key = "one_way",
             .type = word,
             .standard = "\"as_body\"",
-            .meaning = "One-way solids: met \"as_body\", from their solid side only; \"always\"; \"never\"",
+            .meaning = "One-way solids: met \"as_body\", from their solid side only and not from within, deeper than `touch`; "
+                       "\"always\"; \"never\"",
             .kinds = rays_and_casts | zones | shifts,
             .words = one_way_words}),
-        held_at<&P::ignores_body>(
+        of_kind<Line, &Line::ignores_body>(
             Field<P>{.key = "ignores_body",
                      .type = flag,
                      .standard = "true",
                      .meaning = "Whether it passes over the body itself where it sees the body's own layer",
                      .kinds = rays_and_casts}),
-        held_at<&P::keeps>(
+        of_kind<Zone, &Zone::keeps>(
             Field<P>{.key = "keeps",
                      .type = word,
                      .standard = "\"set\"",
@@ -413,33 +501,34 @@ std::span<const Field<Probe<D>>> probe_fields() {
                  .kinds = zones,
                  .get = used_by_of<D>,
                  .set = set_used_by<D>},
-        held_at<&P::axes>(Field<P>{
+        of_kind<Shift, &Shift::axes>(Field<P>{
             .key = "axes",
             .type = word,
             .standard = "\"both\"",
             .meaning = "Shift: which part of the way it makes: \"both\", \"across_up\" or \"along_up\"",
             .kinds = shifts,
             .words = shift_axes_words}),
-        held_at<&P::inset>(Field<P>{.key = "inset",
-                                    .unit = Unit::length,
-                                    .standard = "0",
-                                    .meaning = "Shift: the stance is smaller by this much on every side",
-                                    .limits = from_0,
-                                    .kinds = shifts}),
-        held_at<&P::side>(Field<P>{.key = "side",
-                                   .type = word,
-                                   .standard = "required for contact",
-                                   .meaning = "\"below\", \"above\" or \"beside\"",
-                                   .kinds = contacts,
-                                   .words = side_words}),
-        held_at<&P::match>(Field<P>{
+        of_kind<Shift, &Shift::inset>(
+            Field<P>{.key = "inset",
+                     .unit = Unit::length,
+                     .standard = "0",
+                     .meaning = "Shift: the stance is smaller by this much on every side",
+                     .limits = from_0,
+                     .kinds = shifts}),
+        of_kind<ContactProbe, &ContactProbe::side>(Field<P>{.key = "side",
+                                                            .type = word,
+                                                            .standard = "required for contact",
+                                                            .meaning = "\"below\", \"above\" or \"beside\"",
+                                                            .kinds = contacts,
+                                                            .words = side_words}),
+        of_kind<ContactProbe, &ContactProbe::match>(Field<P>{
             .key = "match",
             .type = word,
             .standard = "\"includes\"",
             .meaning = "Contact: \"includes\", some contact is on that side; \"only\", and none on another",
             .kinds = contacts,
             .words = match_words}),
-        held_at<&P::side_within_degrees>(Field<P>{
+        of_kind<ContactProbe, &ContactProbe::within_degrees>(Field<P>{
             .key = "within",
             .unit = Unit::degrees,
             .standard = "45.0",
@@ -455,7 +544,7 @@ std::span<const Field<Probe<D>>> probe_fields() {
                        "contact",
             .kinds = rays_and_casts | zones | shifts,
             .words = reads_words}),
-        held_at<&P::faces>(
+        of_kind<Line, &Line::faces>(
             Field<P>{.key = "faces",
                      .type = word,
                      .standard = "\"both\"",

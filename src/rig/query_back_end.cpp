@@ -14,7 +14,13 @@ bool counts(const Level<D>& level, const LevelQuery<D>& query, std::uint32_t pie
     if (!level.faces(piece, query.moved.normalized())) return false;
     LevelQuery<D> before = query;
     before.at -= query.moved;
-    return neighbour<D>(level, before, piece).gap >= -least;
+    const double most = std::max(least, query.sunk);
+    bool deeper = false;
+    level.tree().overlapping(bounds_of(query.shape).moved(before.at), query.layers, [&](std::uint32_t other) {
+        deeper = deeper || (level.solid_of(other) == level.solid_of(piece) &&
+                            neighbour(level, before, other).gap < -most);
+    });
+    return !deeper;
 }
 
 }  // namespace

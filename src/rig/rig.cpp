@@ -5,6 +5,7 @@
 #include <functional>
 #include <set>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/rig/fields.hpp"
 #include "rig/probes_of.hpp"
 #include "rig/words.hpp"
@@ -42,10 +43,11 @@ void check(const Spread& spread, int dimensions, const Refuse& refuse) {
 /// Whether something is left of every stance.
 template <int D>
 void check_inset(const Probe<D>& probe, const Body<D>& body, const Refuse& refuse) {
-    if (probe.kind != ProbeKind::shift || probe.inset == 0.0) return;
+    if (probe.kind() != ProbeKind::shift || probe.shift().inset == 0.0) return;
+    const double inset = probe.shift().inset;
     for (const Stance<D>& stance : body.stances) {
-        if (probe.inset >= 0.5 * stance.shape.bounds().size().minCoeff() ||
-            (stance.shape.radius() > 0.0 && probe.inset >= stance.shape.radius()))
+        if (inset >= 0.5 * stance.shape.bounds().size().minCoeff() ||
+            (stance.shape.radius() > 0.0 && inset >= stance.shape.radius()))
             refuse("inset leaves nothing of stance '" + stance.name + "'");
     }
 }
@@ -55,17 +57,12 @@ void check(const Probe<D>& probe, const Rig<D>& rig) {
     const Refuse refuse = [&](const std::string& why) {
         throw InvalidInput("probe '" + probe.name + "': " + why);
     };
-    const bool needs_shape = probe.kind == ProbeKind::cast || probe.kind == ProbeKind::zone;
-    if (needs_shape != probe.shape.has_value()) {
-        refuse(needs_shape ? std::string("a ") + name_of(probe.kind) + " needs a shape"
-                           : std::string("a ") + name_of(probe.kind) + " must not have a shape");
-    }
-    if (!(std::abs(probe.along.norm() - 1.0) < 1e-9)) refuse("along is not of unit length");
-    if (const auto why = broken_limit(probe_fields<D>(), probe, static_cast<std::size_t>(probe.kind)))
+    const Vec<D>* const along = along_of(probe);
+    if (along != nullptr && !(std::abs(along->norm() - 1.0) < tolerance::angle))
+        refuse("along is not of unit length");
+    if (const auto why = broken_limit(probe_fields<D>(), probe, static_cast<std::size_t>(probe.kind())))
         refuse(*why);
-    const bool is_line = probe.kind == ProbeKind::ray || probe.kind == ProbeKind::cast;
-    if (!is_line && probe.spread.kind != SpreadKind::none) refuse("only rays and casts can be spread");
-    check(probe.spread, D, refuse);
+    if (probe.is_line()) check(probe.line().spread, D, refuse);
     check_inset<D>(probe, rig.body, refuse);
     for (const std::string& stance : probe.stances) {
         if (!has(rig.body.stances, stance)) refuse("there is no stance '" + stance + "'");
@@ -239,8 +236,10 @@ Toward toward_of(const Rig<D>& rig, const Signal& signal) {
     Toward toward = signal.toward.value_or(Toward::heading);
     if (signal.toward) return toward;
     any_probe_of<D>(rig, signal.members, [&](const Probe<D>& probe) {
-        if (probe.aim != Aim::fixed) toward = probe.aim == Aim::drive ? Toward::drive : Toward::velocity;
-        return probe.aim != Aim::fixed;
+        const Aim* const aim = aim_of(probe);
+        if (aim == nullptr || *aim == Aim::fixed) return false;
+        toward = *aim == Aim::drive ? Toward::drive : Toward::velocity;
+        return true;
     });
     return toward;
 }
@@ -248,7 +247,7 @@ Toward toward_of(const Rig<D>& rig, const Signal& signal) {
 template <int D>
 bool has_memory(const Rig<D>& rig) {
     const bool remembers = std::any_of(rig.probes.begin(), rig.probes.end(), [](const Probe<D>& probe) {
-        return (probe.kind == ProbeKind::zone && probe.keeps != Keeps::set) ||
+        return (probe.kind() == ProbeKind::zone && probe.zone().keeps != Keeps::set) ||
                probe.reads == Reads::before_move;
     });
     return remembers || rig.reads == Reads::before_move ||
@@ -257,6 +256,14 @@ bool has_memory(const Rig<D>& rig) {
            });
 }
 
+template <int D>
+ProbeKind Probe<D>::kind() const {
+    if (is_line()) return line().shape ? ProbeKind::cast : ProbeKind::ray;
+    return static_cast<ProbeKind>(of_kind.index() + 1);
+}
+
+template struct Probe<2>;
+template struct Probe<3>;
 template Toward toward_of<2>(const Rig<2>&, const Signal&);
 template Toward toward_of<3>(const Rig<3>&, const Signal&);
 template void check<2>(const Rig<2>&);

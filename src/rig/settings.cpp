@@ -169,7 +169,7 @@ std::vector<Setting<D>> settings_of(const Rig<D>& rig, const std::vector<std::st
     };
     for (std::size_t i = 0; i < rig.probes.size(); ++i) {
         const Probe<D>& probe = rig.probes[i];
-        add.template operator()<Probe<D>>(probe_fields<D>(), static_cast<std::size_t>(probe.kind), probe,
+        add.template operator()<Probe<D>>(probe_fields<D>(), static_cast<std::size_t>(probe.kind()), probe,
                                           "probe", probe.name,
                                           [i](Rig<D>& r) -> Probe<D>& { return r.probes[i]; });
     }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/level/level_query.hpp"
 
 namespace hollow_probe {
@@ -32,13 +33,13 @@ std::vector<MoveContact<D>> touched_by(const Level<D>& level, const MountedRig<D
     for (const auto& [side, direction] : sides) {
         LevelCast<D> cast{rig.body.view(), anchor, direction, touch, rig.meets};
         // Limits are inclusive, and what lies at one must not hang on rounding.
-        cast.reach = touch * (1.0 + 1e-9);
+        cast.reach = touch * (1.0 + tolerance::accuracy);
         cast.faces = rig.faces;
         cast.one_way = OneWay::always;  // told here: what the body has sunk into by touch it still stands on
         const std::size_t first = found.size();
         for (const LevelHit<D>& hit : all_hits<D>(level, cast)) {
             if (hit.began_inside && hit.depth > touch) continue;
-            if (hit.normal.dot(direction) >= -1e-6) continue;
+            if (hit.normal.dot(direction) >= -tolerance::approaches) continue;
             if (!stops<D>(level, {rig.body.view(), anchor, rig.meets}, direction, hit.piece, touch)) continue;
             found.push_back({hit.normal, hit.point, LayerSet{1} << hit.layer, hit.solid, hit.piece, side});
         }

@@ -90,7 +90,7 @@ class Families {
                 probe->name = part.name + (several ? ", " + stance.name : "");
                 if (several) probe->stances = {stance.name};
                 probe->sees = bare_.body.meets;
-                probe->faces = bare_.body.faces;
+                if (probe->is_line()) probe->line().faces = bare_.body.faces;
                 // Probes of other stances are not mounted: they say no to `all`.
                 auto& members = part.role == Role::none              ? signal.members.none
                                 : part.role == Role::all && !several ? signal.members.all
@@ -128,19 +128,16 @@ class Families {
     }
 
     static Probe<D> line(const Vec<D>& from, const Vec<D>& along, double reach, double least, double most) {
-        Probe<D> probe;
-        probe.from = from;
-        probe.along = along;
-        probe.reach = reach;
-        probe.accept_least_degrees = least;
-        probe.accept_most_degrees = most;
-        return probe;
+        return {.of_kind = LineProbe<D>{.from = from,
+                                        .along = along,
+                                        .reach = reach,
+                                        .accept_least_degrees = least,
+                                        .accept_most_degrees = most}};
     }
     static Probe<D> swept(Probe<D> probe, const RoundedHull<D>& shape) {
-        probe.kind = ProbeKind::cast;
-        probe.shape = shape;
-        probe.take = Take::all;
-        probe.if_inside = IfInside::against;
+        probe.line().shape = shape;
+        probe.line().take = Take::all;
+        probe.line().if_inside = IfInside::against;
         return probe;
     }
     [[nodiscard]] const Stance<D>& tallest() const {
@@ -167,9 +164,7 @@ class Families {
         add("three rays", "three rays " + way + ", as wide as the body", part,
             [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                 Probe<D> probe = *ray(body);
-                probe.spread.kind = SpreadKind::row;
-                probe.spread.count = 3;
-                probe.spread.width = 2.0 * body.half;
+                probe.line().spread = {SpreadKind::row, 3, 2.0 * body.half};
                 return probe;
             });
         add("ball", "a ball as round as the body's end, swept by touch", part,
@@ -197,10 +192,8 @@ class Families {
         add("three rays", "three rays ahead, one above the other", "chest",
             [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                 Probe<D> probe = *ray(body);
-                probe.spread.kind = SpreadKind::row;
-                probe.spread.count = 3;
-                probe.spread.width = 0.8 * body.height;
-                probe.spread.axis = SpreadAxis::up;
+                probe.line().spread = {SpreadKind::row, 3, 0.8 * body.height};
+                probe.line().spread.axis = SpreadAxis::up;
                 return probe;
             });
         add("upper body", "the body from the tallest step up, swept ahead", "chest",
@@ -249,12 +242,8 @@ class Families {
         constexpr double flush = 0.1;  // degrees
         const double speed = 2.5 * tallest().shape.bounds().high[1];
         const auto planned = [=](Probe<D> probe) {
-            if (intent.ahead_move > 0.0) {
-                probe.reach = intent.ahead_move;
-            } else {
-                probe.reach = 0.0;
-                probe.reach_per_speed = intent.ahead_move_seconds;
-            }
+            *reach_of(probe) = intent.ahead_move;
+            if (intent.ahead_move == 0.0) *reach_per_speed_of(probe) = intent.ahead_move_seconds;
             return probe;
         };
         add("ray", "a ray ahead from the middle, to where the move ends", "front",
@@ -267,11 +256,7 @@ class Families {
             });
         add("shift", "the body placed where the planned move ends", "front",
             [=](const Fitted<D>&) -> std::optional<Probe<D>> {
-                Probe<D> probe;
-                probe.kind = ProbeKind::shift;
-                probe.along = Vec<D>::Unit(0);
-                probe.inset = intent.touch;
-                return planned(probe);
+                return planned({.of_kind = ShiftProbe<D>{.inset = intent.touch}});
             });
     }
 
@@ -326,7 +311,7 @@ class Families {
                         swept(line(body.middle + bare_.intent.tallest_step * Vec<D>::Unit(1), Vec<D>::Unit(0),
                                    bare_.intent.ahead_step + tread(body), from_degrees, 180.0),
                               body.shape());
-                    probe.if_inside = IfInside::report;
+                    probe.line().if_inside = IfInside::report;
                     return probe;
                 }};
     }
@@ -340,7 +325,7 @@ class Families {
                          -Vec<D>::Unit(1), intent.tallest_step - intent.lowest_step + intent.touch, 0.0,
                          intent.steepest_footing_degrees),
                     body.shape());
-                probe.take = Take::first;
+                probe.line().take = Take::first;
                 return probe;
             }};
     }
@@ -391,7 +376,7 @@ class Families {
         const Part chest = {"face", Role::all, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                                 Probe<D> probe = swept(
                                     line(body.middle, ahead, intent.ahead_ledge, least, most), body.shape());
-                                probe.take = Take::first;
+                                probe.line().take = Take::first;
                                 return probe;
                             }};
         // The climber's back past the face, wherever within reach that is: half way on average.
@@ -411,18 +396,15 @@ class Families {
                                   line(standing.middle + (high + intent.touch) * up + over(body) * ahead, -up,
                                        high - low + 2.0 * intent.touch, 0.0, least),
                                   standing.shape());
-                              probe.take = Take::first;
+                              probe.line().take = Take::first;
                               return probe;
                           }};
-        const Part room = {"room there", Role::none,
-                           [=, this](const Fitted<D>& body) -> std::optional<Probe<D>> {
-                               const Fitted<D> standing(climber());
-                               Probe<D> probe;
-                               probe.kind = ProbeKind::zone;
-                               probe.from = standing.middle + (high + intent.touch) * up + over(body) * ahead;
-                               probe.shape = standing.shape();
-                               return probe;
-                           }};
+        const Part room = {
+            "room there", Role::none, [=, this](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                const Fitted<D> standing(climber());
+                const Vec<D> from = standing.middle + (high + intent.touch) * up + over(body) * ahead;
+                return Probe<D>{.of_kind = ZoneProbe<D>{standing.shape(), from}};
+            }};
         add("chest and a ray", "the body swept ahead, and a ray down beyond the face", {chest, top_ray});
         add("chest and climber",
             "the body swept ahead, and the stance that is to stand there lowered beyond the face",
@@ -451,13 +433,10 @@ class Families {
                 Vec<D> factors;
                 for (int axis = 0; axis < D; ++axis)
                     factors[axis] = std::max(0.1, 1.0 - 2.0 * touch / size[axis]);
-                Probe<D> probe;
-                probe.kind = ProbeKind::zone;
-                probe.from = body.middle;
                 const double radius = body.stance.shape.radius();
-                probe.shape = radius > touch ? body.shape().with_radius(radius - touch)
-                                             : body.shape().stretched(factors);
-                return probe;
+                const RoundedHull<D> smaller = radius > touch ? body.shape().with_radius(radius - touch)
+                                                              : body.shape().stretched(factors);
+                return Probe<D>{.of_kind = ZoneProbe<D>{smaller, body.middle}};
             },
             true);
     }
@@ -480,10 +459,10 @@ std::vector<std::string> tunable(const TriedFamily<D>& family) {
     std::vector<std::string> paths;
     for (const Probe<D>& probe : family.probes) {
         const std::string own = "probe." + probe.name + ".";
-        const bool is_line = probe.kind == ProbeKind::ray || probe.kind == ProbeKind::cast;
-        if (is_line) paths.push_back(own + (probe.reach_per_speed > 0.0 ? "reach.per_speed" : "reach"));
-        if (is_line && std::abs(probe.along[1]) > 0.5 && probe.from[0] != 0.0)
-            paths.push_back(own + "from[0]");
+        if (!probe.is_line()) continue;
+        const LineProbe<D>& line = probe.line();
+        paths.push_back(own + (line.reach_per_speed > 0.0 ? "reach.per_speed" : "reach"));
+        if (std::abs(line.along[1]) > 0.5 && line.from[0] != 0.0) paths.push_back(own + "from[0]");
     }
     return paths;
 }

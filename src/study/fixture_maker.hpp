@@ -5,6 +5,7 @@
 #include <cmath>
 #include <memory>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/study/fixture.hpp"
 #include "hollow_probe/truth/rest.hpp"
 
@@ -87,8 +88,9 @@ class FixtureMaker {
                 for (const double deep : {0.0, thick()}) corners.push_back(on + s * along - deep * n);
             }
         } else {
-            along = std::abs(n[1]) > 1.0 - 1e-12 ? Vec<D>(Vec<D>::Unit(0))
-                                                 : Vec<D>(Vec<D>::Unit(1).cross(n).normalized());
+            along = std::abs(n[1]) > 1.0 - tolerance::direction
+                        ? Vec<D>(Vec<D>::Unit(0))
+                        : Vec<D>(Vec<D>::Unit(1).cross(n).normalized());
             const Vec<D> across = along.cross(n);
             for (const double s : {-far(), far()}) {
                 for (const double t : {-far(), far()}) {
@@ -145,7 +147,7 @@ class FixtureMaker {
         anchor[1] = highest;
         for (const double rest : rests) {
             const double at = over[1] + rest;
-            if (at <= highest + 1e-9 * size_) anchor[1] = at;
+            if (at <= highest + tolerance::accuracy * size_) anchor[1] = at;
         }
         return anchor;
     }

@@ -18,8 +18,10 @@ constexpr std::size_t steps_in_motion = 24;
 
 template <int D>
 bool remembers(const Rig<D>& rig) {
-    return std::any_of(rig.probes.begin(), rig.probes.end(),
-                       [](const Probe<D>& probe) { return probe.reach_grounded.has_value(); });
+    return std::any_of(rig.probes.begin(), rig.probes.end(), [](const Probe<D>& probe) {
+        const std::optional<double>* const reach = reach_grounded_of(probe);
+        return reach != nullptr && reach->has_value();
+    });
 }
 
 bool claims_one_of(const Signal& signal, const std::vector<Claim>& claims) {

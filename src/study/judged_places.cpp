@@ -7,6 +7,7 @@
 #include "geometry/parallel.hpp"
 #include "hollow_probe/rig/differences.hpp"
 #include "hollow_probe/study/gauge.hpp"
+#include "verify/hearing.hpp"
 
 namespace hollow_probe {
 
@@ -28,7 +29,7 @@ template <int D>
 struct JudgedPlaces<D>::Changed {
     std::vector<MountedRig<D>> mounted;  // one a facing
     std::vector<std::size_t> probes;     // that are to be read anew
-    std::optional<Surveyed<D>> whole;    // of rigs that remember
+    std::optional<Planned<D>> whole;     // of rigs that remember
 };
 
 template <int D>
@@ -36,7 +37,7 @@ JudgedPlaces<D>::JudgedPlaces(const Level<D>& level, const Rig<D>& rig, const Su
                               KeptTruths<D>& kept, double held_part, double severity_weight)
     : level_(level),
       rig_(rig),
-      surveyed_(level, rig, options, kept),
+      planned_(level, rig, options, kept),
       options_(options),
       kept_(kept),
       judged_(SignalSet::below(rig.signals.size()) & ~helpers_of<D>(rig)),
@@ -47,7 +48,7 @@ JudgedPlaces<D>::JudgedPlaces(const Level<D>& level, const Rig<D>& rig, const Su
     for (int axis = 0; axis < D; ++axis) {
         if (std::abs(level.up()[axis]) < 0.5) longest = std::max(longest, level.bounds().size()[axis]);
     }
-    stretch_ = std::max(longest, surveyed_.body_size) /
+    stretch_ = std::max(longest, planned_.body_size) /
                (2.0 * static_cast<double>(std::max<std::size_t>(held_one_in_, 1)));
 }
 
@@ -97,7 +98,7 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
         concerned_ += weight * pose.measure * concerned.count();
     }
     if (severity_weight_ > 0.0) {
-        const NearestOther<D> nearest(survey.poses, surveyed_.grid.axes, 4.0 * survey.spacing);
+        const NearestOther<D> nearest(survey.poses, planned_.grid.axes, 4.0 * survey.spacing);
         const std::size_t signals = rig_.signals.size();
         weights_.resize(intervals_.size() * signals, 1.0F);
         for_each_index(intervals_.size() - first, [&](std::size_t i) {
@@ -108,14 +109,14 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
             }
         });
     }
-    if (surveyed_.ticks_before > 0) return;
+    if (planned_.ticks_before > 0) return;
     for (std::size_t i = first; i < intervals_.size(); ++i) {
         Interval& interval = intervals_[i];
         const double low = -static_cast<double>(interval.pose.down);
         const double length = static_cast<double>(interval.pose.up) - low;
         const double inset = std::min(0.125 * length, 1e-3 * rig_.intent.touch);
         const double tall =
-            rig_.body.stances[surveyed_.facings[interval.pose.facing].stance].shape.bounds().size()[1];
+            rig_.body.stances[planned_.facings[interval.pose.facing].stance].shape.bounds().size()[1];
         const int between = std::clamp(static_cast<int>(length / (0.5 * tall)) + 1, 1, 6);
         interval.first_look = looks_.size();
         for (int k = 0; k <= between; ++k) {
@@ -129,7 +130,8 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
         for (std::size_t k = 0; k < interval.looks; ++k) {
             Look& look = looks_[interval.first_look + k];
             look.probes_on =
-                surveyed_.hear(surveyed_.mounted[interval.pose.facing], at(interval, look.height)).probes_on;
+                hear<D>(planned_, planned_.mounted[interval.pose.facing], at(interval, look.height))
+                    .probes_on;
         }
     });
 }
@@ -138,14 +140,14 @@ template <int D>
 double JudgedPlaces<D>::weight_of(const NearestOther<D>& nearest, const SurveyPose<D>& pose,
                                   std::size_t signal) const {
     constexpr double most_sizes = 3.0;
-    const double most = most_sizes * surveyed_.body_size;
+    const double most = most_sizes * planned_.body_size;
     const double far = std::min(nearest.distance(pose, signal, pose.anchor, most), most);
-    return 1.0 + severity_weight_ * far / surveyed_.body_size;
+    return 1.0 + severity_weight_ * far / planned_.body_size;
 }
 
 template <int D>
 PlacesScore JudgedPlaces<D>::weighed_in(const Survey<D>& survey) const {
-    const NearestOther<D> nearest(survey.poses, surveyed_.grid.axes, 4.0 * survey.spacing);
+    const NearestOther<D> nearest(survey.poses, planned_.grid.axes, 4.0 * survey.spacing);
     std::vector<PlacesScore> scores(survey.poses.size());
     for_each_index(scores.size(), [&](std::size_t i) {
         const SurveyPose<D>& pose = survey.poses[i];
@@ -173,14 +175,14 @@ double JudgedPlaces<D>::effort(const Rig<D>& changed) const {
     std::size_t count = 0;
     for (std::size_t i = 0; i < intervals_.size(); i += step, ++count) {
         const SurveyPose<D>& at = intervals_[i].pose;
-        const auto situation = surveyed_.situation(at.facing);
+        const auto situation = planned_.situation(at.facing);
         Pose<D> pose;
         pose.anchor = at.anchor;
         pose.heading = situation.heading;
         pose.velocity = situation.velocity;
         pose.drive = situation.drive;
-        pose.stance = surveyed_.facings[at.facing].stance;
-        const SheetCost cost = cost_of<D>(changed, surveyed_.level_of(at.facing), pose);
+        pose.stance = planned_.facings[at.facing].stance;
+        const SheetCost cost = cost_of<D>(changed, planned_.level_of(at.facing), pose);
         sum += static_cast<double>(cost.casts + cost.overlaps + cost.pieces);
     }
     return sum / static_cast<double>(count);
@@ -223,9 +225,9 @@ class JudgedPlaces<D>::Judging {
 
     PlacesScore run() {
         if (changed_.whole) {
-            const Surveyed<D>& whole = *changed_.whole;
+            const Planned<D>& whole = *changed_.whole;
             const MountedRig<D>& heard = whole.mounted[interval_.pose.facing];
-            add(whole.hear(heard, interval_.pose).signals_on, interval_.pose.measure);
+            add(hear<D>(whole, heard, interval_.pose).signals_on, interval_.pose.measure);
             return score_;
         }
         const Look* look = &p_.looks_[interval_.first_look];
@@ -289,17 +291,17 @@ class JudgedPlaces<D>::Judging {
     /// What the changed rig says at a height; `known` is what the rig as it is reads there.
     [[nodiscard]] SignalSet said(double height, const ReadingSet* known) const {
         const std::size_t facing = interval_.pose.facing;
-        const Level<D>& level = p_.surveyed_.level_of(facing);
+        const Level<D>& level = p_.planned_.level_of(facing);
         const Vec<D> anchor = interval_.pose.anchor + height * p_.level_.up();
         std::vector<MoveContact<D>> contacts;
         const auto feels = [&](std::size_t i) { return rig().probes[i].kind == ProbeKind::contact; };
         if (known == nullptr) {
-            if (p_.surveyed_.feels_contacts) contacts = p_.surveyed_.contacts(rig(), facing, anchor);
+            if (p_.planned_.feels_contacts) contacts = contacts_at<D>(p_.planned_, rig(), facing, anchor);
             return rig().signals_on(rig().probes_on(level, anchor, {}, contacts));
         }
         ReadingSet on = *known;
         if (std::any_of(changed_.probes.begin(), changed_.probes.end(), feels))
-            contacts = p_.surveyed_.contacts(rig(), facing, anchor);
+            contacts = contacts_at<D>(p_.planned_, rig(), facing, anchor);
         for (const std::size_t i : changed_.probes) {
             on &= ~rig().bits_about(i);
             if (!rig().probes[i].mounted || !rig().probes[i].aimed) continue;
@@ -330,11 +332,11 @@ class JudgedPlaces<D>::Judging {
 template <int D>
 PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
     Changed changed;
-    const bool remembers = surveyed_.ticks_before > 0 || has_memory<D>(rig) || has_memory<D>(rig_);
+    const bool remembers = planned_.ticks_before > 0 || has_memory<D>(rig) || has_memory<D>(rig_);
     if (remembers) {
         changed.whole.emplace(level_, rig, options_, kept_);
         // In other states nothing is known of it.
-        if (changed.whole->facings.size() != surveyed_.facings.size()) return {infinity, infinity};
+        if (changed.whole->facings.size() != planned_.facings.size()) return {infinity, infinity};
     } else {
         std::vector<bool> anew(rig.probes.size());
         for (const FieldChange& change : differences<D>(rig_, rig)) {
@@ -352,9 +354,9 @@ PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
         for (std::size_t i = 0; i < anew.size(); ++i) {
             if (anew[i]) changed.probes.push_back(i);
         }
-        for (std::size_t facing = 0; facing < surveyed_.facings.size(); ++facing)
-            changed.mounted.emplace_back(rig, level_, surveyed_.facings[facing].stance,
-                                         surveyed_.situation(facing));
+        for (std::size_t facing = 0; facing < planned_.facings.size(); ++facing)
+            changed.mounted.emplace_back(rig, level_, planned_.facings[facing].stance,
+                                         planned_.situation(facing));
     }
     constexpr std::size_t at_once = 128;
     std::vector<PlacesScore> parts((intervals_.size() + at_once - 1) / at_once);

@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "verify/nearest_other.hpp"
-#include "verify/surveyed.hpp"
+#include "verify/planned.hpp"
 
 namespace hollow_probe {
 
@@ -75,7 +75,7 @@ class JudgedPlaces {
 
     const Level<D>& level_;
     const Rig<D>& rig_;
-    Surveyed<D> surveyed_;
+    Planned<D> planned_;
     SurveyOptions options_;
     KeptTruths<D>& kept_;
     SignalSet judged_;

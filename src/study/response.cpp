@@ -61,7 +61,7 @@ Look look_at(const Rig<D>& rig, const FixtureScene<D>& scene) {
     const Situation<D> situation = situation_of<D>(scene.pose);
     const MountedRig<D> mounted(rig, scene.level, scene.pose.stance, situation);
     const bool feels = std::any_of(rig.probes.begin(), rig.probes.end(),
-                                   [](const Probe<D>& probe) { return probe.kind == ProbeKind::contact; });
+                                   [](const Probe<D>& probe) { return probe.kind() == ProbeKind::contact; });
     std::vector<MoveContact<D>> contacts;
     if (feels) contacts = touched_by<D>(scene.level, mounted, scene.pose.anchor, rig.intent.touch);
     Known<D> known;

@@ -1,13 +1,14 @@
 #include "hollow_probe/truth/contact.hpp"
 
 #include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 
 template <int D>
 Noise noise_of(const HullView<D>& body, const Level<D>& level) {
     Noise noise;
-    noise.distance = 1e-9 * bounds_of(body).size().norm() + 1e-12 * magnitude(level.bounds());
+    noise.distance = tolerance::of_measure(bounds_of(body).size().norm(), magnitude(level.bounds()));
     return noise;
 }
 
@@ -18,7 +19,7 @@ template <int D>
 bool from_behind(const Level<D>& level, std::uint32_t piece, const Vec<D>& normal) {
     const HullView<D> target = level.piece(piece);
     if (!target.normals.empty()) return false;  // it has an inside
-    return facet_normals<D>(target.points.data()).at[0].dot(normal) < -1e-9;
+    return facet_normals<D>(target.points.data()).at[0].dot(normal) < -tolerance::angle;
 }
 
 /// How a body that touches a piece within rounding lies to it, seen from a hair before; nothing where it
@@ -37,14 +38,13 @@ template <int D>
 std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
                                    double touch, const Level<D>& level, std::uint32_t piece) {
     constexpr int most_rounds = 100;
-    constexpr double approaches = 1e-6;
     if (!level.faces(piece, direction)) return std::nullopt;
     const HullView<D> target = level.piece(piece);
     const double size = bounds_of(body.shape).size().norm();
-    const double slack = 1e-12 * size + 1e-15 * magnitude(level.bounds());
+    const double slack = tolerance::of_root(size, magnitude(level.bounds()));
     Separation<D> now = separation<D>(body.shape, body.anchor, target);
     const auto counts = [&](const Vec<D>& normal) {
-        return normal.dot(direction) < -approaches &&
+        return normal.dot(direction) < -tolerance::approaches &&
                !(body.front_faces && from_behind<D>(level, piece, normal));
     };
     if (now.gap <= slack) {
@@ -111,7 +111,7 @@ double deepest_overlap(const Level<D>& level, const PlacedBody<D>& body, const V
     double depth_left = depth_at(left);
     double depth_right = depth_at(right);
     double deepest = std::max({depth_at(from), depth_at(to), depth_left, depth_right});
-    for (int round = 0; round < most_rounds && high - low > 1e-9 * (to - from); ++round) {
+    for (int round = 0; round < most_rounds && high - low > tolerance::accuracy * (to - from); ++round) {
         if (depth_left < depth_right) {
             low = left;
             left = right;

@@ -1,4 +1,5 @@
 #include "hollow_probe/truth/doubt.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -26,7 +27,8 @@ bool in_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& questi
     here.known = nullptr;
     const bool now = on(here, intent);
     const double size = level.bounds().size().norm();
-    const double shift = std::max(1e-9 * size, 2.0 * noise_of(question.body.shape, level).distance);
+    const double shift =
+        std::max(tolerance::accuracy * size, 2.0 * noise_of(question.body.shape, level).distance);
     // Along every axis and diagonal.
     constexpr int directions = D == 2 ? 9 : 27;
     for (int code = 0; code < directions; ++code) {

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "truth/ahead.hpp"
 #include "truth/landing.hpp"
@@ -22,10 +23,11 @@ Vec<D> footing_normal(const Level<D>& level, const Contact<D>& contact, const In
     const HullView<D> piece = level.piece(contact.piece);
     Vec<D> flattest = contact.normal;
     if (piece.radius > 0.0) return flattest;
-    double most = std::cos(radians(intent.steepest_footing_degrees)) - 1e-9;
+    double most = std::cos(radians(intent.steepest_footing_degrees)) - tolerance::angle;
     for_each_normal(piece, [&](const Vec<D>& n) {
         const double spare = extent_along(piece, n)[1] - n.dot(contact.point);
-        if (n.dot(level.up()) <= most || std::abs(spare) > 1e-9 * (1.0 + contact.point.norm())) return;
+        if (n.dot(level.up()) <= most || std::abs(spare) > tolerance::accuracy * (1.0 + contact.point.norm()))
+            return;
         most = n.dot(level.up());
         flattest = n;
     });
@@ -53,7 +55,7 @@ class Search {
         const double beside = ahead.body.shape.radius + beyond;
         back_ = back + ahead.heading.dot(ahead.body.anchor) - beside;
         front_ = front + ahead.heading.dot(ahead.body.anchor) + beside;
-        resolution_ = 1e-9 * bounds_of(ahead.body.shape).size().norm();
+        resolution_ = tolerance::accuracy * bounds_of(ahead.body.shape).size().norm();
     }
 
     struct Gap {
@@ -105,10 +107,10 @@ class Search {
         const HullView<D> hull = ahead_.level.piece(piece);
         const auto [from, to] = extent_along(hull, ahead_.heading);
         bool steep = hull.radius > 0.0;
-        const double flat = std::cos(radians(ahead_.intent.steepest_footing_degrees)) - 1e-9;
+        const double flat = std::cos(radians(ahead_.intent.steepest_footing_degrees)) - tolerance::angle;
         for_each_normal(hull, [&](const Vec<D>& n) {
             const double upwards = n.dot(ahead_.level.up());
-            steep = steep || (upwards > 1e-6 && upwards < flat);
+            steep = steep || (upwards > tolerance::approaches && upwards < flat);
         });
         pieces_.push_back({piece, from - hull.radius, to + hull.radius, steep});
         any_steep_ = any_steep_ || steep;
@@ -210,7 +212,8 @@ class Search {
     /// Whether a normal is that of a side, not of an edge or corner.
     static bool is_side(const HullView<D>& hull, const Vec<D>& normal) {
         bool side = hull.radius > 0.0;
-        for_each_normal(hull, [&](const Vec<D>& n) { side = side || n.dot(normal) > 1.0 - 1e-12; });
+        for_each_normal(hull,
+                        [&](const Vec<D>& n) { side = side || n.dot(normal) > 1.0 - tolerance::direction; });
         return side;
     }
 

@@ -1,6 +1,7 @@
 #include "hollow_probe/truth/ground.hpp"
 
 #include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 
@@ -58,8 +59,10 @@ ClipTruth<D> clip(const Level<D>& level, const PlacedBody<D>& body, const Intent
         if (body.front_faces && hull.normals.empty() &&
             facet_normals<D>(hull.points.data()).at[0].dot(now.normal) < 0.0)
             return;  // it comes from behind
-        truth.lifted = truth.lifted || (now.gap < -noise.distance && now.normal.dot(level.up()) > 1e-6);
-        truth.lowered = truth.lowered || (now.gap < -noise.distance && now.normal.dot(level.up()) < -1e-6);
+        truth.lifted =
+            truth.lifted || (now.gap < -noise.distance && now.normal.dot(level.up()) > tolerance::approaches);
+        truth.lowered = truth.lowered ||
+                        (now.gap < -noise.distance && now.normal.dot(level.up()) < -tolerance::approaches);
         const bool deeper =
             -now.gap > truth.depth || (-now.gap == truth.depth && truth.piece && piece < *truth.piece);
         if (!deeper) return;

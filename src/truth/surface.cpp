@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "truth/shadow.hpp"
 
 namespace hollow_probe {
@@ -46,7 +47,7 @@ template <int D>
 bool with_side_of_facet(const HullView<D>& piece, const Vec<D>& normal) {
     if (!piece.normals.empty()) return false;
     const Vec<D> side = facet_normals<D>(piece.points.data()).at[0];
-    return std::abs(side.dot(normal)) > 1.0 - 1e-12;
+    return std::abs(side.dot(normal)) > 1.0 - tolerance::direction;
 }
 
 /// From where to where along a line points lie.

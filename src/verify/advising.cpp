@@ -22,9 +22,9 @@ constexpr double alike = 0.99;
 template <int D>
 class Advising {
   public:
-    Advising(const Surveyed<D>& surveyed, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
+    Advising(const Planned<D>& planned, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
              const std::vector<std::vector<std::size_t>>& members, Explained<D>& result)
-        : s_(surveyed), wrongs_(wrongs), members_(members), result_(result), trials_(surveyed, samples) {}
+        : s_(planned), wrongs_(wrongs), members_(members), result_(result), trials_(planned, samples) {}
 
     void run() {
         for (std::size_t finding = 0; finding < members_.size(); ++finding) gather(finding);
@@ -183,7 +183,7 @@ class Advising {
         if (tried.gain > report.gain || (report.gain <= 0.0 && tried.cures > report.cures)) report = tried;
     }
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     const std::vector<Wrong<D>>& wrongs_;
     const std::vector<std::vector<std::size_t>>& members_;
     Explained<D>& result_;
@@ -196,14 +196,14 @@ class Advising {
 }  // namespace
 
 template <int D>
-void advise(const Surveyed<D>& surveyed, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
+void advise(const Planned<D>& planned, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
             const std::vector<std::vector<std::size_t>>& members, Explained<D>& result) {
-    Advising<D>(surveyed, samples, wrongs, members, result).run();
+    Advising<D>(planned, samples, wrongs, members, result).run();
 }
 
-template void advise<2>(const Surveyed<2>&, const Samples<2>&, const std::vector<Wrong<2>>&,
+template void advise<2>(const Planned<2>&, const Samples<2>&, const std::vector<Wrong<2>>&,
                         const std::vector<std::vector<std::size_t>>&, Explained<2>&);
-template void advise<3>(const Surveyed<3>&, const Samples<3>&, const std::vector<Wrong<3>>&,
+template void advise<3>(const Planned<3>&, const Samples<3>&, const std::vector<Wrong<3>>&,
                         const std::vector<std::vector<std::size_t>>&, Explained<3>&);
 
 }  // namespace hollow_probe

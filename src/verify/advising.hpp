@@ -17,7 +17,7 @@ struct Wrong {
 /// Gives findings their causes, each tried over the whole survey, and collects the changes that may be worth
 /// making. `members` are the wrong verdicts of each finding.
 template <int D>
-void advise(const Surveyed<D>& surveyed, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
+void advise(const Planned<D>& planned, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
             const std::vector<std::vector<std::size_t>>& members, Explained<D>& result);
 
 }  // namespace hollow_probe

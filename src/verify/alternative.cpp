@@ -23,15 +23,15 @@ bool is_mounting(const ListName* list) {
 }  // namespace
 
 template <int D>
-Alternative<D>::Alternative(const Surveyed<D>& surveyed, std::size_t facing, const ProvenCause<D>& cause)
-    : surveyed_(surveyed), facing_(facing) {
+Alternative<D>::Alternative(const Planned<D>& planned, std::size_t facing, const ProvenCause<D>& cause)
+    : planned_(planned), facing_(facing) {
     apply(cause.change);
     for (const ProvenCause<D>& further : cause.with) apply(further.change);
     if (changed_) {
-        rig_.emplace(*changed_, surveyed_.level_of(facing), surveyed_.facings[facing].stance,
-                     surveyed_.situation(facing));
-    } else if (surveyed_.ticks_before > 0) {
-        rig_ = surveyed_.mounted[facing];
+        rig_.emplace(*changed_, planned_.level_of(facing), planned_.facings[facing].stance,
+                     planned_.situation(facing));
+    } else if (planned_.ticks_before > 0) {
+        rig_ = planned_.mounted[facing];
     }
     if (!rig_) return;
     for (const auto& [index, probe] : probes_) rig_->replace(index, probe);
@@ -44,25 +44,25 @@ void Alternative<D>::apply(const Change<D>& change) {
         apply_to_probe(change, static_cast<std::size_t>(probe));
         return;
     }
-    if (!changed_) changed_ = surveyed_.rig;
+    if (!changed_) changed_ = planned_.rig;
     make<D>(change, *changed_);
-    reads_anew_ = reads_anew_ || changes_readings<D>(change, surveyed_.mounted[facing_]);
+    reads_anew_ = reads_anew_ || changes_readings<D>(change, planned_.mounted[facing_]);
 }
 
 template <int D>
 void Alternative<D>::apply_to_probe(const Change<D>& change, std::size_t index) {
-    const Level<D>& level = surveyed_.level_of(facing_);
-    const MountedProbe<D>& surveyed = surveyed_.mounted[facing_].probes[index];
+    const Level<D>& level = planned_.level_of(facing_);
+    const MountedProbe<D>& surveyed = planned_.mounted[facing_].probes[index];
     const auto earlier =
         std::find_if(probes_.begin(), probes_.end(), [&](const auto& p) { return p.first == index; });
-    Probe<D> probe = earlier == probes_.end() ? surveyed_.rig.probes[index] : earlier->second.probe();
+    Probe<D> probe = earlier == probes_.end() ? planned_.rig.probes[index] : earlier->second.probe();
     if (std::holds_alternative<AsCast>(change)) {
         AsCast::make_of<D>(probe, surveyed.upright());  // of the present stance, whatever files can say
     } else {
-        make<D>(change, probe, surveyed_.rig);
+        make<D>(change, probe, planned_.rig);
     }
-    MountedProbe<D> mounted(probe, surveyed_.rig, level, surveyed_.facings[facing_].stance,
-                            surveyed_.situation(facing_));
+    MountedProbe<D> mounted(probe, planned_.rig, level, planned_.facings[facing_].stance,
+                            planned_.situation(facing_));
     mounted.zone = surveyed.zone;
     mounted.used_by = surveyed.used_by;
     if (const auto* const role = std::get_if<SetRole>(&change)) {
@@ -77,14 +77,14 @@ void Alternative<D>::apply_to_probe(const Change<D>& change, std::size_t index) 
 }
 
 template <int D>
-SignalSet Alternative<D>::signals_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const {
-    if (surveyed_.ticks_before > 0) {
+SignalSet Alternative<D>::signals_on(const SurveyPose<D>& pose, const Way<D>& way) const {
+    if (planned_.ticks_before > 0) {
         const bool read_alike = probes_.empty() && !reads_anew_ && !way.on.empty();
-        return read_alike ? surveyed_.signals_after(*rig_, way) : surveyed_.hear(*rig_, way).signals_on;
+        return read_alike ? signals_after<D>(planned_, *rig_, way) : hear<D>(planned_, *rig_, way).signals_on;
     }
-    const MountedRig<D>& rig = rig_ ? *rig_ : surveyed_.mounted[facing_];
+    const MountedRig<D>& rig = rig_ ? *rig_ : planned_.mounted[facing_];
     ReadingSet on = pose.probes_on;
-    if (reads_anew_) return surveyed_.hear(rig, way).signals_on;
+    if (reads_anew_) return hear<D>(planned_, rig, way).signals_on;
     for (const auto& [index, probe] : probes_) {
         on &= ~rig.bits_about(index);
         if (probe.mounted) on |= rig.bits_of(index, read(probe, pose));
@@ -94,10 +94,10 @@ SignalSet Alternative<D>::signals_on(const SurveyPose<D>& pose, const typename S
 
 template <int D>
 Reading<D> Alternative<D>::read(const MountedProbe<D>& probe, const SurveyPose<D>& pose) const {
-    const MountedRig<D>& rig = surveyed_.mounted[facing_];
+    const MountedRig<D>& rig = planned_.mounted[facing_];
     std::vector<MoveContact<D>> touched;
-    if (probe.kind == ProbeKind::contact) touched = surveyed_.contacts(rig, facing_, pose.anchor);
-    return probe.read(surveyed_.level_of(facing_), rig.body, pose.anchor, touched);
+    if (probe.kind == ProbeKind::contact) touched = contacts_at<D>(planned_, rig, facing_, pose.anchor);
+    return probe.read(planned_.level_of(facing_), rig.body, pose.anchor, touched);
 }
 
 template <int D>

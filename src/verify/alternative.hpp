@@ -1,21 +1,21 @@
 // The rig of one facing with a cause's changes made, ready to be tried at many poses of that facing.
 #pragma once
 
+#include "verify/hearing.hpp"
 #include "verify/proven_cause.hpp"
-#include "verify/surveyed.hpp"
 
 namespace hollow_probe {
 
 template <int D>
 class Alternative {
   public:
-    Alternative(const Surveyed<D>& surveyed, std::size_t facing, const ProvenCause<D>& cause);
+    Alternative(const Planned<D>& planned, std::size_t facing, const ProvenCause<D>& cause);
 
     /// The signals that are on at a pose of the facing.
     [[nodiscard]] SignalSet signals_on(const SurveyPose<D>& pose) const {
-        return signals_on(pose, surveyed_.way_to(pose));
+        return signals_on(pose, way_to<D>(planned_, pose));
     }
-    [[nodiscard]] SignalSet signals_on(const SurveyPose<D>& pose, const typename Surveyed<D>::Way& way) const;
+    [[nodiscard]] SignalSet signals_on(const SurveyPose<D>& pose, const Way<D>& way) const;
     /// The reading of the changed probe; of no meaning where the change is to none.
     [[nodiscard]] Reading<D> reading(const SurveyPose<D>& pose) const;
 
@@ -24,7 +24,7 @@ class Alternative {
     void apply_to_probe(const Change<D>& change, std::size_t index);
     Reading<D> read(const MountedProbe<D>& probe, const SurveyPose<D>& pose) const;
 
-    const Surveyed<D>& surveyed_;
+    const Planned<D>& planned_;
     std::size_t facing_;
     std::optional<Rig<D>> changed_;                                // where more than probes are changed
     std::vector<std::pair<std::size_t, MountedProbe<D>>> probes_;  // changed

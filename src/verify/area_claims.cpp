@@ -1,6 +1,7 @@
 #include "verify/area_claims.hpp"
 
 #include "geometry/parallel.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -8,7 +9,7 @@ namespace {
 /// What geometry says of a claim at a pose. Headroom and ledge are asked for the stance itself, what is about
 /// a direction for the heading.
 template <int D>
-bool geometry_says(const Surveyed<D>& s, const SurveyPose<D>& pose, Claim truth) {
+bool geometry_says(const Planned<D>& s, const SurveyPose<D>& pose, Claim truth) {
     const MountedRig<D>& mounted = s.mounted[pose.facing];
     TruthQuestion<D> question{placed_body<D>(mounted, pose.anchor), mounted.heading, mounted.body.view()};
     question.move = s.rig.intent.planned_move(s.facings[pose.facing].velocity.norm());
@@ -23,7 +24,7 @@ std::optional<SurveyPose<D>> within_area(const Area<D>& area, SurveyPose<D> pose
     for (int axis = 0; axis < D; ++axis) {
         const double to_low = area.box.low[axis] - pose.anchor[axis];
         const double to_high = area.box.high[axis] - pose.anchor[axis];
-        if (std::abs(up[axis]) < 1e-12) {
+        if (std::abs(up[axis]) < tolerance::direction) {
             if (to_low > 0.0 || to_high < 0.0) return std::nullopt;
             continue;
         }
@@ -38,7 +39,7 @@ std::optional<SurveyPose<D>> within_area(const Area<D>& area, SurveyPose<D> pose
 }  // namespace
 
 template <int D>
-std::vector<ClaimReport<D>> judge_claims(const Surveyed<D>& s, const Samples<D>& samples) {
+std::vector<ClaimReport<D>> judge_claims(const Planned<D>& s, const Samples<D>& samples) {
     std::vector<ClaimReport<D>> reports;
     for (const AreaClaim& claim : s.level.claims()) {
         ClaimReport<D> report;
@@ -77,7 +78,7 @@ std::vector<ClaimReport<D>> judge_claims(const Surveyed<D>& s, const Samples<D>&
     return reports;
 }
 
-template std::vector<ClaimReport<2>> judge_claims<2>(const Surveyed<2>&, const Samples<2>&);
-template std::vector<ClaimReport<3>> judge_claims<3>(const Surveyed<3>&, const Samples<3>&);
+template std::vector<ClaimReport<2>> judge_claims<2>(const Planned<2>&, const Samples<2>&);
+template std::vector<ClaimReport<3>> judge_claims<3>(const Planned<3>&, const Samples<3>&);
 
 }  // namespace hollow_probe

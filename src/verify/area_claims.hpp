@@ -7,6 +7,6 @@ namespace hollow_probe {
 
 /// One report for each claim of the level.
 template <int D>
-std::vector<ClaimReport<D>> judge_claims(const Surveyed<D>& surveyed, const Samples<D>& samples);
+std::vector<ClaimReport<D>> judge_claims(const Planned<D>& planned, const Samples<D>& samples);
 
 }  // namespace hollow_probe

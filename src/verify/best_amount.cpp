@@ -27,7 +27,7 @@ double amount_in(const ProvenCause<D>& cause) {
 
 /// The demanded number with six decimals, rounded away from what it was.
 template <int D>
-double bolder_number(const Surveyed<D>& s, const ProvenCause<D>& cause, double unchanged) {
+double bolder_number(const Planned<D>& s, const ProvenCause<D>& cause, double unchanged) {
     constexpr double scale = 1e6;
     const double value = *file_value<D>(cause.change, s.rig, amount_in(cause)) * scale;
     const bool up = value > *file_value<D>(cause.change, s.rig, unchanged) * scale;
@@ -38,7 +38,7 @@ double bolder_number(const Surveyed<D>& s, const ProvenCause<D>& cause, double u
 template <int D>
 class Tuning {
   public:
-    Tuning(const Surveyed<D>& s, const Trials<D>& trials, double unchanged)
+    Tuning(const Planned<D>& s, const Trials<D>& trials, double unchanged)
         : s_(s), trials_(trials), unchanged_(unchanged) {}
 
     ProvenCause<D> with(ProvenCause<D> cause, double amount) const {
@@ -98,7 +98,7 @@ class Tuning {
     }
 
   private:
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     const Trials<D>& trials_;
     double unchanged_;
 };
@@ -107,7 +107,7 @@ class Tuning {
 template <int D>
 void move_outwards(const Rig<D>& rig, MoveStart<D>& move) {
     constexpr double scale = 1e4;
-    const Vec<D>& from = rig.probes[static_cast<std::size_t>(move.of_probe)].from;
+    const Vec<D>& from = *from_of(rig.probes[static_cast<std::size_t>(move.of_probe)]);
     for (int axis = 0; axis < D; ++axis) {
         if (std::abs(move.by[axis]) <= 1e-12) continue;
         const double to = (from[axis] + move.by[axis]) * scale;
@@ -119,9 +119,9 @@ void move_outwards(const Rig<D>& rig, MoveStart<D>& move) {
 
 /// A start moved to so few decimals as cost nothing.
 template <int D>
-void round_place(const Surveyed<D>& s, const Trials<D>& trials, ProvenCause<D>& cause) {
+void round_place(const Planned<D>& s, const Trials<D>& trials, ProvenCause<D>& cause) {
     auto& move = std::get<MoveStart<D>>(cause.change);
-    const Vec<D>& from = s.rig.probes[static_cast<std::size_t>(move.of_probe)].from;
+    const Vec<D>& from = *from_of(s.rig.probes[static_cast<std::size_t>(move.of_probe)]);
     const double worth = trials.about_gain(cause);
     for (const double scale : {1e1, 1e2, 1e3, 1e4}) {
         MoveStart<D> rounder = move;
@@ -146,7 +146,7 @@ void round_place(const Surveyed<D>& s, const Trials<D>& trials, ProvenCause<D>& 
 }  // namespace
 
 template <int D>
-Tuned<D> as_demanded(const Surveyed<D>& s, const ProvenCause<D>& demanded) {
+Tuned<D> as_demanded(const Planned<D>& s, const ProvenCause<D>& demanded) {
     Tuned<D> result{demanded, {none, none}};
     const auto round_one = [&](ProvenCause<D>& cause) {
         if (auto* const move = std::get_if<MoveStart<D>>(&cause.change)) {
@@ -166,7 +166,7 @@ Tuned<D> as_demanded(const Surveyed<D>& s, const ProvenCause<D>& demanded) {
 }
 
 template <int D>
-Tuned<D> best_amount(const Surveyed<D>& s, const Trials<D>& trials, std::vector<ProvenCause<D>> demanded) {
+Tuned<D> best_amount(const Planned<D>& s, const Trials<D>& trials, std::vector<ProvenCause<D>> demanded) {
     // The most demanding comes first.
     std::stable_sort(demanded.begin(), demanded.end(),
                      [](const ProvenCause<D>& a, const ProvenCause<D>& b) { return a.by > b.by; });
@@ -201,9 +201,9 @@ Tuned<D> best_amount(const Surveyed<D>& s, const Trials<D>& trials, std::vector<
     return tuning.rounded(*best, tuning.last_as_good(*best, worth));
 }
 
-template Tuned<2> as_demanded<2>(const Surveyed<2>&, const ProvenCause<2>&);
-template Tuned<3> as_demanded<3>(const Surveyed<3>&, const ProvenCause<3>&);
-template Tuned<2> best_amount<2>(const Surveyed<2>&, const Trials<2>&, std::vector<ProvenCause<2>>);
-template Tuned<3> best_amount<3>(const Surveyed<3>&, const Trials<3>&, std::vector<ProvenCause<3>>);
+template Tuned<2> as_demanded<2>(const Planned<2>&, const ProvenCause<2>&);
+template Tuned<3> as_demanded<3>(const Planned<3>&, const ProvenCause<3>&);
+template Tuned<2> best_amount<2>(const Planned<2>&, const Trials<2>&, std::vector<ProvenCause<2>>);
+template Tuned<3> best_amount<3>(const Planned<3>&, const Trials<3>&, std::vector<ProvenCause<3>>);
 
 }  // namespace hollow_probe

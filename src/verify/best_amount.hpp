@@ -19,11 +19,11 @@ struct Tuned {
 /// that gain as much, whose ends are located at some of the poses. `demanded` holds causes of one key, at
 /// least one.
 template <int D>
-Tuned<D> best_amount(const Surveyed<D>& surveyed, const Trials<D>& trials,
+Tuned<D> best_amount(const Planned<D>& planned, const Trials<D>& trials,
                      std::vector<ProvenCause<D>> demanded);
 
 /// The change as it is demanded, its number rounded to the bolder side.
 template <int D>
-Tuned<D> as_demanded(const Surveyed<D>& surveyed, const ProvenCause<D>& demanded);
+Tuned<D> as_demanded(const Planned<D>& planned, const ProvenCause<D>& demanded);
 
 }  // namespace hollow_probe

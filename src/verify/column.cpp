@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "verify/forgiveness.hpp"
+#include "verify/hearing.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -34,7 +35,7 @@ struct SignalHeights {
 template <int D>
 class Climber {
   public:
-    Climber(const Surveyed<D>& s, const TruthJudge<D>& truths, std::size_t facing, const Vec<D>& foot,
+    Climber(const Planned<D>& s, const TruthJudge<D>& truths, std::size_t facing, const Vec<D>& foot,
             const TruthColumn& truth, const SignalHeights& heights, double tall, DecidedColumn<D>& column)
         : s_(s),
           truths_(truths),
@@ -78,7 +79,7 @@ class Climber {
         pose.anchor = foot_ + height * s_.level.up();
         pose.facing = static_cast<std::uint16_t>(facing_);
         pose.above_rest = above_rest(height);
-        const Said said{s_.hear(s_.mounted[facing_], pose)};
+        const Said said{hear<D>(s_, s_.mounted[facing_], pose)};
         if (idle) idle_ = said;
         return said;
     }
@@ -308,7 +309,7 @@ class Climber {
         }
     }
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     const TruthJudge<D>& truths_;
     std::size_t facing_;
     const Vec<D>& foot_;
@@ -328,16 +329,16 @@ class Climber {
 }  // namespace
 
 template <int D>
-ColumnJudge<D>::ColumnJudge(const Surveyed<D>& surveyed, std::size_t facing, const Enclosed<D>& enclosed)
-    : s_(surveyed),
+ColumnJudge<D>::ColumnJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed)
+    : s_(planned),
       facing_(facing),
-      feelers_(surveyed, facing),
+      feelers_(planned, facing),
       of_probes_(feelers_.of_probes()),
-      truths_(surveyed, facing, enclosed, feelers_.of_truths()),
-      whole_(whole_of<D>(surveyed, facing, feelers_)),
-      by_contacts_(surveyed.feels_contacts || surveyed.ticks_before > 0) {
-    const HullView<D> body = surveyed.mounted[facing].body.view();
-    const auto [low, high] = extent_along(body, surveyed.level.up());
+      truths_(planned, facing, enclosed, feelers_.of_truths()),
+      whole_(whole_of<D>(planned, facing, feelers_)),
+      by_contacts_(planned.feels_contacts || planned.ticks_before > 0) {
+    const HullView<D> body = planned.mounted[facing].body.view();
+    const auto [low, high] = extent_along(body, planned.level.up());
     tall_ = high - low + 2.0 * body.radius;
 }
 

@@ -26,7 +26,7 @@ struct DecidedColumn {
 template <int D>
 class ColumnJudge {
   public:
-    ColumnJudge(const Surveyed<D>& surveyed, std::size_t facing, const Enclosed<D>& enclosed);
+    ColumnJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed);
 
     [[nodiscard]] DecidedColumn<D> decide(const Place<D>& place) const;
     [[nodiscard]] const Feelers<D>& feelers() const { return feelers_; }
@@ -34,7 +34,7 @@ class ColumnJudge {
     [[nodiscard]] const HeightSpan& whole() const { return whole_; }
 
   private:
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     std::size_t facing_;
     Feelers<D> feelers_;
     Feelers<D> of_probes_;

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 
@@ -39,7 +40,7 @@ std::optional<HeightSpan> touching_heights(const HullView<D>& shape, const Vec<D
             const Separation<D> now = separation<D>(shape, Vec<D>(foot + height * up), piece);
             if (now.gap <= slack) return height;
             const double speed = -way * now.normal.dot(up);
-            if (speed <= 1e-9) return std::nullopt;
+            if (speed <= tolerance::angle) return std::nullopt;
             height += way * now.gap / speed;
         }
         return height;
@@ -66,7 +67,7 @@ std::optional<HeightSpan> deep_heights(const HullView<D>& shape, const Vec<D>& f
             const double missing = touch + now.gap;
             if (missing <= touch / 2048.0) return height;
             const double speed = -way * now.normal.dot(up);
-            if (speed <= 1e-9) return std::nullopt;  // it overlaps no deeper anywhere
+            if (speed <= tolerance::angle) return std::nullopt;  // it overlaps no deeper anywhere
             height += way * missing / speed;
             if (height < touching.low || height > touching.high) return std::nullopt;
         }
@@ -83,7 +84,7 @@ std::optional<HeightSpan> deep_heights(const HullView<D>& shape, const Vec<D>& f
 template <int D>
 class Gathering {
   public:
-    Gathering(const Surveyed<D>& s, std::size_t facing, const Feelers<D>& feelers, const Vec<D>& foot,
+    Gathering(const Planned<D>& s, std::size_t facing, const Feelers<D>& feelers, const Vec<D>& foot,
               const HeightSpan& within, const std::vector<HeightSpan>& taken)
         : level_(s.level_of(facing)),
           up_(level_.up()),
@@ -105,7 +106,8 @@ class Gathering {
             if (!touching) continue;
             feel(feeler, *touching);
             if (feeler.is_body && level_.on_layers(piece, meets_)) stand(feeler, piece, hull, *touching);
-            if (feeler.deep) add(deep_heights<D>(feeler.shape.view(), foot_, up_, hull, *touching, touch_));
+            if (feeler.deep || (feeler.sinks && level_.is_one_way(piece)))
+                add(deep_heights<D>(feeler.shape.view(), foot_, up_, hull, *touching, touch_));
             if (feeler.inside) look_inside(feeler, hull, *touching);
         }
         for (const Turning<D>& turning : feelers_.turning) {
@@ -154,7 +156,8 @@ class Gathering {
         if (up_[1] != 1.0) return false;  // then they are not boxes
         for (int axis = 0; axis < D; ++axis) {
             if (axis == 1) continue;
-            const double hair = 1e-9 * (1.0 + std::abs(foot_[axis]) + std::abs(box.high[axis]));
+            const double hair =
+                tolerance::accuracy * (1.0 + std::abs(foot_[axis]) + std::abs(box.high[axis]));
             if (foot_[axis] + feeler.bounds.low[axis] > box.high[axis] + hair ||
                 foot_[axis] + feeler.bounds.high[axis] < box.low[axis] - hair)
                 return true;
@@ -209,7 +212,7 @@ class Gathering {
         for_each_normal(hull, [&](const Vec<D>& n) {
             const double side = extent_along(hull, n)[1];
             for (const Vec<D>& corner : hull.points) {
-                if (n.dot(corner) < side - 1e-9 * (1.0 + std::abs(side))) continue;
+                if (n.dot(corner) < side - tolerance::accuracy * (1.0 + std::abs(side))) continue;
                 for (const double rise : feelers_.rises) add(up_.dot(corner + hull.radius * n) - at - rise);
             }
         });
@@ -232,7 +235,7 @@ class Gathering {
 
 /// The pieces that something can reach from the column, in order.
 template <int D>
-std::vector<std::uint32_t> pieces_at(const Surveyed<D>& s, std::size_t facing, const Feelers<D>& feelers,
+std::vector<std::uint32_t> pieces_at(const Planned<D>& s, std::size_t facing, const Feelers<D>& feelers,
                                      const Vec<D>& foot, const HeightSpan& within) {
     const Level<D>& level = s.level_of(facing);
     const Vec<D>& up = level.up();
@@ -257,7 +260,7 @@ std::vector<std::uint32_t> pieces_at(const Surveyed<D>& s, std::size_t facing, c
 }  // namespace
 
 template <int D>
-ColumnHeights heights_of_column(const Surveyed<D>& s, std::size_t facing, const Feelers<D>& feelers,
+ColumnHeights heights_of_column(const Planned<D>& s, std::size_t facing, const Feelers<D>& feelers,
                                 const Vec<D>& foot, const HeightSpan& within,
                                 const std::vector<HeightSpan>& taken) {
     Gathering<D> gathering(s, facing, feelers, foot, within, taken);
@@ -265,9 +268,9 @@ ColumnHeights heights_of_column(const Surveyed<D>& s, std::size_t facing, const 
     return gathering.finish();
 }
 
-template ColumnHeights heights_of_column<2>(const Surveyed<2>&, std::size_t, const Feelers<2>&, const Vec<2>&,
+template ColumnHeights heights_of_column<2>(const Planned<2>&, std::size_t, const Feelers<2>&, const Vec<2>&,
                                             const HeightSpan&, const std::vector<HeightSpan>&);
-template ColumnHeights heights_of_column<3>(const Surveyed<3>&, std::size_t, const Feelers<3>&, const Vec<3>&,
+template ColumnHeights heights_of_column<3>(const Planned<3>&, std::size_t, const Feelers<3>&, const Vec<3>&,
                                             const HeightSpan&, const std::vector<HeightSpan>&);
 
 }  // namespace hollow_probe

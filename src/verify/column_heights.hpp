@@ -18,7 +18,7 @@ struct ColumnHeights {
 /// `foot` is the column's point at height 0. Heights outside `within` are left out. What feelers of probes
 /// are inside of does not matter at heights in `taken`, which are apart and ascend: nothing is asked there.
 template <int D>
-ColumnHeights heights_of_column(const Surveyed<D>& surveyed, std::size_t facing, const Feelers<D>& feelers,
+ColumnHeights heights_of_column(const Planned<D>& planned, std::size_t facing, const Feelers<D>& feelers,
                                 const Vec<D>& foot, const HeightSpan& within,
                                 const std::vector<HeightSpan>& taken = {});
 

@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "geometry/parallel.hpp"
-#include "verify/surveyed.hpp"
+#include "verify/hearing.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -20,7 +20,7 @@ template <int D>
 std::vector<std::optional<SignalSet>> said_at(const Level<D>& level, const Rig<D>& rig, const Rig<D>& of,
                                               const Survey<D>& survey, const SurveyOptions& options) {
     KeptTruths<D> kept;
-    const Surveyed<D> own(level, rig, options, kept);
+    const Planned<D> own(level, rig, options, kept);
     // The rig's number of each state; none where it does not have it.
     constexpr std::size_t none = ~std::size_t{0};
     std::vector<std::size_t> number_of;
@@ -40,7 +40,7 @@ std::vector<std::optional<SignalSet>> said_at(const Level<D>& level, const Rig<D
         const std::size_t number = number_of[pose.facing];
         if (number == none) return;
         pose.facing = static_cast<std::uint16_t>(number);
-        said[i] = own.hear(own.mounted[number], pose).signals_on;
+        said[i] = hear<D>(own, own.mounted[number], pose).signals_on;
     });
     return said;
 }

@@ -3,6 +3,7 @@
 #include <Eigen/Geometry>
 #include <algorithm>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/level/inspect.hpp"
 #include "verify/grid.hpp"
 
@@ -64,7 +65,7 @@ std::vector<HeightSpan> Enclosed<D>::inside(std::uint32_t solid, const Vec<D>& f
         // Where the column runs through the surface; a hair aside, so that it meets no edge.
         const Vec<D>& up = level_.up();
         const LevelAxes<D> axes(up);
-        const double hair = 1e-9 * (1.0 + level_.bounds().size().norm());
+        const double hair = tolerance::accuracy * (1.0 + level_.bounds().size().norm());
         const Vec<D> origin = foot + hair * (0.7548776662 * axes.across[0] + 0.5698402910 * axes.across[1]);
         Sweep<D> sweep;
         const double far = magnitude(level_.bounds()) * 2.0 + 1.0;

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <tuple>
 
+#include "hollow_probe/geometry/tolerances.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -74,7 +76,8 @@ std::vector<Tilt> tilts_along(const Feelers<D>& feelers, const Vec<D>& aside) {
         const auto [low, high] = extent_along(feeler.shape.view(), aside);
         for (const double angle : feeler.tilts) {
             const double sine = std::sin(angle);
-            if (sine < 1e-6 || sine > 1.0 - 1e-6) continue;  // on top of it, or a rim
+            if (sine < tolerance::needle || sine > 1.0 - tolerance::needle)
+                continue;  // on top of it, or a rim
             tilts.push_back({feeler.shape.radius() * sine - low, sine});
             tilts.push_back({-feeler.shape.radius() * sine - high, -sine});
         }
@@ -110,9 +113,9 @@ struct Feature {
 template <int D>
 class Features {
   public:
-    Features(const Surveyed<D>& surveyed, std::size_t facing, const Feelers<D>& feelers)
-        : s_(surveyed),
-          level_(surveyed.level_of(facing)),
+    Features(const Planned<D>& planned, std::size_t facing, const Feelers<D>& feelers)
+        : s_(planned),
+          level_(planned.level_of(facing)),
           feelers_(feelers),
           reach_(feelers.reach.size().norm()) {
         if (!s_.region) return;
@@ -187,7 +190,7 @@ class Features {
             if (length < 1e-6) continue;
             const Place<3> aside = Place<3>(-way.y(), way.x()) / length;
             const double inside = aside.dot(middle - begin);
-            const bool silhouette = std::abs(inside) > 1e-9 * (length + std::abs(inside));
+            const bool silhouette = std::abs(inside) > tolerance::accuracy * (length + std::abs(inside));
             // As far past its ends as the body feels it; one at least, off the middle, and then twice as far
             // apart as columns are.
             const Place<3> beyond = (of_many_ ? 0.0 : s_.half_width / length) * way;
@@ -198,7 +201,7 @@ class Features {
         }
     }
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     const Level<D>& level_;
     const Feelers<D>& feelers_;
     double reach_;
@@ -210,7 +213,7 @@ class Features {
 }  // namespace
 
 template <int D>
-std::vector<Row<D>> feature_places(const Surveyed<D>& s, std::size_t facing, const ColumnJudge<D>& judge,
+std::vector<Row<D>> feature_places(const Planned<D>& s, std::size_t facing, const ColumnJudge<D>& judge,
                                    std::size_t most, std::size_t& left_out) {
     const double rim = 0.5 * s.narrowest_width;
     const double hair = 1e-3 * rim;
@@ -289,9 +292,9 @@ std::vector<Row<D>> feature_places(const Surveyed<D>& s, std::size_t facing, con
     return rows;
 }
 
-template std::vector<Row<2>> feature_places<2>(const Surveyed<2>&, std::size_t, const ColumnJudge<2>&,
+template std::vector<Row<2>> feature_places<2>(const Planned<2>&, std::size_t, const ColumnJudge<2>&,
                                                std::size_t, std::size_t&);
-template std::vector<Row<3>> feature_places<3>(const Surveyed<3>&, std::size_t, const ColumnJudge<3>&,
+template std::vector<Row<3>> feature_places<3>(const Planned<3>&, std::size_t, const ColumnJudge<3>&,
                                                std::size_t, std::size_t&);
 
 }  // namespace hollow_probe

@@ -13,7 +13,7 @@ using Row = std::vector<Place<D>>;
 /// probe, passes them: just before and just after. Sorted; in 2D by place. At most about `most` places: of
 /// more corners and edges every so many are taken; `left_out` is increased by the rest.
 template <int D>
-std::vector<Row<D>> feature_places(const Surveyed<D>& surveyed, std::size_t facing,
-                                   const ColumnJudge<D>& judge, std::size_t most, std::size_t& left_out);
+std::vector<Row<D>> feature_places(const Planned<D>& planned, std::size_t facing, const ColumnJudge<D>& judge,
+                                   std::size_t most, std::size_t& left_out);
 
 }  // namespace hollow_probe

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <numbers>
 
+#include "hollow_probe/geometry/tolerances.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -29,7 +31,7 @@ RoundedHull<D> swept(const RoundedHull<D>& shape, const Vec<D>& way, const Mat<D
             const std::size_t begin = corners.size();
             for (const Vec<2>& p : points) {
                 while (corners.size() >= begin + 2 &&
-                       turn(corners[corners.size() - 2], corners.back(), p) <= 1e-12)
+                       turn(corners[corners.size() - 2], corners.back(), p) <= tolerance::direction)
                     corners.pop_back();
                 corners.push_back(p);
             }
@@ -61,7 +63,8 @@ std::vector<double> angles_of_rises(const RoundedHull<D>& body, const Vec<D>& up
         }
     }
     std::sort(angles.begin(), angles.end());
-    angles.erase(std::unique(angles.begin(), angles.end(), [](double a, double b) { return b - a < 1e-9; }),
+    angles.erase(std::unique(angles.begin(), angles.end(),
+                             [](double a, double b) { return b - a < tolerance::angle; }),
                  angles.end());
     return angles;
 }
@@ -100,7 +103,7 @@ std::vector<double> rises_of(Claim claim, const Intent& intent) {
 }  // namespace
 
 template <int D>
-Feelers<D>::Feelers(const Surveyed<D>& s, std::size_t facing)
+Feelers<D>::Feelers(const Planned<D>& s, std::size_t facing)
     : frame_(body_frame<D>(s.facings[facing].heading, s.level.up())), touch_(s.rig.intent.touch) {
     const MountedRig<D>& mounted = s.mounted[facing];
     footing_ = radians(s.rig.intent.steepest_footing_degrees);
@@ -145,7 +148,11 @@ Feelers<D> Feelers<D>::of_probes() const {
 
 template <int D>
 Feeler<D>& Feelers<D>::add(const RoundedHull<D>& shape, LayerSet of) {
-    feelers.push_back({shape, of, {}, bounds_of(shape.view()), feelers.empty(), probes_, false, {}, {}});
+    feelers.push_back({.shape = shape,
+                       .layers = of,
+                       .bounds = bounds_of(shape.view()),
+                       .is_body = feelers.empty(),
+                       .of_probe = probes_});
     layers |= of;
     return feelers.back();
 }
@@ -158,7 +165,7 @@ void Feelers<D>::add_turning(const RoundedHull<D>& shape, LayerSet of, const Vec
 }
 
 template <int D>
-void Feelers<D>::feel_body(const Surveyed<D>& s, std::size_t facing) {
+void Feelers<D>::feel_body(const Planned<D>& s, std::size_t facing) {
     const MountedRig<D>& mounted = s.mounted[facing];
     const std::vector<double> angles = {footing_, ceiling_};
     Feeler<D>& body = add(mounted.body, mounted.meets);
@@ -170,7 +177,7 @@ void Feelers<D>::feel_body(const Surveyed<D>& s, std::size_t facing) {
 }
 
 template <int D>
-void Feelers<D>::feel_claim(const Surveyed<D>& s, std::size_t facing, std::size_t signal) {
+void Feelers<D>::feel_claim(const Planned<D>& s, std::size_t facing, std::size_t signal) {
     const MountedRig<D>& mounted = s.mounted[facing];
     const Intent& intent = s.rig.intent;
     const Claim claim = *s.rig.signals[signal].claims;
@@ -217,7 +224,7 @@ void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
     } else if (probe.kind == ProbeKind::shift) {
         const LayerSet sees = probe.sees | mounted.meets;
         add(probe.shape.placed(Mat<D>::Identity(), probe.displacement()), sees);
-        add(probe.shape, sees);  // what it is inside of at the start may not count
+        add(probe.shape, sees).sinks = true;  // what it is inside of at the start may not count
     } else {
         std::vector<double> angles = {probe.accept.least, probe.accept.most};
         for (const MountedCondition& condition : mounted.conditions) {
@@ -240,6 +247,7 @@ void Feelers<D>::feel_line(const MountedProbe<D>& probe, std::size_t line,
     add_turning(start, probe.sees, along, probe.reach, angles);
     Feeler<D>& at_start = add(start, probe.sees);
     at_start.tilts = angles;
+    at_start.sinks = probe.one_way == OneWay::as_body;
     if (probe.if_inside != IfInside::ignore)
         at_start.inside = Turning<D>{start, probe.sees, along, 0.0, 0.0, angles};
     add(start.placed(Mat<D>::Identity(), way), probe.sees);

@@ -4,7 +4,7 @@
 #include <optional>
 #include <vector>
 
-#include "verify/surveyed.hpp"
+#include "verify/planned.hpp"
 #include "verify/turning_heights.hpp"
 
 namespace hollow_probe {
@@ -14,19 +14,21 @@ template <int D>
 struct Feeler {
     RoundedHull<D> shape;
     LayerSet layers = 0;
-    std::vector<double> beyond;  // how far above and below a touch something changes, too
-    Bounds<D> bounds;            // of the shape
+    std::vector<double> beyond = {};  // how far above and below a touch something changes, too
+    Bounds<D> bounds;                 // of the shape
     bool is_body = false;
     bool of_probe = false;
-    bool deep = false;          // whether something changes where it overlaps deeper than touch
-    std::vector<double> tilts;  // angles from up of normals by which what it touches is told apart; radians
-    std::optional<Turning<D>> inside;  // if it matters which way leads out of what it is inside of
+    bool deep = false;   // whether something changes where it overlaps deeper than touch …
+    bool sinks = false;  // … a one-way solid
+    std::vector<double> tilts =
+        {};  // angles from up of normals by which what it touches is told apart; radians
+    std::optional<Turning<D>> inside = {};  // if it matters which way leads out of what it is inside of
 };
 
 /// What decides one facing's columns.
 template <int D>
 struct Feelers {
-    Feelers(const Surveyed<D>& surveyed, std::size_t facing);
+    Feelers(const Planned<D>& planned, std::size_t facing);
 
     /// What only the body and the claims feel with, or only the probes.
     [[nodiscard]] Feelers of_truths() const;
@@ -45,8 +47,8 @@ struct Feelers {
     /// `angles` from up, of which 0 and half a turn tell nothing apart.
     void add_turning(const RoundedHull<D>& shape, LayerSet of, const Vec<D>& way, double far,
                      std::vector<double> angles);
-    void feel_body(const Surveyed<D>& surveyed, std::size_t facing);
-    void feel_claim(const Surveyed<D>& surveyed, std::size_t facing, std::size_t signal);
+    void feel_body(const Planned<D>& planned, std::size_t facing);
+    void feel_claim(const Planned<D>& planned, std::size_t facing, std::size_t signal);
     void feel_probe(const MountedRig<D>& mounted, std::size_t number);
     void feel_line(const MountedProbe<D>& probe, std::size_t line, const std::vector<double>& angles);
     void grow_reach(const MountedRig<D>& mounted);

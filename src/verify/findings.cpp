@@ -38,7 +38,7 @@ class DisjointSets {
 /// Joins wrong poses that share signal, verdict, stance, solid and leading cause and are no farther apart
 /// than neighbours on the grid. Returns the members of each cluster, in order of their first pose.
 template <int D>
-std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Samples<D>& samples,
+std::vector<std::vector<std::size_t>> clusters_of(const Planned<D>& s, const Samples<D>& samples,
                                                   const std::vector<Wrong<D>>& wrongs) {
     // Where not all were kept, neighbours are farther apart.
     const auto kept_of = static_cast<double>(samples.wrong_step);
@@ -128,8 +128,8 @@ std::vector<std::vector<std::size_t>> clusters_of(const Surveyed<D>& s, const Sa
 template <int D>
 class Reporter {
   public:
-    Reporter(const Surveyed<D>& surveyed, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs)
-        : s_(surveyed), samples_(samples), wrongs_(wrongs), gravity_(surveyed, samples) {
+    Reporter(const Planned<D>& planned, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs)
+        : s_(planned), samples_(samples), wrongs_(wrongs), gravity_(planned, samples) {
         for (const BorderPoint<D>& border : samples.borders) borders_[border.pose].push_back(border.at);
     }
 
@@ -159,7 +159,7 @@ class Reporter {
     }
 
   private:
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     const Samples<D>& samples_;
     const std::vector<Wrong<D>>& wrongs_;
     Gravity<D> gravity_;
@@ -169,7 +169,7 @@ class Reporter {
 /// Looks for two or three changes that together cure what no single one does: at some of the poses, and then
 /// whether what was found there cures the others.
 template <int D>
-void combine_causes(const Surveyed<D>& s, const Samples<D>& samples, std::vector<Wrong<D>>& wrongs) {
+void combine_causes(const Planned<D>& s, const Samples<D>& samples, std::vector<Wrong<D>>& wrongs) {
     constexpr std::size_t most_searched = 512;
     constexpr std::size_t most_kinds = 16;
     std::vector<std::size_t> unexplained;
@@ -214,7 +214,7 @@ void combine_causes(const Surveyed<D>& s, const Samples<D>& samples, std::vector
 
 /// Ids from what a finding is about, not from where it stands in the list; a number tells apart those alike.
 template <int D>
-void name_findings(const Surveyed<D>& s, std::vector<Finding<D>>& findings) {
+void name_findings(const Planned<D>& s, std::vector<Finding<D>>& findings) {
     std::vector<std::size_t> order(findings.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
     std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
@@ -238,11 +238,11 @@ void name_findings(const Surveyed<D>& s, std::vector<Finding<D>>& findings) {
 }  // namespace
 
 template <int D>
-Explained<D> find_findings(const Surveyed<D>& surveyed, const Samples<D>& samples,
+Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples,
                            const std::function<void(double)>& progress) {
     std::vector<Wrong<D>> wrongs;
     for (std::size_t pose = 0; pose < samples.poses.size(); ++pose) {
-        for (std::size_t signal = 0; signal < surveyed.rig.signals.size(); ++signal) {
+        for (std::size_t signal = 0; signal < planned.rig.signals.size(); ++signal) {
             const Verdict verdict = samples.poses[pose].verdict(signal);
             if (verdict == Verdict::missed_contact || verdict == Verdict::false_contact) {
                 wrongs.push_back({pose, signal});
@@ -250,21 +250,21 @@ Explained<D> find_findings(const Surveyed<D>& surveyed, const Samples<D>& sample
         }
     }
     for_each_index(wrongs.size(), [&](std::size_t i) {
-        surveyed.stop_if_asked();
+        planned.stop_if_asked();
         Wrong<D>& wrong = wrongs[i];
-        Explanation<D> found = prove_causes<D>(surveyed, samples.poses[wrong.pose], wrong.signal);
+        Explanation<D> found = prove_causes<D>(planned, samples.poses[wrong.pose], wrong.signal);
         wrong.causes = std::move(found.causes);
         wrong.solid = found.solid;
     });
-    combine_causes<D>(surveyed, samples, wrongs);
+    combine_causes<D>(planned, samples, wrongs);
     if (progress) progress(0.7);
     Explained<D> result;
     if (wrongs.empty()) return result;
-    auto clusters = clusters_of<D>(surveyed, samples, wrongs);
-    Reporter<D> reporter(surveyed, samples, wrongs);
+    auto clusters = clusters_of<D>(planned, samples, wrongs);
+    Reporter<D> reporter(planned, samples, wrongs);
     for (const auto& members : clusters) result.findings.push_back(reporter.report(members));
-    if (!surveyed.level.starts().empty() && !surveyed.region) {
-        const Reached<D> reached(surveyed);
+    if (!planned.level.starts().empty() && !planned.region) {
+        const Reached<D> reached(planned);
         result.knows_reached = true;
         for (std::size_t i = 0; i < clusters.size(); ++i) {
             result.findings[i].reached = std::any_of(
@@ -290,15 +290,15 @@ Explained<D> find_findings(const Surveyed<D>& surveyed, const Samples<D>& sample
         members.push_back(std::move(clusters[i]));
     }
     result.findings = std::move(sorted);
-    advise<D>(surveyed, samples, wrongs, members, result);
-    name_findings<D>(surveyed, result.findings);
+    advise<D>(planned, samples, wrongs, members, result);
+    name_findings<D>(planned, result.findings);
     if (progress) progress(0.8);
     return result;
 }
 
-template Explained<2> find_findings<2>(const Surveyed<2>&, const Samples<2>&,
+template Explained<2> find_findings<2>(const Planned<2>&, const Samples<2>&,
                                        const std::function<void(double)>&);
-template Explained<3> find_findings<3>(const Surveyed<3>&, const Samples<3>&,
+template Explained<3> find_findings<3>(const Planned<3>&, const Samples<3>&,
                                        const std::function<void(double)>&);
 
 }  // namespace hollow_probe

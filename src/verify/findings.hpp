@@ -18,7 +18,7 @@ struct Explained {
 /// Proves causes for every wrong verdict, clusters them and tries each cause's change over the whole survey.
 /// Runs in the calling thread's task arena.
 template <int D>
-Explained<D> find_findings(const Surveyed<D>& surveyed, const Samples<D>& samples,
+Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples,
                            const std::function<void(double)>& progress);
 
 }  // namespace hollow_probe

@@ -90,9 +90,9 @@ namespace {
 template <int D>
 class Fixing {
   public:
-    Fixing(const Surveyed<D>& surveyed, std::size_t most_tried,
+    Fixing(const Planned<D>& planned, std::size_t most_tried,
            const std::function<Wrongness(const Rig<D>&)>& survey_anew, Survey<D>& result)
-        : s_(surveyed), left_(most_tried), survey_anew_(survey_anew), result_(result) {}
+        : s_(planned), left_(most_tried), survey_anew_(survey_anew), result_(result) {}
 
     void run(const std::vector<Candidate<D>>& candidates, const std::vector<std::size_t>& worth) {
         for (const std::size_t number : worth) make(candidates[number]);
@@ -217,7 +217,7 @@ class Fixing {
                before.whole() - after.whole() >= least_part * result_.wrong.whole();
     }
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     std::size_t left_;
     const std::function<Wrongness(const Rig<D>&)>& survey_anew_;
     Survey<D>& result_;
@@ -231,19 +231,19 @@ class Fixing {
 }  // namespace
 
 template <int D>
-void find_fixes(const Surveyed<D>& surveyed, std::vector<Candidate<D>> candidates,
+void find_fixes(const Planned<D>& planned, std::vector<Candidate<D>> candidates,
                 const std::vector<std::size_t>& worth, std::size_t most_tried,
                 const std::function<Wrongness(const Rig<D>&)>& survey_anew, Survey<D>& result) {
-    Fixing<D>(surveyed, most_tried, survey_anew, result).run(candidates, worth);
+    Fixing<D>(planned, most_tried, survey_anew, result).run(candidates, worth);
 }
 
 template std::vector<std::size_t> worth_making<2>(const Trials<2>&, const std::vector<Candidate<2>>&);
 template std::vector<std::size_t> worth_making<3>(const Trials<3>&, const std::vector<Candidate<3>>&);
 template Wrongness wrongness_of<2>(const Survey<2>&);
 template Wrongness wrongness_of<3>(const Survey<3>&);
-template void find_fixes<2>(const Surveyed<2>&, std::vector<Candidate<2>>, const std::vector<std::size_t>&,
+template void find_fixes<2>(const Planned<2>&, std::vector<Candidate<2>>, const std::vector<std::size_t>&,
                             std::size_t, const std::function<Wrongness(const Rig<2>&)>&, Survey<2>&);
-template void find_fixes<3>(const Surveyed<3>&, std::vector<Candidate<3>>, const std::vector<std::size_t>&,
+template void find_fixes<3>(const Planned<3>&, std::vector<Candidate<3>>, const std::vector<std::size_t>&,
                             std::size_t, const std::function<Wrongness(const Rig<3>&)>&, Survey<3>&);
 
 }  // namespace hollow_probe

@@ -1,7 +1,7 @@
 // What to change: the changes worth making, each surveyed anew.
 #pragma once
 
-#include "verify/surveyed.hpp"
+#include "verify/planned.hpp"
 #include "verify/trials.hpp"
 
 namespace hollow_probe {
@@ -30,7 +30,7 @@ Wrongness wrongness_of(const Survey<D>& survey);
 /// orders the others by what came of it, and looks for the best set, greedily. `survey_anew(rig)` tells how
 /// wrong a rig is, or throws InvalidInput for one that cannot be.
 template <int D>
-void find_fixes(const Surveyed<D>& surveyed, std::vector<Candidate<D>> candidates,
+void find_fixes(const Planned<D>& planned, std::vector<Candidate<D>> candidates,
                 const std::vector<std::size_t>& worth, std::size_t most_tried,
                 const std::function<Wrongness(const Rig<D>&)>& survey_anew, Survey<D>& result);
 

@@ -1,7 +1,9 @@
 #include "verify/forgiveness.hpp"
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/truth/doubt.hpp"
 #include "hollow_probe/truth/ground.hpp"
+#include "verify/hearing.hpp"
 #include "verify/truth_store.hpp"
 
 namespace hollow_probe {
@@ -11,7 +13,7 @@ namespace {
 template <int D>
 class Plea {
   public:
-    Plea(const Surveyed<D>& s, const SurveyPose<D>& pose, std::size_t signal)
+    Plea(const Planned<D>& s, const SurveyPose<D>& pose, std::size_t signal)
         : s_(s),
           pose_(pose),
           signal_(signal),
@@ -46,7 +48,7 @@ class Plea {
 
   private:
     std::size_t ticks(double seconds) const {
-        return static_cast<std::size_t>(std::floor(seconds / s_.tick_seconds + 1e-9));
+        return static_cast<std::size_t>(std::floor(seconds / s_.tick_seconds + tolerance::tick));
     }
     bool truth_at(const Vec<D>& anchor, const Intent& intent) const {
         return answer<D>(claim_, s_.level_of(pose_.facing), s_.question(pose_.facing, signal_, anchor),
@@ -67,7 +69,7 @@ class Plea {
         const std::size_t back = ticks(forgive.late);
         const bool took_off = claim_ == Claim::ground && !on_ && forgive.after_take_off > 0.0;
         if (back == 0 && !took_off) return false;
-        const typename Surveyed<D>::Way way = s_.way_to(pose_);
+        const Way<D> way = way_to<D>(s_, pose_);
         const std::size_t last = way.anchors.size() - 1;
         if (took_off && way.jump <= last && last - way.jump <= ticks(forgive.after_take_off)) return true;
         for (std::size_t k = 1; k <= std::min(back, last); ++k) {
@@ -87,7 +89,7 @@ class Plea {
         return false;
     }
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     const SurveyPose<D>& pose_;
     std::size_t signal_;
     Claim claim_;
@@ -97,7 +99,7 @@ class Plea {
 }  // namespace
 
 template <int D>
-void excuse(const Surveyed<D>& s, SurveyPose<D>& pose) {
+void excuse(const Planned<D>& s, SurveyPose<D>& pose) {
     const SignalSet wrong = (pose.signals_on ^ pose.truths_on) & ~pose.undecided;
     for (std::size_t signal = 0; signal < s.rig.signals.size(); ++signal) {
         if (!wrong.has(signal)) continue;
@@ -112,9 +114,9 @@ void excuse(const Surveyed<D>& s, SurveyPose<D>& pose) {
 }
 
 template <int D>
-void judge_anew(const Surveyed<D>& s, SurveyPose<D>& pose) {
+void judge_anew(const Planned<D>& s, SurveyPose<D>& pose) {
     const MountedRig<D>& mounted = s.mounted[pose.facing];
-    const Heard heard = s.hear(mounted, pose);
+    const Heard heard = hear<D>(s, mounted, pose);
     pose.probes_on = heard.probes_on;
     pose.signals_on = heard.signals_on;
     Known<D> known;
@@ -126,9 +128,9 @@ void judge_anew(const Surveyed<D>& s, SurveyPose<D>& pose) {
     excuse<D>(s, pose);
 }
 
-template void judge_anew<2>(const Surveyed<2>&, SurveyPose<2>&);
-template void judge_anew<3>(const Surveyed<3>&, SurveyPose<3>&);
-template void excuse<2>(const Surveyed<2>&, SurveyPose<2>&);
-template void excuse<3>(const Surveyed<3>&, SurveyPose<3>&);
+template void judge_anew<2>(const Planned<2>&, SurveyPose<2>&);
+template void judge_anew<3>(const Planned<3>&, SurveyPose<3>&);
+template void excuse<2>(const Planned<2>&, SurveyPose<2>&);
+template void excuse<3>(const Planned<3>&, SurveyPose<3>&);
 
 }  // namespace hollow_probe

@@ -3,6 +3,8 @@
 
 #include <Eigen/Geometry>
 
+#include "hollow_probe/geometry/tolerances.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -36,7 +38,7 @@ LevelAxes<D>::LevelAxes(const Vec<D>& level_up) : up(level_up) {
         const double cosine = up.y();
         const Vec<3> axis = Vec<3>::Unit(1).cross(up);
         const auto turned = [&](const Vec<3>& v) {
-            if (cosine < -1.0 + 1e-12) return Vec<3>(v.x(), -v.y(), -v.z());
+            if (cosine < -1.0 + tolerance::direction) return Vec<3>(v.x(), -v.y(), -v.z());
             return Vec<3>(cosine * v + axis.cross(v) + axis * (axis.dot(v) / (1.0 + cosine)));
         };
         across = {turned(Vec<3>::Unit(0)), turned(Vec<3>::Unit(2))};

@@ -4,18 +4,20 @@
 #include <cmath>
 
 #include "geometry/parallel.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "verify/column_heights.hpp"
 
 namespace hollow_probe {
 
 template <int D>
-Reached<D>::Reached(const Surveyed<D>& surveyed) : s_(surveyed) {
+Reached<D>::Reached(const Planned<D>& planned) : s_(planned) {
     const Intent& intent = s_.rig.intent;
     constexpr double steepest_climbed = 80.0;  // degrees; a tangent beyond that is endless
     const double steepest = std::min(intent.steepest_footing_degrees, steepest_climbed);
     // From a column to the next one a slope rises so much without being a step.
     const double slope = s_.grid.spacing * std::tan(radians(steepest));
-    lift_ = std::max({intent.tallest_step, intent.moves.jump_height, slope}) + 1e-9 * s_.body_size;
+    lift_ =
+        std::max({intent.tallest_step, intent.moves.jump_height, slope}) + tolerance::accuracy * s_.body_size;
     leap_ = std::max(intent.moves.jump_length, s_.grid.spacing) + 0.5 * s_.grid.spacing;
     stride_ = s_.half_width + 1.5 * s_.grid.spacing;
     constexpr double sizes_drifted = 4.0;

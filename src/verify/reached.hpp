@@ -3,7 +3,7 @@
 
 #include <deque>
 
-#include "verify/surveyed.hpp"
+#include "verify/planned.hpp"
 
 namespace hollow_probe {
 
@@ -13,7 +13,7 @@ namespace hollow_probe {
 template <int D>
 class Reached {
   public:
-    explicit Reached(const Surveyed<D>& surveyed);
+    explicit Reached(const Planned<D>& planned);
 
     /// Whether the body can be at a pose, or within a column and a step of it.
     [[nodiscard]] bool is_reached(const SurveyPose<D>& pose) const;
@@ -65,7 +65,7 @@ class Reached {
     void for_each_neighbour(std::size_t column, Visit visit) const;
     [[nodiscard]] std::size_t column_at(const Vec<D>& anchor) const;
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     double lift_ = 0.0;  // by which a stance gets higher: a step, or a jump
     double leap_ = 0.0;  // how far sideways without falling
     double noise_ = 0.0;

@@ -5,6 +5,7 @@
 
 #include "geometry/parallel.hpp"
 #include "geometry/random.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "verify/between_columns.hpp"
 #include "verify/feature_places.hpp"
 
@@ -32,7 +33,7 @@ struct GridColumn {
 template <int D>
 class Keeper {
   public:
-    Keeper(const Surveyed<D>& s, Samples<D>& samples) : s_(s), samples_(samples) {
+    Keeper(const Planned<D>& s, Samples<D>& samples) : s_(s), samples_(samples) {
         samples_.measure.resize(s.rig.signals.size());
         samples_.counts.resize(s.rig.signals.size());
     }
@@ -115,7 +116,7 @@ class Keeper {
         });
     }
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     Samples<D>& samples_;
     std::vector<std::uint64_t> numbers_;  // of the poses kept, ascending
     std::size_t wrong_kept_ = 0;
@@ -132,8 +133,8 @@ using Numbers = std::vector<std::vector<std::uint64_t>>;
 template <int D>
 class Sampling {
   public:
-    explicit Sampling(const Surveyed<D>& surveyed)
-        : s_(surveyed), signals_(surveyed.rig.signals.size()), keeper_(surveyed, samples_) {}
+    explicit Sampling(const Planned<D>& planned)
+        : s_(planned), signals_(planned.rig.signals.size()), keeper_(planned, samples_) {}
 
     Samples<D> run(const std::function<void(double)>& progress) {
         std::size_t moment = ~std::size_t{0};
@@ -183,7 +184,8 @@ class Sampling {
         if constexpr (D == 2) {
             std::size_t next = 0;
             const auto push = [&](const Place<2>& place, bool grid_place) {
-                if (!places_.empty() && place[0] - places_.back()[0] < 1e-9 * s_.grid.spacing) return;
+                if (!places_.empty() && place[0] - places_.back()[0] < tolerance::accuracy * s_.grid.spacing)
+                    return;
                 places_.push_back(place);
                 on_grid_.push_back(grid_place);
             };
@@ -429,7 +431,7 @@ class Sampling {
                 double apart = 0.0;
                 for (std::size_t v = 0; v < verdict_count; ++v)
                     apart += std::abs(measure[v] - s_.grid.spacing * finished.lengths[signal][v]);
-                return apart > 1e-9 * s_.grid.spacing;
+                return apart > tolerance::accuracy * s_.grid.spacing;
             };
             const bool first = meets_border(along_first);
             const bool second = meets_border(along_second);
@@ -439,7 +441,7 @@ class Sampling {
         }
     }
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     std::size_t signals_;
     Samples<D> samples_;
     Keeper<D> keeper_;
@@ -456,11 +458,11 @@ class Sampling {
 }  // namespace
 
 template <int D>
-Samples<D> take_samples(const Surveyed<D>& surveyed, const std::function<void(double)>& progress) {
-    return Sampling<D>(surveyed).run(progress);
+Samples<D> take_samples(const Planned<D>& planned, const std::function<void(double)>& progress) {
+    return Sampling<D>(planned).run(progress);
 }
 
-template Samples<2> take_samples<2>(const Surveyed<2>&, const std::function<void(double)>&);
-template Samples<3> take_samples<3>(const Surveyed<3>&, const std::function<void(double)>&);
+template Samples<2> take_samples<2>(const Planned<2>&, const std::function<void(double)>&);
+template Samples<3> take_samples<3>(const Planned<3>&, const std::function<void(double)>&);
 
 }  // namespace hollow_probe

@@ -1,7 +1,7 @@
 // Judged poses of a survey: columns decided over their height, and the borders between differing ones.
 #pragma once
 
-#include "verify/surveyed.hpp"
+#include "verify/planned.hpp"
 
 namespace hollow_probe {
 
@@ -35,6 +35,6 @@ struct Samples {
 
 /// Runs in the calling thread's task arena.
 template <int D>
-Samples<D> take_samples(const Surveyed<D>& surveyed, const std::function<void(double)>& progress);
+Samples<D> take_samples(const Planned<D>& planned, const std::function<void(double)>& progress);
 
 }  // namespace hollow_probe

@@ -9,7 +9,7 @@ namespace hollow_probe {
 template <int D>
 class Gravity {
   public:
-    Gravity(const Surveyed<D>& surveyed, const Samples<D>& samples);
+    Gravity(const Planned<D>& planned, const Samples<D>& samples);
 
     /// Of the wrong poses given the one to show: a typical one among the gravest, at which the verdict is
     /// found again when it is asked for by itself. Tells how grave the gravest is; infinite where the signal
@@ -22,7 +22,7 @@ class Gravity {
     [[nodiscard]] std::optional<SurveyPose<D>> found_again(const SurveyPose<D>& pose,
                                                            std::size_t signal) const;
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     const Samples<D>& samples_;
     NearestOther<D> nearest_;
 };

@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/rig/mount.hpp"
 #include "hollow_probe/truth/answer.hpp"
 
@@ -29,7 +30,7 @@ Vec<D> direction_toward(Toward toward, Claim claim, const Situation<D>& situatio
     if (toward == Toward::heading) return way;
     if (claim != Claim::blocked) way -= way.dot(up) * up;
     const double length = way.norm();
-    return length > 1e-9 ? Vec<D>(way / length) : Vec<D>(Vec<D>::Zero());
+    return length > tolerance::angle ? Vec<D>(way / length) : Vec<D>(Vec<D>::Zero());
 }
 
 /// What a signal's claim asks, the rig's anchor being there. The signal claims something.

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <algorithm>
+#include <limits>
 #include <optional>
 #include <vector>
 
@@ -9,12 +10,13 @@
 
 namespace hollow_probe {
 
-/// Heights over which a state holds, and the height at which it was seen.
+/// Heights over which a state holds, the height at which it was seen, and the last such, if that was noted.
 template <class State>
 struct Stretch {
     HeightSpan span;
     State state;
     double seen_at = 0.0;
+    double seen_to = -std::numeric_limits<double>::infinity();
 };
 
 /// Heights between `span` that are told apart: its ends, and candidates between them that lie farther apart
@@ -74,6 +76,7 @@ class StretchSearch {
         };
         if (height > whole.seen_at) {
             around(whole.seen_at, whole.state, height, state);
+            if (whole.seen_to > height) around(height, state, whole.seen_to, whole.state);
         } else {
             found_ = {{{whole.span.low, whole.span.low}, state, height}};
             around(height, state, whole.seen_at, whole.state);
@@ -92,6 +95,7 @@ class StretchSearch {
         } else if (!(found_.back().state == state)) {
             search(last_, State(found_.back().state), height, state, guess);
         }
+        found_.back().seen_to = height;
         last_ = height;
     }
 

@@ -33,20 +33,6 @@ const char* name_of(Verdict verdict) {
     return "";
 }
 
-const char* name_of(CauseKind cause) {
-    static constexpr std::array names = {
-        "reach_short",   "aimed_beside",       "layer_unseen", "starts_inside",
-        "angle_refused", "first_hit_shadowed", "not_sensed",   "combined_out",
-        "gated_off",     "settling",           "muted",        "stepped_over",
-        "reach_long",    "wider_than_body",    "layer_wrong",  "too_steep",
-        "sensed_only",   "combined_in",        "not_solid",    "own_body",
-        "held",          "edge_graze",         "one_way_side", "stale",
-        "back_face",     "other_probe",        "too_coarse",   "not_mounted",
-        "unexplained"};
-    static_assert(names.size() == static_cast<std::size_t>(CauseKind::unexplained) + 1);
-    return names[static_cast<std::size_t>(cause)];
-}
-
 const char* name_of(Arrival arrival) {
     static constexpr std::array names = {"stood", "walked", "fell", "jumped"};
     return names[static_cast<std::size_t>(arrival)];
@@ -70,7 +56,7 @@ Rig<D> scouts_at_poses(const Rig<D>& rig) {
     Rig<D> result = rig;
     bool before_move = false;
     for (Probe<D>& probe : result.probes) {
-        if (probe.kind == ProbeKind::contact) continue;
+        if (probe.kind() == ProbeKind::contact) continue;
         const auto serves = [&](bool blocked) {
             return std::any_of(rig.signals.begin(), rig.signals.end(), [&](const Signal& signal) {
                 return signal.claims && (signal.claims == Claim::blocked) == blocked &&
@@ -93,22 +79,22 @@ RoundCount count_of(const Samples<D>& samples) {
 
 /// One look over the whole level, as the surveyed grid has it, explained where `explains(count)`.
 template <int D>
-Survey<D> look_over(const Surveyed<D>& surveyed, const SurveyOptions& options, std::size_t most_tried,
+Survey<D> look_over(const Planned<D>& planned, const SurveyOptions& options, std::size_t most_tried,
                     const std::function<bool(const RoundCount&)>& explains) {
-    const Rig<D>& rig = surveyed.rig;
-    Samples<D> samples = take_samples<D>(surveyed, options.progress);
+    const Rig<D>& rig = planned.rig;
+    Samples<D> samples = take_samples<D>(planned, options.progress);
     Survey<D> result;
     Explained<D> explained;
     if (options.progress) options.progress(0.6);
     const bool explain = explains(count_of<D>(samples));
-    if (explain) explained = find_findings<D>(surveyed, samples, options.progress);
-    surveyed.stop_if_asked();
+    if (explain) explained = find_findings<D>(planned, samples, options.progress);
+    planned.stop_if_asked();
     result.findings = std::move(explained.findings);
-    result.values = value_errors<D>(surveyed, samples, explain);
-    result.claims = judge_claims<D>(surveyed, samples);
-    result.spacing = surveyed.spacing;
+    result.values = value_errors<D>(planned, samples, explain);
+    result.claims = judge_claims<D>(planned, samples);
+    result.spacing = planned.spacing;
     result.seed = options.seed;
-    result.facings = surveyed.facings;
+    result.facings = planned.facings;
     result.grid_poses = samples.grid_poses;
     result.judged = samples.judged;
     result.border_poses = samples.judged - samples.grid_poses;
@@ -117,7 +103,7 @@ Survey<D> look_over(const Surveyed<D>& surveyed, const SurveyOptions& options, s
     result.asked = samples.asked;
     result.scope = samples.scope;
     result.scope.knows_reached = explained.knows_reached;
-    result.scope.warnings = surveyed.level.warnings();
+    result.scope.warnings = planned.level.warnings();
     for (std::size_t i = 0; i < rig.probes.size(); ++i) {
         const bool on = samples.ever_on.has(i);
         const bool off = samples.ever_off.has(i);
@@ -138,15 +124,15 @@ Survey<D> look_over(const Surveyed<D>& surveyed, const SurveyOptions& options, s
         quick.explain = false;
         quick.progress = {};
         const auto wrongness = [&](const Rig<D>& changed) {
-            surveyed.stop_if_asked();
+            planned.stop_if_asked();
             const Rig<D> scouting = scouts_at_poses<D>(changed);
-            Surveyed<D> again(surveyed.level, scouting, quick, surveyed.kept);
-            again.most_corners = surveyed.most_corners;
-            again.most_halvings = surveyed.most_halvings;
-            again.lay_grid(surveyed.spacing);
+            Planned<D> again(planned.level, scouting, quick, planned.kept);
+            again.most_corners = planned.most_corners;
+            again.most_halvings = planned.most_halvings;
+            again.lay_grid(planned.spacing);
             return wrongness_of<D>(look_over<D>(again, quick, 0, [](const RoundCount&) { return false; }));
         };
-        find_fixes<D>(surveyed, std::move(explained.candidates), explained.worth, most_tried, wrongness,
+        find_fixes<D>(planned, std::move(explained.candidates), explained.worth, most_tried, wrongness,
                       result);
     }
     result.poses = std::move(samples.poses);
@@ -155,7 +141,7 @@ Survey<D> look_over(const Surveyed<D>& surveyed, const SurveyOptions& options, s
 
 /// A spacing at which a first round is told at once.
 template <int D>
-double coarsest_spacing(const Surveyed<D>& s) {
+double coarsest_spacing(const Planned<D>& s) {
     constexpr double columns_of_all = D == 2 ? 600.0 : 300.0;
     constexpr double fewest = D == 2 ? 16.0 : 36.0;  // columns a facing
     const double columns = std::max(fewest, columns_of_all / static_cast<double>(s.facings.size()));
@@ -171,25 +157,25 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     constexpr std::size_t poses_for_fixes = 2'500'000;
     check(given);
     const Rig<D> rig = scouts_at_poses<D>(given);
-    Surveyed<D> surveyed(level, rig, options, kept);
+    Planned<D> planned(level, rig, options, kept);
     const std::size_t budget = options.budget.value_or(options.spacing > 0.0 ? 0 : standard_budget);
     // Without a budget coarser rounds are there to be shown alone.
     const bool in_rounds = budget > 0 || each_round;
-    RoundPlan plan(in_rounds ? coarsest_spacing<D>(surveyed) : 0.0, surveyed.finest_spacing, budget, D - 1);
+    RoundPlan plan(in_rounds ? coarsest_spacing<D>(planned) : 0.0, planned.finest_spacing, budget, D - 1);
     std::vector<SurveyRound> rounds;
     std::optional<Survey<D>> whole;
     RoundCount counted;
     bool explained = false;
     const auto look = [&](std::size_t most_tried, const std::function<bool(const RoundCount&)>& explains) {
-        surveyed.most_corners.reset();
+        planned.most_corners.reset();
         if (in_rounds && (budget > 0 || !plan.is_last()))
-            surveyed.most_corners = std::max<std::size_t>(2, plan.corner_columns() / surveyed.facings.size());
+            planned.most_corners = std::max<std::size_t>(2, plan.corner_columns() / planned.facings.size());
         if (options.most_corner_columns)
-            surveyed.most_corners = *options.most_corner_columns / surveyed.facings.size();
-        if (budget > 0) surveyed.most_halvings = plan.halvings(Surveyed<D>::standard_halvings);
-        surveyed.lay_grid(plan.spacing());
+            planned.most_corners = *options.most_corner_columns / planned.facings.size();
+        if (budget > 0) planned.most_halvings = plan.halvings(Planned<D>::standard_halvings);
+        planned.lay_grid(plan.spacing());
         bool explains_this = false;
-        Survey<D> round = look_over<D>(surveyed, options, most_tried, [&](const RoundCount& count) {
+        Survey<D> round = look_over<D>(planned, options, most_tried, [&](const RoundCount& count) {
             counted = count;
             explains_this = explains(count);
             return explains_this;
@@ -218,8 +204,8 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
         if (!whole) throw;
         if (options.explain && !explained) {
             // Nothing has been said yet of why.
-            surveyed.stop = {};
-            surveyed.lay_grid(whole->spacing);
+            planned.stop = {};
+            planned.lay_grid(whole->spacing);
             rounds.pop_back();
             look(0, [](const RoundCount&) { return true; });
         }
@@ -245,7 +231,7 @@ SurveyPose<D> judge_at(const Level<D>& level, const Rig<D>& given, const Facing<
     if (level.has_paths()) options.times = {facing.seconds};
     if (!facing.velocity.isZero(0.0)) options.speeds = {facing.velocity.norm()};
     KeptTruths<D> kept;
-    Surveyed<D> s(level, rig, options, kept);
+    Planned<D> s(level, rig, options, kept);
     s.facings = {facing};
     s.facings.front().moment = 0;
     s.mounted.clear();

@@ -21,9 +21,11 @@ Matters what_matters(const Level<D>& level, const Rig<D>& rig) {
     matters.memory = has_memory(rig);
     matters.speed = forgive.late > 0.0 || forgive.early > 0.0 || forgive.after_take_off > 0.0;
     for (const Probe<D>& probe : rig.probes) {
-        matters.speed = matters.speed || probe.reach_per_speed > 0.0 || probe.aim == Aim::velocity;
-        matters.drive = matters.drive || probe.aim == Aim::drive;
-        matters.grounded = matters.grounded || probe.reach_grounded.has_value();
+        const Aim* const aim = aim_of(probe);
+        if (aim == nullptr) continue;
+        matters.speed = matters.speed || *reach_per_speed_of(probe) > 0.0 || *aim == Aim::velocity;
+        matters.drive = matters.drive || *aim == Aim::drive;
+        matters.grounded = matters.grounded || reach_grounded_of(probe)->has_value();
     }
     for (const Signal& signal : rig.signals) {
         const bool by_speed = rig.intent.ahead_move == 0.0 && signal.claims == Claim::blocked;
@@ -267,7 +269,7 @@ std::size_t ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, do
         seconds = std::max({seconds, signal.settle, signal.grace, signal.mute_after.seconds});
     double ticks = std::ceil(seconds / options.tick_seconds) + 2.0;
     for (const Probe<D>& probe : rig.probes) {
-        if (probe.kind != ProbeKind::zone || probe.keeps == Keeps::set) continue;
+        if (probe.kind() != ProbeKind::zone || probe.zone().keeps == Keeps::set) continue;
         for (const double speed : speeds_of(rig, options.speeds)) {
             if (speed > 0.0)
                 ticks = std::max(ticks, std::ceil(2.0 * body_size / (speed * options.tick_seconds)));

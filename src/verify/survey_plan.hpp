@@ -17,7 +17,7 @@ std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, cons
 template <int D>
 std::deque<Level<D>> moments_of(const Level<D>& level, const SurveyOptions& options);
 
-/// Across up, of the stances surveyed.
+/// Across up, of the stances that facings are for.
 template <int D>
 double width_of_narrowest(const Rig<D>& rig, const std::vector<Facing<D>>& facings);
 /// From the anchor, of all stances.

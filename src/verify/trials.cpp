@@ -39,13 +39,13 @@ bool in_one_interval(const SurveyPose<D>& a, const SurveyPose<D>& b, const Vec<D
 }  // namespace
 
 template <int D>
-Trials<D>::Trials(const Surveyed<D>& surveyed, const Samples<D>& samples) : s_(surveyed), samples_(samples) {
+Trials<D>::Trials(const Planned<D>& planned, const Samples<D>& samples) : s_(planned), samples_(samples) {
     std::array<std::size_t, 2> counts{};  // right ones and wrong ones
     const auto wrong_at = [&](std::size_t i) {
         return samples.poses[i].signals_on != samples.poses[i].truths_on;
     };
     for (std::size_t i = 0; i < samples.poses.size(); ++i) ++counts[wrong_at(i) ? 1 : 0];
-    const std::size_t most = std::max(fewest_poses, most_readings / (1 + surveyed.ticks_before));
+    const std::size_t most = std::max(fewest_poses, most_readings / (1 + planned.ticks_before));
     const std::size_t of_wrong = std::min(counts[1], std::max(most / 2, most - std::min(most, counts[0])));
     const std::size_t of_right = std::min(counts[0], most - of_wrong);
     std::array<std::size_t, 2> seen{};
@@ -60,19 +60,19 @@ Trials<D>::Trials(const Surveyed<D>& surveyed, const Samples<D>& samples) : s_(s
             static_cast<double>(steps[kind] * counts[kind]) / static_cast<double>(wanted[kind]);
         const double measure = samples.poses[i].measure * weight;
         const bool goes_on = !poses_.empty() && in_one_interval<D>(samples.poses[poses_.back()],
-                                                                   samples.poses[i], surveyed.level.up());
+                                                                   samples.poses[i], planned.level.up());
         if (!goes_on) intervals_.push_back({poses_.size(), 0, 0.0});
         ++intervals_.back().count;
         intervals_.back().measure += measure;
         poses_.push_back(i);
         weights_.push_back(weight);
     }
-    coarse_ = std::max<std::size_t>(1, intervals_.size() * (1 + surveyed.ticks_before) / most_coarse);
+    coarse_ = std::max<std::size_t>(1, intervals_.size() * (1 + planned.ticks_before) / most_coarse);
     coarse_ = std::min(coarse_, std::max<std::size_t>(1, intervals_.size() / 500));
-    if (surveyed.ticks_before == 0) {
+    if (planned.ticks_before == 0) {
         looks_.resize(intervals_.size() * (most_looks + 1));
         for_each_index(intervals_.size(), [&](std::size_t i) {
-            surveyed.stop_if_asked();
+            planned.stop_if_asked();
             intervals_[i].first_look = i * (most_looks + 1);
             look_into(intervals_[i]);
         });
@@ -80,9 +80,9 @@ Trials<D>::Trials(const Surveyed<D>& surveyed, const Samples<D>& samples) : s_(s
     }
     ways_.resize(poses_.size());
     for_each_index(ways_.size(), [&](std::size_t i) {
-        surveyed.stop_if_asked();
-        ways_[i] = surveyed.way_to(samples.poses[poses_[i]]);
-        surveyed.read_along(ways_[i]);
+        planned.stop_if_asked();
+        ways_[i] = way_to<D>(planned, samples.poses[poses_[i]]);
+        read_along<D>(planned, ways_[i]);
     });
 }
 
@@ -187,7 +187,7 @@ typename Trials<D>::Look Trials<D>::look_at(const Interval& interval, double hei
     SurveyPose<D> pose = there;
     pose.anchor = there.anchor + height * s_.level.up();
     pose.above_rest = there.above_rest + height;
-    return {height, s_.hear(s_.mounted[there.facing], pose).probes_on};
+    return {height, hear<D>(s_, s_.mounted[there.facing], pose).probes_on};
 }
 
 template <int D>
@@ -248,7 +248,7 @@ double Trials<D>::worth_after(const std::vector<const Outcome*>& made, const Out
         const bool settled = std::any_of(made.begin(), made.end(), [&](const Outcome* other) {
             return (other->intervals[i].signals & outcome.intervals[i].signals).any();
         });
-        if (!settled) gain += outcome.intervals[i].cured - 3.0 * outcome.intervals[i].spoiled;
+        if (!settled) gain += outcome.intervals[i].cured - dearness_of_spoiled * outcome.intervals[i].spoiled;
     }
     return gain;
 }

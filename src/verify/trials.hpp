@@ -13,7 +13,7 @@ class Trials {
   public:
     /// No more intervals than there is time for: all that are wrong, if they are no more than half of it, and
     /// every so many of the others.
-    Trials(const Surveyed<D>& surveyed, const Samples<D>& samples);
+    Trials(const Planned<D>& planned, const Samples<D>& samples);
 
     /// What a change makes of one interval.
     struct Turned {
@@ -78,11 +78,11 @@ class Trials {
     template <class Visit>
     void for_each_turned(const SurveyPose<D>& as_it_was, SignalSet signals_on, Visit visit) const;
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     const Samples<D>& samples_;
-    std::vector<std::size_t> poses_;               // numbers of the samples' poses, ascending
-    std::vector<double> weights_;                  // how many of the survey's poses each stands for
-    std::vector<typename Surveyed<D>::Way> ways_;  // to those poses, for rigs that remember
+    std::vector<std::size_t> poses_;  // numbers of the samples' poses, ascending
+    std::vector<double> weights_;     // how many of the survey's poses each stands for
+    std::vector<Way<D>> ways_;        // to those poses, for rigs that remember
     std::vector<Interval> intervals_;
     std::vector<Look> looks_;
     std::size_t coarse_ = 1;  // about_gain() asks every so many intervals

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/truth/ground.hpp"
 
 namespace hollow_probe {
@@ -32,13 +33,13 @@ std::vector<HeightSpan> free_of(const HeightSpan& span, const std::vector<Height
 }
 
 template <int D>
-HeightSpan within_region(const Surveyed<D>& s, HeightSpan span, const Vec<D>& foot) {
+HeightSpan within_region(const Planned<D>& s, HeightSpan span, const Vec<D>& foot) {
     if (!s.region) return span;
     const Vec<D>& up = s.level.up();
     for (int axis = 0; axis < D; ++axis) {
         const double low = s.region->low[axis] - foot[axis];
         const double high = s.region->high[axis] - foot[axis];
-        if (std::abs(up[axis]) < 1e-12) {
+        if (std::abs(up[axis]) < tolerance::direction) {
             if (low > 0.0 || high < 0.0) return {0.0, 0.0};
             continue;
         }
@@ -49,7 +50,7 @@ HeightSpan within_region(const Surveyed<D>& s, HeightSpan span, const Vec<D>& fo
 }
 
 template <int D>
-HeightSpan whole_of(const Surveyed<D>& s, std::size_t facing, const Feelers<D>& feelers) {
+HeightSpan whole_of(const Planned<D>& s, std::size_t facing, const Feelers<D>& feelers) {
     const Level<D>& level = s.level_of(facing);
     double lowest = infinity;
     double highest = -infinity;
@@ -65,12 +66,12 @@ HeightSpan whole_of(const Surveyed<D>& s, std::size_t facing, const Feelers<D>& 
 }
 
 template <int D>
-TruthJudge<D>::TruthJudge(const Surveyed<D>& surveyed, std::size_t facing, const Enclosed<D>& enclosed,
+TruthJudge<D>::TruthJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed,
                           Feelers<D> feelers)
-    : s_(surveyed), facing_(facing), enclosed_(enclosed), feelers_(std::move(feelers)) {
-    whole_ = whole_of<D>(surveyed, facing, feelers_);
-    const HullView<D> body = surveyed.mounted[facing].body.view();
-    const auto [low, high] = extent_along(body, surveyed.level.up());
+    : s_(planned), facing_(facing), enclosed_(enclosed), feelers_(std::move(feelers)) {
+    whole_ = whole_of<D>(planned, facing, feelers_);
+    const HullView<D> body = planned.mounted[facing].body.view();
+    const auto [low, high] = extent_along(body, planned.level.up());
     tall_ = high - low + 2.0 * body.radius;
     middle_ = 0.5 * (low + high);
 }
@@ -152,10 +153,10 @@ TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
     return column;
 }
 
-template HeightSpan within_region<2>(const Surveyed<2>&, HeightSpan, const Vec<2>&);
-template HeightSpan within_region<3>(const Surveyed<3>&, HeightSpan, const Vec<3>&);
-template HeightSpan whole_of<2>(const Surveyed<2>&, std::size_t, const Feelers<2>&);
-template HeightSpan whole_of<3>(const Surveyed<3>&, std::size_t, const Feelers<3>&);
+template HeightSpan within_region<2>(const Planned<2>&, HeightSpan, const Vec<2>&);
+template HeightSpan within_region<3>(const Planned<3>&, HeightSpan, const Vec<3>&);
+template HeightSpan whole_of<2>(const Planned<2>&, std::size_t, const Feelers<2>&);
+template HeightSpan whole_of<3>(const Planned<3>&, std::size_t, const Feelers<3>&);
 template class TruthJudge<2>;
 template class TruthJudge<3>;
 

@@ -13,7 +13,7 @@ namespace hollow_probe {
 template <int D>
 class TruthJudge {
   public:
-    TruthJudge(const Surveyed<D>& surveyed, std::size_t facing, const Enclosed<D>& enclosed,
+    TruthJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed,
                Feelers<D> feelers);
 
     [[nodiscard]] std::shared_ptr<const TruthColumn> column(const Place<D>& place) const;
@@ -27,7 +27,7 @@ class TruthJudge {
     [[nodiscard]] TruthColumn found(const Vec<D>& foot) const;
     [[nodiscard]] TruthState asked(const Vec<D>& anchor, Known<D>& known) const;
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     std::size_t facing_;
     const Enclosed<D>& enclosed_;
     Feelers<D> feelers_;
@@ -38,11 +38,11 @@ class TruthJudge {
 
 /// The heights of a column, of those given, that lie in the region.
 template <int D>
-HeightSpan within_region(const Surveyed<D>& surveyed, HeightSpan span, const Vec<D>& foot);
+HeightSpan within_region(const Planned<D>& planned, HeightSpan span, const Vec<D>& foot);
 
 /// Below and above which feelers meet nothing, the truths' lengths allowed for.
 template <int D>
-HeightSpan whole_of(const Surveyed<D>& surveyed, std::size_t facing, const Feelers<D>& feelers);
+HeightSpan whole_of(const Planned<D>& planned, std::size_t facing, const Feelers<D>& feelers);
 
 /// How many samples to take over heights where something is felt, of a body so tall.
 int samples_over(double length, double tall);

@@ -10,6 +10,7 @@
 #include <optional>
 
 #include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -120,7 +121,7 @@ std::vector<double> changes_of_side(const HullView<D>& shape, const Vec<D>& foot
         double soonest = length;
         const Side* next = nullptr;
         for (const Side& side : sides) {
-            if (side.slope <= now.slope + 1e-12) continue;
+            if (side.slope <= now.slope + tolerance::direction) continue;
             const double meets = (now.at_low - side.at_low) / (side.slope - now.slope);
             if (meets < at || meets >= soonest) continue;
             soonest = meets;

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "geometry/parallel.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "verify/alternative.hpp"
 #include "verify/causes/ranks.hpp"
 #include "verify/roundest.hpp"
@@ -32,7 +33,7 @@ std::vector<std::size_t> evenly(std::vector<std::size_t> all, std::size_t most) 
 template <int D>
 class ValueSearch {
   public:
-    ValueSearch(const Surveyed<D>& s, const Samples<D>& samples, std::size_t signal,
+    ValueSearch(const Planned<D>& s, const Samples<D>& samples, std::size_t signal,
                 const std::vector<std::size_t>& poses)
         : s_(s),
           samples_(samples),
@@ -179,11 +180,11 @@ class ValueSearch {
 
     /// Its start moved under or over the anchor, no farther than helps.
     void under_the_anchor() {
-        if (probe().kind != ProbeKind::ray && probe().kind != ProbeKind::cast) return;
-        Vec<D> aside = probe().from;
+        if (!probe().is_line()) return;
+        Vec<D> aside = probe().line().from;
         aside[1] = 0.0;
         const double all = aside.norm();
-        if (all <= 1e-9 * s_.body_size) return;
+        if (all <= tolerance::accuracy * s_.body_size) return;
         const Vec<D> way = aside / -all;
         const auto moved = [&](double amount) {
             return ProvenCause<D>{CauseKind::aimed_beside, MoveStart<D>{probe_, Vec<D>(amount * way), amount},
@@ -194,7 +195,7 @@ class ValueSearch {
 
     /// As narrow as helps, in tenths of its width.
     void narrower() {
-        if (!probe().shape || probe().kind != ProbeKind::cast) return;
+        if (probe().kind() != ProbeKind::cast) return;
         const Change<D> change = Narrow{probe_, 0.0};
         const double now = *file_value<D>(change, s_.rig, 0.0);
         std::optional<ProvenCause<D>> best;
@@ -217,24 +218,25 @@ class ValueSearch {
         const auto place = [&](std::string_view key, int part = -1) {
             return FieldPlace{probe_, -1, signal_, key, part};
         };
-        if (probe().kind != ProbeKind::ray && probe().kind != ProbeKind::cast) return;
-        if (probe().take == Take::first)
+        if (!probe().is_line()) return;
+        if (probe().line().take == Take::first)
             offer({CauseKind::first_hit_shadowed,
                    SetChoice{place("take"), static_cast<std::int64_t>(Take::all)}, 0.0, rank::first_hit});
         for (const IfInside other : {IfInside::report, IfInside::ignore, IfInside::against}) {
-            if (other != probe().if_inside)
+            if (other != probe().line().if_inside)
                 offer({CauseKind::starts_inside,
                        SetChoice{place("if_inside"), static_cast<std::int64_t>(other)}, 0.0, rank::inside});
         }
         const double steepest = s_.rig.intent.steepest_footing_degrees;
-        if (s_.rig.signals[signal_].claims == Claim::ground && probe().accept_most_degrees > steepest)
+        if (s_.rig.signals[signal_].claims == Claim::ground && probe().line().accept_most_degrees > steepest)
             offer({CauseKind::too_steep, SetNumber{place("accept.angle", 1), steepest},
-                   probe().accept_most_degrees - steepest, rank::too_steep});
+                   probe().line().accept_most_degrees - steepest, rank::too_steep});
     }
 
     /// Twice as many lines in the same width.
     void finer() {
-        const Spread& spread = probe().spread;
+        if (!probe().is_line()) return;
+        const Spread& spread = probe().line().spread;
         const bool is_row = spread.kind == SpreadKind::row;
         const int count = 2 * spread.count - 1;
         if ((!is_row && spread.kind != SpreadKind::ring) || count > most_lines) return;
@@ -249,7 +251,7 @@ class ValueSearch {
         offer(cause);
     }
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     const Samples<D>& samples_;
     std::size_t signal_;
     int probe_;
@@ -271,14 +273,14 @@ ErrorSpread spread_of(std::vector<double> errors) {
 }
 
 template <int D>
-std::vector<ValueCure> value_cures(const Surveyed<D>& surveyed, const Samples<D>& samples, std::size_t signal,
+std::vector<ValueCure> value_cures(const Planned<D>& planned, const Samples<D>& samples, std::size_t signal,
                                    const std::vector<std::size_t>& poses) {
-    return ValueSearch<D>(surveyed, samples, signal, poses).run();
+    return ValueSearch<D>(planned, samples, signal, poses).run();
 }
 
-template std::vector<ValueCure> value_cures<2>(const Surveyed<2>&, const Samples<2>&, std::size_t,
+template std::vector<ValueCure> value_cures<2>(const Planned<2>&, const Samples<2>&, std::size_t,
                                                const std::vector<std::size_t>&);
-template std::vector<ValueCure> value_cures<3>(const Surveyed<3>&, const Samples<3>&, std::size_t,
+template std::vector<ValueCure> value_cures<3>(const Planned<3>&, const Samples<3>&, std::size_t,
                                                const std::vector<std::size_t>&);
 
 }  // namespace hollow_probe

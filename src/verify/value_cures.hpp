@@ -18,7 +18,7 @@ ErrorSpread spread_of(std::vector<double> errors);
 /// value, are less than four fifths of what they were, those that spoil no verdict first, then by the errors
 /// that are left; at most three. Tried at some thousand poses, evenly chosen.
 template <int D>
-std::vector<ValueCure> value_cures(const Surveyed<D>& surveyed, const Samples<D>& samples, std::size_t signal,
+std::vector<ValueCure> value_cures(const Planned<D>& planned, const Samples<D>& samples, std::size_t signal,
                                    const std::vector<std::size_t>& poses);
 
 }  // namespace hollow_probe

@@ -6,6 +6,7 @@
 #include "geometry/parallel.hpp"
 #include "hollow_probe/rig/value.hpp"
 #include "hollow_probe/truth/value.hpp"
+#include "verify/hearing.hpp"
 #include "verify/short_hash.hpp"
 #include "verify/value_cures.hpp"
 
@@ -20,12 +21,12 @@ std::size_t giving_probe(const Rig<D>& rig, std::size_t signal) {
 }
 
 template <int D>
-std::optional<double> value_error_at(const Surveyed<D>& s, const Rig<D>& rig, const MountedRig<D>& mounted,
+std::optional<double> value_error_at(const Planned<D>& s, const Rig<D>& rig, const MountedRig<D>& mounted,
                                      const SurveyPose<D>& pose, std::size_t signal) {
     const Signal& given = rig.signals[signal];
     const std::size_t probe = giving_probe<D>(rig, signal);
     std::vector<Reading<D>> readings(mounted.probes.size());
-    s.hear(mounted, pose, readings);
+    hear<D>(s, mounted, pose, readings);
     const auto read =
         read_value<D>(given.gives, mounted.probes[probe], readings[probe], pose.anchor, s.level.up());
     if (!read) return std::nullopt;
@@ -36,7 +37,7 @@ std::optional<double> value_error_at(const Surveyed<D>& s, const Rig<D>& rig, co
 }
 
 template <int D>
-std::vector<ValueErrors<D>> value_errors(const Surveyed<D>& s, const Samples<D>& samples, bool explain) {
+std::vector<ValueErrors<D>> value_errors(const Planned<D>& s, const Samples<D>& samples, bool explain) {
     std::vector<ValueErrors<D>> all(s.rig.signals.size());
     for (std::size_t signal = 0; signal < all.size(); ++signal) {
         const Signal& given = s.rig.signals[signal];
@@ -77,11 +78,11 @@ std::vector<ValueErrors<D>> value_errors(const Surveyed<D>& s, const Samples<D>&
 
 template std::size_t giving_probe<2>(const Rig<2>&, std::size_t);
 template std::size_t giving_probe<3>(const Rig<3>&, std::size_t);
-template std::optional<double> value_error_at<2>(const Surveyed<2>&, const Rig<2>&, const MountedRig<2>&,
+template std::optional<double> value_error_at<2>(const Planned<2>&, const Rig<2>&, const MountedRig<2>&,
                                                  const SurveyPose<2>&, std::size_t);
-template std::optional<double> value_error_at<3>(const Surveyed<3>&, const Rig<3>&, const MountedRig<3>&,
+template std::optional<double> value_error_at<3>(const Planned<3>&, const Rig<3>&, const MountedRig<3>&,
                                                  const SurveyPose<3>&, std::size_t);
-template std::vector<ValueErrors<2>> value_errors<2>(const Surveyed<2>&, const Samples<2>&, bool);
-template std::vector<ValueErrors<3>> value_errors<3>(const Surveyed<3>&, const Samples<3>&, bool);
+template std::vector<ValueErrors<2>> value_errors<2>(const Planned<2>&, const Samples<2>&, bool);
+template std::vector<ValueErrors<3>> value_errors<3>(const Planned<3>&, const Samples<3>&, bool);
 
 }  // namespace hollow_probe

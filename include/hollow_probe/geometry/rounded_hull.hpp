@@ -8,6 +8,7 @@
 #include <span>
 #include <vector>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/geometry/vec.hpp"
 
 namespace hollow_probe {
@@ -151,7 +152,7 @@ void for_each_separating_direction(const HullView<D>& a, const HullView<D>& b, V
                 const Vec<D> along_b = b.points[edge_b[1]] - b.points[edge_b[0]];
                 const Vec<D> n = along_a.cross(along_b);
                 const double length = n.norm();
-                if (length <= 1e-12 * along_a.norm() * along_b.norm() || length == 0.0) continue;
+                if (length <= tolerance::side * along_a.norm() * along_b.norm() || length == 0.0) continue;
                 visit(Vec<D>(n / length));
                 visit(Vec<D>(-n / length));
             }

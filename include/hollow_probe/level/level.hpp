@@ -10,6 +10,7 @@
 #include "hollow_probe/geometry/bounds_tree.hpp"
 #include "hollow_probe/geometry/hull_store.hpp"
 #include "hollow_probe/geometry/rounded_hull.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/level/claim.hpp"
 #include "hollow_probe/level/path.hpp"
 
@@ -114,7 +115,7 @@ class Level {
     /// Whether a piece stops what moves along `direction`: false for one-way pieces not run against.
     [[nodiscard]] bool faces(std::uint32_t piece, const Vec<D>& direction) const {
         const auto& one_way = solids_[solid_of_piece_[piece]].one_way;
-        return !one_way || one_way->dot(direction) < -1e-6;
+        return !one_way || one_way->dot(direction) < -tolerance::approaches;
     }
     [[nodiscard]] bool is_one_way(std::uint32_t piece) const {
         return solids_[solid_of_piece_[piece]].one_way.has_value();

@@ -5,6 +5,7 @@
 #include <span>
 
 #include "hollow_probe/geometry/ray_facet.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/level/level.hpp"
 #include "hollow_probe/level/one_way.hpp"
 
@@ -28,6 +29,7 @@ struct LevelCast {
     Seams seams = Seams::passed;
     OneWay one_way = OneWay::as_body;
     Faces faces = Faces::both;
+    double sunk = 0.0;  // as_body: so deep the mover may have begun in a one-way solid that it still meets
 };
 
 template <int D>
@@ -42,17 +44,13 @@ struct LevelHit {
     double depth = 0.0;  // began_inside: penetration depth
 };
 
-/// Hit normals a cast counts, as angles from up in radians; both ends inclusive to within angle_slack.
+/// Hit normals a cast counts, as angles from up in radians; both ends inclusive to within tolerance::angle.
 struct AngleRange {
     double least = 0.0;
     double most = std::numbers::pi;
 
     [[nodiscard]] bool everything() const { return least <= 0.0 && most >= std::numbers::pi; }
 };
-
-/// Angles closer than this to a limit are at the limit: a 45° ramp is within 45° however its corners are
-/// rounded.
-inline constexpr double angle_slack = 1e-9;
 
 /// The nearest hit whose normal lies within `angles`, other hits passed over; of equally near ones that of
 /// the lowest piece number. Semantics of touching and starting inside: see cast(). Allocates nothing.
@@ -76,6 +74,7 @@ struct PreparedCast {
     IfInside if_inside;
     Seams seams;
     OneWay one_way;
+    double sunk;
     Faces faces;
     bool is_ray;
     RayFrame<D> frame;
@@ -105,16 +104,15 @@ std::vector<LevelHit<D>> all_hits(const Level<D>& level, const LevelCast<D>& cas
 /// Whether a solid that a cast along `direction` starts in, with this way out, is passed over.
 template <int D>
 bool passes_over(IfInside if_inside, const Vec<D>& way_out, const Vec<D>& direction) {
-    constexpr double runs_against = -1e-6;  // beyond this a cast along a surface does not run into it
     return if_inside == IfInside::ignore ||
-           (if_inside == IfInside::against && way_out.dot(direction) >= runs_against);
+           (if_inside == IfInside::against && way_out.dot(direction) >= -tolerance::approaches);
 }
 
 template <int D>
 bool within(const AngleRange& angles, const Vec<D>& normal, const Vec<D>& up) {
     if (angles.everything()) return true;
     const double angle = angle_between<D>(normal, up);
-    return angle >= angles.least - angle_slack && angle <= angles.most + angle_slack;
+    return angle >= angles.least - tolerance::angle && angle <= angles.most + tolerance::angle;
 }
 
 }  // namespace hollow_probe

@@ -19,6 +19,7 @@ struct LevelQuery {
     /// (zero: none did). as_body leaves out what the move does not run against or overlapped before it.
     OneWay one_way = OneWay::always;
     Vec<D> moved = Vec<D>::Zero();
+    double sunk = 0.0;  // … overlapped deeper than this
 };
 
 /// One piece and how it lies to the shape.

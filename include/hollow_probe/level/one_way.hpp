@@ -12,7 +12,8 @@ enum class IfInside {
 };
 
 enum class OneWay {
-    as_body,  // met against their solid side only, and not by what begins inside: as a body meets them
+    as_body,  // as a body meets them: against their solid side only, and not by what begins inside, deeper
+              // than it may have sunk into what it stands on
     always,   // met from every side
     never,    // passed over
 };

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <limits>
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -24,6 +25,9 @@ struct SignalFigures {
     std::size_t flicker = 0;          // changes of the signal while truth stood still
     std::size_t changes = 0;          // of the signal, in all
     double value_error = 0.0;         // of the value it gives, at worst, while it is rightly on
+    /// The first ticks that are missed and false, counted from the first that is played.
+    std::optional<std::size_t> first_missed;
+    std::optional<std::size_t> first_false;
 };
 
 struct DrillFigures {

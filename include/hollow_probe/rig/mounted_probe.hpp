@@ -71,6 +71,7 @@ struct MountedProbe {
     Faces faces = Faces::both;
     IfInside if_inside = IfInside::report;
     OneWay one_way = OneWay::as_body;
+    double sunk = 0.0;  // the intent's touch: so deep a body may be in a one-way solid and stand on it
     Keeps keeps = Keeps::set;
     Match match = Match::includes;
     Side side = Side::below;
@@ -97,7 +98,8 @@ struct MountedProbe {
                 if_inside,
                 Seams::passed,
                 one_way,
-                faces};
+                faces,
+                sunk};
     }
     /// All that the probe may meet, relative to the anchor.
     [[nodiscard]] Bounds<D> bounds() const;
@@ -132,6 +134,8 @@ struct MountedProbe {
     static void take_overlap(const LevelNeighbour<D>& found, Reading<D>& reading) noexcept;
 
     Probe<D> probe_;
+    LineProbe<D> line_;  // every kind is aimed as a line, a zone as one that goes nowhere
+    ShiftAxes axes_ = ShiftAxes::both;
     TurnedShape<D> turned_;
     SeenLayers seen_;
 };
@@ -204,7 +208,7 @@ Reading<D> MountedProbe<D>::read(const World& world, const Vec<D>& up, const Rou
     std::array<LevelNeighbour<D>, ZoneMemory::most> found;
     const Vec<D> moved = kind == ProbeKind::shift ? displacement() : Vec<D>(Vec<D>::Zero());
     const Vec<D> at = anchor + (kind == ProbeKind::shift ? moved : Vec<D>(lines.front().from));
-    const std::size_t count = world.overlapping({shape.view(), at, sees, one_way, moved}, found);
+    const std::size_t count = world.overlapping({shape.view(), at, sees, one_way, moved, sunk}, found);
     read_zone(std::span(found).first(std::min(count, found.size())), count, memory, events, reading);
     return reading;
 }

@@ -8,86 +8,12 @@
 
 #include "hollow_probe/body/body.hpp"
 #include "hollow_probe/level/claim.hpp"
-#include "hollow_probe/level/one_way.hpp"
 #include "hollow_probe/level/value.hpp"
+#include "hollow_probe/rig/probe.hpp"
 #include "hollow_probe/rig/reflex.hpp"
 #include "hollow_probe/rig/situation.hpp"
-#include "hollow_probe/rig/spread.hpp"
 
 namespace hollow_probe {
-
-enum class ProbeKind {
-    ray,
-    cast,     // a shape swept along a line
-    zone,     // a resident overlap volume
-    shift,    // the stance itself, placed where it is planned to be
-    contact,  // what the last move touched
-};
-enum class Take {
-    first,  // only the first hit is considered: one that is refused hides what lies behind it
-    all,    // any hit that is accepted
-};
-/// Where `along` comes from.
-enum class Aim {
-    fixed,     // `along`, in body coordinates
-    drive,     // where the player wants to go; without a drive the probe is not read
-    velocity,  // where the body moves; at rest the probe is not read
-};
-/// How the game remembers what a zone was told.
-enum class Keeps {
-    set,         // on while any solid is inside
-    last_event,  // one flag: each enter sets it, each leave clears it, whatever else is inside
-    until_used,  // any enter arms it, only the event `used_by` clears it
-};
-/// Which part of a planned displacement a shift makes.
-enum class ShiftAxes { both, across_up, along_up };
-enum class Match {
-    includes,  // some contact is on that side
-    only,      // there are contacts, and all are on that side
-};
-
-/// When the game reads its probes within a tick.
-enum class Reads {
-    after_move,   // where the body has arrived
-    before_move,  // where it was before it moved: a tick late
-};
-
-/// A sensor on the body. Positions and directions are in body coordinates: (forward, up) in 2D, (forward, up,
-/// right) in 3D, from the anchor. What a kind does not use is left alone.
-template <int D>
-struct Probe {
-    std::string name;
-    ProbeKind kind = ProbeKind::ray;
-    std::optional<RoundedHull<D>> shape;  // cast and zone: the shape, around `from`
-    Vec<D> from = Vec<D>::Zero();
-    Vec<D> along = -Vec<D>::Unit(1);    // unit
-    double reach = 0.0;                 // > 0, inclusive; shift: how far the stance is moved, >= 0
-    std::vector<std::string> sees;      // layers
-    double accept_least_degrees = 0.0;  // angle of the hit normal from up, both ends inclusive
-    double accept_most_degrees = 180.0;
-    Take take = Take::first;
-    IfInside if_inside = IfInside::report;
-    std::vector<std::string> stances = {};  // where it is mounted; empty means in every stance
-
-    Aim aim = Aim::fixed;
-    std::optional<double> reach_grounded = {};  // instead of `reach` while the rig remembers ground
-    double reach_per_speed = 0.0;               // seconds: added to the reach for each unit of speed; >= 0
-    Spread spread = {};                         // ray and cast: several at once
-    OneWay one_way = OneWay::as_body;
-    bool ignores_body = true;           // false: it meets the body itself where it sees the body's own layer
-    Keeps keeps = Keeps::set;           // zone
-    std::string used_by = "jump";       // zone, until_used: the event that clears it
-    ShiftAxes axes = ShiftAxes::both;   // shift
-    double inset = 0.0;                 // shift: the stance is smaller by this much on every side; >= 0
-    Side side = Side::below;            // contact
-    Match match = Match::includes;      // contact
-    double side_within_degrees = 45.0;  // contact: of straight up (below) or down (above); else it is beside
-    std::optional<Reads> reads = {};    // when; empty: as the rig does
-    Faces faces = Faces::both;          // ray and cast: of meshes and polylines
-};
-
-const char* name_of(ProbeKind kind);
-const char* name_of(Keeps keeps);
 
 struct Group;
 

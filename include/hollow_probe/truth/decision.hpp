@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/truth/contact.hpp"
 
 namespace hollow_probe {
@@ -37,7 +38,7 @@ inline Decision at_most(double value, double limit, const Noise& noise) {
 
 /// value <= limit, in degrees; equal to within 1e-9 rad is equal.
 inline Decision angle_at_most(double value, double limit, const Noise& noise) {
-    constexpr double slack_degrees = 1e-9 * (180.0 / std::numbers::pi);
+    constexpr double slack_degrees = tolerance::angle * (180.0 / std::numbers::pi);
     const double spare = limit + slack_degrees - value;
     return {spare >= 0.0, std::abs(spare) > noise.degrees, {infinity, std::abs(spare)}};
 }

@@ -51,7 +51,21 @@ enum class CauseKind : std::uint8_t {
     unexplained,   // no single change tried flips it
 };
 
-const char* name_of(CauseKind cause);  // "reach_short", …
+/// In the order of the kinds.
+inline constexpr std::array cause_names = {
+    "reach_short", "aimed_beside",    "layer_unseen", "starts_inside", "angle_refused", "first_hit_shadowed",
+    "not_sensed",  "combined_out",    "gated_off",    "settling",      "muted",         "stepped_over",
+    "reach_long",  "wider_than_body", "layer_wrong",  "too_steep",     "sensed_only",   "combined_in",
+    "not_solid",   "own_body",        "held",         "edge_graze",    "one_way_side",  "stale",
+    "back_face",   "other_probe",     "too_coarse",   "not_mounted",   "unexplained"};
+static_assert(cause_names.size() == static_cast<std::size_t>(CauseKind::unexplained) + 1);
+
+constexpr const char* name_of(CauseKind cause) {
+    return cause_names[static_cast<std::size_t>(cause)];
+}
+
+/// A right verdict is not traded lightly: in the order of changes what is spoiled counts so many times.
+inline constexpr double dearness_of_spoiled = 3.0;
 
 /// A cause proven for a finding, and what its cure does at the poses the survey judged: to this signal and to
 /// every other one, in every stance.
@@ -79,12 +93,15 @@ struct CauseReport {
 
     /// Whether there is a change, and it gives more than it takes.
     [[nodiscard]] bool helps() const { return !parameter.empty() && gain > 0.0; }
-    /// What changes are put in order by: a right verdict is not traded lightly, so that what is spoiled
-    /// counts threefold.
-    [[nodiscard]] double worth() const { return gain - 2.0 * spoils; }
+    /// What changes are put in order by: what is cured less what is spoiled, which is dear.
+    [[nodiscard]] double worth() const { return gain - (dearness_of_spoiled - 1.0) * spoils; }
     /// Whether the change can be written into a rig file.
     [[nodiscard]] bool can_be_written() const { return !edits.empty(); }
 };
+
+/// Why a verdict of that claim is wrong, as the rest of a sentence: "ray "sole" is too short by 0.1". `who`
+/// and `by` are the cause's probe and amount in words.
+std::string reason_of(const CauseReport& cause, const std::string& who, const std::string& by, Claim claim);
 
 /// How wrong a rig is, over all its signals: by measure (area or volume of anchor space) and by poses.
 struct Wrongness {

@@ -197,9 +197,9 @@ Json rig_fields(const Rig<D>& rig, const Level<D>& level) {
                  {"reads", rig.reads == Reads::after_move ? "after_move" : "before_move"},
                  {"size", rig.body.stances.front().shape.bounds().size().maxCoeff()}};
     for (const Probe<D>& probe : rig.probes) {
-        const auto kind = static_cast<std::size_t>(probe.kind);
+        const auto kind = static_cast<std::size_t>(probe.kind());
         json["probes"].push_back({{"name", probe.name},
-                                  {"kind", name_of(probe.kind)},
+                                  {"kind", name_of(probe.kind())},
                                   {"fields", fields_json<Probe<D>>(probe_fields<D>(), probe, kind)}});
     }
     for (const Signal& signal : rig.signals) {
@@ -217,7 +217,7 @@ Rig<D> with_field(Rig<D> rig, const std::string& table, const std::string& name,
                   const Json& value) {
     if (table == "probe") {
         Probe<D>& probe = named(rig.probes, name, "probe");
-        set_field<Probe<D>>(probe_fields<D>(), probe, static_cast<std::size_t>(probe.kind), key, value);
+        set_field<Probe<D>>(probe_fields<D>(), probe, static_cast<std::size_t>(probe.kind()), key, value);
     } else if (table == "signal") {
         Signal& signal = named(rig.signals, name, "signal");
         set_field<Signal>(signal_fields(), signal, kind_of(signal), key, value);

@@ -69,25 +69,20 @@ Probe<D> new_probe(const Rig<D>& rig, const std::string& kind) {
     Probe<D> probe;
     probe.name = free_name<D>(rig, kind);
     probe.sees = rig.body.meets;
-    probe.from = 0.5 * height * Vec<D>::Unit(1);
-    probe.reach = 0.5 * height + rig.intent.touch;
     const double radius = 0.25 * body.size().minCoeff();
+    const RoundedHull<D> ball = RoundedHull<D>::ball(Vec<D>::Zero(), radius);
+    const Vec<D> middle = 0.5 * height * Vec<D>::Unit(1);
+    const double to_feet = 0.5 * height + rig.intent.touch;
     if (kind == "ray") {
-        probe.kind = ProbeKind::ray;
+        probe.of_kind = LineProbe<D>{.from = middle, .reach = to_feet};
     } else if (kind == "cast") {
-        probe.kind = ProbeKind::cast;
-        probe.shape = RoundedHull<D>::ball(Vec<D>::Zero(), radius);
-        probe.reach -= radius;
+        probe.of_kind = LineProbe<D>{.shape = ball, .from = middle, .reach = to_feet - radius};
     } else if (kind == "zone") {
-        probe.kind = ProbeKind::zone;
-        probe.shape = RoundedHull<D>::ball(Vec<D>::Zero(), radius);
-        probe.from = Vec<D>::Zero();
+        probe.of_kind = ZoneProbe<D>{ball};
     } else if (kind == "shift") {
-        probe.kind = ProbeKind::shift;
-        probe.along = Vec<D>::Unit(0);
-        probe.reach = rig.intent.touch;
+        probe.of_kind = ShiftProbe<D>{.reach = rig.intent.touch};
     } else if (kind == "contact") {
-        probe.kind = ProbeKind::contact;
+        probe.of_kind = ContactProbe{};
     } else {
         throw InvalidInput("there is no kind of probe '" + kind +
                            "', expected ray, cast, zone, shift or contact");

@@ -2,6 +2,7 @@
 #include <array>
 #include <cmath>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "verify/causes/rule.hpp"
 
 namespace hollow_probe {
@@ -11,13 +12,13 @@ namespace {
 template <int D>
 void aimed_otherwise(CauseSearch<D>& search) {
     const Probe<D>& probe = search.probe();
-    if (!is_toward(search.claim()) || std::abs(probe.along[1]) > 1e-9 || search.is_zone() ||
-        search.is_contact())
+    const Aim* const aim = aim_of(probe);
+    if (!is_toward(search.claim()) || aim == nullptr || std::abs((*along_of(probe))[1]) > tolerance::angle)
         return;
     static constexpr std::array aims = {Aim::fixed, Aim::drive, Aim::velocity};
     static constexpr std::array words = {"forward", "drive", "velocity"};
     const auto meant = static_cast<std::size_t>(search.mounted().toward[search.signal_number()]);
-    if (aims[meant] != probe.aim)
+    if (aims[meant] != *aim)
         search.offer(CauseKind::aimed_beside, SetChoice{search.of_probe("along"), std::string(words[meant])},
                      rank::aimed_otherwise);
 }
@@ -28,7 +29,7 @@ void beside(CauseSearch<D>& search) {
     constexpr double past = 1.01;  // the probe must land on the solid, not on its very edge
     const Vec<D> aside = search.aside_to_truth();
     const double distance = aside.norm();
-    if (distance <= 1e-9 * search.unit()) return;
+    if (distance <= tolerance::accuracy * search.unit()) return;
     search.offer_least(past * distance, [&](double amount) {
         return ProvenCause<D>{
             CauseKind::aimed_beside,
@@ -41,10 +42,10 @@ void beside(CauseSearch<D>& search) {
 template <int D>
 void one_line_only(CauseSearch<D>& search) {
     const RoundedHull<D>& stance = search.stance();
-    const Probe<D>& ray = search.probe();
-    const bool is_plain = ray.kind == ProbeKind::ray && ray.spread.kind == SpreadKind::none &&
-                          ray.aim == Aim::fixed && ray.along == Vec<D>(-Vec<D>::Unit(1)) &&
-                          !ray.reach_grounded && ray.reach_per_speed == 0.0;
+    const LineProbe<D>& ray = search.probe().line();
+    const bool is_plain = !ray.shape && ray.spread.kind == SpreadKind::none && ray.aim == Aim::fixed &&
+                          ray.along == Vec<D>(-Vec<D>::Unit(1)) && !ray.reach_grounded &&
+                          ray.reach_per_speed == 0.0;
     if (!is_plain || search.claim() != Claim::ground || stance.points().size() > 2 || stance.radius() <= 0.0)
         return;
     const double by = search.truth().piece ? search.aside_to_truth().norm() : 0.0;
@@ -64,11 +65,19 @@ void aimed(CauseSearch<D>& search) {
     if (search.is_line()) one_line_only(search);
 }
 
+std::string why_aimed_beside(const CauseTold& t) {
+    if (t.cause.parameter == "along") return t.who + " looks another way than the signal is about";
+    if (t.cause.parameter == "kind")
+        return t.who + " is but one line, and the body stands on the rim of its sole as well";
+    return t.who + " is aimed beside " + (t.claim == Claim::ground ? "the footing" : "it") + " by up to " +
+           t.by;
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> aimed_beside() {
-    return {CauseKind::aimed_beside, aimed<D>};
+    return {CauseKind::aimed_beside, why_aimed_beside, aimed<D>};
 }
 
 template CauseRule<2> aimed_beside<2>();

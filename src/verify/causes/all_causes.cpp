@@ -90,6 +90,16 @@ std::span<const CauseRule<D>> cause_rules() {
     return rules;
 }
 
+std::string reason_of(const CauseReport& cause, const std::string& who, const std::string& by, Claim claim) {
+    for (const CauseRule<2>& rule : cause_rules<2>()) {
+        if (rule.kind == cause.cause) return rule.reason({cause, who, by, claim});
+    }
+    // Of values, and the last resort.
+    if (cause.cause == CauseKind::other_probe) return "another probe tells it better";
+    if (cause.cause == CauseKind::too_coarse) return "the lines of " + who + " are too far apart";
+    return "no change that was tried cures it, one alone or up to three";
+}
+
 template std::span<const CauseRule<2>> cause_rules<2>();
 template std::span<const CauseRule<3>> cause_rules<3>();
 

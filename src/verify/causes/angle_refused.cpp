@@ -7,7 +7,7 @@ namespace {
 template <int D>
 void probe_refuses(CauseSearch<D>& search) {
     const double angle = search.hit_angle();
-    const Probe<D>& probe = search.probe();
+    const LineProbe<D>& probe = search.probe().line();
     const bool too_high = angle > probe.accept_most_degrees;
     const double by = too_high ? angle - probe.accept_most_degrees : probe.accept_least_degrees - angle;
     const bool no_footing =
@@ -36,7 +36,7 @@ void condition_refuses(CauseSearch<D>& search) {
 /// A contact probe that takes too little for its side.
 template <int D>
 void side_too_narrow(CauseSearch<D>& search) {
-    const double within = search.probe().side_within_degrees;
+    const double within = search.probe().contact().within_degrees;
     search.offer_least(90.0 - within, [&](double amount) {
         return ProvenCause<D>{CauseKind::angle_refused, SetNumber{search.of_probe("within"), within + amount},
                               amount, rank::angle};
@@ -51,11 +51,15 @@ void refuses(CauseSearch<D>& search) {
     if (search.is_line() && search.reading().met) probe_refuses(search);
 }
 
+std::string why_angle_refused(const CauseTold& t) {
+    return t.who + " refuses its angle, by up to " + t.by + "°";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> angle_refused() {
-    return {CauseKind::angle_refused, refuses<D>};
+    return {CauseKind::angle_refused, why_angle_refused, refuses<D>};
 }
 
 template CauseRule<2> angle_refused<2>();

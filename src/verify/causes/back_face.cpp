@@ -7,7 +7,7 @@ namespace {
 template <int D>
 void backs_taken_otherwise(CauseSearch<D>& search) {
     if (!search.is_line()) return;
-    const Faces faces = search.probe().faces;
+    const Faces faces = search.probe().line().faces;
     const bool wants_both = search.too_little() && faces == Faces::front;
     const bool wants_front =
         search.too_much() && search.rig().body.faces == Faces::front && faces == Faces::both;
@@ -17,11 +17,15 @@ void backs_taken_otherwise(CauseSearch<D>& search) {
                  rank::one_sided);
 }
 
+std::string why_back_face(const CauseTold& t) {
+    return t.who + " takes the back of a surface otherwise than the body does";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> back_face() {
-    return {CauseKind::back_face, backs_taken_otherwise<D>};
+    return {CauseKind::back_face, why_back_face, backs_taken_otherwise<D>};
 }
 
 template CauseRule<2> back_face<2>();

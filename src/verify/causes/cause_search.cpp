@@ -7,20 +7,20 @@
 namespace hollow_probe {
 
 template <int D>
-CauseSearch<D>::CauseSearch(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal)
-    : s_(surveyed),
+CauseSearch<D>::CauseSearch(const Planned<D>& planned, const SurveyPose<D>& pose, std::size_t signal)
+    : s_(planned),
       pose_(pose),
-      way_(surveyed.way_to(pose)),
-      facing_(surveyed.facings[pose.facing]),
-      mounted_(surveyed.mounted[pose.facing]),
-      level_(surveyed.level_of(pose.facing)),
+      way_(way_to<D>(planned, pose)),
+      facing_(planned.facings[pose.facing]),
+      mounted_(planned.mounted[pose.facing]),
+      level_(planned.level_of(pose.facing)),
       signal_(signal),
-      claim_(*surveyed.rig.signals[signal].claims),
+      claim_(*planned.rig.signals[signal].claims),
       missed_(pose.verdict(signal) == Verdict::missed_contact),
       unit_(s_.body_size),
       readings_(mounted_.probes.size()) {
-    s_.read_along(way_);
-    s_.hear(mounted_, way_, readings_);
+    read_along<D>(s_, way_);
+    hear<D>(s_, mounted_, way_, readings_);
     if (missed_)
         truth_ = answer<D>(claim_, level_, s_.question(pose.facing, signal, pose.anchor), s_.rig.intent);
 }
@@ -75,7 +75,7 @@ Vec<D> CauseSearch<D>::along() const {
 template <int D>
 Vec<D> CauseSearch<D>::aside_to_truth() const {
     const Mat<D> frame = body_frame<D>(facing_.heading, level_.up());
-    const Vec<D> from = pose_.anchor + frame * probe().from;
+    const Vec<D> from = pose_.anchor + frame * *from_of(probe());
     Vec<D> aside = frame.transpose() * (truth_.point - from);
     const Vec<D> line = along();
     aside -= aside.dot(line) * line;
@@ -84,10 +84,11 @@ Vec<D> CauseSearch<D>::aside_to_truth() const {
 
 template <int D>
 ProvenCause<D> CauseSearch<D>::with_reach(CauseKind kind, double reach, double rank) const {
-    const char* const key = probe().reach_grounded ? (facing_.grounded ? "reach.grounded" : "reach.airborne")
-                            : probe().reach_per_speed > 0.0 ? "reach.base"
-                                                            : "reach";
-    const double by_speed = probe().reach_per_speed * facing_.velocity.norm();
+    const double per_speed = *reach_per_speed_of(probe());
+    const char* const key = *reach_grounded_of(probe())
+                                ? (facing_.grounded ? "reach.grounded" : "reach.airborne")
+                                : (per_speed > 0.0 ? "reach.base" : "reach");
+    const double by_speed = per_speed * facing_.velocity.norm();
     return {kind, SetNumber{of_probe(key), std::max(reach - by_speed, 0.0)},
             std::abs(reach - mounted_probe().reach), rank};
 }
@@ -106,23 +107,23 @@ int CauseSearch<D>::solid() const {
 }
 
 template <int D>
-Explanation<D> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal) {
-    CauseSearch<D> search(surveyed, pose, signal);
+Explanation<D> prove_causes(const Planned<D>& planned, const SurveyPose<D>& pose, std::size_t signal) {
+    CauseSearch<D> search(planned, pose, signal);
     const int solid = search.solid();
     return {search.singles(), solid};
 }
 
 template <int D>
-std::optional<ProvenCause<D>> prove_combined(const Surveyed<D>& surveyed, const SurveyPose<D>& pose,
+std::optional<ProvenCause<D>> prove_combined(const Planned<D>& planned, const SurveyPose<D>& pose,
                                              std::size_t signal) {
-    return CauseSearch<D>(surveyed, pose, signal).combined();
+    return CauseSearch<D>(planned, pose, signal).combined();
 }
 
-template Explanation<2> prove_causes<2>(const Surveyed<2>&, const SurveyPose<2>&, std::size_t);
-template Explanation<3> prove_causes<3>(const Surveyed<3>&, const SurveyPose<3>&, std::size_t);
-template std::optional<ProvenCause<2>> prove_combined<2>(const Surveyed<2>&, const SurveyPose<2>&,
+template Explanation<2> prove_causes<2>(const Planned<2>&, const SurveyPose<2>&, std::size_t);
+template Explanation<3> prove_causes<3>(const Planned<3>&, const SurveyPose<3>&, std::size_t);
+template std::optional<ProvenCause<2>> prove_combined<2>(const Planned<2>&, const SurveyPose<2>&,
                                                          std::size_t);
-template std::optional<ProvenCause<3>> prove_combined<3>(const Surveyed<3>&, const SurveyPose<3>&,
+template std::optional<ProvenCause<3>> prove_combined<3>(const Planned<3>&, const SurveyPose<3>&,
                                                          std::size_t);
 template class CauseSearch<2>;
 template class CauseSearch<3>;

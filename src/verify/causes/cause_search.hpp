@@ -10,7 +10,7 @@ namespace hollow_probe {
 template <int D>
 class CauseSearch {
   public:
-    CauseSearch(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal);
+    CauseSearch(const Planned<D>& planned, const SurveyPose<D>& pose, std::size_t signal);
 
     /// Single changes, likeliest first.
     std::vector<ProvenCause<D>> singles();
@@ -55,12 +55,12 @@ class CauseSearch {
     [[nodiscard]] bool refused() const { return should_be_on_ && reading_.on; }
     [[nodiscard]] bool too_much() const { return !should_be_on_; }
     [[nodiscard]] bool is_line() const { return mounted_probe().is_line(); }
-    [[nodiscard]] bool is_zone() const { return probe().kind == ProbeKind::zone; }
-    [[nodiscard]] bool is_shift() const { return probe().kind == ProbeKind::shift; }
-    [[nodiscard]] bool is_contact() const { return probe().kind == ProbeKind::contact; }
+    [[nodiscard]] bool is_zone() const { return probe().kind() == ProbeKind::zone; }
+    [[nodiscard]] bool is_shift() const { return probe().kind() == ProbeKind::shift; }
+    [[nodiscard]] bool is_contact() const { return probe().kind() == ProbeKind::contact; }
     /// A zone that is off for what it remembers, not for what is in it.
     [[nodiscard]] bool is_latched_off() const {
-        return is_zone() && probe().keeps != Keeps::set && reading_.met && !reading_.on;
+        return is_zone() && probe().zone().keeps != Keeps::set && reading_.met && !reading_.on;
     }
     /// Whether it hit a piece of the level.
     [[nodiscard]] bool hit_level() const { return reading_.met && !reading_.own_body; }
@@ -142,9 +142,9 @@ class CauseSearch {
     void bolder(std::vector<ProvenCause<D>>& list) const;
     void more_timid(std::vector<ProvenCause<D>>& list) const;
 
-    const Surveyed<D>& s_;
+    const Planned<D>& s_;
     const SurveyPose<D>& pose_;
-    typename Surveyed<D>::Way way_;  // on which the body came
+    Way<D> way_;  // on which the body came
     const Facing<D>& facing_;
     const MountedRig<D>& mounted_;
     const Level<D>& level_;

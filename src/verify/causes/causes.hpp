@@ -3,8 +3,8 @@
 
 #include <span>
 
+#include "verify/planned.hpp"
 #include "verify/proven_cause.hpp"
-#include "verify/surveyed.hpp"
 
 namespace hollow_probe {
 
@@ -18,20 +18,29 @@ struct Explanation {
 
 /// Of the verdict of `signal` at `pose`, which is wrong.
 template <int D>
-Explanation<D> prove_causes(const Surveyed<D>& surveyed, const SurveyPose<D>& pose, std::size_t signal);
+Explanation<D> prove_causes(const Planned<D>& planned, const SurveyPose<D>& pose, std::size_t signal);
 
 /// Two changes, else three, that together flip what no single one does; nothing if none were found.
 template <int D>
-std::optional<ProvenCause<D>> prove_combined(const Surveyed<D>& surveyed, const SurveyPose<D>& pose,
+std::optional<ProvenCause<D>> prove_combined(const Planned<D>& planned, const SurveyPose<D>& pose,
                                              std::size_t signal);
 
 template <int D>
 class CauseSearch;
 
-/// When a cause may be meant, and which changes would show it.
+/// A cause that is to be told, with its probe and its amount in words.
+struct CauseTold {
+    const CauseReport& cause;
+    const std::string& who;
+    const std::string& by;
+    Claim claim;
+};
+
+/// When a cause may be meant, which changes would show it, and how it is told: the rest of a sentence.
 template <int D>
 struct CauseRule {
     CauseKind kind = CauseKind::unexplained;
+    std::string (*reason)(const CauseTold&) = nullptr;
     void (*of_probe)(CauseSearch<D>&) = nullptr;   // asked for each probe that may be at fault
     void (*of_signal)(CauseSearch<D>&) = nullptr;  // … and once for the signal
 };

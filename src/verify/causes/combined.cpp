@@ -1,6 +1,7 @@
 // Faults that no single change cures: two or three at once.
 #include <algorithm>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "verify/causes/rule.hpp"
 
 namespace hollow_probe {
@@ -19,24 +20,25 @@ void CauseSearch<D>::bolder(std::vector<ProvenCause<D>>& list) const {
         if (looked.take == Take::first)
             list.push_back({CauseKind::first_hit_shadowed,
                             SetChoice{of_probe("take"), static_cast<std::int64_t>(Take::all)}});
-        const IfInside other = probe().if_inside == IfInside::report ? IfInside::ignore : IfInside::report;
+        const LineProbe<D>& line = probe().line();
+        const IfInside other = line.if_inside == IfInside::report ? IfInside::ignore : IfInside::report;
         list.push_back(
             {CauseKind::starts_inside, SetChoice{of_probe("if_inside"), static_cast<std::int64_t>(other)}});
-        const double now = probe().accept_most_degrees;
+        const double now = line.accept_most_degrees;
         const double most =
             claim_ == Claim::ground ? std::max(intent().steepest_footing_degrees, now) : 180.0;
         if (most > now)
             list.push_back(
                 {CauseKind::angle_refused, SetNumber{of_probe("accept.angle", 1), most}, most - now});
-        if (probe().accept_least_degrees > 0.0)
+        if (line.accept_least_degrees > 0.0)
             list.push_back({CauseKind::angle_refused, SetNumber{of_probe("accept.angle", 0), 0.0},
-                            probe().accept_least_degrees});
+                            line.accept_least_degrees});
     }
     if (!truth_.piece || is_contact() || is_shift()) return;
     constexpr double past = 1.01;  // on the solid, not on its very edge
     const Vec<D> aside = past * aside_to_truth();
     const double amount = aside.norm();
-    if (amount > 1e-9 * unit_)
+    if (amount > tolerance::accuracy * unit_)
         list.push_back({CauseKind::aimed_beside, MoveStart<D>{probe_, aside, amount}, amount});
 }
 
@@ -50,20 +52,21 @@ void CauseSearch<D>::more_timid(std::vector<ProvenCause<D>>& list) const {
         if ((mounted_.meets >> layer & 1U) == 0)
             list.push_back({CauseKind::layer_wrong, ListName{probe_, "sees", level_.layers()[layer], false}});
         const double steepest = intent().steepest_footing_degrees;
-        if (claim_ == Claim::ground && hit_angle() > steepest && probe().accept_most_degrees > steepest)
+        if (is_line() && claim_ == Claim::ground && hit_angle() > steepest &&
+            probe().line().accept_most_degrees > steepest)
             list.push_back({CauseKind::too_steep, SetNumber{of_probe("accept.angle", 1), steepest},
                             hit_angle() - steepest});
         const double shorter = reading_.hit.distance - 1e-10 * unit_;
         if (is_line() && shorter > 0.0) list.push_back(with_reach(CauseKind::reach_long, shorter, 0.0));
     }
-    if (probe().shape) {
+    if (const RoundedHull<D>* const shape = shape_of(probe())) {
         double room = 0.0;
         for (int axis = 0; axis < D; ++axis) {
-            if (axis != 1) room = std::max(room, 0.5 * probe().shape->bounds().size()[axis]);
+            if (axis != 1) room = std::max(room, 0.5 * shape->bounds().size()[axis]);
         }
         list.push_back({CauseKind::wider_than_body, Narrow{probe_, nearly_all * room}, nearly_all * room});
     }
-    if (is_zone() && probe().keeps != Keeps::set)
+    if (is_zone() && probe().zone().keeps != Keeps::set)
         list.push_back({CauseKind::held, SetChoice{of_probe("keeps"), std::int64_t{0}}});
 }
 

@@ -6,7 +6,7 @@ namespace {
 
 template <int D>
 void among_other_contacts(CauseSearch<D>& search) {
-    if (search.too_much() && search.is_contact() && search.probe().match == Match::includes)
+    if (search.too_much() && search.is_contact() && search.probe().contact().match == Match::includes)
         search.offer(CauseKind::combined_in,
                      SetChoice{search.of_probe("match"), static_cast<std::int64_t>(Match::only)},
                      rank::all_contacts);
@@ -30,11 +30,15 @@ void asked_for_too_few(CauseSearch<D>& search) {
     }
 }
 
+std::string why_combined_in(const CauseTold&) {
+    return std::string("one probe alone decides where all together would not");
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> combined_in() {
-    return {CauseKind::combined_in, among_other_contacts<D>, asked_for_too_few<D>};
+    return {CauseKind::combined_in, why_combined_in, among_other_contacts<D>, asked_for_too_few<D>};
 }
 
 template CauseRule<2> combined_in<2>();

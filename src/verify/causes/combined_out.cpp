@@ -7,7 +7,7 @@ namespace {
 /// A contact probe that asks for contacts on one side only.
 template <int D>
 void other_contacts(CauseSearch<D>& search) {
-    if (search.too_little() && search.is_contact() && search.probe().match == Match::only)
+    if (search.too_little() && search.is_contact() && search.probe().contact().match == Match::only)
         search.offer(CauseKind::combined_out,
                      SetChoice{search.of_probe("match"), static_cast<std::int64_t>(Match::includes)},
                      rank::one_contact_of_many);
@@ -27,11 +27,15 @@ void asked_for_too_many(CauseSearch<D>& search) {
         search.offer(CauseKind::combined_out, OtherGroup{search.signal_number(), true}, rank::whole_group);
 }
 
+std::string why_combined_out(const CauseTold&) {
+    return std::string("its combination of probes says no though one senses it");
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> combined_out() {
-    return {CauseKind::combined_out, other_contacts<D>, asked_for_too_many<D>};
+    return {CauseKind::combined_out, why_combined_out, other_contacts<D>, asked_for_too_many<D>};
 }
 
 template CauseRule<2> combined_out<2>();

@@ -22,11 +22,15 @@ void brushes(CauseSearch<D>& search) {
     });
 }
 
+std::string why_edge_graze(const CauseTold& t) {
+    return t.who + " just brushes an edge, by up to " + t.by;
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> edge_graze() {
-    return {CauseKind::edge_graze, brushes<D>};
+    return {CauseKind::edge_graze, why_edge_graze, brushes<D>};
 }
 
 template CauseRule<2> edge_graze<2>();

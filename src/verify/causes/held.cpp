@@ -6,7 +6,8 @@ namespace {
 
 template <int D>
 void latched_on(CauseSearch<D>& search) {
-    if (search.too_much() && search.is_zone() && search.probe().keeps != Keeps::set && search.reading().on)
+    if (search.too_much() && search.is_zone() && search.probe().zone().keeps != Keeps::set &&
+        search.reading().on)
         search.offer(CauseKind::held, SetChoice{search.of_probe("keeps"), std::int64_t{0}}, rank::latched);
 }
 
@@ -20,11 +21,16 @@ void within_grace(CauseSearch<D>& search) {
     });
 }
 
+std::string why_held(const CauseTold& t) {
+    return t.cause.by > 0.0 ? "its grace keeps it on, by up to " + t.by + " s"
+                            : t.who + " is kept on by its latch";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> held() {
-    return {CauseKind::held, latched_on<D>, within_grace<D>};
+    return {CauseKind::held, why_held, latched_on<D>, within_grace<D>};
 }
 
 template CauseRule<2> held<2>();

@@ -36,11 +36,15 @@ void unseen(CauseSearch<D>& search) {
     layer_refused(search);
 }
 
+std::string why_layer_unseen(const CauseTold& t) {
+    return t.who + " does not see its layer";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> layer_unseen() {
-    return {CauseKind::layer_unseen, unseen<D>};
+    return {CauseKind::layer_unseen, why_layer_unseen, unseen<D>};
 }
 
 template CauseRule<2> layer_unseen<2>();

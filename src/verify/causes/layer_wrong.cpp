@@ -14,11 +14,15 @@ void sees_too_many(CauseSearch<D>& search) {
                  ListName{search.probe_number(), "sees", search.level().layers()[layer], false}, rank::layer);
 }
 
+std::string why_layer_wrong(const CauseTold& t) {
+    return t.who + " sees a layer that does not stop the body";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> layer_wrong() {
-    return {CauseKind::layer_wrong, sees_too_many<D>};
+    return {CauseKind::layer_wrong, why_layer_wrong, sees_too_many<D>};
 }
 
 template CauseRule<2> layer_wrong<2>();

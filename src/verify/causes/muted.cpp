@@ -15,11 +15,15 @@ void kept_off(CauseSearch<D>& search) {
     });
 }
 
+std::string why_muted(const CauseTold& t) {
+    return "an event still keeps it off, by up to " + t.by + " s";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> muted() {
-    return {CauseKind::muted, nullptr, kept_off<D>};
+    return {CauseKind::muted, why_muted, nullptr, kept_off<D>};
 }
 
 template CauseRule<2> muted<2>();

@@ -37,11 +37,16 @@ void not_mounted_here(CauseSearch<D>& search) {
         search.name({CauseKind::not_mounted, {}, 0.0, rank::not_mounted});
 }
 
+std::string why_not_mounted(const CauseTold& t) {
+    return t.cause.probe.empty() ? std::string("no probe of it is mounted in this stance")
+                                 : t.who + " is not mounted in this stance";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> not_mounted() {
-    return {CauseKind::not_mounted, nullptr, not_mounted_here<D>};
+    return {CauseKind::not_mounted, why_not_mounted, nullptr, not_mounted_here<D>};
 }
 
 template CauseRule<2> not_mounted<2>();

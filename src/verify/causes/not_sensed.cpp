@@ -13,11 +13,15 @@ void there_for_body_alone(CauseSearch<D>& search) {
                  rank::not_there);
 }
 
+std::string why_not_sensed(const CauseTold&) {
+    return std::string("it stops the body but no probe can meet it");
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> not_sensed() {
-    return {CauseKind::not_sensed, there_for_body_alone<D>};
+    return {CauseKind::not_sensed, why_not_sensed, there_for_body_alone<D>};
 }
 
 template CauseRule<2> not_sensed<2>();

@@ -13,11 +13,15 @@ void meets_volume(CauseSearch<D>& search) {
     search.offer(CauseKind::not_solid, ListName{search.probe_number(), "sees", layer, false}, rank::volume);
 }
 
+std::string why_not_solid(const CauseTold& t) {
+    return t.who + " meets a volume where nothing solid is";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> not_solid() {
-    return {CauseKind::not_solid, meets_volume<D>};
+    return {CauseKind::not_solid, why_not_solid, meets_volume<D>};
 }
 
 template CauseRule<2> not_solid<2>();

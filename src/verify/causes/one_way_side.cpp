@@ -21,11 +21,15 @@ void taken_otherwise(CauseSearch<D>& search) {
     }
 }
 
+std::string why_one_way_side(const CauseTold& t) {
+    return t.who + " takes a one-way solid otherwise than the body meets it";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> one_way_side() {
-    return {CauseKind::one_way_side, taken_otherwise<D>};
+    return {CauseKind::one_way_side, why_one_way_side, taken_otherwise<D>};
 }
 
 template CauseRule<2> one_way_side<2>();

@@ -10,11 +10,15 @@ void meets_itself(CauseSearch<D>& search) {
         search.offer(CauseKind::own_body, SetChoice{search.of_probe("ignores_body"), true}, rank::not_there);
 }
 
+std::string why_own_body(const CauseTold& t) {
+    return t.who + " meets the body itself";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> own_body() {
-    return {CauseKind::own_body, meets_itself<D>};
+    return {CauseKind::own_body, why_own_body, meets_itself<D>};
 }
 
 template CauseRule<2> own_body<2>();

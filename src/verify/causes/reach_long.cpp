@@ -25,15 +25,16 @@ void line_too_long(CauseSearch<D>& search) {
         return;
     }
     const double shorter = search.reading().hit.distance - short_of * search.unit();
-    if (shorter <= 0.0 || shorter < search.probe().reach_per_speed * search.facing().velocity.norm()) return;
+    if (shorter <= 0.0 || shorter < search.probe().line().reach_per_speed * search.facing().velocity.norm())
+        return;
     search.offer(search.with_reach(CauseKind::reach_long, shorter, (now - shorter) / search.unit()));
 }
 
 template <int D>
 void zone_too_long(CauseSearch<D>& search) {
     int axis = 0;
-    search.probe().along.cwiseAbs().maxCoeff(&axis);
-    search.offer_least(most_lost * search.probe().shape->bounds().size()[axis], [&](double amount) {
+    search.probe().zone().along.cwiseAbs().maxCoeff(&axis);
+    search.offer_least(most_lost * search.probe().zone().shape.bounds().size()[axis], [&](double amount) {
         return ProvenCause<D>{CauseKind::reach_long, MoveEnd{search.probe_number(), -amount}, amount,
                               amount / search.unit()};
     });
@@ -67,11 +68,15 @@ void too_long(CauseSearch<D>& search) {
     if (search.is_shift()) nearer(search, search.mounted_probe().reach);
 }
 
+std::string why_reach_long(const CauseTold& t) {
+    return t.who + " reaches too far, by up to " + t.by;
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> reach_long() {
-    return {CauseKind::reach_long, too_long<D>};
+    return {CauseKind::reach_long, why_reach_long, too_long<D>};
 }
 
 template CauseRule<2> reach_long<2>();

@@ -55,7 +55,7 @@ void zone_too_short(CauseSearch<D>& search) {
 
 template <int D>
 void stance_too_small(CauseSearch<D>& search) {
-    const double inset = search.probe().inset;
+    const double inset = search.probe().shift().inset;
     search.offer_least(inset, [&](double amount) {
         return ProvenCause<D>{CauseKind::reach_short, SetNumber{search.of_probe("inset"), inset - amount},
                               amount, amount / search.unit()};
@@ -86,11 +86,15 @@ void too_short(CauseSearch<D>& search) {
     }
 }
 
+std::string why_reach_short(const CauseTold& t) {
+    return t.who + " is too short by " + t.by;
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> reach_short() {
-    return {CauseKind::reach_short, too_short<D>};
+    return {CauseKind::reach_short, why_reach_short, too_short<D>};
 }
 
 template CauseRule<2> reach_short<2>();

@@ -13,11 +13,15 @@ void there_for_probes_alone(CauseSearch<D>& search) {
                  rank::not_there);
 }
 
+std::string why_sensed_only(const CauseTold& t) {
+    return t.who + " meets what is there for probes alone and stops no body";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> sensed_only() {
-    return {CauseKind::sensed_only, there_for_probes_alone<D>};
+    return {CauseKind::sensed_only, why_sensed_only, there_for_probes_alone<D>};
 }
 
 template CauseRule<2> sensed_only<2>();

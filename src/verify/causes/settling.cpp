@@ -14,11 +14,15 @@ void not_settled(CauseSearch<D>& search) {
     });
 }
 
+std::string why_settling(const CauseTold& t) {
+    return "it has not held for long enough, by up to " + t.by + " s";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> settling() {
-    return {CauseKind::settling, nullptr, not_settled<D>};
+    return {CauseKind::settling, why_settling, nullptr, not_settled<D>};
 }
 
 template CauseRule<2> settling<2>();

@@ -21,11 +21,16 @@ void read_before_the_move(CauseSearch<D>& search) {
         search.offer(CauseKind::stale, ReadAfter{}, rank::read_early);
 }
 
+std::string why_stale(const CauseTold& t) {
+    return t.cause.probe.empty() ? std::string("it is read before the move, a tick late")
+                                 : t.who + " keeps a flag that is out of date";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> stale() {
-    return {CauseKind::stale, latched_off<D>, read_before_the_move<D>};
+    return {CauseKind::stale, why_stale, latched_off<D>, read_before_the_move<D>};
 }
 
 template CauseRule<2> stale<2>();

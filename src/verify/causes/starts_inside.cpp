@@ -8,7 +8,7 @@ template <int D>
 void take_inside_otherwise(CauseSearch<D>& search, double rank) {
     constexpr double next = 0.01;  // the simplest first
     for (const IfInside other : {IfInside::report, IfInside::ignore, IfInside::against}) {
-        if (other == search.probe().if_inside) continue;
+        if (other == search.probe().line().if_inside) continue;
         search.offer(CauseKind::starts_inside,
                      SetChoice{search.of_probe("if_inside"), static_cast<std::int64_t>(other)}, rank);
         rank += next;
@@ -39,11 +39,15 @@ void inside(CauseSearch<D>& search) {
         take_inside_otherwise(search, rank::inside_falsely);
 }
 
+std::string why_starts_inside(const CauseTold& t) {
+    return t.who + " starts inside a solid" + (t.cause.by > 0.0 ? ", " + t.by + " too far forward" : "");
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> starts_inside() {
-    return {CauseKind::starts_inside, inside<D>};
+    return {CauseKind::starts_inside, why_starts_inside, inside<D>};
 }
 
 template CauseRule<2> starts_inside<2>();

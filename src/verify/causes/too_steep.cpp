@@ -6,7 +6,7 @@ namespace {
 
 template <int D>
 void accepts_too_much(CauseSearch<D>& search) {
-    const Probe<D>& probe = search.probe();
+    const LineProbe<D>& probe = search.probe().line();
     const double angle = search.hit_angle();
     const double steepest = search.intent().steepest_footing_degrees;
     if (search.claim() == Claim::ground && angle > steepest && probe.accept_most_degrees > steepest &&
@@ -36,7 +36,7 @@ void condition_accepts_too_much(CauseSearch<D>& search) {
 template <int D>
 void side_too_wide(CauseSearch<D>& search) {
     constexpr double part_lost_at_most = 0.999;  // of nothing it could not tell
-    const double within = search.probe().side_within_degrees;
+    const double within = search.probe().contact().within_degrees;
     search.offer_least(part_lost_at_most * within, [&](double amount) {
         return ProvenCause<D>{CauseKind::too_steep, SetNumber{search.of_probe("within"), within - amount},
                               amount, rank::angle};
@@ -51,11 +51,15 @@ void steep(CauseSearch<D>& search) {
     if (search.is_line() && search.hit_level()) accepts_too_much(search);
 }
 
+std::string why_too_steep(const CauseTold& t) {
+    return t.who + " accepts what is steeper than footing, by up to " + t.by + "°";
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> too_steep() {
-    return {CauseKind::too_steep, steep<D>};
+    return {CauseKind::too_steep, why_too_steep, steep<D>};
 }
 
 template CauseRule<2> too_steep<2>();

@@ -1,6 +1,7 @@
 // The probe feels beside what the body can stand on.
 #include <algorithm>
 
+#include "hollow_probe/geometry/tolerances.hpp"
 #include "verify/causes/rule.hpp"
 
 namespace hollow_probe {
@@ -16,7 +17,8 @@ struct Overhang {
     explicit Overhang(const CauseSearch<D>& search) {
         const Probe<D>& probe = search.probe();
         const Bounds<D> point{Vec<D>::Zero(), Vec<D>::Zero()};
-        const Bounds<D> feels = (probe.shape ? probe.shape->bounds() : point).moved(probe.from);
+        const RoundedHull<D>* const shape = shape_of(probe);
+        const Bounds<D> feels = (shape != nullptr ? shape->bounds() : point).moved(*from_of(probe));
         const Bounds<D> stance = search.stance().bounds();
         for (int axis = 0; axis < D; ++axis) {
             if (axis == 1) continue;
@@ -32,7 +34,7 @@ struct Overhang {
 template <int D>
 void feels_beside(CauseSearch<D>& search) {
     const Overhang<D> over(search);
-    const bool is_ray = !search.probe().shape;
+    const bool is_ray = search.probe().kind() == ProbeKind::ray;
     const auto narrower = [&](double amount, double rank) {
         ProvenCause<D> wide{CauseKind::wider_than_body, Narrow{search.probe_number(), amount}, amount, rank};
         if (is_ray) {
@@ -42,7 +44,7 @@ void feels_beside(CauseSearch<D>& search) {
         }
         return wide;
     };
-    const double noise = 1e-9 * search.unit();
+    const double noise = tolerance::accuracy * search.unit();
     if (over.excess > noise) {
         const auto at_body = narrower(over.excess, rank::as_wide_as_body);
         if (search.flips(at_body)) {
@@ -61,7 +63,7 @@ template <int D>
 void stance_too_wide(CauseSearch<D>& search) {
     const RoundedHull<D>& stance = search.stance();
     const double thickest = stance.radius() > 0.0 ? stance.radius() : 0.5 * stance.bounds().size().minCoeff();
-    const double now = search.probe().inset;
+    const double now = search.probe().shift().inset;
     search.offer_least(most_lost * (thickest - now), [&](double amount) {
         return ProvenCause<D>{CauseKind::wider_than_body, SetNumber{search.of_probe("inset"), now + amount},
                               amount, amount / search.unit()};
@@ -78,11 +80,16 @@ void wide(CauseSearch<D>& search) {
     }
 }
 
+std::string why_wider_than_body(const CauseTold& t) {
+    return t.who + " feels up to " + t.by + " a side beyond what the body " +
+           (t.claim == Claim::ground ? "can stand on" : "meets");
+}
+
 }  // namespace
 
 template <int D>
 CauseRule<D> wider_than_body() {
-    return {CauseKind::wider_than_body, wide<D>};
+    return {CauseKind::wider_than_body, why_wider_than_body, wide<D>};
 }
 
 template CauseRule<2> wider_than_body<2>();

@@ -6,18 +6,23 @@ namespace hollow_probe {
 
 template <int D>
 void AsCast::make_of(Probe<D>& changed, const RoundedHull<D>& shape) {
-    changed.kind = ProbeKind::cast;
-    changed.shape = shape;
-    if (changed.axes == ShiftAxes::across_up) changed.along[1] = 0.0;
-    if (changed.axes == ShiftAxes::along_up)
-        changed.along = (changed.along[1] < 0.0 ? -1.0 : 1.0) * Vec<D>::Unit(1);
-    changed.along.normalize();
-    changed.axes = ShiftAxes::both;
+    const ShiftProbe<D> shift = changed.shift();
+    LineProbe<D> cast{.shape = shape,
+                      .along = shift.along,
+                      .aim = shift.aim,
+                      .reach = shift.reach,
+                      .reach_grounded = shift.reach_grounded,
+                      .reach_per_speed = shift.reach_per_speed,
+                      .one_way = shift.one_way};
+    if (shift.axes == ShiftAxes::across_up) cast.along[1] = 0.0;
+    if (shift.axes == ShiftAxes::along_up) cast.along = (shift.along[1] < 0.0 ? -1.0 : 1.0) * Vec<D>::Unit(1);
+    cast.along.normalize();
+    changed.of_kind = cast;
 }
 
 template <int D>
 bool AsCast::make(Probe<D>& changed, const Rig<D>& rig) const {
-    if (changed.inset > 0.0) return false;
+    if (changed.shift().inset > 0.0) return false;
     const Stance<D>* mounted_in = nullptr;
     for (const Stance<D>& stance : rig.body.stances) {
         const auto& named = changed.stances;
@@ -28,7 +33,7 @@ bool AsCast::make(Probe<D>& changed, const Rig<D>& rig) const {
     if (mounted_in == nullptr) return false;
     const Vec<D> middle = mounted_in->shape.bounds().center();
     make_of<D>(changed, mounted_in->shape.placed(Mat<D>::Identity(), Vec<D>(-middle)));
-    changed.from = middle;
+    changed.line().from = middle;
     return true;
 }
 

@@ -5,13 +5,13 @@ namespace hollow_probe {
 template <int D>
 bool AsSole::make(Probe<D>& changed, const Rig<D>& rig) const {
     const double radius = rig.body.stances[stance].shape.radius();
-    changed.kind = ProbeKind::cast;
-    changed.shape = RoundedHull<D>::ball(Vec<D>::Zero(), radius);
-    changed.from = radius * Vec<D>::Unit(1);
-    changed.reach = rig.intent.touch;
-    changed.accept_least_degrees = 0.0;
-    changed.accept_most_degrees = rig.intent.steepest_footing_degrees;
-    changed.take = Take::all;
+    LineProbe<D>& sole = changed.line();
+    sole.shape = RoundedHull<D>::ball(Vec<D>::Zero(), radius);
+    sole.from = radius * Vec<D>::Unit(1);
+    sole.reach = rig.intent.touch;
+    sole.accept_least_degrees = 0.0;
+    sole.accept_most_degrees = rig.intent.steepest_footing_degrees;
+    sole.take = Take::all;
     return true;
 }
 

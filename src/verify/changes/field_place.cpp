@@ -56,7 +56,7 @@ template <class Owner>
 const Field<Owner>& field_for(std::span<const Field<Owner>> fields, const Owner& owner,
                               std::string_view key) {
     std::size_t kind = 0;
-    if constexpr (requires { owner.kind; }) kind = static_cast<std::size_t>(owner.kind);
+    if constexpr (requires { owner.kind(); }) kind = static_cast<std::size_t>(owner.kind());
     for (const Field<Owner>& field : fields) {
         if (field.key == key && (field.is_for(kind) || field.kinds == ~0U)) return field;
     }

@@ -9,19 +9,21 @@ namespace hollow_probe {
 /// Along the axis nearest to `along`.
 template <int D>
 bool MoveEnd::make(Probe<D>& changed, const Rig<D>&) const {
-    if (!changed.shape) return false;
+    RoundedHull<D>* const shape = shape_of(changed);
+    if (shape == nullptr) return false;
+    const Vec<D>& along = *along_of(changed);
     int axis = 0;
-    changed.along.cwiseAbs().maxCoeff(&axis);
-    const double sign = changed.along[axis] < 0.0 ? -1.0 : 1.0;
-    changed.from[axis] += 0.5 * sign * amount;
-    if (changed.shape->radius() > 0.0) {
-        changed.shape = changed.shape->with_radius(std::max(changed.shape->radius() + 0.5 * amount, 1e-9));
+    along.cwiseAbs().maxCoeff(&axis);
+    const double sign = along[axis] < 0.0 ? -1.0 : 1.0;
+    (*from_of(changed))[axis] += 0.5 * sign * amount;
+    if (shape->radius() > 0.0) {
+        *shape = shape->with_radius(std::max(shape->radius() + 0.5 * amount, 1e-9));
         return true;
     }
-    const double length = changed.shape->bounds().size()[axis];
+    const double length = shape->bounds().size()[axis];
     Vec<D> factors = Vec<D>::Ones();
     factors[axis] = std::max(length + amount, 1e-9 * length) / length;
-    changed.shape = changed.shape->stretched(factors);
+    *shape = shape->stretched(factors);
     return true;
 }
 
@@ -36,7 +38,7 @@ ChangeWords MoveEnd::words(const Rig<D>& rig) const {
     Probe<D> changed = probe;
     make<D>(changed, rig);
     const auto text = [](const Probe<D>& p) {
-        return vector_text<D>(p.from) + ", " + shape_text<D>(*p.shape);
+        return vector_text<D>(*from_of(p)) + ", " + shape_text<D>(*shape_of(p));
     };
     return {probe.name, "from, shape", text(probe), text(changed)};
 }

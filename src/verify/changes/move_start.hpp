@@ -14,7 +14,7 @@ struct MoveStart {
 
     [[nodiscard]] int probe() const { return of_probe; }
     bool make(Probe<D>& changed, const Rig<D>&) const {
-        changed.from += by;
+        *from_of(changed) += by;
         return true;
     }
     [[nodiscard]] double unchanged(const Rig<D>&) const { return 0.0; }

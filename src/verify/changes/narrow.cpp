@@ -24,8 +24,8 @@ RoundedHull<D> narrowed(const RoundedHull<D>& shape, double amount) {
 template <int D>
 struct Width {
     explicit Width(const Probe<D>& probe)
-        : is_radius(probe.shape->radius() > 0.0),
-          now(is_radius ? probe.shape->radius() : probe.shape->bounds().size()[0]),
+        : is_radius(shape_of(probe)->radius() > 0.0),
+          now(is_radius ? shape_of(probe)->radius() : shape_of(probe)->bounds().size()[0]),
           sides(is_radius ? 1.0 : 2.0) {}
 
     bool is_radius;
@@ -42,13 +42,14 @@ const Probe<D>& narrowed_probe(const Rig<D>& rig, int number) {
 
 template <int D>
 bool Narrow::make(Probe<D>& changed, const Rig<D>&) const {
-    if (!changed.shape) return false;
-    if (changed.shape->radius() > 0.0) {
-        const double radius = std::max(changed.shape->radius() - amount, 0.0);
-        changed.from[1] -= changed.shape->radius() - radius;
-        changed.shape = changed.shape->with_radius(radius);
+    RoundedHull<D>* const shape = shape_of(changed);
+    if (shape == nullptr) return false;
+    if (shape->radius() > 0.0) {
+        const double radius = std::max(shape->radius() - amount, 0.0);
+        (*from_of(changed))[1] -= shape->radius() - radius;
+        *shape = shape->with_radius(radius);
     } else {
-        changed.shape = narrowed<D>(*changed.shape, amount);
+        *shape = narrowed<D>(*shape, amount);
     }
     return true;
 }

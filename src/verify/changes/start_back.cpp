@@ -6,8 +6,9 @@ namespace hollow_probe {
 
 template <int D>
 bool StartBack::make(Probe<D>& changed, const Rig<D>&) const {
-    changed.from -= amount * changed.along;
-    changed.reach += amount;
+    LineProbe<D>& line = changed.line();
+    line.from -= amount * line.along;
+    line.reach += amount;
     return true;
 }
 
@@ -18,12 +19,12 @@ double StartBack::farthest(const Rig<D>&, double body_size) const {
 
 template <int D>
 double StartBack::file_value(const Rig<D>& rig, double of_amount) const {
-    return rig.probes[static_cast<std::size_t>(of_probe)].reach + of_amount;
+    return rig.probes[static_cast<std::size_t>(of_probe)].line().reach + of_amount;
 }
 
 template <int D>
 double StartBack::amount_for(const Rig<D>& rig, double value) const {
-    return value - rig.probes[static_cast<std::size_t>(of_probe)].reach;
+    return value - rig.probes[static_cast<std::size_t>(of_probe)].line().reach;
 }
 
 template <int D>
@@ -31,7 +32,9 @@ ChangeWords StartBack::words(const Rig<D>& rig) const {
     const Probe<D>& probe = rig.probes[static_cast<std::size_t>(of_probe)];
     Probe<D> changed = probe;
     make<D>(changed, rig);
-    const auto text = [](const Probe<D>& p) { return vector_text<D>(p.from) + ", " + file_number(p.reach); };
+    const auto text = [](const Probe<D>& p) {
+        return vector_text<D>(p.line().from) + ", " + file_number(p.line().reach);
+    };
     return {probe.name, "from, reach", text(probe), text(changed)};
 }
 

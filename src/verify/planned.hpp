@@ -1,4 +1,4 @@
-// Everything a survey holds fixed, and what a rig says at one pose.
+// What of a survey is planned before anything is judged.
 #pragma once
 
 #include <deque>
@@ -13,15 +13,10 @@
 
 namespace hollow_probe {
 
-/// The bits of probes and signals that are on.
-struct Heard {
-    ReadingSet probes_on;
-    SignalSet signals_on;
-};
-
+/// What a survey is to do, and all that it needs for that: nothing in it depends on what is judged.
 template <int D>
-struct Surveyed {
-    Surveyed(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept);
+struct Planned {
+    Planned(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept);
 
     const Level<D>& level;
     const Rig<D>& rig;
@@ -74,43 +69,14 @@ struct Surveyed {
                                             const Vec<D>& anchor) const {
         return question_of<D>(rig, mounted[facing], signal, situation(facing), anchor, level.up());
     }
-    /// What a body that rests or moves there touches.
-    [[nodiscard]] std::vector<MoveContact<D>> contacts(const MountedRig<D>& rig, std::size_t facing,
-                                                       const Vec<D>& anchor) const;
-    /// How a body comes to a pose, as its facing has it: the anchors of the ticks before, oldest first, and
-    /// last the pose's own; what it touches at each, if that matters; and the number of the tick at which it
-    /// takes off.
-    struct Way {
-        std::size_t facing = 0;
-        std::vector<Vec<D>> anchors;
-        std::vector<std::vector<MoveContact<D>>> touched;
-        std::size_t jump = ~std::size_t{0};
-        std::vector<ReadingSet> on;  // at each tick, of the rig surveyed; empty: not read yet
-    };
-    [[nodiscard]] Way way_to(std::size_t facing, const Vec<D>& anchor, double above_rest) const;
-    [[nodiscard]] Way way_to(const SurveyPose<D>& pose) const {
-        return way_to(pose.facing, pose.anchor, pose.above_rest);
-    }
-    /// Reads the probes of the rig surveyed all along the way, for rigs that differ in their signals alone.
-    void read_along(Way& way) const;
-    /// What such a rig says, its probes having been read.
-    [[nodiscard]] SignalSet signals_after(const MountedRig<D>& rig_there, const Way& way) const;
-    /// What a rig, the one surveyed or a changed one, says having come that way.
-    Heard hear(const MountedRig<D>& rig_there, const Way& way, std::span<Reading<D>> readings = {}) const;
-    Heard hear(const MountedRig<D>& rig_there, const SurveyPose<D>& pose,
-               std::span<Reading<D>> readings = {}) const {
-        return hear(rig_there, way_to(pose), readings);
-    }
 
   private:
     std::uint64_t seed_;
     double border_fraction_;
-    [[nodiscard]] Tick<D> tick_at(const Way& way, std::size_t number) const;
-
     std::deque<Level<D>> moments;  // by number; none for levels without motion
 };
 
-extern template struct Surveyed<2>;
-extern template struct Surveyed<3>;
+extern template struct Planned<2>;
+extern template struct Planned<3>;
 
 }  // namespace hollow_probe
