@@ -321,7 +321,9 @@ TEST_CASE("roles take a bit of their own on each layer, and a level has 64 of th
     builder.add("b", "layer 0", block<2>(2, 0, 3, 1)).role(Role::sensed);
     builder.add("c", "layer 1", block<2>(4, 0, 5, 1));
     CHECK_THROWS_AS(builder.role(Role::reference), InvalidInput);
+    CHECK_THROWS_AS(builder.sensed_when({{}, 1.0, 2.0}), InvalidInput);
     const auto level = builder.build();
+    CHECK_FALSE(level.solids()[2].sensed_when);
     CHECK(level.solids()[0].bit == 63);
     CHECK(level.solids()[1].bit == 63);
     CHECK(level.solids()[2].role == Role::both);

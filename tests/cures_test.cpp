@@ -480,6 +480,37 @@ TEST_CASE("three faults at once are named together, each by no more than it need
     CHECK(parts.at(CauseKind::reach_short).by == Approx(0.4 + gap - 0.3).margin(1e-2));
 }
 
+TEST_CASE("a test of the next place is made a cast of the same shape where a file can say so") {
+    // It looks beyond a thin wall.
+    LevelBuilder<2> builder({"m"});
+    builder.add("wall", "m", RoundedHull<2>::box({2.05, 1.0}, {0.1, 4.0}));
+    const auto level = builder.build();
+    for (const bool can : {true, false}) {
+        CAPTURE(can);
+        Rig<2> rig = rig_with<2>(foot_ray<2>(0.4), {"m"});
+        rig.body.stances = {Stance<2>::box("upright", {0.4, 1.8})};
+        if (!can) rig.body.stances.push_back(Stance<2>::box("crawling", {0.8, 0.5}));
+        rig.probes = {{.name = "next place", .sees = {"m"}, .of_kind = ShiftProbe<2>{.reach = 0.9}}};
+        rig.intent.ahead_move = 0.9;
+        rig.signals[0].claims = Claim::blocked;
+        rig.signals[0].members.any = {"next place"};
+        SurveyOptions options;
+        options.region = {1.0, 0.0, 1.8, 0.5};
+        options.spacing = 0.05;
+        const Survey<2> result = survey<2>(level, rig, options);
+        std::size_t written = 0;
+        for (const Finding<2>& finding : result.findings) {
+            for (const CauseReport& cause : finding.causes) {
+                if (cause.cause != CauseKind::stepped_over) continue;
+                for (const FieldChange& edit : cause.edits)
+                    written += edit.key == "kind" && edit.then == "\"cast\"" ? 1 : 0;
+            }
+        }
+        REQUIRE_FALSE(result.findings.empty());
+        CHECK((written > 0) == can);
+    }
+}
+
 TEST_CASE("what only the level could change is told as that, and made to no rig") {
     LevelBuilder<2> builder({"m"});
     builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}));

@@ -131,7 +131,9 @@ TEST_CASE("a ray's limits on the ground lines are where the closed forms say") {
                     // The ray leaves the floor with the anchor.
                     if (row.line.starts_with("lip") || row.line == "corner")
                         holds(curve.on, row.axis, open, 0.0, within);
-                    if (row.line == "one-way deck") holds(curve.on, row.axis, -above, spare, within);
+                    // What it has sunk into by touch it stands on.
+                    if (row.line == "one-way deck")
+                        holds(curve.on, row.axis, -above - rig.intent.touch, spare, within);
                 }
             }
             const SheetRow& floor = row_of<3>(sheet, "floor");

@@ -39,6 +39,9 @@ class FigureDrawer {
     void fill_solid(const Outline& page, std::uint32_t layer, bool cut);
     void draw_level_2d(const View<2>& view, bool overview) requires(D == 2);
     void draw_level_3d(const View<3>& view, bool overview) requires(D == 3);
+    /// Arrows across one-way solids, towards the side that stops.
+    void draw_one_ways(const View<2>& view, double size) requires(D == 2);
+    void draw_arrow(const Vec<2>& middle, const Vec<2>& along, double size);
     /// How much light a surface with outward normal n gets, 0 to 1: from above the beholder's left shoulder.
     static double lit(const View<3>& view, const Vec<3>& n) requires(D == 3);
     static Color shaded(const Color& fill, double light) { return darker(fill, 0.76 + 0.26 * light); }

@@ -42,6 +42,37 @@ void FigureDrawer<D>::draw_level_2d(const View<2>& view, bool overview) requires
             canvas_.stroke(page, true, edge, width);
         }
     }
+    draw_one_ways(view, overview ? 6.0 : 12.0);
+}
+
+template <int D>
+void FigureDrawer<D>::draw_arrow(const Vec<2>& middle, const Vec<2>& along, double size) {
+    const Vec<2> tip = middle + size * along;
+    const Vec<2> aside(-along.y(), along.x());
+    canvas_.line(middle - size * along, tip, ink, 1.2);
+    for (const double side : {-1.0, 1.0})
+        canvas_.line(tip, Vec<2>(tip - 0.6 * size * along + side * 0.5 * size * aside), ink, 1.2);
+}
+
+template <int D>
+void FigureDrawer<D>::draw_one_ways(const View<2>& view, double size) requires(D == 2) {
+    constexpr double apart = 60.0;  // pixels
+    constexpr double most = 12.0;
+    for (const Solid<2>& solid : level_.solids()) {
+        if (!solid.one_way) continue;
+        Bounds<2> box;
+        for (std::uint32_t i = 0; i < solid.piece_count; ++i)
+            box.grow(bounds_of(level_.piece(solid.first_piece + i)));
+        const Vec<2> along =
+            Vec<2>(view.at(Vec<2>(box.center() + *solid.one_way)) - view.at(box.center())).normalized();
+        const Vec<2> across(-along.y(), along.x());
+        const double width = view.scale * std::abs(box.size().x() * across.x()) +
+                             view.scale * std::abs(box.size().y() * across.y());
+        const double count = std::clamp(std::floor(width / apart), 1.0, most);
+        for (double k = 0.0; k < count; ++k)
+            draw_arrow(Vec<2>(view.at(box.center()) + ((k + 0.5) / count - 0.5) * width * across), along,
+                       size);
+    }
 }
 
 template <int D>
@@ -156,6 +187,8 @@ bool FigureDrawer<D>::is_hidden(const View<3>& view, std::uint32_t piece) const 
 template void FigureDrawer<2>::fill_solid(const Outline&, std::uint32_t, bool);
 template void FigureDrawer<3>::fill_solid(const Outline&, std::uint32_t, bool);
 template void FigureDrawer<2>::draw_level_2d(const View<2>&, bool);
+template void FigureDrawer<2>::draw_arrow(const Vec<2>&, const Vec<2>&, double);
+template void FigureDrawer<3>::draw_arrow(const Vec<2>&, const Vec<2>&, double);
 template void FigureDrawer<3>::draw_level_3d(const View<3>&, bool);
 
 }  // namespace hollow_probe

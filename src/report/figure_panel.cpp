@@ -204,6 +204,17 @@ void FigureDrawer<D>::draw_legend(const Rect& rect) {
         canvas_.text({x + 26, y}, words, 11.5, ink);
         x += width;
     }
+    const bool any_one_way =
+        D == 2 && std::any_of(level_.solids().begin(), level_.solids().end(),
+                              [](const Solid<D>& solid) { return solid.one_way.has_value(); });
+    if (any_one_way) {
+        const std::string words = "one-way";
+        const double width = 18 + canvas_.text_width(words, 11.5) + 16;
+        room_for(width);
+        draw_arrow({x + 7, y - 4}, {0.0, -1.0}, 6.0);
+        canvas_.text({x + 18, y}, words, 11.5, ink);
+        x += width;
+    }
     for (const Verdict verdict : {Verdict::missed_contact, Verdict::false_contact, Verdict::undecided,
                                   Verdict::forgiven, Verdict::true_contact, Verdict::true_clear}) {
         if (!shown_verdicts_.contains(verdict)) continue;
