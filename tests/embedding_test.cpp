@@ -131,3 +131,44 @@ TEMPLATE_TEST_CASE_SIG("turning a rig and reading it allocates nothing", "", ((i
     static_assert(noexcept(mounted.tick(scene.level, tick, memory, read)));
     static_assert(noexcept(mounted.tick(world, tick, memory, read)));
 }
+
+TEMPLATE_TEST_CASE_SIG("probes that are read together say what each says alone", "", ((int D), D), 2, 3) {
+    Random random(91);
+    for (int round = 0; round < 20; ++round) {
+        // Open surfaces and solids, some around the body.
+        LevelBuilder<D> builder({"m"});
+        for (int i = 0; i < 30; ++i)
+            builder.add("s" + std::to_string(i), "m",
+                        random_shape<D>(random, random.point<D>(1.2), random.between(0.1, 0.8)));
+        const auto level = builder.build();
+        Rig<D> rig = rig_with<D>(foot_ray<D>(0.6), {"m"});
+        for (int i = 0; i < 6; ++i) {
+            LineProbe<D> line{.from = random.point<D>(0.4) + 0.8 * Vec<D>::Unit(1),
+                              .along = random.direction<D>(),
+                              .reach = random.between(0.2, 1.2)};
+            if (i == 2) line.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.1);
+            if (i == 5) line.shape = RoundedHull<D>::box(Vec<D>::Zero(), 0.2 * Vec<D>::Ones());
+            if (i % 2 == 1) line.take = Take::all;
+            line.accept_most_degrees = i % 2 == 1 ? 100.0 : 180.0;
+            rig.probes.push_back({.name = "p" + std::to_string(i), .sees = {"m"}, .of_kind = line});
+        }
+        const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
+        std::vector<Reading<D>> together(rig.probes.size());
+        for (int i = 0; i < 40; ++i) {
+            const Vec<D> anchor = random.point<D>(0.8);
+            mounted.evaluate(level, anchor, together);
+            for (std::size_t k = 0; k < together.size(); ++k) {
+                const Reading<D> alone = mounted.probes[k].read(level, mounted.body, anchor);
+                CAPTURE(round, i, k);
+                REQUIRE(together[k].on == alone.on);
+                REQUIRE(together[k].met == alone.met);
+                if (!alone.met) continue;
+                CHECK(together[k].hit.distance == Approx(alone.hit.distance).margin(1e-12));
+                CHECK(together[k].hit.began_inside == alone.hit.began_inside);
+                CHECK(together[k].hit.depth == Approx(alone.hit.depth).margin(1e-12));
+                CHECK(together[k].hit.piece == alone.hit.piece);
+                CHECK((together[k].hit.normal - alone.hit.normal).norm() < 1e-9);
+            }
+        }
+    }
+}

@@ -1,6 +1,8 @@
 // Truths that are kept: written down and read again they change nothing that a survey says.
 #include <catch2/catch.hpp>
 
+#include <set>
+
 #include "hollow_probe/level/content_hash.hpp"
 #include "hollow_probe/verify/kept_truths.hpp"
 #include "hollow_probe/verify/survey.hpp"
@@ -178,4 +180,16 @@ TEST_CASE("levels that differ in anything a body can meet have another hash; ali
     CHECK(hashes.front().size() == 32);
     std::sort(hashes.begin(), hashes.end());
     CHECK(std::adjacent_find(hashes.begin(), hashes.end()) == hashes.end());
+    // Every piece counts, of several solids and of one.
+    const auto with_corner = [](std::size_t moved) {
+        LevelBuilder<2> builder({"m"});
+        std::vector<Vec<2>> line;
+        for (std::size_t i = 0; i < 9; ++i)
+            line.emplace_back(static_cast<double>(i), i == moved ? 0.25 : 0.0);
+        builder.add_polyline("line", "m", line);
+        return content_hash<2>(builder.build());
+    };
+    std::set<std::string> lines;
+    for (std::size_t i = 0; i < 10; ++i) lines.insert(with_corner(i));
+    CHECK(lines.size() == 10);
 }

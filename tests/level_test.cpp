@@ -188,6 +188,22 @@ TEST_CASE("heights are met where they are said to be, from their upper side, whi
     }
 }
 
+TEST_CASE("heights that make no ground are refused") {
+    const auto refuses = [](auto change) {
+        HeightGrid grid{3, 2, {0, 0, 0, 0, 0, 0}, 0.5};
+        change(grid);
+        LevelBuilder<3> builder({"m"});
+        CHECK_THROWS_AS(add_heights<3>(builder, "ground", "m", grid, Vec<3>::Zero()), InvalidInput);
+    };
+    refuses([](HeightGrid& grid) { grid.spacing = 0.0; });
+    refuses([](HeightGrid& grid) { grid.spacing = -1.0; });
+    refuses([](HeightGrid& grid) { grid.spacing = std::nan(""); });
+    refuses([](HeightGrid& grid) { grid.spacing = infinity; });
+    refuses([](HeightGrid& grid) { grid.heights[2] = std::nan(""); });
+    refuses([](HeightGrid& grid) { grid.columns = 1, grid.rows = 6; });
+    refuses([](HeightGrid& grid) { grid.heights.pop_back(); });
+}
+
 TEST_CASE("cells made into rectangles cover what the cells do, once") {
     Random random(32);
     for (int round = 0; round < 60; ++round) {

@@ -50,6 +50,22 @@ constexpr Intent intent{0.02, 45.0};
 
 }  // namespace
 
+TEMPLATE_TEST_CASE_SIG("a body clips that is in deeper than touch, and not one that is in as deep", "",
+                       ((int D), D), 2, 3) {
+    const auto level = slab<D>();
+    const auto box = Stance<D>::box("box", Vec<D>(Vec<D>::Ones()));
+    Intent deep = intent;
+    deep.touch = 0.25;  // numbers without rounding
+    const auto in = [&](double depth) {
+        return clip<D>(level, {box.shape.view(), at<D>(0, -depth), 1}, deep);
+    };
+    CHECK(in(0.25).depth == 0.25);
+    CHECK_FALSE(in(0.25).on);
+    CHECK_FALSE(in(0.25).decided);
+    CHECK(in(0.2500001).on);
+    CHECK_FALSE(in(0.2499999).on);
+}
+
 TEMPLATE_TEST_CASE_SIG("ground is on up to touch, inclusive, and says how far it is from flipping", "",
                        ((int D), D), 2, 3) {
     const auto level = slab<D>();

@@ -65,7 +65,33 @@ bool is_worse(const RigScore& score, const RigScore& first, const Allowed& allow
            score.broken > first.broken || score.wrong_lines > first.wrong_lines;
 }
 
-/// The place where two rigs differ most, both drawn over one another.
+/// Every place where two rigs differ, the largest first: of the pair shown as A and B, of others by name.
+template <int D>
+std::vector<SceneNote> places_of_difference(const ComparedRigs<D>& compared, const ComparedPair<D>& shown) {
+    struct Place {
+        double measure;
+        SceneNote note;
+    };
+    std::vector<Place> places;
+    for (const ComparedPair<D>& pair : compared.pairs) {
+        const bool is_shown = &pair == &shown;
+        const std::string first = is_shown ? "A" : compared.rigs[pair.first].name;
+        const std::string second = is_shown ? "B" : compared.rigs[pair.second].name;
+        for (const auto& on : pair.on) {
+            const std::string level = pair.on.size() > 1 ? file_name(on.level) + ": " : "";
+            for (const RigDifference<D>& one : on.pair.differences)
+                places.push_back(
+                    {one.measure, {one.verdict, level + difference_place<D>(one, first, second)}});
+        }
+    }
+    std::stable_sort(places.begin(), places.end(),
+                     [](const Place& a, const Place& b) { return a.measure > b.measure; });
+    std::vector<SceneNote> notes;
+    for (Place& place : places) notes.push_back(std::move(place.note));
+    return notes;
+}
+
+/// The place where two rigs differ most, both drawn over one another; the others in words.
 template <int D>
 std::string differing_figure(const ComparedRigs<D>& compared, const std::vector<Rig<D>>& rigs,
                              const std::vector<LevelSurveys<D>>& levels, const std::string& name) {
@@ -99,6 +125,8 @@ std::string differing_figure(const ComparedRigs<D>& compared, const std::vector<
     scene.pose = pose;
     scene.title = fmt::format("A: {} and B: {}, where they differ most about \"{}\" on {}", first, second,
                               most->signal, file_name(levels[on].name));
+    scene.notes_title = "Where they differ, the largest place first";
+    scene.notes = places_of_difference<D>(compared, *of);
     return draw_figure<D>(scene, name);
 }
 

@@ -32,6 +32,10 @@ void add_heights(LevelBuilder<D>& builder, const std::string& name, const std::s
         !std::all_of(grid.heights.begin(), grid.heights.end(), [](double h) { return std::isfinite(h); })) {
         throw InvalidInput("a heightfield needs a spacing of more than 0, and finite heights");
     }
+    if (grid.heights.size() != grid.columns * grid.rows)
+        throw InvalidInput("a heightfield of " + std::to_string(grid.columns) + " by " +
+                           std::to_string(grid.rows) + " points has " + std::to_string(grid.heights.size()) +
+                           " heights");
     std::vector<Vec<D>> points;
     points.reserve(grid.heights.size());
     for (std::size_t row = 0; row < grid.rows; ++row) {

@@ -32,6 +32,16 @@ std::string place_words(const RigDifference<D>& difference) {
 }  // namespace
 
 template <int D>
+std::string difference_place(const RigDifference<D>& difference, const std::string& first,
+                             const std::string& second) {
+    const bool missed = difference.verdict == Verdict::missed_contact;
+    return fmt::format("{} {} {} where {} is right: {}, {}; measure {}",
+                       difference.first_is_right ? second : first, missed ? "misses" : "falsely tells",
+                       difference.signal, difference.first_is_right ? first : second, difference.stance,
+                       place_words<D>(difference), plain(difference.measure));
+}
+
+template <int D>
 std::string difference_words(const ComparedPair<D>& pair) {
     std::string text;
     constexpr std::size_t most = 6;
@@ -115,10 +125,8 @@ std::string compare_text(const ComparedRigs<D>& compared, const std::vector<cons
                 const bool missed = one.verdict == Verdict::missed_contact;
                 const std::size_t wrong = one.first_is_right ? pair.second : pair.first;
                 const std::string words =
-                    fmt::format("{} {} {} {} where {} is right: {}, {}; measure {}", missed ? "○" : "×",
-                                wrong + 1, missed ? "misses" : "falsely tells", one.signal,
-                                (one.first_is_right ? pair.first : pair.second) + 1, one.stance,
-                                place_words<D>(one), plain(one.measure));
+                    (missed ? "○ " : "× ") +
+                    difference_place<D>(one, std::to_string(pair.first + 1), std::to_string(pair.second + 1));
                 const std::vector<std::string> lines = wrapped(words, options.width - 6);
                 for (std::size_t k = 0; k < lines.size(); ++k)
                     out += (k == 0 ? "    " : "      ") + lines[k] + "\n";
@@ -136,6 +144,8 @@ std::string compare_text(const ComparedRigs<D>& compared, const std::vector<cons
 
 template std::string difference_words<2>(const ComparedPair<2>&);
 template std::string difference_words<3>(const ComparedPair<3>&);
+template std::string difference_place<2>(const RigDifference<2>&, const std::string&, const std::string&);
+template std::string difference_place<3>(const RigDifference<3>&, const std::string&, const std::string&);
 template std::string compare_text<2>(const ComparedRigs<2>&, const std::vector<const Rig<2>*>&,
                                      const TextOptions&);
 template std::string compare_text<3>(const ComparedRigs<3>&, const std::vector<const Rig<3>*>&,

@@ -42,7 +42,7 @@ void FigureDrawer<D>::draw_level_2d(const View<2>& view, bool overview) requires
             canvas_.stroke(page, true, edge, width);
         }
     }
-    draw_one_ways(view, overview ? 6.0 : 12.0);
+    draw_one_ways(view, overview ? 7.0 : 18.0);
 }
 
 template <int D>

@@ -59,6 +59,17 @@ void FigureDrawer<D>::draw_panel(const Rect& rect) {
                 std::to_string(scene_.survey->judged) + ").",
             12.5, ink);
     }
+    if (!scene_.notes.empty()) {
+        y += 12;
+        canvas_.text({rect.x, y}, scene_.notes_title, 12.5, ink, Align::left, true);
+        y += 20;
+        for (const SceneNote& note : scene_.notes) {
+            if (y > limit - 17) break;
+            draw_mark(canvas_, note.verdict, {rect.x + 7, y - 4}, 5.0);
+            say(note.text, 12, ink, 22);
+            y += 3;
+        }
+    }
     if (scene_.survey) list_fixes(rect, y, say);
     if (scene_.survey && scene_.survey->findings.size() > 1) list_findings(rect, y + 8, limit);
     draw_legend(rect);

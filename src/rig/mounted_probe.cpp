@@ -1,5 +1,6 @@
 #include "hollow_probe/rig/mounted_probe.hpp"
 
+#include <Eigen/LU>
 #include <algorithm>
 
 #include "hollow_probe/geometry/cast.hpp"

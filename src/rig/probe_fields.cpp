@@ -471,14 +471,14 @@ std::span<const Field<Probe<D>>> probe_fields() {
                  .kinds = rays_and_casts,
                  .get = least_of<D>,
                  .set = of_kind<Line, &Line::spread, &Spread::least>(Field<P>{}).set},
-        told_of_one_ways<D>(Field<P>{
-            .key = "one_way",
-            .type = word,
-            .standard = "\"as_body\"",
-            .meaning = "One-way solids: met \"as_body\", from their solid side only and not from within, deeper than `touch`; "
-                       "\"always\"; \"never\"",
-            .kinds = rays_and_casts | zones | shifts,
-            .words = one_way_words}),
+        told_of_one_ways<D>(Field<P>{.key = "one_way",
+                                     .type = word,
+                                     .standard = "\"as_body\"",
+                                     .meaning = "One-way solids: met \"as_body\", from their solid side only "
+                                                "and not from within, deeper than `touch`; "
+                                                "\"always\"; \"never\"",
+                                     .kinds = rays_and_casts | zones | shifts,
+                                     .words = one_way_words}),
         of_kind<Line, &Line::ignores_body>(
             Field<P>{.key = "ignores_body",
                      .type = flag,

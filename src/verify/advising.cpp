@@ -134,13 +134,16 @@ class Advising {
             return std::pair(a.rank, b.proven) < std::pair(b.rank, a.proven);
         });
         // First those that are worth making and cure as much of the finding as any that is; of them what is
-        // worth most, or as good as most.
+        // worth most, or as good as most; of these what spoils nothing.
         double most_cured = 0.0;
         for (const Told& one : told) {
             if (value_of(one.report) > 0.0) most_cured = std::max(most_cured, cured_by(one.report));
         }
         const auto serves = [&](const Told& one) {
             return value_of(one.report) > 0.0 && cured_by(one.report) >= 0.9 * most_cured;
+        };
+        const auto spoils = [](const Told& one) {
+            return one.report.adds_missed + one.report.adds_false > 0;
         };
         double most = 0.0;
         for (const Told& one : told) {
@@ -152,6 +155,7 @@ class Advising {
                 const bool leads_a = serves(a) && value_of(a.report) >= alike * most;
                 const bool leads_b = serves(b) && value_of(b.report) >= alike * most;
                 if (leads_a != leads_b) return leads_a;
+                if (leads_a && spoils(a) != spoils(b)) return spoils(b);
                 return !leads_a && value_of(a.report) > value_of(b.report);
             });
         }

@@ -1,5 +1,6 @@
 #include "verify/survey_plan.hpp"
 
+#include <Eigen/Geometry>
 #include <algorithm>
 #include <numbers>
 

@@ -4,6 +4,7 @@
 // column crosses at one height at most on the side that d meets.
 #include "verify/turning_heights.hpp"
 
+#include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
 #include <numbers>

@@ -13,6 +13,11 @@ namespace hollow_probe {
 template <int D>
 std::string difference_words(const ComparedPair<D>& pair);
 
+/// Where two rigs differ, in words: "A misses grounded where B is right: upright, x 3.9 to 13, …; measure 0.7".
+template <int D>
+std::string difference_place(const RigDifference<D>& difference, const std::string& first,
+                             const std::string& second);
+
 /// The table, those that none beats, and for each pair what differs, where and by how much.
 template <int D>
 std::string compare_text(const ComparedRigs<D>& compared, const std::vector<const Rig<D>*>& rigs,

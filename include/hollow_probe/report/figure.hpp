@@ -9,6 +9,12 @@
 namespace hollow_probe {
 
 /// What to draw. Level and rig must outlive the scene.
+/// A line of the panel, with the mark of a verdict.
+struct SceneNote {
+    Verdict verdict = Verdict::missed_contact;
+    std::string text;
+};
+
 template <int D>
 struct Scene {
     const Level<D>* level = nullptr;
@@ -18,6 +24,8 @@ struct Scene {
     const Survey<D>* survey = nullptr;    // its verdict marks are drawn over the level
     const Finding<D>* finding = nullptr;  // said in words beside the close-up
     std::string title;
+    std::string notes_title;
+    std::vector<SceneNote> notes;  // said in the panel, as many as there is room for
 };
 
 /// An image of 1280 × 800: the level (3D: plan and side elevation, cut at the pose), a close-up of the body
