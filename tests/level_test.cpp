@@ -204,6 +204,17 @@ TEST_CASE("heights that make no ground are refused") {
     refuses([](HeightGrid& grid) { grid.heights.pop_back(); });
 }
 
+TEST_CASE("a grid has as many cells as places") {
+    for (const std::size_t count : {std::size_t{5}, std::size_t{7}}) {
+        CellGrid grid;
+        grid.columns = 3;
+        grid.rows = 2;
+        grid.cells.assign(count, 1);
+        LevelBuilder<2> builder({"a"});
+        CHECK_THROWS_AS(add_cells(builder, "cells", grid, {{}, {CellShape::full, "a"}}), InvalidInput);
+    }
+}
+
 TEST_CASE("cells made into rectangles cover what the cells do, once") {
     Random random(32);
     for (int round = 0; round < 60; ++round) {

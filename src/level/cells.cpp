@@ -106,6 +106,10 @@ void add_cells(LevelBuilder<2>& builder, const std::string& name, const CellGrid
                            " cells: expected at least 1 and at most " + std::to_string(most_cells) +
                            " cells");
     }
+    if (grid.cells.size() != grid.columns * grid.rows) {
+        throw InvalidInput("a grid of " + std::to_string(grid.columns) + " by " + std::to_string(grid.rows) +
+                           " has " + std::to_string(grid.cells.size()) + " cells");
+    }
     if (!(grid.size > 0.0) || !std::isfinite(grid.size) || !grid.corner.allFinite()) {
         throw InvalidInput("the size of a cell must be more than 0, and its place finite");
     }

@@ -45,7 +45,8 @@ inline constexpr std::size_t most_cells = 8192UL * 8192UL;
 /// Adds the cells to a level as solids: one for each layer and one for the one-way cells of each layer,
 /// called `name` if there is just one, else "name (layer)" and "name (layer, one-way)". Full cells are merged
 /// to rectangles, one-way cells to segments; their outline stays exactly that of the cells. O(cells). Throws
-/// InvalidInput for an up that is not ±y, sizes out of range, and a grid with nothing solid.
+/// InvalidInput for an up that is not ±y, sizes out of range, another count of cells than there are places,
+/// and a grid with nothing solid.
 void add_cells(LevelBuilder<2>& builder, const std::string& name, const CellGrid& grid,
                const std::vector<CellKind>& kinds);
 
