@@ -67,10 +67,11 @@ bool is_worse(const RigScore& score, const RigScore& first, const Allowed& allow
 
 /// Every place where two rigs differ, the largest first: of the pair shown as A and B, of others by name.
 template <int D>
-std::vector<SceneNote> places_of_difference(const ComparedRigs<D>& compared, const ComparedPair<D>& shown) {
+std::vector<SceneNote<D>> places_of_difference(const ComparedRigs<D>& compared,
+                                               const ComparedPair<D>& shown) {
     struct Place {
         double measure;
-        SceneNote note;
+        SceneNote<D> note;
     };
     std::vector<Place> places;
     for (const ComparedPair<D>& pair : compared.pairs) {
@@ -81,12 +82,13 @@ std::vector<SceneNote> places_of_difference(const ComparedRigs<D>& compared, con
             const std::string level = pair.on.size() > 1 ? file_name(on.level) + ": " : "";
             for (const RigDifference<D>& one : on.pair.differences)
                 places.push_back(
-                    {one.measure, {one.verdict, level + difference_place<D>(one, first, second)}});
+                    {one.measure,
+                     {one.verdict, level + difference_place<D>(one, first, second), one.anchor}});
         }
     }
     std::stable_sort(places.begin(), places.end(),
                      [](const Place& a, const Place& b) { return a.measure > b.measure; });
-    std::vector<SceneNote> notes;
+    std::vector<SceneNote<D>> notes;
     for (Place& place : places) notes.push_back(std::move(place.note));
     return notes;
 }

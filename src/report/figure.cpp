@@ -158,6 +158,10 @@ void FigureDrawer<D>::draw_view(const View<D>& view, const std::string& caption,
             const double room = 0.42 * scene_.survey->spacing * view.scale;
             draw_marks(view, overview ? std::clamp(room, 2.6, 4.0) : 6.0);
         }
+        if (overview) {
+            for (const SceneNote<D>& note : scene_.notes)
+                draw_mark(canvas_, note.verdict, view.at(note.at), 4.0);
+        }
         // The body's own name covers what leads to the others.
         if (overview && scene_.survey) label_findings(view);
         if (read_) draw_body(view, overview);

@@ -63,7 +63,7 @@ void FigureDrawer<D>::draw_panel(const Rect& rect) {
         y += 12;
         canvas_.text({rect.x, y}, scene_.notes_title, 12.5, ink, Align::left, true);
         y += 20;
-        for (const SceneNote& note : scene_.notes) {
+        for (const SceneNote<D>& note : scene_.notes) {
             if (y > limit - 17) break;
             draw_mark(canvas_, note.verdict, {rect.x + 7, y - 4}, 5.0);
             say(note.text, 12, ink, 22);

@@ -8,13 +8,15 @@
 
 namespace hollow_probe {
 
-/// What to draw. Level and rig must outlive the scene.
-/// A line of the panel, with the mark of a verdict.
+/// A line of the panel, with the mark of a verdict, which stands over the level, too.
+template <int D>
 struct SceneNote {
     Verdict verdict = Verdict::missed_contact;
     std::string text;
+    Vec<D> at = Vec<D>::Zero();
 };
 
+/// What to draw. Level and rig must outlive the scene.
 template <int D>
 struct Scene {
     const Level<D>* level = nullptr;
@@ -25,7 +27,7 @@ struct Scene {
     const Finding<D>* finding = nullptr;  // said in words beside the close-up
     std::string title;
     std::string notes_title;
-    std::vector<SceneNote> notes;  // said in the panel, as many as there is room for
+    std::vector<SceneNote<D>> notes;  // said in the panel, as many as there is room for
 };
 
 /// An image of 1280 × 800: the level (3D: plan and side elevation, cut at the pose), a close-up of the body
