@@ -248,7 +248,7 @@ double Trials<D>::worth_after(const std::vector<const Outcome*>& made, const Out
         const bool settled = std::any_of(made.begin(), made.end(), [&](const Outcome* other) {
             return (other->intervals[i].signals & outcome.intervals[i].signals).any();
         });
-        if (!settled) gain += outcome.intervals[i].cured - dearness_of_spoiled * outcome.intervals[i].spoiled;
+        if (!settled) gain += outcome.intervals[i].cured - outcome.intervals[i].spoiled;
     }
     return gain;
 }

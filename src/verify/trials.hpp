@@ -32,8 +32,8 @@ class Trials {
     /// intervals.
     [[nodiscard]] double about_gain(const ProvenCause<D>& cause) const;
 
-    /// What one more change is worth, others having been made, as CauseReport::worth() has it: where they
-    /// turned a signal, too, it counts no more.
+    /// What one more change gains, others having been made: where they turned a signal, too, it counts no
+    /// more. What it spoils counts once: it is surveyed anew before it is advised.
     [[nodiscard]] double worth_after(const std::vector<const Outcome*>& made, const Outcome& outcome) const;
 
     /// What a change does in all: measures, and poses of any signal.
