@@ -307,10 +307,11 @@ std::vector<std::string> fixes_text(const Rig<D>& rig, const Survey<D>& survey, 
                         fmt::format(" ({} wrong → {})", poses(survey.wrong.poses()),
                                     grouped(survey.joint->after.poses())));
     }
-    const auto helpless = static_cast<std::size_t>(
-        std::count_if(survey.findings.begin(), survey.findings.end(),
-                      [](const Finding<D>& finding) { return !finding.causes.front().helps(); }));
-    if (helpless > 0)
+    const auto helpless = static_cast<std::size_t>(std::count_if(
+        survey.findings.begin(), survey.findings.end(),
+        [](const Finding<D>& finding) { return finding.fixes.empty() && !finding.causes.front().helps(); }));
+    const bool all_mended = survey.joint && survey.joint->after.poses() == 0;
+    if (helpless > 0 && !all_mended)
         add("    ", fmt::format("For {} of {} findings nothing that was tried helps without harm.", helpless,
                                 survey.findings.size()));
     lines.emplace_back();
