@@ -13,7 +13,8 @@ namespace hollow_probe {
 template <int D>
 std::string difference_words(const ComparedPair<D>& pair);
 
-/// Where two rigs differ, in words: "A misses grounded where B is right: upright, x 3.9 to 13, …; measure 0.7".
+/// Where two rigs differ, in words: "A misses grounded where B is right: upright, x 3.9 to 13, …; measure
+/// 0.7".
 template <int D>
 std::string difference_place(const RigDifference<D>& difference, const std::string& first,
                              const std::string& second);
