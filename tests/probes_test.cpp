@@ -5,6 +5,7 @@
 #include "hollow_probe/level/text_level.hpp"
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/rig/value.hpp"
+#include "hollow_probe/truth/blocked.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "scenes.hpp"
 
@@ -460,6 +461,43 @@ TEMPLATE_TEST_CASE_SIG("one-way solids: as a body meets them, always, never", ""
     CHECK(on(rise, OneWay::always, -1.1));
     CHECK(on(fall, OneWay::as_body, 1.2));
     CHECK_FALSE(on(fall, OneWay::as_body, 1.05));  // it is in it already
+    CHECK_FALSE(on(fall, OneWay::as_body, 1.0799));
+    CHECK(on(fall, OneWay::as_body, 1.0801));  // sunk by less than touch it stands on it
+    CHECK_FALSE(on(rise, OneWay::as_body, 1.09));
+}
+
+TEMPLATE_TEST_CASE_SIG("a shift tells of one-way solids what stops the body on its way", "", ((int D), D), 2,
+                       3) {
+    // Down by no more than the deck is thick, so that what stops the body is there at the end of its way,
+    // too.
+    Random random(58);
+    std::size_t sunk = 0;
+    std::size_t off = 0;
+    for (int round = 0; round < 40; ++round) {
+        LevelBuilder<D> builder({"m"});
+        std::vector<RoundedHull<D>> decks;
+        for (const double aside : {0.0, 0.5}) {
+            const double top = random.below(2) == 0 ? 0.0 : random.between(-0.05, 0.05);
+            decks.push_back(box<D>(aside - 0.5, top - 0.4, aside + 0.5, top));
+        }
+        builder.add_parts("deck", "m", decks).one_way(Vec<D>::Unit(1));
+        const auto level = builder.build();
+        Rig<D> rig = boxed<D>(shift<D>(-Vec<D>::Unit(1), 0.2), {"m"});
+        const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
+        for (int i = 0; i < 100; ++i) {
+            const Vec<D> anchor = at<D>(random.between(-1.2, 1.7), random.between(-0.1, 0.3));
+            const PlacedBody<D> body{mounted.body.view(), anchor, mounted.meets};
+            const auto truth = blocked<D>(level, body, Vec<D>(-Vec<D>::Unit(1)), 0.2, rig.intent);
+            if (!truth.decided) continue;
+            CAPTURE(round, anchor.transpose());
+            CHECK(mounted.evaluate(level, anchor).has(0) == truth.on);
+            const double gap = nearest<D>(level, {body.shape, anchor}, 1.0)->gap;
+            sunk += truth.on && gap < 0.0 ? 1 : 0;
+            off += !truth.on ? 1 : 0;
+        }
+    }
+    CHECK(sunk > 20);
+    CHECK(off > 200);
 }
 
 TEMPLATE_TEST_CASE_SIG("the body's own shape meets one-way solids as the body does, sunk into them or not",

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "hollow_probe/geometry/tolerances.hpp"
+
 namespace hollow_probe {
 
 namespace {
@@ -14,11 +16,15 @@ bool counts(const Level<D>& level, const LevelQuery<D>& query, std::uint32_t pie
     if (!level.faces(piece, query.moved.normalized())) return false;
     LevelQuery<D> before = query;
     before.at -= query.moved;
+    // What it has sunk into no deeper it stands on still, if it moves further in.
+    const LevelNeighbour<D> at_start = neighbour<D>(level, before, piece);
+    if (at_start.gap < -least && at_start.normal.dot(query.moved.normalized()) >= -tolerance::approaches)
+        return false;
     const double most = std::max(least, query.sunk);
     bool deeper = false;
     level.tree().overlapping(bounds_of(query.shape).moved(before.at), query.layers, [&](std::uint32_t other) {
         deeper = deeper || (level.solid_of(other) == level.solid_of(piece) &&
-                            neighbour(level, before, other).gap < -most);
+                            neighbour<D>(level, before, other).gap < -most);
     });
     return !deeper;
 }
