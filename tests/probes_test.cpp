@@ -2,6 +2,7 @@
 #include <Eigen/Geometry>
 #include <catch2/catch.hpp>
 
+#include "hollow_probe/level/moving_level.hpp"
 #include "hollow_probe/level/text_level.hpp"
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/rig/value.hpp"
@@ -544,6 +545,45 @@ TEMPLATE_TEST_CASE_SIG("the body's own shape meets one-way solids as the body do
     }
     CHECK(sunk_and_on > 50);
     CHECK(too_deep > 500);
+}
+
+TEMPLATE_TEST_CASE_SIG("a one-way solid that has moved is met as one that was built there", "", ((int D), D),
+                       2, 3) {
+    Random random(59);
+    const auto ball = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
+    std::size_t met = 0;
+    std::size_t passed = 0;
+    for (int round = 0; round < 40; ++round) {
+        // Two parts, not as high as one another: what is deep in one of them stands on neither.
+        const Vec<D> offset = random.point<D>(2.0);
+        const double step = random.between(-0.05, 0.05);
+        const auto built = [&](const Vec<D>& by) {
+            const std::vector<RoundedHull<D>> parts = {
+                box<D>(-0.5, -0.3, 0.5, 0.0).placed(Mat<D>::Identity(), by),
+                box<D>(0.0, -0.3, 1.0, step).placed(Mat<D>::Identity(), by)};
+            LevelBuilder<D> builder({"m"});
+            builder.add_parts("deck", "m", parts).one_way(Vec<D>::Unit(1));
+            return builder.build();
+        };
+        const Level<D> rest = built(Vec<D>::Zero());
+        const Level<D> there = built(offset);
+        MovingLevel<D> moving(rest, std::vector<std::uint32_t>{0});
+        moving.place(0, offset);
+        moving.refit();
+        for (int i = 0; i < 100; ++i) {
+            LevelCast<D> cast{ball.view(),
+                              Vec<D>(offset + at<D>(random.between(-0.9, 1.4), random.between(0.2, 0.4))),
+                              Vec<D>(-Vec<D>::Unit(1)), 0.02};
+            cast.sunk = 0.02;
+            const auto expected = first_hit<D>(there, cast);
+            const auto hit = moving.first_hit(cast);
+            REQUIRE(hit.has_value() == expected.has_value());
+            if (hit) CHECK(hit->distance == Approx(expected->distance).margin(1e-9));
+            ++(hit ? met : passed);
+        }
+    }
+    CHECK(met > 100);
+    CHECK(passed > 1000);
 }
 
 TEMPLATE_TEST_CASE_SIG("the body itself is met where its layer is seen and it is not ignored", "",
