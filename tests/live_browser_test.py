@@ -336,6 +336,8 @@ class Live(unittest.TestCase):
         self.run_js("hollowProbe.live.edit({table: 'probe', name: 'foot ray', key: 'reach', value: 0.5, gesture: ''})")
         self.wait("!hollowProbe.live.state.saved")
         with open(self.path("keeper-first-try.rig.toml"), "w", encoding="utf-8") as file:
+            file.flush()
+            time.sleep(0.7)  # the bench looks at a file that is half written
             file.write(text)
         self.wait("hollowProbe.live.state.conflict !== null")
         told = self.run_js("document.querySelector('.conflict').textContent")

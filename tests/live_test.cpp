@@ -158,6 +158,11 @@ struct Bench {
         return found;
     }
 
+    /// How often news of that kind was told.
+    std::size_t count(const std::string& kind) {
+        const std::scoped_lock lock(mutex);
+        return std::count_if(told.begin(), told.end(), [&](const Json& one) { return one["tell"] == kind; });
+    }
     /// The news of that kind that is told `number` times, from 1, waited for.
     Json last_news(const std::string& kind, std::size_t number) {
         std::unique_lock lock(mutex);
@@ -473,9 +478,39 @@ TEST_CASE("files stay the truth: saved, taken over, or a conflict with both text
     write_file(desk.rig(), rig_text);
     bench.bench->look_at_files();
     CHECK(bench.state()["conflict"] == rig_text);
+    // While it is written anew, what is there for a moment is nobody's text; what comes after it is told.
+    write_file(desk.rig(), "");
+    bench.bench->look_at_files();
+    CHECK(bench.state()["conflict"] == rig_text);
+    std::string later = rig_text;
+    later += "# by another hand\n";
+    write_file(desk.rig(), later);
+    const std::size_t told = bench.count("rig");
+    bench.bench->look_at_files();
+    CHECK(bench.count("rig") == told + 1);
+    CHECK(bench.state()["conflict"] == later);
+    write_file(desk.rig(), rig_text);
+    bench.bench->look_at_files();
     (void)bench.ask("take_theirs");
     CHECK(bench.text() == rig_text);
     CHECK(bench.state()["conflict"].is_null());
+
+    // A text that is no rig is no conflict until it would be written over.
+    const std::string before = bench.text();
+    (void)bench.edit("probe", "sole", "reach", 0.15);
+    write_file(desk.rig(), "half a r");
+    bench.bench->look_at_files();
+    CHECK(bench.state()["conflict"].is_null());
+    CHECK(is_refused(bench.ask("save")));
+    CHECK(desk.text() == "half a r");
+    CHECK(bench.state()["conflict"] == "half a r");
+    CHECK(is_refused(bench.ask("take_theirs")));
+    (void)bench.ask("keep_mine");
+    REQUIRE_FALSE(is_refused(bench.ask("save")));
+    CHECK(desk.text() == bench.text());
+    (void)bench.ask("undo");
+    REQUIRE_FALSE(is_refused(bench.ask("save")));
+    CHECK(desk.text() == before);
 
     write_file(desk.rig(), "no rig");  // left alone until it is one again
     bench.bench->look_at_files();

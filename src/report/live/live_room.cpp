@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <tuple>
 
 #include "hollow_probe/io/atomic_file.hpp"
 #include "hollow_probe/io/drill_file.hpp"
@@ -586,14 +587,17 @@ void LiveRoom<D>::look_at_files() {
             notice = error.what();
         }
     }
-    const std::pair was{history_.is_saved(), history_.in_conflict()};
+    const auto standing = [&] {
+        return std::tuple{history_.is_saved(), history_.in_conflict(), history_.in_file()};
+    };
+    const auto was = standing();
     switch (history_.look()) {
         case RigHistory<D>::Outside::taken_over:
             changed();
             break;
         case RigHistory<D>::Outside::conflict:
         case RigHistory<D>::Outside::same:
-            if (std::pair{history_.is_saved(), history_.in_conflict()} != was || notice != notice_) {
+            if (standing() != was || notice != notice_) {
                 notice_ = notice;
                 tell_(state());
             }

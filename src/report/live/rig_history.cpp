@@ -59,8 +59,22 @@ void RigHistory<D>::read_for(const Level<D>& level) {
 }
 
 template <int D>
+std::optional<std::string> RigHistory<D>::text_there() const {
+    try {
+        return read_file(path_, most_live_bytes);
+    } catch (const InputError&) {
+        return std::nullopt;
+    }
+}
+
+template <int D>
 void RigHistory<D>::save() {
     (void)look();
+    // What is there now, a rig or not, is somebody's work.
+    if (const std::optional<std::string> there = text_there(); there && *there != in_file_) {
+        in_file_ = *there;
+        in_conflict_ = true;
+    }
     if (in_conflict_)
         throw InputError(path_ +
                          ":1:1: the file was changed by somebody else, expected a choice of one of the two");
@@ -71,30 +85,27 @@ void RigHistory<D>::save() {
 
 template <int D>
 typename RigHistory<D>::Outside RigHistory<D>::look() {
-    std::string there;
-    try {
-        there = read_file(path_, most_live_bytes);
-    } catch (const InputError&) {
-        return Outside::same;  // on its way to another state
-    }
-    if (there == in_file_) return in_conflict_ ? Outside::conflict : Outside::same;
-    if (there == text()) {
-        in_file_ = there;
+    const Outside as_it_was = in_conflict_ ? Outside::conflict : Outside::same;
+    const std::optional<std::string> there = text_there();
+    if (!there || *there == in_file_) return as_it_was;
+    if (*there == text()) {
+        in_file_ = *there;
         in_conflict_ = false;
         return Outside::same;
     }
-    if (!is_saved()) {
-        in_file_ = there;
-        in_conflict_ = true;
-        return Outside::conflict;
-    }
     try {
-        change(there, "");
+        if (is_saved()) {
+            change(*there, "");
+            in_file_ = *there;
+            return Outside::taken_over;
+        }
+        (void)rig_from_toml<D>(*there, path_, *level_);
     } catch (const std::exception&) {
-        return Outside::same;
+        return as_it_was;  // half written, perhaps
     }
-    in_file_ = there;
-    return Outside::taken_over;
+    in_file_ = *there;
+    in_conflict_ = true;
+    return Outside::conflict;
 }
 
 template <int D>

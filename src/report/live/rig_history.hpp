@@ -1,6 +1,7 @@
 // The text of a rig file as it is changed: every state there was, and how it stands to the file.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -34,20 +35,22 @@ class RigHistory {
     /// Reads the text again for another level; throws InputError where it is no rig for it.
     void read_for(const Level<D>& level);
 
-    /// Writes the text to the file. Throws InputError where that has been changed by somebody else, and was
-    /// not looked at since.
+    /// Writes the text to the file. Throws InputError where that has been changed by somebody else, to a rig
+    /// or to none: that is a conflict then.
     void save();
     /// What became of the file since it was last looked at.
     enum class Outside { same, taken_over, conflict };
     /// A file that was changed while nothing was unsaved is taken over, as a further state; one that is no
-    /// rig, or gone, is left alone until it is one.
+    /// rig (half written, perhaps), or gone, is left alone until it is one.
     Outside look();
-    /// In a conflict: the file's text as a further state, or this one, to be saved over it.
+    /// In a conflict: the file's text as a further state (throws InputError where it is no rig), or this one,
+    /// to be saved over it.
     void take_theirs();
     void keep_mine() { in_conflict_ = false; }
     [[nodiscard]] bool in_conflict() const { return in_conflict_; }
 
   private:
+    [[nodiscard]] std::optional<std::string> text_there() const;  // none where it cannot be read
     void go_to(std::size_t state);
 
     std::string path_;
