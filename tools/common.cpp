@@ -14,7 +14,7 @@
 
 namespace hollow_probe::tool {
 
-void add_common(Command& command, CommonOptions& options) {
+void add_outputs(Command& command, CommonOptions& options) {
     command
         .option("--json", options.json,
                 "Write the machine-readable result to FILE, or to standard output for -")
@@ -22,11 +22,24 @@ void add_common(Command& command, CommonOptions& options) {
     command.option("--figure", options.figure, "Write a figure; the ending chooses: .svg or .png")
         .takes("FILE");
     command.option("--html", options.html, "Write one self-contained HTML page").takes("FILE");
+}
+
+void add_common(Command& command, CommonOptions& options) {
+    add_outputs(command, options);
     command
         .option("--seed", options.seed,
                 "0 centers the survey grid on the level; others shift it within a spacing")
         .with_default()
         .takes("N");
+    add_threads(command, options);
+}
+
+void share_work(Command& command, CommonOptions& options) {
+    options.sharing = command.ranks().sharing();
+    options.tells = command.ranks().is_first();
+}
+
+void add_threads(Command& command, CommonOptions& options) {
     command
         .option("--threads", options.threads, "Threads to use, 0 for all cores; results do not depend on it")
         .within(0, 1024)
@@ -85,6 +98,7 @@ void Outputs::add(const std::string& path, std::string content) {
 }
 
 void Outputs::write() const {
+    if (!tells_) return;
     for (const auto& [path, content] : files_) {
         if (path == "-") {
             std::fwrite(content.data(), 1, content.size(), stdout);
@@ -157,6 +171,7 @@ SurveyOptions survey_options(const CommonOptions& common, const SurveyFlags& fla
     options.tick_seconds = 1.0 / flags.tick_rate;
     options.seed = common.seed;
     options.threads = common.threads;
+    options.sharing = common.sharing;
     options.progress = progress_bar("surveying");
     return options;
 }
@@ -188,7 +203,7 @@ void RoundView::show(const std::string& text) {
 
 TextOptions text_options() {
     TextOptions options;
-    const bool terminal = isatty(STDOUT_FILENO) != 0;
+    const bool terminal = isatty(STDOUT_FILENO) != 0 && !is_started_by_mpirun();
     const char* no_color = std::getenv("NO_COLOR");
     options.color = terminal && (no_color == nullptr || *no_color == '\0');
     winsize size{};

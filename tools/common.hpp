@@ -16,6 +16,7 @@
 #include "hollow_probe/report/survey_text.hpp"
 #include "hollow_probe/verify/survey.hpp"
 #include "options.hpp"
+#include "ranks.hpp"
 
 namespace hollow_probe::tool {
 
@@ -25,6 +26,8 @@ struct CommonOptions {
     std::string html;    // one self-contained page
     std::uint64_t seed = 0;
     int threads = 0;
+    WorkSharing sharing;  // with other ranks, if there are any
+    bool tells = true;    // this rank writes and prints
 };
 
 struct SurveyFlags {
@@ -40,18 +43,30 @@ struct SurveyFlags {
     double tick_rate = 60.0;
 };
 
+/// --json, --figure, --html.
+void add_outputs(Command& command, CommonOptions& options);
+/// --threads.
+void add_threads(Command& command, CommonOptions& options);
+/// These and --seed.
 void add_common(Command& command, CommonOptions& options);
+/// For commands that all ranks run.
+void share_work(Command& command, CommonOptions& options);
 void add_survey_flags(Command& command, SurveyFlags& flags);
 
 /// Files to be written together once everything has been made, so that a failure leaves none behind by half.
 class Outputs {
   public:
+    Outputs() = default;
+    /// … and by the one rank that tells.
+    explicit Outputs(const CommonOptions& options) : tells_(options.tells) {}
+
     void add(const std::string& path, std::string content);
     /// "-" goes to standard output.
     void write() const;
 
   private:
     std::vector<std::pair<std::string, std::string>> files_;
+    bool tells_ = true;
 };
 
 /// Refuses figure names that cannot be drawn and outputs that cannot be written, before hours are spent on

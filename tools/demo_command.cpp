@@ -79,7 +79,7 @@ void show(const fs::path& folder, const std::vector<std::string>& words) {
     fmt::print("── {}\n\n", typed);
     std::vector<char*> argv;
     for (std::string& argument : arguments) argv.push_back(argument.data());
-    if (run_command_line(static_cast<int>(argv.size()), argv.data()) == bad_input)
+    if (run_command_line(static_cast<int>(argv.size()), argv.data(), Ranks::alone()) == bad_input)
         throw std::logic_error("the demo's own command was refused: " + typed);
     fmt::print("\n");
 }

@@ -8,35 +8,35 @@ namespace {
 using namespace hollow_probe;
 using namespace hollow_probe::tool;
 
-int fail(int code, const std::string& message) {
-    std::fputs((message + "\n").c_str(), stderr);
-    return code;
-}
+struct Outcome {
+    int code = all_well;
+    std::string error;  // a line
+};
 
-int run(int argc, char** argv) {
+Outcome run(int argc, char** argv, const Ranks& ranks) {
     try {
-        return run_command_line(argc, argv);
+        return {run_command_line(argc, argv, ranks), ""};
     } catch (const InputError& error) {
-        return fail(bad_input, error.what());
+        return {bad_input, error.what()};
     } catch (const SurveyStopped&) {
-        return fail(interrupted,
-                    "hollow-probe: interrupted before the first round was whole: nothing is known");
+        return {interrupted, "hollow-probe: interrupted before the first round was whole: nothing is known"};
     } catch (const InvalidInput& error) {
-        return fail(bad_input, std::string("hollow-probe: ") + error.what());
+        return {bad_input, std::string("hollow-probe: ") + error.what()};
+    } catch (const std::exception& error) {
+        return {internal_error, std::string("hollow-probe: internal error: ") + error.what()};
+    } catch (...) {
+        return {internal_error, "hollow-probe: internal error"};
     }
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
-    try {
-        return run(argc, argv);
-    } catch (const std::exception& error) {
-        std::fputs("hollow-probe: internal error: ", stderr);
-        std::fputs(error.what(), stderr);
-        std::fputs("\n", stderr);
-    } catch (...) {
-        std::fputs("hollow-probe: internal error\n", stderr);
-    }
-    return internal_error;
+    Ranks ranks = Ranks::join();
+    if (!ranks.is_first() && std::freopen("/dev/null", "w", stdout) == nullptr) return internal_error;
+    const Outcome outcome = run(argc, argv, ranks);
+    if (!outcome.error.empty() && ranks.is_first()) std::fputs((outcome.error + "\n").c_str(), stderr);
+    std::fflush(stdout);
+    ranks.leave(outcome.error);
+    return ranks.is_first() ? outcome.code : all_well;
 }

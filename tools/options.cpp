@@ -3,6 +3,7 @@
 #include <CLI/CLI.hpp>
 
 #include "exit_codes.hpp"
+#include "ranks.hpp"
 
 namespace hollow_probe::tool {
 namespace {
@@ -104,14 +105,18 @@ Option Command::flag(const std::string& name, bool& value, const std::string& he
 }
 
 void Command::runs(std::function<int()> what) {
+    if (ranks_->is_first()) runs_on_all_ranks(std::move(what));
+}
+
+void Command::runs_on_all_ranks(std::function<int()> what) {
     app_->callback([what = std::move(what), result = result_] { *result = what(); });
 }
 
 Command Commands::add(const std::string& name, const std::string& help) {
-    return {app_->add_subcommand(name, help), result_};
+    return {app_->add_subcommand(name, help), result_, *ranks_};
 }
 
-int run_command_line(int argc, char** argv) {
+int run_command_line(int argc, char** argv, const Ranks& ranks) {
     CLI::App app{
         "Hollow Probe: holds a body's collision sensors against the level's geometry and says where they "
         "miss a\n"
@@ -124,8 +129,9 @@ int run_command_line(int argc, char** argv) {
         "130 interrupted.\n"
         "Start with: hollow-probe demo");
     int result = all_well;
-    Commands commands(&app, &result);
+    Commands commands(&app, &result, ranks);
     add_survey_command(commands);
+    add_merge_command(commands);
     add_draw_command(commands);
     add_level_command(commands);
     add_drill_command(commands);

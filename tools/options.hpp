@@ -15,6 +15,8 @@ class Option;
 
 namespace hollow_probe::tool {
 
+class Ranks;
+
 /// One option of a command, or one of its files. Each call says one thing more about it and returns it again.
 class Option {
   public:
@@ -47,18 +49,22 @@ class Option {
 /// run.
 class Command {
   public:
-    Command(CLI::App* app, int* result) : app_(app), result_(result) {}
+    Command(CLI::App* app, int* result, const Ranks& ranks) : app_(app), result_(result), ranks_(&ranks) {}
 
     /// "--name" for an option, "name" for a value that is told by its place.
     template <typename T>
     Option option(const std::string& name, T& value, const std::string& help);
     Option flag(const std::string& name, bool& value, const std::string& help);
-    /// What it does; returns the exit code.
+    /// What it does; returns the exit code. Of several ranks the first alone does it …
     void runs(std::function<int()> what);
+    /// … or all of them, sharing the work.
+    void runs_on_all_ranks(std::function<int()> what);
+    [[nodiscard]] const Ranks& ranks() const { return *ranks_; }
 
   private:
     CLI::App* app_;
     int* result_;
+    const Ranks* ranks_;
 };
 
 extern template Option Command::option(const std::string&, std::string&, const std::string&);
@@ -73,16 +79,18 @@ extern template Option Command::option(const std::string&, std::vector<std::size
 /// All commands; each adds itself.
 class Commands {
   public:
-    Commands(CLI::App* app, int* result) : app_(app), result_(result) {}
+    Commands(CLI::App* app, int* result, const Ranks& ranks) : app_(app), result_(result), ranks_(&ranks) {}
 
     Command add(const std::string& name, const std::string& help);
 
   private:
     CLI::App* app_;
     int* result_;
+    const Ranks* ranks_;
 };
 
 void add_survey_command(Commands& commands);
+void add_merge_command(Commands& commands);
 void add_draw_command(Commands& commands);
 void add_level_command(Commands& commands);
 void add_drill_command(Commands& commands);
@@ -98,6 +106,6 @@ void add_live_command(Commands& commands);
 
 /// Reads the command line and runs the command it names. Returns the exit code; for a command line that is
 /// not understood, after it was said on standard error, bad_input. What a command throws passes through.
-int run_command_line(int argc, char** argv);
+int run_command_line(int argc, char** argv, const Ranks& ranks);
 
 }  // namespace hollow_probe::tool

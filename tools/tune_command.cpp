@@ -128,7 +128,7 @@ int run_front(const Arguments& arguments, const std::vector<Level<D>>& levels, c
     const std::string title = title_of(arguments, "traded off on");
     std::string words = front_text<D>(title, front, text_options());
     const CommonOptions& common = arguments.common;
-    Outputs outputs;
+    Outputs outputs(arguments.common);
     if (!common.json.empty()) outputs.add(common.json, front_json<D>(arguments.levels, arguments.rig, front));
     if (!common.figure.empty()) outputs.add(common.figure, front_figure<D>(title, front, common.figure));
     if (!common.html.empty()) {
@@ -206,7 +206,7 @@ int run(const Arguments& arguments) {
     const std::string title = title_of(arguments, "tuned on");
     const std::optional<Survey<D>> left = left_wrong<D>(levels, tuned, options.survey);
     std::string words = tune_text<D>(title, tuned, text_options(), left ? &*left : nullptr);
-    Outputs outputs;
+    Outputs outputs(arguments.common);
     const CommonOptions& common = arguments.common;
     if (!common.json.empty()) outputs.add(common.json, tune_json<D>(arguments.levels, arguments.rig, tuned));
     if (!common.figure.empty() || !common.html.empty()) {
@@ -284,7 +284,8 @@ void add_tune_command(Commands& commands) {
         .takes("FILE");
     add_survey_flags(command, arguments->flags);
     add_common(command, arguments->common);
-    command.runs([arguments] {
+    share_work(command, arguments->common);
+    command.runs_on_all_ranks([arguments] {
         check_outputs(arguments->common, {arguments->write});
         if (arguments->front && !arguments->write.empty() && arguments->pick == 0)
             throw InputError("--write: of a trade-off, --pick says which rig");

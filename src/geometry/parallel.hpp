@@ -2,10 +2,16 @@
 #pragma once
 
 #include <tbb/blocked_range.h>
+#include <tbb/global_control.h>
 #include <tbb/parallel_for.h>
+#include <tbb/parallel_invoke.h>
+#include <tbb/task_arena.h>
 
+#include <algorithm>
 #include <atomic>
 #include <cstddef>
+
+#include "hollow_probe/geometry/vec.hpp"
 
 namespace hollow_probe {
 
@@ -25,6 +31,33 @@ void for_each_index(std::size_t count, Visit visit) {
                           done.fetch_add(range.size(), std::memory_order_acq_rel);
                       });
     (void)done.load(std::memory_order_acquire);
+}
+
+/// Calls both at once, where there are threads for it. What was written before is seen by both, and what they
+/// wrote is seen afterwards; the atomics are for the thread sanitizer, as above.
+template <class First, class Second>
+void do_both(First first, Second second) {
+    std::atomic<int> done{0};
+    const auto noted = [&](auto& work) {
+        if (done.load(std::memory_order_acquire) < 0) return;
+        work();
+        done.fetch_add(1, std::memory_order_acq_rel);
+    };
+    tbb::parallel_invoke([&] { noted(first); }, [&] { noted(second); });
+    (void)done.load(std::memory_order_acquire);
+}
+
+/// What `work` gives, its loops run on so many threads; 0: on all cores. Throws InvalidInput for a negative
+/// number.
+template <class Work>
+auto on_threads(int threads, Work work) {
+    if (threads < 0) throw InvalidInput("threads must not be negative");
+    // The arena alone would not give more threads than cores.
+    const tbb::global_control allow(
+        tbb::global_control::max_allowed_parallelism,
+        static_cast<std::size_t>(std::max(threads, tbb::this_task_arena::max_concurrency())));
+    tbb::task_arena arena(threads == 0 ? tbb::task_arena::automatic : threads);
+    return arena.execute(work);
 }
 
 }  // namespace hollow_probe

@@ -1,7 +1,5 @@
 #include "hollow_probe/motion/drill_cures.hpp"
 
-#include <tbb/task_arena.h>
-
 #include <algorithm>
 #include <cmath>
 
@@ -353,12 +351,10 @@ DrillWhy why_broken(const Level<D>& level, const Rig<D>& rig, const Drill<D>& dr
     why.still_broken = broken.size();
     if (broken.empty()) return why;
     why.first = first_broken<D>(level, rig, drill, broken);
-    tbb::task_arena arena(options.threads > 0 ? options.threads : tbb::task_arena::automatic);
     const auto look = [&](const Rig<D>& from, const std::vector<Broken>& then) {
-        std::vector<Found<D>> found;
-        arena.execute(
-            [&] { found = single_changes<D>(level, from, drill, then, options.most_ticks / most_together); });
-        return found;
+        return on_threads(options.threads, [&] {
+            return single_changes<D>(level, from, drill, then, options.most_ticks / most_together);
+        });
     };
     std::vector<Found<D>> found = look(rig, broken);
     for (const Found<D>& one : found) why.cures.push_back(one.cure);

@@ -1,7 +1,6 @@
 #include "hollow_probe/motion/hunt.hpp"
 
 #include <tbb/enumerable_thread_specific.h>
-#include <tbb/task_arena.h>
 
 #include <array>
 #include <chrono>
@@ -438,10 +437,7 @@ class Hunting {
 template <int D>
 HuntResult<D> hunt(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill,
                    const HuntOptions& options) {
-    HuntResult<D> result;
-    tbb::task_arena arena(options.threads > 0 ? options.threads : tbb::task_arena::automatic);
-    arena.execute([&] { result = Hunting<D>(level, rig, drill, options).run(); });
-    return result;
+    return on_threads(options.threads, [&] { return Hunting<D>(level, rig, drill, options).run(); });
 }
 
 template HuntResult<2> hunt<2>(const Level<2>&, const Rig<2>&, const Drill<2>&, const HuntOptions&);

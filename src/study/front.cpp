@@ -1,7 +1,5 @@
 #include "hollow_probe/study/front.hpp"
 
-#include <tbb/task_arena.h>
-
 #include <array>
 #include <deque>
 #include <map>
@@ -11,6 +9,7 @@
 #include <pagmo/population.hpp>
 #include <pagmo/problem.hpp>
 
+#include "geometry/parallel.hpp"
 #include "study/judged_places.hpp"
 #include "study/tuning_space.hpp"
 #include "verify/roundest.hpp"
@@ -260,9 +259,7 @@ template <int D>
 TuningFront<D> tuning_front(const std::vector<const Level<D>*>& levels, const Rig<D>& rig,
                             const TuneOptions<D>& options) {
     if (levels.empty()) throw InvalidInput("there is no level to tune on");
-    const int threads = options.survey.threads;
-    tbb::task_arena arena(threads > 0 ? threads : tbb::task_arena::automatic);
-    return arena.execute([&] { return FrontSearch<D>(levels, rig, options).run(); });
+    return on_threads(options.survey.threads, [&] { return FrontSearch<D>(levels, rig, options).run(); });
 }
 
 template TuningFront<2> tuning_front<2>(const std::vector<const Level<2>*>&, const Rig<2>&,

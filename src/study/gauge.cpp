@@ -1,7 +1,5 @@
 #include "hollow_probe/study/gauge.hpp"
 
-#include <tbb/task_arena.h>
-
 #include <algorithm>
 #include <atomic>
 
@@ -292,8 +290,7 @@ DataSheet<D> gauge(const Rig<D>& rig, const GaugeOptions& options) {
     sheet.size = size_of<D>(rig, options.fixtures.stance);
     std::vector<SheetJob> jobs = jobs_of<D>(rig, options, fixtures, lines, sheet.layer);
     std::atomic<std::size_t> done{0};
-    tbb::task_arena arena(options.threads > 0 ? options.threads : tbb::task_arena::automatic);
-    arena.execute([&] {
+    on_threads(options.threads, [&] {
         for_each_index(jobs.size(), [&](std::size_t i) {
             SheetJob& job = jobs[i];
             FixtureOptions with = options.fixtures;

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <optional>
 
-#include "geometry/parallel.hpp"
+#include "geometry/together.hpp"
 #include "hollow_probe/rig/differences.hpp"
 #include "hollow_probe/study/gauge.hpp"
 #include "verify/hearing.hpp"
@@ -359,10 +359,12 @@ PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
                                          planned_.situation(facing));
     }
     constexpr std::size_t at_once = 128;
-    std::vector<PlacesScore> parts((intervals_.size() + at_once - 1) / at_once);
-    for_each_index(parts.size(), [&](std::size_t i) {
+    const std::size_t count = (intervals_.size() + at_once - 1) / at_once;
+    const auto parts = made_together<PlacesScore>(planned_.sharing, count, [&](std::size_t i) {
+        PlacesScore part;
         const std::size_t end = std::min(intervals_.size(), (i + 1) * at_once);
-        for (std::size_t k = i * at_once; k < end; ++k) parts[i] += Judging(*this, changed, k).run();
+        for (std::size_t k = i * at_once; k < end; ++k) part += Judging(*this, changed, k).run();
+        return part;
     });
     PlacesScore score;
     for (const PlacesScore& part : parts) score += part;  // in one order, whatever the threads

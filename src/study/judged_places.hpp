@@ -20,6 +20,12 @@ struct PlacesScore {
     }
 };
 
+template <class Archive>
+void members(Archive& archive, PlacesScore& score) {
+    archive(score.missed);
+    archive(score.falsely);
+}
+
 /// The intervals of heights that a survey found, each looked at inside of its ends and every half body
 /// between. A changed rig is asked at these looks, and halfway between two at which it says otherwise, so
 /// that what is wrong changes gradually as the rig does. Rigs that remember are asked at the survey's own

@@ -1,7 +1,6 @@
 #include "hollow_probe/study/tune.hpp"
 
 #include <nlopt.h>
-#include <tbb/task_arena.h>
 
 #include <algorithm>
 #include <cmath>
@@ -9,6 +8,7 @@
 #include <map>
 #include <memory>
 
+#include "geometry/parallel.hpp"
 #include "hollow_probe/rig/differences.hpp"
 #include "study/judged_places.hpp"
 #include "study/tuning_space.hpp"
@@ -598,9 +598,7 @@ std::vector<FreeSetting> named_by_causes(const std::vector<std::string>& layers,
 template <int D>
 TunedRig<D> tune(const std::vector<const Level<D>*>& levels, const Rig<D>& rig,
                  const TuneOptions<D>& options) {
-    const int threads = options.survey.threads;
-    tbb::task_arena arena(threads > 0 ? threads : tbb::task_arena::automatic);
-    return arena.execute([&] { return Tuner<D>(levels, rig, options).run(); });
+    return on_threads(options.survey.threads, [&] { return Tuner<D>(levels, rig, options).run(); });
 }
 
 template TunedRig<2> tune<2>(const std::vector<const Level<2>*>&, const Rig<2>&, const TuneOptions<2>&);

@@ -5,10 +5,11 @@
 #include <numeric>
 #include <tuple>
 
-#include "geometry/parallel.hpp"
+#include "geometry/together.hpp"
 #include "verify/advising.hpp"
+#include "verify/cause_bytes.hpp"
 #include "verify/cause_key.hpp"
-#include "verify/causes/causes.hpp"
+#include "verify/found_work.hpp"
 #include "verify/reached.hpp"
 #include "verify/severity.hpp"
 #include "verify/short_hash.hpp"
@@ -178,11 +179,11 @@ void combine_causes(const Planned<D>& s, const Samples<D>& samples, std::vector<
     }
     if (unexplained.empty()) return;
     const std::size_t step = (unexplained.size() + most_searched - 1) / most_searched;
-    std::vector<std::optional<ProvenCause<D>>> found((unexplained.size() + step - 1) / step);
-    for_each_index(found.size(), [&](std::size_t i) {
+    const std::size_t searched = (unexplained.size() + step - 1) / step;
+    const auto found = made_together<std::optional<ProvenCause<D>>>(s.sharing, searched, [&](std::size_t i) {
         s.stop_if_asked();
         const Wrong<D>& wrong = wrongs[unexplained[i * step]];
-        found[i] = prove_combined<D>(s, samples.poses[wrong.pose], wrong.signal);
+        return prove_combined<D>(s, samples.poses[wrong.pose], wrong.signal);
     });
     std::map<std::pair<std::size_t, CauseKey>, ProvenCause<D>> kinds;
     for (std::size_t i = 0; i < found.size(); ++i) {
@@ -249,13 +250,18 @@ Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples,
             }
         }
     }
-    for_each_index(wrongs.size(), [&](std::size_t i) {
+    auto explained = made_together<Explanation<D>>(planned.sharing, wrongs.size(), [&](std::size_t i) {
         planned.stop_if_asked();
-        Wrong<D>& wrong = wrongs[i];
-        Explanation<D> found = prove_causes<D>(planned, samples.poses[wrong.pose], wrong.signal);
-        wrong.causes = std::move(found.causes);
-        wrong.solid = found.solid;
+        const SurveyPose<D>& pose = samples.poses[wrongs[i].pose];
+        const std::size_t signal = wrongs[i].signal;
+        const std::string* const known =
+            planned.found == nullptr ? nullptr : planned.found->of(cause_key<D>(pose, signal));
+        return known != nullptr ? from_bytes<Explanation<D>>(*known) : prove_causes<D>(planned, pose, signal);
     });
+    for (std::size_t i = 0; i < wrongs.size(); ++i) {
+        wrongs[i].causes = std::move(explained[i].causes);
+        wrongs[i].solid = explained[i].solid;
+    }
     combine_causes<D>(planned, samples, wrongs);
     if (progress) progress(0.7);
     Explained<D> result;

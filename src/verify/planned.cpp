@@ -87,6 +87,7 @@ Planned<D>::Planned(const Level<D>& given_level, const Rig<D>& given_rig, const 
       tick_seconds(options.tick_seconds),
       most_kept(options.most_kept),
       stop(options.stop),
+      sharing(options.sharing),
       seed_(options.seed),
       border_fraction_(options.border_fraction),
       moments(moments_of(level, options)) {

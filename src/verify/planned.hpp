@@ -13,6 +13,9 @@
 
 namespace hollow_probe {
 
+struct FoundRound;
+class WorkRecord;
+
 /// What a survey is to do, and all that it needs for that: nothing in it depends on what is judged.
 template <int D>
 struct Planned {
@@ -44,6 +47,9 @@ struct Planned {
 
     std::size_t most_kept;  // poses
     std::function<bool()> stop;
+    WorkSharing sharing;
+    const FoundRound* found = nullptr;  // of the round at hand, by parts of this survey
+    WorkRecord* record = nullptr;       // what a part writes down
 
     /// Lays the grid of a round.
     void lay_grid(double distance);

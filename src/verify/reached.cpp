@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "geometry/parallel.hpp"
+#include "geometry/together.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
 #include "verify/column_heights.hpp"
 
@@ -45,10 +45,10 @@ void Reached<D>::lay_out() {
         if (!known) layers_.push_back({facing, {}});
     }
     for (Layer& layer : layers_) {
-        layer.columns.resize(s_.grid.column_count());
-        for_each_index(layer.columns.size(), [&](std::size_t i) {
+        const std::size_t count = s_.grid.column_count();
+        layer.columns = made_together<std::vector<Span>>(s_.sharing, count, [&](std::size_t i) {
             s_.stop_if_asked();
-            layer.columns[i] = spans_of(layer.facing, s_.grid.point(s_.grid.place(i), 0.0));
+            return spans_of(layer.facing, s_.grid.point(s_.grid.place(i), 0.0));
         });
     }
 }

@@ -32,6 +32,14 @@ class Reached {
         double tread = 0.0;       // of the point that is stood on
         std::uint32_t solid = 0;  // that this is on
         bool stood = false;       // the body has been there
+
+        template <class Archive>
+        friend void members(Archive& archive, Rest& rest) {
+            archive(rest.height);
+            archive(rest.tread);
+            archive(rest.solid);
+            archive(rest.stood);
+        }
     };
     /// Heights of a column at which the body is free.
     struct Span {
@@ -40,6 +48,15 @@ class Reached {
         double highest = -infinity;    // that an anchor comes to; below `low`: nobody comes here
         std::vector<Rest> rests = {};  // ascending
         std::size_t flight = 0;        // the last that came here
+
+        template <class Archive>
+        friend void members(Archive& archive, Span& span) {
+            archive(span.low);
+            archive(span.high);
+            archive(span.highest);
+            members(archive, span.rests);
+            archive(span.flight);
+        }
     };
     /// One stance at one moment.
     struct Layer {

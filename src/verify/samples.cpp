@@ -5,9 +5,10 @@
 
 #include "geometry/parallel.hpp"
 #include "geometry/random.hpp"
+#include "geometry/together.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
-#include "verify/between_columns.hpp"
-#include "verify/feature_places.hpp"
+#include "verify/column_bytes.hpp"
+#include "verify/facing_columns.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -17,7 +18,7 @@ bool is_wrong(const SurveyPose<D>& pose) {
     return (pose.signals_on ^ pose.truths_on).any();
 }
 
-/// A column on the grid on its way through the survey.
+/// A column on the grid on its way through the survey; or a row of columns at a feature.
 template <int D>
 struct GridColumn {
     DecidedColumn<D> decided;
@@ -27,6 +28,7 @@ struct GridColumn {
     /// Poses of columns before it that belong together with one of its intervals, once that has numbers.
     std::vector<std::pair<std::uint64_t, std::size_t>> waiting;
     std::vector<Vec<D>> ways_back;  // half the way to the columns before it
+    std::vector<DecidedColumn<D>> row;
 };
 
 /// Takes poses and keeps no more than there is room for.
@@ -134,35 +136,27 @@ template <int D>
 class Sampling {
   public:
     explicit Sampling(const Planned<D>& planned)
-        : s_(planned), signals_(planned.rig.signals.size()), keeper_(planned, samples_) {}
+        : s_(planned), signals_(planned.rig.signals.size()), keeper_(planned, samples_), columns_(planned) {}
 
     Samples<D> run(const std::function<void(double)>& progress) {
-        std::size_t moment = ~std::size_t{0};
-        std::optional<Enclosed<D>> enclosed;
         SurveyScope& scope = samples_.scope;
+        scope.odd = columns_.enclosed(0).odd();
         for (std::size_t facing = 0; facing < s_.facings.size(); ++facing) {
-            facing_ = facing;
-            if (s_.facings[facing].moment != moment || !enclosed) {
-                moment = s_.facings[facing].moment;
-                enclosed.emplace(s_.level_of(facing));
-            }
-            if (facing == 0) scope.odd = enclosed->odd();
-            for (const std::uint32_t solid : enclosed->left_out())
+            const Enclosed<D>& enclosed = columns_.enclosed(facing);
+            for (const std::uint32_t solid : enclosed.left_out())
                 scope.enclosed.push_back(s_.level.solids()[solid].name);
-            for (const std::uint32_t solid : enclosed->entered())
+            for (const std::uint32_t solid : enclosed.entered())
                 scope.entered.push_back(s_.level.solids()[solid].name);
-            const ColumnJudge<D> judge(s_, facing, *enclosed);
-            judge_ = &judge;
-            scope.lowest = std::min(scope.lowest, judge.whole().low);
-            scope.highest = std::max(scope.highest, judge.whole().high);
-            lay_out();
-            walk([&](double done) {
-                if (progress)
-                    progress(0.6 * (static_cast<double>(facing) + done) /
-                             static_cast<double>(s_.facings.size()));
-            });
-            if constexpr (D == 3) judge_features();
+            const FacingColumns<D>& columns = columns_.of(facing);
+            scope.corners_left_out += columns.corners_left_out();
+            scope.lowest = std::min(scope.lowest, columns.judge().whole().low);
+            scope.highest = std::max(scope.highest, columns.judge().whole().high);
+            begins_.push_back(count_);
+            count_ += columns.count() + columns.row_count();
+            ahead_ = std::max(ahead_, columns.stride(D - 2));
         }
+        samples_.effort.resize(s_.facings.size());
+        walk(progress);
         for (auto* names : {&scope.enclosed, &scope.entered}) {
             std::sort(names->begin(), names->end());
             names->erase(std::unique(names->begin(), names->end()), names->end());
@@ -172,90 +166,122 @@ class Sampling {
     }
 
   private:
-    /// Where columns stand. In 2D those at features stand among those of the grid; in 3D they are looked at
-    /// by themselves.
-    void lay_out() {
-        const std::size_t grid = s_.grid.column_count();
-        const std::size_t most = s_.most_corners.value_or(
-            std::max<std::size_t>(D == 2 ? 20'000 : 4'096, D == 2 ? 4 * grid : grid / 2));
-        features_ = feature_places<D>(s_, facing_, *judge_, most, samples_.scope.corners_left_out);
-        places_.clear();
-        on_grid_.clear();
-        if constexpr (D == 2) {
-            std::size_t next = 0;
-            const auto push = [&](const Place<2>& place, bool grid_place) {
-                if (!places_.empty() && place[0] - places_.back()[0] < tolerance::accuracy * s_.grid.spacing)
-                    return;
-                places_.push_back(place);
-                on_grid_.push_back(grid_place);
-            };
-            for (std::size_t i = 0; i < grid; ++i) {
-                const Place<2> place = s_.grid.place(i);
-                while (next < features_.size() && features_[next].front()[0] < place[0])
-                    push(features_[next++].front(), false);
-                push(place, true);
-            }
+    /// A column, or a row of them at a feature.
+    struct Piece {
+        const FacingColumns<D>& columns;
+        std::size_t facing;
+        std::size_t number;  // among the facing's columns, or its rows
+        bool is_row;
+
+        [[nodiscard]] bool has_next(std::size_t axis) const {
+            return !is_row && columns.has_next(number, axis);
         }
-        columns_ = D == 2 ? places_.size() : grid;
+    };
+    /// All facings' columns and rows, one facing after the other.
+    Piece piece(std::size_t i) const {
+        const auto after = std::upper_bound(begins_.begin(), begins_.end(), i);
+        const auto facing = static_cast<std::size_t>(after - begins_.begin()) - 1;
+        const FacingColumns<D>& columns = columns_.of(facing);
+        const std::size_t number = i - begins_[facing];
+        if (number < columns.count()) return {columns, facing, number, false};
+        return {columns, facing, number - columns.count(), true};
     }
 
-    Place<D> place(std::size_t number) const { return D == 2 ? places_[number] : s_.grid.place(number); }
-    bool has_next(std::size_t number, std::size_t axis) const {
-        return D == 2 ? number + 1 < columns_ : s_.grid.has_next(number, axis);
-    }
-    std::size_t stride(std::size_t axis) const { return D == 2 ? 1 : s_.grid.stride(axis); }
+    using Ways = std::array<Between<D>, D - 1>;  // to the next columns
+    /// What is found of a piece: itself, or what lies between it and the next ones.
+    struct Found {
+        std::vector<DecidedColumn<D>> decided;
+        Ways ways;
 
-    template <class Told>
-    void walk(Told told) {
-        constexpr std::size_t batch = 1024;
-        const std::size_t ahead = stride(D - 2);  // the farthest neighbour
-        window_.clear();
-        first_ = 0;
-        for (std::size_t begin = 0; begin < columns_; begin += batch) {
-            const std::size_t end = std::min(begin + batch, columns_);
-            decide_until(std::min(end + ahead, columns_));
-            std::vector<std::array<Between<D>, D - 1>> found(end - begin);
-            for_each_index(found.size(), [&](std::size_t i) {
-                s_.stop_if_asked();
-                for (std::size_t axis = 0; axis + 1 < D; ++axis) {
-                    if (!has_next(begin + i, axis)) continue;
-                    found[i][axis] = search_between<D>(*judge_, s_.border_width, s_.rig.intent.touch,
-                                                       Seek::borders, column(begin + i).decided,
-                                                       column(begin + i + stride(axis)).decided);
-                }
-            });
-            for (std::size_t i = begin; i < end; ++i) {
-                for (std::size_t axis = 0; axis + 1 < D; ++axis) {
-                    if (has_next(i, axis)) share(i, axis, found[i - begin][axis]);
-                }
-                finish(i, found[i - begin]);
+        template <class Archive>
+        friend void members(Archive& archive, Found& found) {
+            members(archive, found.decided);
+            members(archive, found.ways);
+        }
+    };
+
+    /// What was found at once: what lies behind some pieces, and then further pieces.
+    struct Batch {
+        std::size_t begin = 0;
+        std::size_t end = 0;
+        std::vector<Found> found;
+    };
+
+    /// Some pieces at a time: borders behind them are found while those before are finished and further ones
+    /// are decided, so that threads seldom wait for each other.
+    void walk(const std::function<void(double)>& progress) {
+        constexpr std::size_t at_once = 1024;
+        Batch last = look(0, 0, std::min(at_once + ahead_, count_));
+        take_in(last);
+        while (last.end < count_) {
+            const std::size_t end = std::min(last.end + at_once, count_);
+            Batch next;
+            do_both([&] { finish(last); },
+                    [&] { next = look(last.end, end, std::min(end + at_once + ahead_, count_)); });
+            while (first_ < last.end) {
                 window_.pop_front();
                 ++first_;
             }
-            told(static_cast<double>(end) / static_cast<double>(columns_));
+            last = std::move(next);
+            take_in(last);
+            if (progress) progress(0.6 * static_cast<double>(end) / static_cast<double>(count_));
+        }
+        finish(last);
+    }
+
+    /// What lies behind the pieces from `begin` to before `end`, and all further pieces up to before `until`.
+    Batch look(std::size_t begin, std::size_t end, std::size_t until) const {
+        const std::size_t known = first_ + window_.size();
+        const std::size_t old = end - begin;
+        return {begin, end, made_together<Found>(s_.sharing, old + until - known, [&](std::size_t i) {
+                    s_.stop_if_asked();
+                    return i < old ? Found{{}, ways_from(begin + i)} : Found{decide(known + i - old), {}};
+                })};
+    }
+
+    /// Puts what was decided into the window.
+    void take_in(Batch& batch) {
+        for (std::size_t i = batch.end - batch.begin; i < batch.found.size(); ++i) {
+            std::vector<DecidedColumn<D>>& decided = batch.found[i].decided;
+            const bool is_row = piece(first_ + window_.size()).is_row;
+            GridColumn<D>& made = window_.emplace_back();
+            if (is_row) {
+                made.row = std::move(decided);
+                continue;
+            }
+            made.decided = std::move(decided.front());
+            made.lengths = lengths_of<D>(made.decided, signals_);
+            made.shares.assign(D - 1, std::vector<Measure>(signals_, Measure{}));
         }
     }
 
-    GridColumn<D>& column(std::size_t number) { return window_[number - first_]; }
-    const GridColumn<D>& column(std::size_t number) const { return window_[number - first_]; }
-
-    void decide_until(std::size_t end) {
-        const std::size_t begin = first_ + window_.size();
-        if (begin >= end) return;
-        window_.resize(end - first_);
-        for_each_index(end - begin, [&](std::size_t i) {
-            s_.stop_if_asked();
-            GridColumn<D>& made = column(begin + i);
-            made.decided = judge_->decide(place(begin + i));
-            made.lengths = lengths_of<D>(made.decided, signals_);
-            made.shares.assign(D - 1, std::vector<Measure>(signals_, Measure{}));
-        });
+    void finish(Batch& batch) {
+        for (std::size_t i = batch.begin; i < batch.end; ++i) finish(i, batch.found[i - batch.begin].ways);
+        batch.found.clear();
     }
 
+    std::vector<DecidedColumn<D>> decide(std::size_t i) const {
+        const Piece piece = this->piece(i);
+        if (piece.is_row) return piece.columns.decide_row(piece.number);
+        return {piece.columns.decide(piece.number)};
+    }
+
+    Ways ways_from(std::size_t i) const {
+        const Piece piece = this->piece(i);
+        Ways ways;
+        for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+            if (!piece.has_next(axis)) continue;
+            ways[axis] = piece.columns.between(piece.number, axis, column(i).decided,
+                                               column(i + piece.columns.stride(axis)).decided);
+        }
+        return ways;
+    }
+
+    GridColumn<D>& column(std::size_t i) { return window_[i - first_]; }
+    const GridColumn<D>& column(std::size_t i) const { return window_[i - first_]; }
+
     /// Gives the ground between two columns to them, and to those between.
-    void share(std::size_t number, std::size_t axis, const Between<D>& between) {
-        GridColumn<D>& from = column(number);
-        GridColumn<D>& to = column(number + stride(axis));
+    void share(GridColumn<D>& from, GridColumn<D>& to, std::size_t axis, const Between<D>& between) const {
         const auto give = [&](const std::vector<Measure>& lengths, double low, double high) {
             for (std::size_t half = 0; half < 2; ++half) {
                 const double part = half == 0 ? std::min(high, 0.5) - low : high - std::max(low, 0.5);
@@ -283,13 +309,30 @@ class Sampling {
     }
 
     /// Takes the poses of a column whose neighbours are known, and of those between it and the next ones.
-    void finish(std::size_t number, const std::array<Between<D>, D - 1>& between) {
-        GridColumn<D>& own = column(number);
+    void finish(std::size_t i, const Ways& ways) {
+        const Piece piece = this->piece(i);
+        GridColumn<D>& own = column(i);
+        if (piece.is_row) {
+            finish_row(piece, own.row);
+            return;
+        }
+        const auto next_along = [&](std::size_t axis) -> GridColumn<D>& {
+            return column(i + piece.columns.stride(axis));
+        };
+        for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+            if (piece.has_next(axis)) share(own, next_along(axis), axis, ways[axis]);
+        }
         for (std::size_t signal = 0; signal < signals_; ++signal) add_share(own, signal);
-        const bool on_grid = D == 3 || on_grid_[number];
+        const bool on_grid = piece.columns.is_on_grid(piece.number);
         const double cell = D == 2 ? own.width : s_.grid.spacing * s_.grid.spacing;
         ++(on_grid ? samples_.scope.grid_columns : samples_.scope.corner_columns);
         const std::size_t before = samples_.judged;
+        double& effort =
+            samples_.effort[piece.facing][piece.number * Samples<D>::effort_steps / piece.columns.count()];
+        effort += static_cast<double>(own.decided.asked);
+        for (const Between<D>& way : ways) {
+            for (const DecidedColumn<D>& column : way.found) effort += static_cast<double>(column.asked);
+        }
         const Numbers numbers = take(own.decided, cell, !on_grid);
         if (!on_grid) samples_.corner_poses += samples_.judged - before;
         for (const auto& [pose, interval] : own.waiting) {
@@ -297,22 +340,22 @@ class Sampling {
         }
         for (const Vec<D>& way : own.ways_back) mark(own.decided, numbers, way);
         for (std::size_t axis = 0; axis + 1 < D; ++axis) {
-            if (!has_next(number, axis)) continue;
-            const Between<D>& way = between[axis];
+            if (!piece.has_next(axis)) continue;
+            const Between<D>& way = ways[axis];
             samples_.scope.border_columns += way.found.size();
             const DecidedColumn<D>* last = &own.decided;
             Numbers last_numbers = numbers;
-            for (std::size_t i = 0; i < way.found.size(); ++i) {
-                const double low = i == 0 ? 0.0 : way.along[i - 1];
-                const double high = i + 1 == way.found.size() ? 1.0 : way.along[i + 1];
+            for (std::size_t k = 0; k < way.found.size(); ++k) {
+                const double low = k == 0 ? 0.0 : way.along[k - 1];
+                const double high = k + 1 == way.found.size() ? 1.0 : way.along[k + 1];
                 double width = 0.5 * (high - low) * way.length;
                 if (D == 3) width *= 0.5 * s_.grid.spacing;
-                const Numbers now = take(way.found[i], width, true);
-                join(*last, last_numbers, way.found[i], &now, nullptr);
-                last = &way.found[i];
+                const Numbers now = take(way.found[k], width, true);
+                join(*last, last_numbers, way.found[k], &now, nullptr);
+                last = &way.found[k];
                 last_numbers = now;
             }
-            GridColumn<D>& next = column(number + stride(axis));
+            GridColumn<D>& next = next_along(axis);
             join(*last, last_numbers, next.decided, nullptr, &next.waiting);
             next.ways_back.push_back(
                 0.5 * (s_.grid.point(last->place, 0.0) - s_.grid.point(next.decided.place, 0.0)));
@@ -366,31 +409,20 @@ class Sampling {
         }
     }
 
-    /// Columns beside the corners and edges of the level, and between those along one edge that differ.
-    void judge_features() {
-        constexpr std::size_t batch = 512;
+    /// Takes the poses of columns beside a corner or an edge of the level, and of those between that differ.
+    void finish_row(const Piece& piece, const std::vector<DecidedColumn<D>>& row) {
         const double cell = 1e-3 * s_.narrowest_width * s_.grid.spacing;
-        for (std::size_t first = 0; first < features_.size(); first += batch) {
-            s_.stop_if_asked();
-            std::vector<std::vector<DecidedColumn<D>>> decided(std::min(batch, features_.size() - first));
-            for_each_index(decided.size(), [&](std::size_t i) {
-                s_.stop_if_asked();
-                decided[i] = judge_row(features_[first + i]);
-            });
-            const std::size_t before = samples_.judged;
-            for (std::size_t i = 0; i < decided.size(); ++i) {
-                Numbers last;
-                for (std::size_t k = 0; k < decided[i].size(); ++k) {
-                    const Numbers now = take(decided[i][k], cell, true);
-                    if (k > 0) link(decided[i][k - 1], last, decided[i][k], now, false);
-                    last = now;
-                }
-                const std::size_t in_row = features_[first + i].size();
-                samples_.scope.corner_columns += in_row;
-                samples_.scope.border_columns += decided[i].size() - in_row;
-            }
-            samples_.corner_poses += samples_.judged - before;
+        const std::size_t before = samples_.judged;
+        Numbers last;
+        for (std::size_t k = 0; k < row.size(); ++k) {
+            const Numbers now = take(row[k], cell, true);
+            if (k > 0) link(row[k - 1], last, row[k], now, false);
+            last = now;
         }
+        const std::size_t in_row = piece.columns.columns_in_row(piece.number);
+        samples_.scope.corner_columns += in_row;
+        samples_.scope.border_columns += row.size() - in_row;
+        samples_.corner_poses += samples_.judged - before;
     }
 
     /// Links what is wrong alike in two columns.
@@ -401,21 +433,6 @@ class Sampling {
                 for (const std::uint64_t other : of_b[k]) keeper_.link(one, other);
             }
         }
-    }
-
-    std::vector<DecidedColumn<D>> judge_row(const Row<D>& row) const {
-        const double coarse = 0.25 * s_.grid.spacing;
-        std::vector<DecidedColumn<D>> columns;
-        for (const Place<D>& place : row) {
-            DecidedColumn<D> next = judge_->decide(place);
-            if (!columns.empty()) {
-                auto between = search_between<D>(*judge_, coarse, s_.rig.intent.touch, Seek::wrong_ends,
-                                                 DecidedColumn<D>(columns.back()), next);
-                std::move(between.found.begin(), between.found.end(), std::back_inserter(columns));
-            }
-            columns.push_back(std::move(next));
-        }
-        return columns;
     }
 
     /// Adds a grid column's part of the ground to the measure. In 3D it is known along two lines that cross
@@ -445,14 +462,12 @@ class Sampling {
     std::size_t signals_;
     Samples<D> samples_;
     Keeper<D> keeper_;
-    std::size_t facing_ = 0;
-    const ColumnJudge<D>* judge_ = nullptr;
-    std::vector<Row<D>> features_;
-    std::vector<Place<D>> places_;  // 2D
-    std::vector<bool> on_grid_;     // 2D, by place
-    std::size_t columns_ = 0;
+    RoundColumns<D> columns_;
+    std::vector<std::size_t> begins_;  // by facing: the number of its first piece
+    std::size_t count_ = 0;            // of pieces
+    std::size_t ahead_ = 0;            // how far behind a column its farthest neighbour is
     std::deque<GridColumn<D>> window_;
-    std::size_t first_ = 0;  // the column at the window's front
+    std::size_t first_ = 0;  // the piece at the window's front
 };
 
 }  // namespace

@@ -25,6 +25,9 @@ struct Samples {
     std::size_t grid_poses = 0;
     std::size_t corner_poses = 0;
     SurveyScope scope;
+    /// By facing, and by how far along its columns: what was asked there.
+    static constexpr std::size_t effort_steps = 64;
+    std::vector<std::array<double, effort_steps>> effort;
     std::vector<std::array<std::size_t, verdict_count>> counts;  // one a signal
     std::vector<BorderPoint<D>> borders;                         // of wrong poses
     std::vector<std::pair<std::size_t, std::size_t>> links;      // wrong poses that are neighbours

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <tuple>
 
-#include "geometry/parallel.hpp"
+#include "geometry/together.hpp"
 #include "verify/forgiveness.hpp"
 
 namespace hollow_probe {
@@ -20,11 +20,11 @@ SurveyPose<D> Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size
     constexpr std::size_t most = 4000;
     constexpr double gravest = 0.9;
     const std::size_t step = (poses.size() + most - 1) / most;
-    std::vector<double> graveness((poses.size() + step - 1) / step);
-    for_each_index(graveness.size(), [&](std::size_t i) {
+    const std::size_t asked_of = (poses.size() + step - 1) / step;
+    const auto graveness = made_together<double>(s_.sharing, asked_of, [&](std::size_t i) {
         s_.stop_if_asked();
         const SurveyPose<D>& pose = samples_.poses[poses[i * step]];
-        graveness[i] = nearest_.distance(pose, signal, pose.anchor);
+        return nearest_.distance(pose, signal, pose.anchor);
     });
     severity = *std::max_element(graveness.begin(), graveness.end());
     Bounds<D> all;

@@ -1,16 +1,13 @@
 #include "hollow_probe/verify/survey.hpp"
 
-#include <tbb/global_control.h>
-#include <tbb/task_arena.h>
-
+#include "geometry/parallel.hpp"
 #include "hollow_probe/verify/judge.hpp"
-#include "rig/probes_of.hpp"
 #include "verify/area_claims.hpp"
 #include "verify/column_heights.hpp"
 #include "verify/findings.hpp"
 #include "verify/forgiveness.hpp"
-#include "verify/round_plan.hpp"
-#include "verify/samples.hpp"
+#include "verify/found_work.hpp"
+#include "verify/rounds.hpp"
 #include "verify/value_errors.hpp"
 
 namespace hollow_probe {
@@ -47,34 +44,6 @@ namespace {
 
 double part(double whole, double other) {
     return whole + other > 0.0 ? whole / (whole + other) : 1.0;
-}
-
-/// A pose is where a scout is read, not where the move ends that it looks along: probes that serve `blocked`
-/// alone are read at the pose.
-template <int D>
-Rig<D> scouts_at_poses(const Rig<D>& rig) {
-    Rig<D> result = rig;
-    bool before_move = false;
-    for (Probe<D>& probe : result.probes) {
-        if (probe.kind() == ProbeKind::contact) continue;
-        const auto serves = [&](bool blocked) {
-            return std::any_of(rig.signals.begin(), rig.signals.end(), [&](const Signal& signal) {
-                return signal.claims && (signal.claims == Claim::blocked) == blocked &&
-                       any_probe_of<D>(rig, signal.members,
-                                       [&](const Probe<D>& used) { return used.name == probe.name; });
-            });
-        };
-        if (serves(true) && !serves(false)) probe.reads = Reads::after_move;
-        before_move = before_move || probe.reads.value_or(rig.reads) == Reads::before_move;
-    }
-    if (!before_move) result.reads = Reads::after_move;
-    return result;
-}
-
-template <int D>
-RoundCount count_of(const Samples<D>& samples) {
-    return {samples.grid_poses, samples.judged - samples.grid_poses - samples.corner_poses,
-            samples.corner_poses, samples.scope.corner_columns, samples.scope.corners_left_out > 0};
 }
 
 /// One look over the whole level, as the surveyed grid has it, explained where `explains(count)`.
@@ -139,26 +108,14 @@ Survey<D> look_over(const Planned<D>& planned, const SurveyOptions& options, std
     return result;
 }
 
-/// A spacing at which a first round is told at once.
-template <int D>
-double coarsest_spacing(const Planned<D>& s) {
-    constexpr double columns_of_all = D == 2 ? 600.0 : 300.0;
-    constexpr double fewest = D == 2 ? 16.0 : 36.0;  // columns a facing
-    const double columns = std::max(fewest, columns_of_all / static_cast<double>(s.facings.size()));
-    double ground = 1.0;
-    for (const auto& [low, high] : s.extents) ground *= high - low;
-    return D == 2 ? ground / columns : std::sqrt(ground / columns);
-}
-
 template <int D>
 Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOptions& options,
                       KeptTruths<D>& kept, const std::function<void(const Survey<D>&)>& each_round) {
-    constexpr std::size_t standard_budget = 200'000;
     constexpr std::size_t poses_for_fixes = 2'500'000;
     check(given);
     const Rig<D> rig = scouts_at_poses<D>(given);
     Planned<D> planned(level, rig, options, kept);
-    const std::size_t budget = options.budget.value_or(options.spacing > 0.0 ? 0 : standard_budget);
+    const std::size_t budget = budget_of(options);
     // Without a budget coarser rounds are there to be shown alone.
     const bool in_rounds = budget > 0 || each_round;
     RoundPlan plan(in_rounds ? coarsest_spacing<D>(planned) : 0.0, planned.finest_spacing, budget, D - 1);
@@ -167,13 +124,8 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     RoundCount counted;
     bool explained = false;
     const auto look = [&](std::size_t most_tried, const std::function<bool(const RoundCount&)>& explains) {
-        planned.most_corners.reset();
-        if (in_rounds && (budget > 0 || !plan.is_last()))
-            planned.most_corners = std::max<std::size_t>(2, plan.corner_columns() / planned.facings.size());
-        if (options.most_corner_columns)
-            planned.most_corners = *options.most_corner_columns / planned.facings.size();
-        if (budget > 0) planned.most_halvings = plan.halvings(Planned<D>::standard_halvings);
-        planned.lay_grid(plan.spacing());
+        lay_round<D>(planned, plan, options);
+        if (options.parts != nullptr) planned.found = options.parts->found().of(spec_of<D>(planned));
         bool explains_this = false;
         Survey<D> round = look_over<D>(planned, options, most_tried, [&](const RoundCount& count) {
             counted = count;
@@ -268,15 +220,8 @@ Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& 
 template <int D>
 Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept,
                  const std::function<void(const Survey<D>&)>& each_round) {
-    if (options.threads < 0) throw InvalidInput("threads must not be negative");
     if (!(options.border_fraction >= 0.0)) throw InvalidInput("border_fraction must be 0 or more");
-    const int threads = options.threads == 0 ? tbb::task_arena::automatic : options.threads;
-    // The arena alone would not give more threads than cores.
-    const tbb::global_control allow(
-        tbb::global_control::max_allowed_parallelism,
-        static_cast<std::size_t>(std::max(options.threads, tbb::this_task_arena::max_concurrency())));
-    tbb::task_arena arena(threads);
-    return arena.execute([&] { return survey_here<D>(level, rig, options, kept, each_round); });
+    return on_threads(options.threads, [&] { return survey_here<D>(level, rig, options, kept, each_round); });
 }
 
 template SurveyPose<2> judge_at<2>(const Level<2>&, const Rig<2>&, const Facing<2>&, const Vec<2>&, double);

@@ -3,7 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "geometry/parallel.hpp"
+#include "geometry/together.hpp"
+#include "verify/column_bytes.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -70,12 +71,16 @@ Trials<D>::Trials(const Planned<D>& planned, const Samples<D>& samples) : s_(pla
     coarse_ = std::max<std::size_t>(1, intervals_.size() * (1 + planned.ticks_before) / most_coarse);
     coarse_ = std::min(coarse_, std::max<std::size_t>(1, intervals_.size() / 500));
     if (planned.ticks_before == 0) {
-        looks_.resize(intervals_.size() * (most_looks + 1));
-        for_each_index(intervals_.size(), [&](std::size_t i) {
-            planned.stop_if_asked();
-            intervals_[i].first_look = i * (most_looks + 1);
-            look_into(intervals_[i]);
-        });
+        const auto looks =
+            made_together<std::vector<Look>>(planned.sharing, intervals_.size(), [&](std::size_t i) {
+                planned.stop_if_asked();
+                return look_into(intervals_[i]);
+            });
+        for (std::size_t i = 0; i < intervals_.size(); ++i) {
+            intervals_[i].first_look = looks_.size();
+            intervals_[i].looks = looks[i].size();
+            looks_.insert(looks_.end(), looks[i].begin(), looks[i].end());
+        }
         return;
     }
     ways_.resize(poses_.size());
@@ -191,7 +196,7 @@ typename Trials<D>::Look Trials<D>::look_at(const Interval& interval, double hei
 }
 
 template <int D>
-void Trials<D>::look_into(Interval& interval) {
+std::vector<typename Trials<D>::Look> Trials<D>::look_into(const Interval& interval) const {
     const SurveyPose<D>& there = samples_.poses[poses_[interval.first]];
     const double low = -static_cast<double>(there.down);
     const double length = static_cast<double>(there.up) - low;
@@ -199,33 +204,39 @@ void Trials<D>::look_into(Interval& interval) {
     const double inset = std::min(0.125 * length, 1e-3 * s_.rig.intent.touch);
     const double tall = s_.rig.body.stances[s_.facings[there.facing].stance].shape.bounds().size()[1];
     const int looks = std::clamp(static_cast<int>(length / (looks_of_height * tall)) + 1, 1, most_looks);
+    std::vector<Look> all;
     for (int i = 0; i <= looks; ++i)
-        looks_[interval.first_look + static_cast<std::size_t>(i)] =
-            look_at(interval, low + inset + (length - 2.0 * inset) * i / looks);
-    interval.looks = static_cast<std::size_t>(looks) + 1;
+        all.push_back(look_at(interval, low + inset + (length - 2.0 * inset) * i / looks));
+    return all;
 }
 
 template <int D>
 typename Trials<D>::Outcome Trials<D>::outcome(const ProvenCause<D>& cause) const {
     const Changed rigs = changed(cause);
-    Outcome result;
-    result.signals_on.resize(poses_.size());
-    result.intervals.resize(intervals_.size());
-    for_each_index(intervals_.size(), [&](std::size_t i) {
+    using OfInterval = std::pair<std::vector<SignalSet>, Turned>;
+    const auto made = made_together<OfInterval>(s_.sharing, intervals_.size(), [&](std::size_t i) {
         s_.stop_if_asked();
         const Interval& interval = intervals_[i];
-        const std::span<SignalSet> on = std::span(result.signals_on).subspan(interval.first, interval.count);
-        for (std::size_t k = 0; k < interval.count; ++k) on[k] = signals_at(rigs, interval.first + k);
-        result.intervals[i] = turn(rigs, interval, on);
+        OfInterval of_interval;
+        for (std::size_t k = 0; k < interval.count; ++k)
+            of_interval.first.push_back(signals_at(rigs, interval.first + k));
+        of_interval.second = turn(rigs, interval, of_interval.first);
+        return of_interval;
     });
+    Outcome result;
+    result.signals_on.reserve(poses_.size());
+    for (const OfInterval& of_interval : made) {
+        result.signals_on.insert(result.signals_on.end(), of_interval.first.begin(), of_interval.first.end());
+        result.intervals.push_back(of_interval.second);
+    }
     return result;
 }
 
 template <int D>
 double Trials<D>::about_gain(const ProvenCause<D>& cause) const {
     const Changed rigs = changed(cause);
-    std::vector<double> gains((intervals_.size() + coarse_ - 1) / coarse_);
-    for_each_index(gains.size(), [&](std::size_t i) {
+    const std::size_t asked = (intervals_.size() + coarse_ - 1) / coarse_;
+    const auto gains = made_together<double>(s_.sharing, asked, [&](std::size_t i) {
         s_.stop_if_asked();
         const Interval& interval = intervals_[i * coarse_];
         std::vector<SignalSet> on;
@@ -234,7 +245,7 @@ double Trials<D>::about_gain(const ProvenCause<D>& cause) const {
                 on.push_back(signals_at(rigs, interval.first + k));
         }
         const Turned turned = turn(rigs, interval, on);
-        gains[i] = turned.cured - turned.spoiled;
+        return turned.cured - turned.spoiled;
     });
     double gain = 0.0;
     for (const double one : gains) gain += one;  // in their order, whatever the threads

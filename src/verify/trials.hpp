@@ -20,6 +20,13 @@ class Trials {
         SignalSet signals;     // that it turns somewhere in it
         double cured = 0.0;    // the measure it makes right, over all signals
         double spoiled = 0.0;  // … wrong
+
+        template <class Archive>
+        friend void members(Archive& archive, Turned& turned) {
+            members(archive, turned.signals);
+            archive(turned.cured);
+            archive(turned.spoiled);
+        }
     };
     /// What a change does: to the signals at all poses tried, and to all intervals.
     struct Outcome {
@@ -65,10 +72,16 @@ class Trials {
     struct Look {
         double height = 0.0;
         ReadingSet probes_on;
+
+        template <class Archive>
+        friend void members(Archive& archive, Look& look) {
+            archive(look.height);
+            members(archive, look.probes_on);
+        }
     };
     using Changed = std::vector<Alternative<D>>;  // by facing
 
-    void look_into(Interval& interval);
+    [[nodiscard]] std::vector<Look> look_into(const Interval& interval) const;
     [[nodiscard]] Look look_at(const Interval& interval, double height) const;
     [[nodiscard]] Changed changed(const ProvenCause<D>& cause) const;
     [[nodiscard]] SignalSet signals_at(const Changed& rigs, std::size_t pose) const;

@@ -3,10 +3,11 @@
 #include <algorithm>
 #include <cmath>
 
-#include "geometry/parallel.hpp"
+#include "geometry/together.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
 #include "verify/alternative.hpp"
 #include "verify/causes/ranks.hpp"
+#include "verify/column_bytes.hpp"
 #include "verify/roundest.hpp"
 #include "verify/value_errors.hpp"
 
@@ -85,11 +86,10 @@ class ValueSearch {
                 mounted[facing].emplace(rig, s_.level_of(facing), s_.facings[facing].stance,
                                         s_.situation(facing));
         }
-        std::vector<double> errors(poses_.size());
-        for_each_index(errors.size(), [&](std::size_t i) {
+        auto errors = made_together<double>(s_.sharing, poses_.size(), [&](std::size_t i) {
             s_.stop_if_asked();
             const SurveyPose<D>& pose = samples_.poses[poses_[i]];
-            errors[i] = value_error_at<D>(s_, rig, *mounted[pose.facing], pose, signal_).value_or(-1.0);
+            return value_error_at<D>(s_, rig, *mounted[pose.facing], pose, signal_).value_or(-1.0);
         });
         if (std::any_of(errors.begin(), errors.end(), [](double error) { return error < 0.0; }))
             return std::nullopt;
@@ -134,11 +134,10 @@ class ValueSearch {
         std::vector<Alternative<D>> rigs;
         for (std::size_t facing = 0; facing < s_.facings.size(); ++facing)
             rigs.emplace_back(s_, facing, cause);
-        std::vector<SignalSet> on(some.size());
-        for_each_index(on.size(), [&](std::size_t i) {
+        const auto on = made_together<SignalSet>(s_.sharing, some.size(), [&](std::size_t i) {
             s_.stop_if_asked();
             const SurveyPose<D>& pose = samples_.poses[some[i]];
-            on[i] = rigs[pose.facing].signals_on(pose);
+            return rigs[pose.facing].signals_on(pose);
         });
         const double weight = static_cast<double>(samples_.poses.size()) / static_cast<double>(some.size());
         std::array<double, 3> counts{};  // cured, missed, false

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "geometry/parallel.hpp"
+#include "geometry/together.hpp"
 #include "hollow_probe/rig/value.hpp"
 #include "hollow_probe/truth/value.hpp"
 #include "verify/hearing.hpp"
@@ -49,11 +49,10 @@ std::vector<ValueErrors<D>> value_errors(const Planned<D>& s, const Samples<D>& 
         for (std::size_t i = 0; i < samples.poses.size(); ++i) {
             if (samples.poses[i].verdict(signal) == Verdict::true_contact) rightly_on.push_back(i);
         }
-        std::vector<double> errors(rightly_on.size());
-        for_each_index(errors.size(), [&](std::size_t i) {
+        auto errors = made_together<double>(s.sharing, rightly_on.size(), [&](std::size_t i) {
             s.stop_if_asked();
             const SurveyPose<D>& pose = samples.poses[rightly_on[i]];
-            errors[i] = value_error_at<D>(s, s.rig, s.mounted[pose.facing], pose, signal).value_or(-1.0);
+            return value_error_at<D>(s, s.rig, s.mounted[pose.facing], pose, signal).value_or(-1.0);
         });
         for (std::size_t i = 0; i < errors.size(); ++i) {
             if (errors[i] > result.worst || (errors[i] >= 0.0 && result.poses == 0)) {

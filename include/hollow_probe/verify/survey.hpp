@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "hollow_probe/geometry/shared_work.hpp"
 #include "hollow_probe/level/level.hpp"
 #include "hollow_probe/rig/number_set.hpp"
 #include "hollow_probe/rig/rig.hpp"
@@ -38,6 +39,8 @@ enum class Arrival : std::uint8_t {
 };
 
 const char* name_of(Arrival arrival);  // "stood", …
+
+class SurveyParts;
 
 struct SurveyOptions {
     /// Distance between neighbouring grid columns in the last round, in the level's unit, if the budget
@@ -85,6 +88,10 @@ struct SurveyOptions {
     /// Asked often, from any thread, whether to stop: the survey then ends with the last whole
     /// round, unfinished, or throws SurveyStopped where there is none.
     std::function<bool()> stop;
+    /// Other processes that share in the work: all of them get the same survey. None: this one does it all.
+    WorkSharing sharing;
+    /// What was found before by parts of the same survey; what they lack is found anew.
+    const SurveyParts* parts = nullptr;
 };
 
 /// A survey was stopped before its first round was complete.

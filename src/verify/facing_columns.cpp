@@ -1,0 +1,100 @@
+#include "verify/facing_columns.hpp"
+
+#include "geometry/parallel.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
+#include "verify/column_bytes.hpp"
+#include "verify/found_work.hpp"
+
+namespace hollow_probe {
+
+template <int D>
+FacingColumns<D>::FacingColumns(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed)
+    : s_(planned), facing_(facing), judge_(planned, facing, enclosed) {
+    const std::size_t grid = s_.grid.column_count();
+    const std::size_t most = s_.most_corners.value_or(
+        std::max<std::size_t>(D == 2 ? 20'000 : 4'096, D == 2 ? 4 * grid : grid / 2));
+    features_ = feature_places<D>(s_, facing_, judge_, most, corners_left_out_);
+    if constexpr (D == 2) {
+        std::size_t next = 0;
+        const auto push = [&](const Place<2>& place, bool grid_place) {
+            if (!places_.empty() && place[0] - places_.back()[0] < tolerance::accuracy * s_.grid.spacing)
+                return;
+            places_.push_back(place);
+            on_grid_.push_back(grid_place);
+        };
+        for (std::size_t i = 0; i < grid; ++i) {
+            const Place<2> place = s_.grid.place(i);
+            while (next < features_.size() && features_[next].front()[0] < place[0])
+                push(features_[next++].front(), false);
+            push(place, true);
+        }
+    }
+}
+
+template <int D>
+template <class Value, class Make>
+Value FacingColumns<D>::known_or(const std::string& key, std::size_t number, Make make) const {
+    const std::string* const known = s_.found == nullptr ? nullptr : s_.found->of(key);
+    if (known != nullptr) return from_bytes<Value>(*known);
+    Value made = make();
+    if (s_.record != nullptr && s_.record->is_share(number)) s_.record->put(key, bytes_of(made));
+    return made;
+}
+
+template <int D>
+DecidedColumn<D> FacingColumns<D>::decide(std::size_t number) const {
+    return known_or<DecidedColumn<D>>(work_key(WorkKind::column, facing_, number), number, [&] {
+        return judge_.decide(D == 2 ? places_[number] : s_.grid.place(number));
+    });
+}
+
+template <int D>
+Between<D> FacingColumns<D>::between(std::size_t number, std::size_t axis, const DecidedColumn<D>& from,
+                                     const DecidedColumn<D>& to) const {
+    return known_or<Between<D>>(work_key(WorkKind::between, facing_, number, axis), number, [&] {
+        return search_between<D>(judge_, s_.border_width, s_.rig.intent.touch, Seek::borders, from, to);
+    });
+}
+
+template <int D>
+std::vector<DecidedColumn<D>> FacingColumns<D>::decide_row(std::size_t number) const {
+    return known_or<std::vector<DecidedColumn<D>>>(work_key(WorkKind::row, facing_, number), number, [&] {
+        const double coarse = 0.25 * s_.grid.spacing;
+        std::vector<DecidedColumn<D>> columns;
+        for (const Place<D>& place : features_[number]) {
+            DecidedColumn<D> next = judge_.decide(place);
+            if (!columns.empty()) {
+                auto between = search_between<D>(judge_, coarse, s_.rig.intent.touch, Seek::wrong_ends,
+                                                 DecidedColumn<D>(columns.back()), next);
+                std::move(between.found.begin(), between.found.end(), std::back_inserter(columns));
+            }
+            columns.push_back(std::move(next));
+        }
+        return columns;
+    });
+}
+
+template <int D>
+RoundColumns<D>::RoundColumns(const Planned<D>& planned)
+    : planned_(planned), facings_(planned.facings.size()) {
+    std::vector<std::size_t> first_of;  // facing of each moment
+    for (std::size_t facing = facings_.size(); facing-- > 0;) {
+        const std::size_t moment = planned.facings[facing].moment;
+        first_of.resize(std::max(first_of.size(), moment + 1));
+        first_of[moment] = facing;
+    }
+    moments_.resize(first_of.size());
+    for_each_index(moments_.size(),
+                   [&](std::size_t moment) { moments_[moment].emplace(planned.level_of(first_of[moment])); });
+    for_each_index(facings_.size(), [&](std::size_t facing) {
+        planned.stop_if_asked();
+        facings_[facing].emplace(planned, facing, enclosed(facing));
+    });
+}
+
+template class RoundColumns<2>;
+template class RoundColumns<3>;
+template class FacingColumns<2>;
+template class FacingColumns<3>;
+
+}  // namespace hollow_probe

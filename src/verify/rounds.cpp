@@ -1,0 +1,81 @@
+#include "verify/rounds.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "rig/probes_of.hpp"
+
+namespace hollow_probe {
+
+std::size_t budget_of(const SurveyOptions& options) {
+    constexpr std::size_t standard = 200'000;
+    return options.budget.value_or(options.spacing > 0.0 ? 0 : standard);
+}
+
+template <int D>
+Rig<D> scouts_at_poses(const Rig<D>& rig) {
+    Rig<D> result = rig;
+    bool before_move = false;
+    for (Probe<D>& probe : result.probes) {
+        if (probe.kind() == ProbeKind::contact) continue;
+        const auto serves = [&](bool blocked) {
+            return std::any_of(rig.signals.begin(), rig.signals.end(), [&](const Signal& signal) {
+                return signal.claims && (signal.claims == Claim::blocked) == blocked &&
+                       any_probe_of<D>(rig, signal.members,
+                                       [&](const Probe<D>& used) { return used.name == probe.name; });
+            });
+        };
+        if (serves(true) && !serves(false)) probe.reads = Reads::after_move;
+        before_move = before_move || probe.reads.value_or(rig.reads) == Reads::before_move;
+    }
+    if (!before_move) result.reads = Reads::after_move;
+    return result;
+}
+
+template <int D>
+RoundCount count_of(const Samples<D>& samples) {
+    return {samples.grid_poses, samples.judged - samples.grid_poses - samples.corner_poses,
+            samples.corner_poses, samples.scope.corner_columns, samples.scope.corners_left_out > 0};
+}
+
+template <int D>
+double coarsest_spacing(const Planned<D>& s) {
+    constexpr double columns_of_all = D == 2 ? 600.0 : 300.0;
+    constexpr double fewest = D == 2 ? 16.0 : 36.0;  // columns a facing
+    const double columns = std::max(fewest, columns_of_all / static_cast<double>(s.facings.size()));
+    double ground = 1.0;
+    for (const auto& [low, high] : s.extents) ground *= high - low;
+    return D == 2 ? ground / columns : std::sqrt(ground / columns);
+}
+
+template <int D>
+void lay_round(Planned<D>& planned, const RoundPlan& plan, const SurveyOptions& options) {
+    const std::size_t budget = budget_of(options);
+    planned.most_corners.reset();
+    if (budget > 0 || !plan.is_last())
+        planned.most_corners = std::max<std::size_t>(2, plan.corner_columns() / planned.facings.size());
+    if (options.most_corner_columns)
+        planned.most_corners = *options.most_corner_columns / planned.facings.size();
+    if (budget > 0) planned.most_halvings = plan.halvings(Planned<D>::standard_halvings);
+    planned.lay_grid(plan.spacing());
+}
+
+template <int D>
+RoundSpec spec_of(const Planned<D>& planned) {
+    RoundSpec spec{planned.grid.spacing, planned.border_width};
+    if (planned.most_corners) spec.most_corners = *planned.most_corners;
+    return spec;
+}
+
+template Rig<2> scouts_at_poses<2>(const Rig<2>&);
+template RoundCount count_of<2>(const Samples<2>&);
+template double coarsest_spacing<2>(const Planned<2>&);
+template void lay_round<2>(Planned<2>&, const RoundPlan&, const SurveyOptions&);
+template RoundSpec spec_of<2>(const Planned<2>&);
+template Rig<3> scouts_at_poses<3>(const Rig<3>&);
+template RoundCount count_of<3>(const Samples<3>&);
+template double coarsest_spacing<3>(const Planned<3>&);
+template void lay_round<3>(Planned<3>&, const RoundPlan&, const SurveyOptions&);
+template RoundSpec spec_of<3>(const Planned<3>&);
+
+}  // namespace hollow_probe
