@@ -180,6 +180,27 @@ TEST_CASE("every round is told, each closer than the one before, and the last is
     CHECK(bytes<3>(level, rig, survey<3>(level, rig, options)) == bytes<3>(level, rig, result));
 }
 
+TEMPLATE_TEST_CASE_SIG("without a budget a survey looks as closely as asked, whether rounds are told or not",
+                       "", ((int D), D), 2, 3) {
+    Random random(47);
+    for (int i = 0; i < 6; ++i) {
+        const Level<D> level = random_level<D>(random);
+        const Rig<D> rig = random_rig<D>(random);
+        SurveyOptions options;
+        options.spacing = random.between(D == 2 ? 0.008 : 0.4, D == 2 ? 0.016 : 0.8);
+        options.explain = false;
+        KeptTruths<D> kept;
+        std::size_t told = 0;
+        const Survey<D> in_rounds = survey<D>(level, rig, options, kept, [&](const Survey<D>&) { ++told; });
+        const Survey<D> at_once = survey<D>(level, rig, options);
+        CHECK(in_rounds.spacing == options.spacing);
+        CHECK(in_rounds.judged == at_once.judged);
+        CHECK(in_rounds.wrong.missed == at_once.wrong.missed);
+        CHECK(in_rounds.wrong.falsely == at_once.wrong.falsely);
+        if (i == 0) CHECK(told > 0);
+    }
+}
+
 TEST_CASE("a survey that is stopped tells its last whole round, or that there is none") {
     Random random(5);
     const Level<3> level = random_level<3>(random);

@@ -684,6 +684,120 @@ TEST_CASE("hunt writes the drill it finds, which breaks the same; the same seed 
                Catch::Contains("'-1' should be a number, 0 or more"));
 }
 
+TEST_CASE("parts of a survey, merged, say what the survey says, to the byte") {
+    const Bench bench;
+    bench.file("level.toml", level_2d(solid("floor", floor_box) + walls));
+    bench.file("rig.toml",
+               rig_2d("kind = \"ray\"\nfrom = [0.0, 0.4]\nalong = \"down\"\nreach = 0.35\nsees = [\"m\"]"));
+    const Run whole = bench.run("survey level.toml rig.toml --budget 3000 --json whole.json");
+    REQUIRE(whole.code == 1);
+    for (int i = 1; i <= 3; ++i) {
+        const std::string number = std::to_string(i);
+        const Run part =
+            bench.run("survey level.toml rig.toml --budget 3000 --part " + number + "/3 --into p" + number);
+        CHECK(part.code == 0);
+        CHECK_THAT(part.out, Catch::Contains("part " + number + " of 3"));
+    }
+    const Run merged = bench.run("merge p2 p3 p1 --json merged.json --threads 1");
+    CHECK(merged.code == 1);
+    CHECK(merged.out == whole.out);
+    CHECK(content(bench.path("merged.json")) == content(bench.path("whole.json")));
+    CHECK(bench.run("merge p1 p2 p3 --allow missed=100%").code == 0);
+    // What is missing is named with the command that makes it up.
+    const Run missing = bench.run("merge p1 p3 --json merged.json");
+    CHECK(missing.code == 2);
+    CHECK_THAT(
+        missing.err,
+        Catch::Contains("1 of 3 parts missing") &&
+            Catch::Contains("hollow-probe survey level.toml rig.toml --budget=3000 --part 2/3 --into"));
+    const std::string command = missing.err.substr(missing.err.find("survey level.toml"));
+    CHECK(bench.run(command.substr(0, command.find("FILE")) + "p2").code == 0);
+    CHECK(bench.run("merge p1 p2 p3").out == whole.out);
+    // Parts of something else, twice the same, damaged, and files that are none.
+    CHECK(bench.run("survey level.toml rig.toml --budget 3000 --seed 4 --part 2/3 --into other").code == 0);
+    CHECK_THAT(bench.run("merge p1 other p3").err, Catch::Contains("other:1:1: is a part of something else"));
+    CHECK_THAT(bench.run("merge p1 p2 p2").err, Catch::Contains("p2:1:1: is part 2 of 3, and so is p2"));
+    std::string damaged = content(bench.path("p2"));
+    damaged[damaged.size() / 2 + 400] = static_cast<char>(damaged[damaged.size() / 2 + 400] ^ 1);
+    bench.file("damaged", damaged);
+    CHECK_THAT(bench.run("merge p1 damaged p3").err, Catch::Contains("damaged:1:1: is damaged or cut short"));
+    for (const char* const none : {"level.toml", "nothing"}) {
+        const Run refused = bench.run(std::string("merge p1 p3 ") + none);
+        CHECK(refused.code == 2);
+        CHECK_THAT(refused.err, Catch::StartsWith(std::string(none) + ":1:1: "));
+    }
+    bench.file("rig.toml",
+               rig_2d("kind = \"ray\"\nfrom = [0.0, 0.4]\nalong = \"down\"\nreach = 0.36\nsees = [\"m\"]"));
+    const Run changed = bench.run("merge p1 p2 p3");
+    CHECK(changed.code == 2);
+    CHECK_THAT(changed.err, Catch::Contains("not what the parts were made from"));
+    // Words that are no part, and what a part has not.
+    for (const char* const wrong : {"0/2", "3/2", "2", "/2", "1/", "a/b", "1/2x", "-1/2", "1/100001"})
+        CHECK_THAT(bench.run(std::string("survey level.toml rig.toml --into p --part=") + wrong).err,
+                   Catch::Contains("is not understood, expected I/N"));
+    CHECK(bench.run("survey level.toml rig.toml --part 1/2").code == 2);
+    CHECK(bench.run("survey level.toml rig.toml --into p").code == 2);
+    for (const char* const option :
+         {"--json x", "--sarif x", "--before rig.toml", "--keep x", "--html x.html"}) {
+        CHECK(bench.run(std::string("survey level.toml rig.toml --part 1/2 --into p ") + option).code == 2);
+        CHECK_FALSE(fs::exists(bench.path("p")));
+    }
+    CHECK(bench.run("merge p1 p2 p3 --write found.toml").code == 2);
+    CHECK(bench.run("merge").code == 2);
+}
+
+TEST_CASE("hunts with several seeds end with the first that finds, in one run or in parts") {
+    const Bench bench;
+    bench.file("level.toml", drill_level);
+    bench.file("rig.toml", drill_rig);
+    std::string drill = drill_2d("never_reaches = \"below\"");
+    drill.replace(drill.find("seconds = 1.0"), 13, "seconds = 3.4");
+    drill.replace(drill.find("drive = [1, 0]"), 14, "drive = [-1, 0]");
+    bench.file("edge.drill.toml", drill);
+    // The seeds by themselves: which of them finds, with few ticks.
+    constexpr int ticks = 1000;
+    const std::string few = " --ticks " + std::to_string(ticks);
+    int first = -1;
+    std::size_t played = 0;
+    std::string found;
+    for (int seed = 11; seed < 31 && first < 0; ++seed) {
+        const Run one = bench.run("hunt edge.drill.toml --json - --try 0 --write one.drill.toml --seed " +
+                                  std::to_string(seed) + few);
+        const Json json = Json::parse(one.out);
+        played += json["ticks"].get<std::size_t>();
+        if (json["found"] == true) {
+            first = seed;
+            found = content(bench.path("one.drill.toml"));
+        }
+    }
+    REQUIRE(first > 11);  // else there is nothing to be told apart
+    const std::string series = "edge.drill.toml --seed 11 --seeds 20" + few;
+    const Run whole = bench.run("hunt " + series + " --json whole.json --write whole.drill.toml --try 0");
+    CHECK(whole.code == 1);
+    CHECK_THAT(whole.out, Catch::Contains("by seed " + std::to_string(first)));
+    CHECK(content(bench.path("whole.drill.toml")) == found);
+    CHECK(Json::parse(content(bench.path("whole.json")))["ticks"] == played);
+    for (int i = 1; i <= 3; ++i) {
+        const std::string number = std::to_string(i);
+        CHECK(bench.run("hunt " + series + " --part " + number + "/3 --into h" + number).code == 0);
+    }
+    const Run merged = bench.run("merge h3 h1 h2 --json merged.json --write merged.drill.toml");
+    CHECK(merged.code == 1);
+    CHECK(content(bench.path("merged.drill.toml")) == found);
+    const Json merged_json = Json::parse(content(bench.path("merged.json")));
+    CHECK(merged_json["ticks"] == played);
+    CHECK(merged_json["expectations"] == Json::parse(content(bench.path("whole.json")))["expectations"]);
+    const Run missing = bench.run("merge h1 h3");
+    CHECK(missing.code == 2);
+    CHECK_THAT(missing.err, Catch::Contains("hollow-probe hunt edge.drill.toml --seed=11 --seeds=20"));
+    CHECK(bench.run("merge h1 h2 h3 --sarif x").code == 2);
+    CHECK(bench.run("hunt edge.drill.toml --seeds 0").code == 2);
+    CHECK(bench.run("hunt edge.drill.toml --part 1/2 --into h --json x").code == 2);
+    // A drill that is not what it was then.
+    bench.file("edge.drill.toml", drill + "# changed\n");
+    CHECK_THAT(bench.run("merge h1 h2 h3").err, Catch::Contains("not what the parts were made from"));
+}
+
 TEST_CASE("hunt finds a way to an area that is to be reached, or says how long it looked") {
     const Bench bench;
     bench.file("level.toml", drill_level);

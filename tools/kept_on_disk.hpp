@@ -9,18 +9,9 @@
 #include "hollow_probe/io/atomic_file.hpp"
 #include "hollow_probe/level/content_hash.hpp"
 #include "hollow_probe/verify/kept_truths.hpp"
+#include "parts.hpp"
 
 namespace hollow_probe::tool {
-
-/// The tool's own bytes: truths found by another build are not taken for its own.
-inline std::string build_name() {
-    constexpr std::size_t most_bytes = std::size_t{1} << 30U;
-    try {
-        return content_hash(read_file("/proc/self/exe", most_bytes));
-    } catch (const InputError&) {
-        return {};
-    }
-}
 
 /// One level's truths in a folder, in a file named by all that they depend on but body and intent.
 template <int D>

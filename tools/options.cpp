@@ -105,7 +105,10 @@ Option Command::flag(const std::string& name, bool& value, const std::string& he
 }
 
 void Command::runs(std::function<int()> what) {
-    if (ranks_->is_first()) runs_on_all_ranks(std::move(what));
+    // What is done owns what the options are bound to: it must live until they are read.
+    runs_on_all_ranks([what = std::move(what), is_first = ranks_->is_first()] {
+        return is_first ? what() : static_cast<int>(all_well);
+    });
 }
 
 void Command::runs_on_all_ranks(std::function<int()> what) {

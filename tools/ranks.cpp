@@ -125,20 +125,23 @@ struct Ranks::Run {
         return before;
     }
 
-    /// Pieces are given out one at a time: first those that are a rank's own, alike in stages of alike
-    /// numbers of pieces so that it has kept what they need; then those the others have not come to.
+    /// Pieces are given out one at a time: first those that are at home with a rank, then those the others
+    /// have not come to.
     class Claims {
       public:
-        Claims(Run& run, std::size_t pieces) : run_(run), pieces_(pieces) {}
+        Claims(Run& run, const std::vector<std::size_t>& homes) : run_(run), of_home_(run.failed.size()) {
+            for (std::size_t piece = 0; piece < homes.size(); ++piece)
+                of_home_[homes[piece] % of_home_.size()].push_back(piece);
+        }
 
         /// None: all are taken.
         std::optional<std::size_t> next() {
             const std::lock_guard lock(run_.mutex);
             while (away_ < run_.count) {
                 const int home = (run_.number + away_) % run_.count;
+                const std::vector<std::size_t>& pieces = of_home_[static_cast<std::size_t>(home)];
                 const std::uint64_t taken = run_.counter(run_.stage, home, false);
-                const std::uint64_t piece = static_cast<std::uint64_t>(home) + taken * run_.count;
-                if (piece < pieces_) return static_cast<std::size_t>(piece);
+                if (taken < pieces.size()) return pieces[taken];
                 ++away_;
             }
             return std::nullopt;
@@ -146,16 +149,17 @@ struct Ranks::Run {
 
       private:
         Run& run_;
-        std::size_t pieces_;
+        std::vector<std::vector<std::size_t>> of_home_;  // by rank
         int away_ = 0;
     };
 
-    std::vector<std::string> make_all(std::size_t pieces,
+    std::vector<std::string> make_all(const std::vector<std::size_t>& homes,
                                       const std::function<std::string(std::size_t)>& make) {
+        const std::size_t pieces = homes.size();
         std::vector<std::string> all(pieces);
         std::vector<bool> known(pieces);
         std::exception_ptr own_error;
-        Claims claims(*this, pieces);
+        Claims claims(*this, homes);
         exchange([&](Parcel& parcel) { return work([&] { return claims.next(); }, make, parcel, own_error); },
                  all, known);
         // What ranks that failed have left undone is shared by the others.
@@ -317,8 +321,9 @@ bool Ranks::is_first() const {
 
 WorkSharing Ranks::sharing() const {
     if (count() == 1) return nullptr;
-    return [run = run_.get()](std::size_t pieces, const std::function<std::string(std::size_t)>& make) {
-        return run->make_all(pieces, make);
+    return [run = run_.get()](const std::vector<std::size_t>& homes,
+                              const std::function<std::string(std::size_t)>& make) {
+        return run->make_all(homes, make);
     };
 }
 

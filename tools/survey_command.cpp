@@ -1,12 +1,11 @@
 // hollow-probe survey: a rig's signals against truth, over a level.
 #include <fmt/format.h>
 
-#include <charconv>
 #include <memory>
 
 #include "hollow_probe/io/atomic_file.hpp"
-#include "hollow_probe/io/part_file.hpp"
 #include "kept_on_disk.hpp"
+#include "parts.hpp"
 #include "surveying.hpp"
 
 namespace hollow_probe::tool {
@@ -25,23 +24,6 @@ SurveyOptions options_of(const Arguments& arguments) {
     SurveyOptions options = survey_options(arguments.wanted.common, arguments.flags);
     if (arguments.most_tried >= 0) options.most_tried = static_cast<std::size_t>(arguments.most_tried);
     return options;
-}
-
-/// "2/8": the second of eight.
-PartNumber part_from(const std::string& text) {
-    constexpr std::size_t most = 100'000;
-    std::size_t number = 0;
-    std::size_t of = 0;
-    const char* const end = text.data() + text.size();
-    const auto [slash, wrong] = std::from_chars(text.data(), end, number);
-    const bool goes_on = wrong == std::errc() && slash != end && *slash == '/';
-    const auto last = goes_on ? std::from_chars(slash + 1, end, of) : std::from_chars_result{end, wrong};
-    if (!goes_on || last.ec != std::errc() || last.ptr != end || number < 1 || number > of || of > most)
-        throw InputError(
-            fmt::format("--part: '{}' is not understood, expected I/N, the I-th of N parts: from "
-                        "1/N to N/N, N at most {}",
-                        text, most));
-    return {number - 1, of};
 }
 
 template <int D>
@@ -89,23 +71,15 @@ void add_survey_command(Commands& commands) {
                 "allow, 2 to 12")
         .not_negative()
         .takes("N");
-    Option part = command
-                      .option("--part", arguments->part,
-                              "Make the I-th of N parts of the survey alone; merge makes the whole of them")
-                      .takes("I/N");
-    Option into = command.option("--into", arguments->into, "… and write it to this file").takes("FILE");
-    part.needs(into);
-    into.needs(part);
+    add_part_options(command, arguments->part, arguments->into, "the survey");
     add_survey_outputs(command, arguments->wanted);
     add_common(command, arguments->wanted.common);
     share_work(command, arguments->wanted.common);
     command.runs_on_all_ranks([arguments] {
         check_wanted(arguments->wanted);
         if (!arguments->part.empty()) {
-            if (arguments->wanted.common.sharing)
-                throw InputError("--part: ranks share a whole survey, expected no --part under mpirun");
-            (void)part_from(arguments->part);
-            refuse_of_whole(arguments->wanted, "--part");
+            check_part(arguments->part, arguments->wanted.common);
+            refuse_of_survey(arguments->wanted, "--part: of a part, before merge,");
             if (!arguments->keep.empty())
                 throw InputError("--part: a part keeps nothing, expected no --keep beside it");
             check_outputs({}, {arguments->into});

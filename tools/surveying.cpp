@@ -272,18 +272,13 @@ void check_wanted(const SurveyWanted& wanted) {
     (void)allowed_from(wanted.allow);
 }
 
-void refuse_of_whole(const SurveyWanted& wanted, const std::string& option) {
-    const std::pair<const char*, const std::string*> whole[] = {{"--json", &wanted.common.json},
-                                                                {"--figure", &wanted.common.figure},
-                                                                {"--html", &wanted.common.html},
-                                                                {"--before", &wanted.before},
+void refuse_of_survey(const SurveyWanted& wanted, const std::string& why) {
+    const std::pair<const char*, const std::string*> whole[] = {{"--before", &wanted.before},
                                                                 {"--write-cure", &wanted.write_cure},
                                                                 {"--write-fixed", &wanted.write_fixed},
                                                                 {"--sarif", &wanted.sarif}};
     for (const auto& [name, value] : whole) {
-        if (!value->empty())
-            throw InputError(
-                fmt::format("{0}: a part has no {1} of its own, expected {1} with merge", option, name));
+        if (!value->empty()) throw InputError(fmt::format("{} there is no {}", why, name));
     }
 }
 

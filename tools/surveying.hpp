@@ -29,8 +29,8 @@ void add_survey_outputs(Command& command, SurveyWanted& wanted);
 /// Refuses what cannot be written, or is not understood, before any work.
 void check_wanted(const SurveyWanted& wanted);
 
-/// Refuses what only a whole survey has, beside `option`.
-void refuse_of_whole(const SurveyWanted& wanted, const std::string& option);
+/// Refuses what only a whole survey has; `why` begins the message.
+void refuse_of_survey(const SurveyWanted& wanted, const std::string& why);
 
 /// Surveys, writes, prints. `beside` is called when everything is written. Returns the exit code.
 template <int D>

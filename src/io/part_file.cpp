@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "hollow_probe/io/atomic_file.hpp"
 #include "hollow_probe/level/content_hash.hpp"
 #include "io/json.hpp"
@@ -9,7 +11,8 @@
 namespace hollow_probe {
 namespace {
 
-constexpr const char* format = "hollow-probe part 1";
+constexpr const char* survey_format = "hollow-probe part 1";
+constexpr const char* hunt_format = "hollow-probe hunt part 1";
 constexpr std::size_t most_bytes = std::size_t{64} << 30U;
 constexpr std::size_t most_head = std::size_t{1} << 20U;
 
@@ -65,6 +68,50 @@ std::string word_of(const std::string& text) {
     return quoted + "'";
 }
 
+/// A line that says what follows, and how many bytes each thing that follows has.
+std::string with_head(Json head, const std::vector<std::string>& found) {
+    std::string all;
+    Json sizes = Json::array();
+    for (const std::string& one : found) {
+        sizes.push_back(one.size());
+        all += one;
+    }
+    head["bytes"] = std::move(sizes);
+    head["check"] = content_hash(all);
+    return head.dump() + "\n" + all;
+}
+
+/// Fills in what all parts have, and gives the rest to `take(head, found)`.
+template <class Part, class Take>
+void load(const std::string& path, const char* format, Part& part, Take take) {
+    const std::string text = read_file(path, most_bytes);
+    const std::size_t end = text.find('\n');
+    const auto refuse = [&](const std::string& why) { throw InputError(path + ":1:1: " + why); };
+    if (!text.starts_with('{') || end == std::string::npos || end > most_head)
+        refuse(std::string("is no part, expected a first line with \"format\": \"") + format + "\"");
+    try {
+        const Json head = Json::parse(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(end));
+        const std::string told = head.at("format").get<std::string>();
+        if (told != format) refuse("has format \"" + told + "\", expected \"" + format + "\"");
+        head.at("inputs").get_to(part.inputs);
+        head.at("build").get_to(part.build);
+        part.part.of = head.at("of").get<std::size_t>();
+        part.part.number = head.at("part").get<std::size_t>() - 1;
+        std::string_view left = std::string_view(text).substr(end + 1);
+        const bool whole = content_hash(left) == head.at("check").get<std::string>();
+        std::vector<std::string> found;
+        for (const std::size_t size : head.at("bytes").get<std::vector<std::size_t>>()) {
+            found.emplace_back(left.substr(0, size));
+            left.remove_prefix(std::min(size, left.size()));
+        }
+        take(head, std::move(found));
+        if (part.part.number >= part.part.of) refuse("has a part's number that is not among them");
+        if (!whole) refuse("is damaged or cut short: it has to be made again, by " + command_of(part));
+    } catch (const nlohmann::json::exception& error) {
+        refuse(std::string("has a first line that is not understood: ") + error.what());
+    }
+}
+
 }  // namespace
 
 std::string command_of(const PartFile& part) {
@@ -90,47 +137,66 @@ std::string command_of(const PartFile& part) {
     return text + fmt::format(" --part {}/{}", part.part.number + 1, part.part.of);
 }
 
+std::string command_of(const HuntPartFile& part) {
+    std::string text = "hollow-probe hunt " + word_of(part.drill);
+    if (!part.tick_rates.empty()) text += fmt::format(" --tick-rates={}", fmt::join(part.tick_rates, ","));
+    return text + fmt::format(" --seed={} --seeds={} --ticks={} --part {}/{}", part.seed, part.seeds,
+                              part.ticks, part.part.number + 1, part.part.of);
+}
+
 std::string part_text(const PartFile& part) {
-    const Json head = {{"format", format},
-                       {"level", part.level},
-                       {"rig", part.rig},
-                       {"part", part.part.number + 1},
-                       {"of", part.part.of},
-                       {"options", options_json(part.options)},
-                       {"inputs", part.inputs},
-                       {"build", part.build},
-                       {"bytes", part.found.size()},
-                       {"check", content_hash(part.found)}};
-    return head.dump() + "\n" + part.found;
+    return with_head({{"format", survey_format},
+                      {"level", part.level},
+                      {"rig", part.rig},
+                      {"part", part.part.number + 1},
+                      {"of", part.part.of},
+                      {"options", options_json(part.options)},
+                      {"inputs", part.inputs},
+                      {"build", part.build}},
+                     {part.found});
+}
+
+std::string part_text(const HuntPartFile& part) {
+    return with_head({{"format", hunt_format},
+                      {"drill", part.drill},
+                      {"part", part.part.number + 1},
+                      {"of", part.part.of},
+                      {"seed", part.seed},
+                      {"seeds", part.seeds},
+                      {"ticks", part.ticks},
+                      {"tick_rates", part.tick_rates},
+                      {"inputs", part.inputs},
+                      {"build", part.build}},
+                     part.found);
+}
+
+bool is_hunt_part(const std::string& path) {
+    const std::string text = read_file(path, most_bytes);
+    return text.starts_with("{\"format\":\"" + std::string(hunt_format) + "\"");
 }
 
 PartFile load_part(const std::string& path) {
-    std::string text = read_file(path, most_bytes);
-    const std::size_t end = text.find('\n');
-    const auto refuse = [&](const std::string& why) { throw InputError(path + ":1:1: " + why); };
-    if (!text.starts_with('{') || end == std::string::npos || end > most_head)
-        refuse(std::string("is no part of a survey, expected a first line with \"format\": \"") + format +
-               "\"");
     PartFile part;
-    try {
-        const Json head = Json::parse(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(end));
-        const std::string told = head.at("format").get<std::string>();
-        if (told != format) refuse("has format \"" + told + "\", expected \"" + format + "\"");
+    load(path, survey_format, part, [&](const Json& head, std::vector<std::string> found) {
         head.at("level").get_to(part.level);
         head.at("rig").get_to(part.rig);
-        head.at("inputs").get_to(part.inputs);
-        head.at("build").get_to(part.build);
-        part.part.of = head.at("of").get<std::size_t>();
-        part.part.number = head.at("part").get<std::size_t>() - 1;
         part.options = options_from(head.at("options"));
-        part.found = text.substr(end + 1);
-        if (part.part.number >= part.part.of) refuse("has a part's number that is not among them");
-        if (part.found.size() != head.at("bytes").get<std::size_t>() ||
-            content_hash(part.found) != head.at("check").get<std::string>())
-            refuse("is damaged or cut short: it has to be made again, by " + command_of(part));
-    } catch (const nlohmann::json::exception& error) {
-        refuse(std::string("has a first line that is not understood: ") + error.what());
-    }
+        if (found.size() != 1) throw InputError(path + ":1:1: is not one part");
+        part.found = std::move(found.front());
+    });
+    return part;
+}
+
+HuntPartFile load_hunt_part(const std::string& path) {
+    HuntPartFile part;
+    load(path, hunt_format, part, [&](const Json& head, std::vector<std::string> found) {
+        head.at("drill").get_to(part.drill);
+        head.at("seed").get_to(part.seed);
+        head.at("seeds").get_to(part.seeds);
+        head.at("ticks").get_to(part.ticks);
+        head.at("tick_rates").get_to(part.tick_rates);
+        part.found = std::move(found);
+    });
     return part;
 }
 

@@ -11,10 +11,7 @@ template <class Archive, class Of>
 void members(Archive& archive, NumberSet<Of>& set) {
     std::uint64_t bits = set.bits();
     archive(bits);
-    if constexpr (Archive::reads) {
-        set = {};
-        for (std::size_t number = 0; number < 64; ++number) set.put(number, (bits >> number & 1U) != 0);
-    }
+    if constexpr (Archive::reads) set = NumberSet<Of>::of_bits(bits);
 }
 
 template <class Archive>

@@ -42,6 +42,16 @@ Value FacingColumns<D>::known_or(const std::string& key, std::size_t number, Mak
 }
 
 template <int D>
+std::size_t FacingColumns<D>::home_of(std::size_t number) const {
+    constexpr std::size_t neighbours = 8;
+    if constexpr (D == 2) {
+        const double from_first = (places_[number] - s_.grid.first)[0] / s_.grid.spacing;
+        number = static_cast<std::size_t>(std::max(from_first, 0.0));
+    }
+    return number / neighbours;
+}
+
+template <int D>
 DecidedColumn<D> FacingColumns<D>::decide(std::size_t number) const {
     return known_or<DecidedColumn<D>>(work_key(WorkKind::column, facing_, number), number, [&] {
         return judge_.decide(D == 2 ? places_[number] : s_.grid.place(number));

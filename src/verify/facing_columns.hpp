@@ -25,6 +25,8 @@ class FacingColumns {
     /// From a column to the next along an axis.
     [[nodiscard]] std::size_t stride(std::size_t axis) const { return D == 2 ? 1 : s_.grid.stride(axis); }
 
+    /// Alike for neighbours, whatever the facing: truths of a column may be those of another facing, too.
+    [[nodiscard]] std::size_t home_of(std::size_t number) const;
     [[nodiscard]] DecidedColumn<D> decide(std::size_t number) const;
     /// What lies between a column and the next along an axis.
     [[nodiscard]] Between<D> between(std::size_t number, std::size_t axis, const DecidedColumn<D>& from,

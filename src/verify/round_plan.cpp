@@ -110,7 +110,8 @@ bool RoundPlan::next(const RoundCount& count) {
     const double wanted = budget_ > 0 ? budget : std::max(poses_at(finest_, corners_of(came_to)), came_to);
     last_ = wanted <= limit || poses_at(finest_, corners_of(limit)) <= limit;
     const double goal = last_ ? wanted : std::sqrt(wanted * came_to);
-    double next = spacing_for(goal);
+    // Without a budget the last round looks as closely as was asked, whatever that comes to.
+    double next = budget_ == 0 && last_ ? finest_ : spacing_for(goal);
     foretold_ = poses_at(next, corners_of(goal));
     if (budget_ > 0 && under_ && over_ && under_->spacing > 1.01 * over_->spacing) {
         // Between two that are known poses grow as a power of the spacing.

@@ -233,7 +233,13 @@ class Sampling {
     Batch look(std::size_t begin, std::size_t end, std::size_t until) const {
         const std::size_t known = first_ + window_.size();
         const std::size_t old = end - begin;
-        return {begin, end, made_together<Found>(s_.sharing, old + until - known, [&](std::size_t i) {
+        // Who has found the truths of a column finds what lies behind it, for this rig and for changed ones.
+        const auto home_of = [&](std::size_t i) {
+            const Piece one = piece(i < old ? begin + i : known + i - old);
+            return one.is_row ? one.number : one.columns.home_of(one.number);
+        };
+        return {begin, end,
+                made_together<Found>(s_.sharing, old + until - known, home_of, [&](std::size_t i) {
                     s_.stop_if_asked();
                     return i < old ? Found{{}, ways_from(begin + i)} : Found{decide(known + i - old), {}};
                 })};

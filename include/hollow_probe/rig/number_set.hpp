@@ -16,6 +16,8 @@ class NumberSet {
     static constexpr NumberSet of(std::size_t number) noexcept {
         return NumberSet(std::uint64_t{1} << number);
     }
+    /// Bit i stands for number i.
+    static constexpr NumberSet of_bits(std::uint64_t bits) noexcept { return NumberSet(bits); }
     /// Those below `count`, which is at most 64.
     static constexpr NumberSet below(std::size_t count) noexcept {
         return NumberSet(count >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << count) - 1U);
