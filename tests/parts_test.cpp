@@ -74,15 +74,15 @@ TEMPLATE_TEST_CASE_SIG("a survey says the same in any number of parts", "", ((in
     for (const std::uint64_t seed : {1U, 2U, 3U}) {
         const Level<D> level = strewn<D>(seed);
         SurveyOptions options;
-        options.budget = 3000;
+        options.budget = D == 2 ? 2000 : 1000;
         if (seed == 2) {
             options.budget.reset();
-            options.spacing = D == 2 ? 0.1 : 0.8;  // one round, as close as that
+            options.spacing = D == 2 ? 0.15 : 1.5;  // one round, as close as that
         }
         const Rig<D> rig = seed == 3 ? remembering<D>(0.42) : probing<D>(0.42);
         const Survey<D> whole = survey<D>(level, rig, options);
         REQUIRE(whole.wrong.poses() > 0);
-        for (const std::size_t of : {1U, 2U, 5U})
+        for (const std::size_t of : {2U, 5U})
             require_alike<D>(in_parts<D>(level, rig, options, of), whole);
     }
 }
@@ -91,7 +91,7 @@ TEMPLATE_TEST_CASE_SIG("what parts have found is taken from them, and what they 
                        ((int D), D), 2, 3) {
     const Level<D> level = strewn<D>(4);
     SurveyOptions options;
-    options.spacing = D == 2 ? 0.1 : 0.8;
+    options.spacing = D == 2 ? 0.15 : 1.5;
     const Rig<D> rig = probing<D>(0.42);
     const Survey<D> whole = survey<D>(level, rig, options);
     // Given for those of this rig, parts of another are told as its verdicts.
@@ -148,7 +148,7 @@ TEMPLATE_TEST_CASE_SIG("processes that share a survey all get what one alone wou
         const Level<D> level = strewn<D>(6 + size);
         const Rig<D> rig = size == 3 ? remembering<D>(0.42) : probing<D>(0.42);
         SurveyOptions options;
-        options.budget = 2500;
+        options.budget = D == 2 ? 2000 : 1000;
         options.threads = 1;
         const Survey<D> alone = survey<D>(level, rig, options);
         REQUIRE(!alone.fixes.empty());
