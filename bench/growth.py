@@ -96,7 +96,7 @@ def main():
                 write(folder, "level.toml", boxes(dimensions, count, chance))
                 loads.append(seconds_of(folder, "level", "level.toml"))
                 quick.append(survey("level.toml", "rig.toml", "--budget", "20000"))
-                if count <= 10_000:
+                if count <= 1_000:
                     whole.append(survey("level.toml", "rig.toml", "--spacing", "0.15" if dimensions == 2 else "1"))
             told(f"boxes in {dimensions}D, loaded", tens, loads)
             told(f"boxes in {dimensions}D, 20,000 poses", tens, quick)
@@ -116,7 +116,7 @@ def main():
         told("probes in one signal, 20,000 poses", counts, times)
         write(folder, "rig.toml", rig(2, 1))
         budgets = [10_000, 30_000, 100_000, 300_000, 1_000_000]
-        told("poses, 50 boxes in 2D", budgets, [survey("level.toml", "rig.toml", "--budget", str(n)) for n in budgets])
+        told("poses, 50 boxes in 2D", budgets, [survey("level.toml", "rig.toml", "--spacing", "0.001", "--budget", str(n)) for n in budgets])
 
 
 main()

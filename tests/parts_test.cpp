@@ -82,8 +82,7 @@ TEMPLATE_TEST_CASE_SIG("a survey says the same in any number of parts", "", ((in
         const Rig<D> rig = seed == 3 ? remembering<D>(0.42) : probing<D>(0.42);
         const Survey<D> whole = survey<D>(level, rig, options);
         REQUIRE(whole.wrong.poses() > 0);
-        for (const std::size_t of : {2U, 5U})
-            require_alike<D>(in_parts<D>(level, rig, options, of), whole);
+        for (const std::size_t of : {2U, 5U}) require_alike<D>(in_parts<D>(level, rig, options, of), whole);
     }
 }
 

@@ -183,14 +183,13 @@ void set_used_by(Probe<D>& probe, const FieldValue& value) {
 }
 
 /// `Set` makes the shape with the value from the shape as it is; none: it is read with others.
-template <int D, FieldValue (*Get)(const RoundedHull<D>&),
-          RoundedHull<D> (*Set)(const RoundedHull<D>&, const FieldValue&) = nullptr>
+template <int D, FieldValue (*Get)(const RoundedHull<D>&), auto Set = nullptr>
 constexpr Field<Probe<D>> shaped(Field<Probe<D>> field) {
     field.get = [](const Probe<D>& probe) {
         const RoundedHull<D>* const shape = shape_of(probe);
         return shape != nullptr ? Get(*shape) : FieldValue();
     };
-    if constexpr (Set != nullptr) {
+    if constexpr (!std::is_null_pointer_v<decltype(Set)>) {
         field.set = [](Probe<D>& probe, const FieldValue& value) {
             RoundedHull<D>* const shape = shape_of(probe);
             const bool is_of_form = shape != nullptr && !std::holds_alternative<std::monostate>(Get(*shape));
