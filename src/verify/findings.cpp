@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <map>
 #include <numeric>
+#include <optional>
 #include <tuple>
 
 #include "geometry/together.hpp"
@@ -266,16 +267,27 @@ Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples,
     if (progress) progress(0.7);
     Explained<D> result;
     if (wrongs.empty()) return result;
-    auto clusters = clusters_of<D>(planned, samples, wrongs);
+    std::vector<std::vector<std::size_t>> clusters;
+    std::optional<Reached<D>> reached;
+    result.knows_reached = !planned.level.starts().empty() && !planned.region;
+    const auto cluster = [&] { clusters = clusters_of<D>(planned, samples, wrongs); };
+    const auto reach = [&] {
+        if (result.knows_reached) reached.emplace(planned);
+    };
+    if (planned.sharing) {
+        // Shared work is done in one order everywhere.
+        cluster();
+        reach();
+    } else {
+        do_both(cluster, reach);
+    }
     Reporter<D> reporter(planned, samples, wrongs);
     for (const auto& members : clusters) result.findings.push_back(reporter.report(members));
-    if (!planned.level.starts().empty() && !planned.region) {
-        const Reached<D> reached(planned);
-        result.knows_reached = true;
+    if (reached) {
         for (std::size_t i = 0; i < clusters.size(); ++i) {
             result.findings[i].reached = std::any_of(
                 clusters[i].begin(), clusters[i].end(),
-                [&](std::size_t member) { return reached.is_reached(samples.poses[wrongs[member].pose]); });
+                [&](std::size_t member) { return reached->is_reached(samples.poses[wrongs[member].pose]); });
         }
     }
     // The gravest of what the player can reach first; names are told from causes, which come later, so that
