@@ -24,9 +24,9 @@ int main(int argc, char** argv) {
         for (std::size_t i = 0; i < homes.size(); ++i) homes[i] = stage % 3 == 0 ? 5 : i * stage;
         try {
             const auto all = sharing(homes, [&](std::size_t piece) {
-                if (how == "fails" && is_second && stage == 20) throw std::runtime_error("planted");
+                if (how == "fails" && is_second && stage >= 20) throw std::runtime_error("planted");
                 if (how == "all fail" && stage == 20) throw std::runtime_error("planted");
-                if (how == "stopped" && is_second && stage == 20) throw SurveyStopped();
+                if (how == "stopped" && is_second && stage >= 20) throw SurveyStopped();
                 return std::string(piece * 31 % 97, static_cast<char>('a' + (piece + stage) % 26));
             });
             right = right && all.size() == homes.size();

@@ -294,7 +294,7 @@ struct Ranks::Run {
             return;
         }
         // What is wrong for all is told by the first.
-        constexpr int most_waits = 300;
+        constexpr int most_waits = 1000;
         for (int i = 0; i < most_waits; ++i) {
             int is_over = 0;
             MPI_Test(&all_here, &is_over, MPI_STATUS_IGNORE);

@@ -78,17 +78,17 @@ struct ToldHunt {
 
     template <class Archive>
     friend void members(Archive& archive, ToldHunt& told) {
-        HuntResult<D>& hunt = told.hunt;
-        members(archive, hunt.found);
-        members(archive, hunt.broken);
-        members(archive, hunt.figures);
-        archive(hunt.cues_before);
-        archive(hunt.seconds_before);
-        archive(hunt.drills);
-        archive(hunt.ticks);
-        members(archive, hunt.expectations);
-        members(archive, hunt.nearest);
-        archive(hunt.is_goal);
+        HuntResult<D>& result = told.hunt;
+        members(archive, result.found);
+        members(archive, result.broken);
+        members(archive, result.figures);
+        archive(result.cues_before);
+        archive(result.seconds_before);
+        archive(result.drills);
+        archive(result.ticks);
+        members(archive, result.expectations);
+        members(archive, result.nearest);
+        archive(result.is_goal);
     }
 };
 
