@@ -85,6 +85,7 @@ int merge_survey(const SurveyWanted& wanted, const std::vector<PartFile>& parts,
     check_inputs(survey_inputs<D>(level, rig, options), parts.front(),
                  wanted.level + ":1:1: or " + wanted.rig);
     std::vector<std::string> bytes;
+    bytes.reserve(parts.size());
     for (const PartFile& part : parts) bytes.push_back(part.found);
     const SurveyParts found(bytes);
     options.parts = &found;

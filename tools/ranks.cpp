@@ -98,9 +98,10 @@ struct Ranks::Run {
         MPI_Comm_rank(MPI_COMM_WORLD, &number);
         MPI_Comm_size(MPI_COMM_WORLD, &count);
         MPI_Comm_dup(MPI_COMM_WORLD, &leaving);
-        const auto size = static_cast<MPI_Aint>(number == 0 ? 2 * count * sizeof(std::uint64_t) : 0);
+        const std::size_t both_sets = 2 * static_cast<std::size_t>(count);
+        const auto size = static_cast<MPI_Aint>(number == 0 ? both_sets * sizeof(std::uint64_t) : 0);
         MPI_Win_allocate(size, sizeof(std::uint64_t), MPI_INFO_NULL, MPI_COMM_WORLD, &counters, &window);
-        if (number == 0) std::fill_n(counters, 2 * count, 0);
+        if (number == 0) std::fill_n(counters, both_sets, 0);
         failed.resize(static_cast<std::size_t>(count));
         MPI_Win_lock_all(0, window);
         MPI_Win_sync(window);
@@ -290,7 +291,7 @@ struct Ranks::Run {
         MPI_Request all_here = MPI_REQUEST_NULL;
         MPI_Ibarrier(leaving, &all_here);
         if (error.empty()) {
-            MPI_Wait(&all_here, MPI_STATUS_IGNORE);
+            MPI_Wait(&all_here, MPI_STATUS_IGNORE);  // NOLINT(*-mpi*): of the barrier above
             return;
         }
         // What is wrong for all is told by the first.

@@ -7,6 +7,8 @@ namespace hollow_probe {
 namespace {
 
 constexpr std::string_view magic = "hollow-probe truths 2\n";
+/// What a place or a doubt takes of the room there is, about.
+constexpr std::size_t bytes_of_entry = 16 * sizeof(double);
 
 std::uint64_t checked_by(std::string_view bytes) {
     MixedHash hash;
@@ -75,9 +77,9 @@ KeptTruths<D> KeptTruths<D>::from_bytes(std::string_view bytes, std::size_t most
     };
     get_all(store.columns, NumbersKey<D>{}, TruthColumn{},
             [](const TruthColumn& column) { return column.bytes(); });
-    constexpr std::size_t entry = 16 * sizeof(double);
-    get_all(store.places, NumbersKey<D + 1>{}, TruthState{}, [](const TruthState&) { return entry; });
-    get_all(store.doubts, NumbersKey<D + 2>{}, false, [](bool) { return entry; });
+    get_all(store.places, NumbersKey<D + 1>{}, TruthState{},
+            [](const TruthState&) { return bytes_of_entry; });
+    get_all(store.doubts, NumbersKey<D + 2>{}, false, [](bool) { return bytes_of_entry; });
     if (!in.is_done()) throw InvalidInput("kept truths go on where they should end");
     return kept;
 }
