@@ -62,8 +62,12 @@ class RanksOfOneRun(unittest.TestCase):
         run = self.mpirun(3, TOOL, "survey", "nothing.level.toml", "nothing.rig.toml")
         self.assertEqual(run.returncode, 2)
         self.assertEqual(run.stderr.count("nothing.level.toml:1:1"), 1, run.stderr)
-        run = self.mpirun(2, TOOL, "survey", "--part", "1/2")
+        run = self.mpirun(3, TOOL, "survey", "--nonsense")
         self.assertEqual(run.returncode, 2)
+        self.assertEqual(run.stderr.count("--help for more information"), 1, run.stderr)
+        run = self.mpirun(2, TOOL, "survey", f"{DEMO}/culvert.level.toml", f"{DEMO}/keeper.rig.toml", "--part", "1/2", "--into", "part")
+        self.assertEqual(run.returncode, 2)
+        self.assertEqual(run.stderr.count("expected no --part under mpirun"), 1, run.stderr)
 
     def test_work_is_shared_whatever_its_stages(self):
         for ranks in (1, 2, 3, 5):

@@ -1,6 +1,7 @@
 #include "options.hpp"
 
 #include <CLI/CLI.hpp>
+#include <sstream>
 
 #include "exit_codes.hpp"
 #include "ranks.hpp"
@@ -151,7 +152,9 @@ int run_command_line(int argc, char** argv, const Ranks& ranks) {
         app.parse(argc, argv);
         return result;
     } catch (const CLI::ParseError& error) {
-        return app.exit(error) == 0 ? all_well : bad_input;
+        std::ostringstream unheard;
+        const int code = ranks.is_first() ? app.exit(error) : app.exit(error, unheard, unheard);
+        return code == 0 ? all_well : bad_input;
     }
 }
 
