@@ -39,7 +39,7 @@ class RanksOfOneRun(unittest.TestCase):
         for ranks in (1, 2, 4):
             run = self.mpirun(ranks, TOOL, *command, result, "shared", "--threads", "1")
             self.assertEqual(run.returncode, alone.returncode, run.stderr)
-            self.assertEqual(run.stdout.replace("to shared", "to alone"), alone.stdout)
+            self.assertEqual(run.stdout.replace("to shared", "to alone").replace("wrote shared", "wrote alone"), alone.stdout)
             self.assertEqual(self.text("shared"), self.text("alone"))
 
     def test_a_survey_in_the_plane(self):
@@ -49,6 +49,17 @@ class RanksOfOneRun(unittest.TestCase):
     def test_a_survey_in_space(self):
         self.like_alone("survey", f"{DEMO}/pumphouse.level.toml", f"{DEMO}/keeper-first-try-3d.rig.toml", "--budget", "6000",
                         result="--json")
+
+    def test_parts_merged(self):
+        for number in (1, 2):
+            subprocess.run([TOOL, "survey", f"{DEMO}/culvert.level.toml", f"{DEMO}/keeper-first-try.rig.toml", "--budget", "3000",
+                            "--part", f"{number}/2", "--into", f"part-{number}"], cwd=self.folder.name, check=True, capture_output=True)
+        self.like_alone("merge", "part-1", "part-2", result="--json")
+
+    def test_hunts(self):
+        for name in ("culvert.level.toml", "keeper-moving.rig.toml", "keeper.rig.toml", "crossing.drill.toml", "channel-bed.png"):
+            shutil.copy(f"{DEMO}/{name}", self.folder.name)
+        self.like_alone("hunt", "crossing.drill.toml", "--seeds", "3", "--ticks", "3000", "--try", "0", result="--write")
 
     def test_a_tuning(self):
         self.like_alone("tune", f"{DEMO}/culvert.level.toml", f"{DEMO}/keeper-first-try.rig.toml", "--free", "probe.foot ray.reach",
