@@ -31,6 +31,7 @@ Json scope_json(const SurveyScope& scope) {
               {"corners", scope.corner_columns}}},
             {"heights", {scope.lowest, scope.highest}},
             {"corners_left_out", scope.corners_left_out},
+            {"states_alike", scope.facings_alike},
             {"insides_left_out", scope.enclosed},
             {"insides_surveyed", scope.entered},
             {"odd_surfaces", scope.odd},

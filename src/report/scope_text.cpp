@@ -39,6 +39,12 @@ std::string facings_text(const Rig<D>& rig, const Survey<D>& survey, std::vector
     std::string text =
         fmt::format(" In {}, {}", names_text(stances),
                     headings.size() == 1 ? "1 heading" : fmt::format("{} headings", headings.size()));
+    if (survey.scope.facings_alike > 0) {
+        const bool all =
+            survey.scope.facings_alike * headings.size() == survey.facings.size() * (headings.size() - 1);
+        text += all ? " that are alike to this rig (one was walked over for all)"
+                    : ", some of which are alike to this rig (one was walked over for those)";
+    }
     if (drives.size() > 1) text += fmt::format(", each driven {} ways", drives.size());
     if (states.size() > 1) {
         text += ", having ";

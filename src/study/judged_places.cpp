@@ -98,7 +98,7 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
         concerned_ += weight * pose.measure * concerned.count();
     }
     if (severity_weight_ > 0.0) {
-        const NearestOther<D> nearest(survey.poses, planned_.grid.axes, 4.0 * survey.spacing);
+        const NearestOther<D> nearest(survey.poses, planned_.grid.axes, survey.spacing);
         const std::size_t signals = rig_.signals.size();
         weights_.resize(intervals_.size() * signals, 1.0F);
         for_each_index(intervals_.size() - first, [&](std::size_t i) {
@@ -147,7 +147,7 @@ double JudgedPlaces<D>::weight_of(const NearestOther<D>& nearest, const SurveyPo
 
 template <int D>
 PlacesScore JudgedPlaces<D>::weighed_in(const Survey<D>& survey) const {
-    const NearestOther<D> nearest(survey.poses, planned_.grid.axes, 4.0 * survey.spacing);
+    const NearestOther<D> nearest(survey.poses, planned_.grid.axes, survey.spacing);
     std::vector<PlacesScore> scores(survey.poses.size());
     for_each_index(scores.size(), [&](std::size_t i) {
         const SurveyPose<D>& pose = survey.poses[i];

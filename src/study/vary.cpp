@@ -24,7 +24,7 @@ double severity_of(const Survey<D>& survey, const LevelAxes<D>& axes, std::size_
             break;
         }
     }
-    const NearestOther<D> nearest(survey.poses, axes, 4.0 * survey.spacing);
+    const NearestOther<D> nearest(survey.poses, axes, survey.spacing);
     const std::size_t step = (wrong.size() + most - 1) / most;
     std::vector<double> far(step == 0 ? 0 : (wrong.size() + step - 1) / step);
     for_each_index(far.size(), [&](std::size_t i) {

@@ -101,6 +101,9 @@ class Search {
         double from = 0.0;
         double to = 0.0;
         bool has_steep_side = false;  // that a body could come down on
+        // What was asked last: one place is asked about for its own footing, and for what hides another's.
+        mutable double last_way = -infinity;
+        mutable std::optional<Landing<D>> last = {};
     };
 
     void add(std::uint32_t piece) {
@@ -112,7 +115,8 @@ class Search {
             const double upwards = n.dot(ahead_.level.up());
             steep = steep || (upwards > tolerance::approaches && upwards < flat);
         });
-        pieces_.push_back({piece, from - hull.radius, to + hull.radius, steep});
+        pieces_.push_back(
+            {.piece = piece, .from = from - hull.radius, .to = to + hull.radius, .has_steep_side = steep});
         any_steep_ = any_steep_ || steep;
     }
 
@@ -120,17 +124,21 @@ class Search {
         return front_ + way < below.from || back_ + way > below.to;
     }
 
-    std::optional<Landing<D>> landing_at(const Below& below, double way) const {
-        if (beside(below, way)) return std::nullopt;  // what falls straight down comes down beside it
-        return landing_on<D>(ahead_.level, ahead_.body.moved(way * ahead_.heading), ahead_.intent,
-                             ahead_.noise, below.piece);
+    const std::optional<Landing<D>>& landing_at(const Below& below, double way) const {
+        if (below.last_way == way) return below.last;
+        below.last_way = way;
+        below.last.reset();  // what falls straight down beside it comes down beside it
+        if (!beside(below, way))
+            below.last = landing_on<D>(ahead_.level, ahead_.body.moved(way * ahead_.heading), ahead_.intent,
+                                       ahead_.noise, below.piece);
+        return below.last;
     }
 
     /// Of all footing the contact that a lowered body meets first.
     std::optional<Contact<D>> highest_footing(double way) const {
         std::optional<Landing<D>> highest;
         for (const Below& below : pieces_) {
-            const auto landing = landing_at(below, way);
+            const auto& landing = landing_at(below, way);
             if (!landing || (highest && landing->height <= highest->height)) continue;
             if (is_footing(below, way)) highest = landing;
         }
@@ -148,7 +156,7 @@ class Search {
             if (begin >= end) continue;
             // −1: rises steeply; 1: falls off steeply.
             const auto side_at = [&](double way) {
-                const auto landing = landing_at(below, way);
+                const auto& landing = landing_at(below, way);
                 if (!landing) return 2.0 * way < begin + end ? -1 : 1;
                 if (landing->footing.on) return 0;
                 return landing->contact.normal.dot(ahead_.heading) < 0.0 ? -1 : 1;
@@ -168,7 +176,7 @@ class Search {
     }
 
     bool is_footing(const Below& below, double way) const {
-        const auto landing = landing_at(below, way);
+        const auto& landing = landing_at(below, way);
         if (!landing || !landing->footing.on) return false;
         const Intent& intent = ahead_.intent;
         const double lowest = standing_.height + way * standing_.rise - intent.deepest_drop;
@@ -197,7 +205,7 @@ class Search {
                     return true;
             }
             if (!other.has_steep_side || beside(other, way)) continue;
-            const auto steep = landing_at(other, way);
+            const auto& steep = landing_at(other, way);
             if (!steep || steep->footing.on || steep->height <= landing.height + noise) continue;
             // What is higher than the present footing goes on is in the way, no loss.
             if (steep->height > standing_.height + way * standing_.rise + noise) continue;

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "verify/facings_alike.hpp"
+
 namespace hollow_probe {
 namespace {
 
@@ -103,6 +105,22 @@ Reading<D> Alternative<D>::read(const MountedProbe<D>& probe, const SurveyPose<D
 template <int D>
 Reading<D> Alternative<D>::reading(const SurveyPose<D>& pose) const {
     return probes_.empty() ? Reading<D>{} : read(probes_.front().second, pose);
+}
+
+template <int D>
+bool Alternative<D>::is_alike(const Alternative& other) const {
+    if (changed_ || other.changed_) {
+        const auto same = [](const MountedProbe<D>& a, const MountedProbe<D>& b) {
+            return reads_the_same<D>(a, b);
+        };
+        return rig_ && other.rig_ &&
+               std::equal(rig_->probes.begin(), rig_->probes.end(), other.rig_->probes.begin(),
+                          other.rig_->probes.end(), same);
+    }
+    return std::equal(probes_.begin(), probes_.end(), other.probes_.begin(), other.probes_.end(),
+                      [](const auto& a, const auto& b) {
+                          return a.first == b.first && reads_the_same<D>(a.second, b.second);
+                      });
 }
 
 template class Alternative<2>;

@@ -19,6 +19,10 @@ class Alternative {
     /// The reading of the changed probe; of no meaning where the change is to none.
     [[nodiscard]] Reading<D> reading(const SurveyPose<D>& pose) const;
 
+    /// Whether another one, with the same change made at a facing that is alike, says the same at every
+    /// anchor.
+    [[nodiscard]] bool is_alike(const Alternative& other) const;
+
   private:
     void apply(const Change<D>& change);
     void apply_to_probe(const Change<D>& change, std::size_t index);

@@ -335,8 +335,7 @@ ColumnJudge<D>::ColumnJudge(const Planned<D>& planned, std::size_t facing, const
       feelers_(planned, facing),
       of_probes_(feelers_.of_probes()),
       truths_(planned, facing, enclosed, feelers_.of_truths()),
-      whole_(whole_of<D>(planned, facing, feelers_)),
-      by_contacts_(planned.feels_contacts || planned.ticks_before > 0) {
+      whole_(whole_of<D>(planned, facing, feelers_)) {
     const HullView<D> body = planned.mounted[facing].body.view();
     const auto [low, high] = extent_along(body, planned.level.up());
     tall_ = high - low + 2.0 * body.radius;
@@ -352,9 +351,9 @@ DecidedColumn<D> ColumnJudge<D>::decide(const Place<D>& place) const {
     const std::shared_ptr<const TruthColumn> truth = truths_.column(place);
     ColumnHeights of_probes = heights_of_column<D>(s_, facing_, of_probes_, foot, all, truth->taken);
     SignalHeights heights{std::move(of_probes.candidates), std::move(of_probes.busy)};
-    if (by_contacts_) {
-        heights.candidates.insert(heights.candidates.end(), truth->candidates.begin(),
-                                  truth->candidates.end());
+    if (s_.is_told_by_body()) {
+        const std::vector<double> of_truths = truths_.candidates(*truth, foot);
+        heights.candidates.insert(heights.candidates.end(), of_truths.begin(), of_truths.end());
         std::sort(heights.candidates.begin(), heights.candidates.end());
         heights.busy.insert(heights.busy.end(), truth->busy.begin(), truth->busy.end());
         join(heights.busy);

@@ -41,7 +41,6 @@ class ColumnJudge {
     TruthJudge<D> truths_;
     HeightSpan whole_;
     double tall_ = 0.0;  // the body
-    bool by_contacts_;   // the rig feels what the body does, or remembers it
 };
 
 extern template class ColumnJudge<2>;

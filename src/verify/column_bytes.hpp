@@ -76,6 +76,7 @@ void members(Archive& archive, TruthColumn& column) {
     members(archive, column.busy);
     members(archive, column.rests);
     members(archive, column.candidates);
+    archive(column.has_candidates);
     members(archive, column.stretches);
     members(archive, column.idle);
     archive(column.asked);

@@ -98,7 +98,7 @@ RoundColumns<D>::RoundColumns(const Planned<D>& planned)
                    [&](std::size_t moment) { moments_[moment].emplace(planned.level_of(first_of[moment])); });
     for_each_index(facings_.size(), [&](std::size_t facing) {
         planned.stop_if_asked();
-        facings_[facing].emplace(planned, facing, enclosed(facing));
+        if (planned.is_first(facing)) facings_[facing].emplace(planned, facing, enclosed(facing));
     });
 }
 

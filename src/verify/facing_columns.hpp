@@ -59,7 +59,10 @@ class RoundColumns {
     RoundColumns(const RoundColumns&) = delete;
     RoundColumns& operator=(const RoundColumns&) = delete;
 
-    [[nodiscard]] const FacingColumns<D>& of(std::size_t facing) const { return *facings_[facing]; }
+    /// Those of facings that are alike are the same.
+    [[nodiscard]] const FacingColumns<D>& of(std::size_t facing) const {
+        return *facings_[planned_.first[facing]];
+    }
     [[nodiscard]] const Enclosed<D>& enclosed(std::size_t facing) const {
         return *moments_[planned_.facings[facing].moment];
     }

@@ -7,6 +7,7 @@
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/rest.hpp"
+#include "verify/facings_alike.hpp"
 #include "verify/feelers.hpp"
 #include "verify/signal_truths.hpp"
 #include "verify/survey_plan.hpp"
@@ -39,7 +40,12 @@ std::vector<double> terms_of(const Planned<D>& s, std::size_t facing) {
     const auto add_hull = [&](const RoundedHull<D>& hull) {
         terms.push_back(hull.radius());
         terms.push_back(static_cast<double>(hull.points().size()));
-        for (const Vec<D>& point : hull.points()) add_vector(point);
+        // In an order of their own: a box turned about is the same box.
+        std::vector<Vec<D>> points = hull.points();
+        std::sort(points.begin(), points.end(), [](const Vec<D>& a, const Vec<D>& b) {
+            return std::lexicographical_compare(a.data(), a.data() + D, b.data(), b.data() + D);
+        });
+        for (const Vec<D>& point : points) add_vector(point);
     };
     const auto add_layers = [&](LayerSet layers) {
         terms.push_back(static_cast<double>(layers & 0xffffffffU));
@@ -118,6 +124,7 @@ Planned<D>::Planned(const Level<D>& given_level, const Rig<D>& given_rig, const 
     finest_spacing = chosen_spacing<D>(*this, options);
     for (std::size_t i = 0; i < facings.size(); ++i)
         terms.push_back(kept.store().number_of(terms_of<D>(*this, i)));
+    first = first_alike<D>(*this);
 }
 
 template <int D>

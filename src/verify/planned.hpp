@@ -27,6 +27,7 @@ struct Planned {
     std::vector<Facing<D>> facings;
     std::vector<MountedRig<D>> mounted;  // one a facing
     std::vector<double> terms;           // by facing: the number under which its truths are kept
+    std::vector<std::size_t> first;      // by facing: the first one that is alike, see first_alike()
     double half_width = 0.0;             // of the widest stance
     double narrowest_width = 0.0;        // of all stances, across up
     double body_size = 0.0;              // the widest stance's diagonal
@@ -67,6 +68,11 @@ struct Planned {
         return moments.empty() ? level : moments[facings[facing].moment];
     }
     [[nodiscard]] Situation<D> situation(std::size_t facing) const;
+    /// Whether the rig feels what the body does, or remembers it: then its signals may change wherever truths
+    /// may.
+    [[nodiscard]] bool is_told_by_body() const { return feels_contacts || ticks_before > 0; }
+    /// Whether what is found of a facing is not already known from one that is alike.
+    [[nodiscard]] bool is_first(std::size_t facing) const { return first[facing] == facing; }
     /// How closely heights at which something changes are found.
     [[nodiscard]] double finest() const { return rig.intent.touch / 64.0; }
 

@@ -11,7 +11,7 @@ constexpr double first_poses = 6'000.0;
 /// From round to round poses grow by no more: what is foretold of a finer one would be too far off.
 constexpr double most_growth = 16.0;
 /// How far from the budget a last round may end.
-constexpr double off_budget = 0.08;
+constexpr double off_budget = 0.1;
 /// How often a last round is tried: rounds of few poses cost little.
 constexpr std::size_t small_budget = 20'000;
 constexpr int most_tries_of_small = 6;
@@ -29,12 +29,13 @@ std::size_t corner_columns_for(double poses, double poses_each) {
 
 }  // namespace
 
-RoundPlan::RoundPlan(double coarsest, double finest, std::size_t budget, int across)
+RoundPlan::RoundPlan(double coarsest, double finest, std::size_t budget, int across, int halvings)
     : finest_(finest),
       budget_(budget),
       across_(across),
       spacing_(std::max(coarsest, finest)),
       last_(spacing_ == finest),
+      halvings_(halvings),
       coarsest_(2.0 * spacing_) {
     double poses = last_ ? static_cast<double>(budget) : first_poses;
     if (budget > 0) poses = std::min(poses, static_cast<double>(budget));
@@ -62,7 +63,7 @@ void RoundPlan::note(double came_to) {
     // A level with so many borders that they alone are too many is looked at less closely there.
     const bool at_coarsest = spacing_ >= 0.5 * coarsest_;
     if (budget_ > 0 && came_to > budget && at_coarsest)
-        most_halvings_ = std::max(1, static_cast<int>(std::min(8, most_halvings_) * 0.75 * budget / came_to));
+        halvings_ = std::max(1, static_cast<int>(halvings_ * 0.75 * budget / came_to));
     auto& side = budget_ == 0 || came_to <= budget ? under_ : over_;
     if (!side || std::abs(std::log(came_to / budget)) < std::abs(std::log(side->poses / budget)))
         side = Known{spacing_, came_to};
@@ -84,6 +85,8 @@ bool RoundPlan::next(const RoundCount& count) {
     double bias = 0.0;
     if (foretold_ > 0.0 && closer_ > 1.2)
         bias = std::clamp(0.7 * std::log(came_to / foretold_) / std::log(closer_), -0.5, 0.5);
+    // Where the next round halves more often, so much more stands at borders.
+    const double borders = static_cast<double>(count.borders) * halvings_ / halvings();
     const bool all_corners = count.corner_columns < corner_columns_ / 2;
     const auto corners_of = [&](double poses) {
         return all_corners ? static_cast<double>(count.corners) : corner_part * poses;
@@ -91,7 +94,7 @@ bool RoundPlan::next(const RoundCount& count) {
     const auto poses_at = [&](double spacing, double corners) {
         const double closer = spacing_ / spacing;
         return (static_cast<double>(count.grid) * std::pow(closer, across_) +
-                static_cast<double>(count.borders) * std::pow(closer, across_ - 1)) *
+                borders * std::pow(closer, across_ - 1)) *
                    std::pow(std::max(closer, 1.0), bias) +
                corners;
     };
@@ -125,6 +128,12 @@ bool RoundPlan::next(const RoundCount& count) {
     closer_ = spacing_ / next;
     spacing_ = next;
     corner_columns_ = corner_columns_for(goal, std::max(each, 1.0));
+    if (budget_ > 0 && last_ && next == finest_) {
+        // Nothing else needs what is left of the budget.
+        const double left = (1.0 - off_budget) * budget - poses_at(next, 0.0);
+        corner_columns_ =
+            std::max(corner_columns_, static_cast<std::size_t>(std::max(left, 0.0) / std::max(each, 1.0)));
+    }
     return true;
 }
 

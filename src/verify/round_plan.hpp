@@ -23,14 +23,17 @@ struct RoundCount {
 class RoundPlan {
   public:
     /// From `coarsest` to `finest`; no more than about `budget` poses in a round, 0: any number. On the grid
-    /// poses grow as spacing to the power of `across`, the directions across up; at borders to one less.
-    RoundPlan(double coarsest, double finest, std::size_t budget, int across);
+    /// poses grow as spacing to the power of `across`, the directions across up; at borders to one less. The
+    /// last round halves the ground between columns that differ `halvings` times.
+    RoundPlan(double coarsest, double finest, std::size_t budget, int across, int halvings);
 
     [[nodiscard]] double spacing() const { return spacing_; }
     /// Columns beside corners and edges, all facings together.
     [[nodiscard]] std::size_t corner_columns() const { return corner_columns_; }
-    /// How many times the ground between columns that differ is halved: that often, or less.
-    [[nodiscard]] int halvings(int standard) const { return std::min(standard, most_halvings_); }
+    /// How many times the ground between columns that differ is halved.
+    [[nodiscard]] int halvings() const {
+        return last_ ? halvings_ : std::min(halvings_, halvings_before_last);
+    }
     /// Whether no finer round is planned after this one.
     [[nodiscard]] bool is_last() const { return last_; }
     /// Whether a round that came to that is the last one.
@@ -45,6 +48,8 @@ class RoundPlan {
     /// How many poses a round came to: what next ones are foretold from.
     void note(double came_to);
 
+    static constexpr int halvings_before_last = 4;  // there what is found early counts, not where it ends
+
     double finest_;
     std::size_t budget_;
     int across_;
@@ -52,7 +57,7 @@ class RoundPlan {
     std::size_t corner_columns_ = 0;
     bool last_;
     int tries_ = 0;  // to come to the budget
-    int most_halvings_ = 64;
+    int halvings_;
     double coarsest_;
     double foretold_ = 0.0;  // poses of the round at hand
     double closer_ = 1.0;    // the spacing before it over its own

@@ -56,7 +56,8 @@ void lay_round(Planned<D>& planned, const RoundPlan& plan, const SurveyOptions& 
         planned.most_corners = std::max<std::size_t>(2, plan.corner_columns() / planned.facings.size());
     if (options.most_corner_columns)
         planned.most_corners = *options.most_corner_columns / planned.facings.size();
-    if (budget > 0) planned.most_halvings = plan.halvings(Planned<D>::standard_halvings);
+    planned.most_halvings.reset();
+    if (budget > 0 || !plan.is_last()) planned.most_halvings = plan.halvings();
     planned.lay_grid(plan.spacing());
 }
 

@@ -18,6 +18,9 @@ bool is_wrong(const SurveyPose<D>& pose) {
     return (pose.signals_on ^ pose.truths_on).any();
 }
 
+/// Poses, and the interval of a further column that each belongs together with.
+using Waiting = std::vector<std::pair<std::uint64_t, std::size_t>>;
+
 /// A column on the grid on its way through the survey; or a row of columns at a feature.
 template <int D>
 struct GridColumn {
@@ -25,8 +28,9 @@ struct GridColumn {
     std::vector<Measure> lengths;              // by signal
     std::vector<std::vector<Measure>> shares;  // by axis, then signal: the area or length around it
     double width = 0.0;                        // to half way to its neighbours, along the first axis
-    /// Poses of columns before it that belong together with one of its intervals, once that has numbers.
-    std::vector<std::pair<std::uint64_t, std::size_t>> waiting;
+    /// By facing that it stands for: poses of columns before it that belong together with one of its
+    /// intervals, once that has numbers.
+    std::vector<Waiting> waiting;
     std::vector<Vec<D>> ways_back;  // half the way to the columns before it
     std::vector<DecidedColumn<D>> row;
 };
@@ -131,12 +135,17 @@ class Keeper {
 using Numbers = std::vector<std::vector<std::uint64_t>>;
 
 /// Walks over the columns of one facing after the other, and keeps no more of them than are needed to see
-/// the next ones' borders.
+/// the next ones' borders. Of facings that are alike only the first is walked over: its poses are taken once
+/// for each.
 template <int D>
 class Sampling {
   public:
     explicit Sampling(const Planned<D>& planned)
-        : s_(planned), signals_(planned.rig.signals.size()), keeper_(planned, samples_), columns_(planned) {}
+        : s_(planned), signals_(planned.rig.signals.size()), keeper_(planned, samples_), columns_(planned) {
+        alike_.resize(planned.facings.size());
+        for (std::size_t facing = 0; facing < alike_.size(); ++facing)
+            alike_[planned.first[facing]].push_back(static_cast<std::uint16_t>(facing));
+    }
 
     Samples<D> run(const std::function<void(double)>& progress) {
         SurveyScope& scope = samples_.scope;
@@ -151,6 +160,11 @@ class Sampling {
             scope.corners_left_out += columns.corners_left_out();
             scope.lowest = std::min(scope.lowest, columns.judge().whole().low);
             scope.highest = std::max(scope.highest, columns.judge().whole().high);
+            if (!s_.is_first(facing)) {
+                ++scope.facings_alike;
+                continue;
+            }
+            firsts_.push_back(facing);
             begins_.push_back(count_);
             count_ += columns.count() + columns.row_count();
             ahead_ = std::max(ahead_, columns.stride(D - 2));
@@ -169,7 +183,7 @@ class Sampling {
     /// A column, or a row of them at a feature.
     struct Piece {
         const FacingColumns<D>& columns;
-        std::size_t facing;
+        std::size_t facing;  // the first of those that are alike
         std::size_t number;  // among the facing's columns, or its rows
         bool is_row;
 
@@ -177,12 +191,13 @@ class Sampling {
             return !is_row && columns.has_next(number, axis);
         }
     };
-    /// All facings' columns and rows, one facing after the other.
+    /// The columns and rows of all facings that are no other's like, one facing after the other.
     Piece piece(std::size_t i) const {
         const auto after = std::upper_bound(begins_.begin(), begins_.end(), i);
-        const auto facing = static_cast<std::size_t>(after - begins_.begin()) - 1;
+        const auto order = static_cast<std::size_t>(after - begins_.begin()) - 1;
+        const std::size_t facing = firsts_[order];
         const FacingColumns<D>& columns = columns_.of(facing);
-        const std::size_t number = i - begins_[facing];
+        const std::size_t number = i - begins_[order];
         if (number < columns.count()) return {columns, facing, number, false};
         return {columns, facing, number - columns.count(), true};
     }
@@ -249,15 +264,16 @@ class Sampling {
     void take_in(Batch& batch) {
         for (std::size_t i = batch.end - batch.begin; i < batch.found.size(); ++i) {
             std::vector<DecidedColumn<D>>& decided = batch.found[i].decided;
-            const bool is_row = piece(first_ + window_.size()).is_row;
+            const Piece piece = this->piece(first_ + window_.size());
             GridColumn<D>& made = window_.emplace_back();
-            if (is_row) {
+            if (piece.is_row) {
                 made.row = std::move(decided);
                 continue;
             }
             made.decided = std::move(decided.front());
             made.lengths = lengths_of<D>(made.decided, signals_);
             made.shares.assign(D - 1, std::vector<Measure>(signals_, Measure{}));
+            made.waiting.resize(alike_[piece.facing].size());
         }
     }
 
@@ -318,30 +334,48 @@ class Sampling {
     void finish(std::size_t i, const Ways& ways) {
         const Piece piece = this->piece(i);
         GridColumn<D>& own = column(i);
+        const std::vector<std::uint16_t>& alike = alike_[piece.facing];
         if (piece.is_row) {
-            finish_row(piece, own.row);
+            for (const std::uint16_t facing : alike) finish_row(piece, own.row, facing);
             return;
         }
-        const auto next_along = [&](std::size_t axis) -> GridColumn<D>& {
-            return column(i + piece.columns.stride(axis));
-        };
         for (std::size_t axis = 0; axis + 1 < D; ++axis) {
-            if (piece.has_next(axis)) share(own, next_along(axis), axis, ways[axis]);
+            if (piece.has_next(axis)) share(own, column(i + piece.columns.stride(axis)), axis, ways[axis]);
         }
-        for (std::size_t signal = 0; signal < signals_; ++signal) add_share(own, signal);
+        for (std::size_t signal = 0; signal < signals_; ++signal)
+            add_share(own, signal, static_cast<double>(alike.size()));
+        double& effort =
+            samples_.effort[piece.facing][piece.number * Samples<D>::effort_steps / piece.columns.count()];
+        effort += static_cast<double>(own.decided.asked);
+        samples_.asked += own.decided.asked;
+        for (const Between<D>& way : ways) {
+            for (const DecidedColumn<D>& column : way.found) {
+                effort += static_cast<double>(column.asked);
+                samples_.asked += column.asked;
+            }
+        }
+        for (std::size_t member = 0; member < alike.size(); ++member) take_poses(i, ways, member);
+        for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+            if (!piece.has_next(axis)) continue;
+            const DecidedColumn<D>& last = ways[axis].found.empty() ? own.decided : ways[axis].found.back();
+            GridColumn<D>& next = column(i + piece.columns.stride(axis));
+            next.ways_back.push_back(
+                0.5 * (s_.grid.point(last.place, 0.0) - s_.grid.point(next.decided.place, 0.0)));
+        }
+    }
+
+    /// … for one of the facings that it stands for.
+    void take_poses(std::size_t i, const Ways& ways, std::size_t member) {
+        const Piece piece = this->piece(i);
+        const std::uint16_t facing = alike_[piece.facing][member];
+        GridColumn<D>& own = column(i);
         const bool on_grid = piece.columns.is_on_grid(piece.number);
         const double cell = D == 2 ? own.width : s_.grid.spacing * s_.grid.spacing;
         ++(on_grid ? samples_.scope.grid_columns : samples_.scope.corner_columns);
         const std::size_t before = samples_.judged;
-        double& effort =
-            samples_.effort[piece.facing][piece.number * Samples<D>::effort_steps / piece.columns.count()];
-        effort += static_cast<double>(own.decided.asked);
-        for (const Between<D>& way : ways) {
-            for (const DecidedColumn<D>& column : way.found) effort += static_cast<double>(column.asked);
-        }
-        const Numbers numbers = take(own.decided, cell, !on_grid);
+        const Numbers numbers = take(own.decided, cell, !on_grid, facing);
         if (!on_grid) samples_.corner_poses += samples_.judged - before;
-        for (const auto& [pose, interval] : own.waiting) {
+        for (const auto& [pose, interval] : own.waiting[member]) {
             for (const std::uint64_t other : numbers[interval]) keeper_.link(pose, other);
         }
         for (const Vec<D>& way : own.ways_back) mark(own.decided, numbers, way);
@@ -356,27 +390,25 @@ class Sampling {
                 const double high = k + 1 == way.found.size() ? 1.0 : way.along[k + 1];
                 double width = 0.5 * (high - low) * way.length;
                 if (D == 3) width *= 0.5 * s_.grid.spacing;
-                const Numbers now = take(way.found[k], width, true);
+                const Numbers now = take(way.found[k], width, true, facing);
                 join(*last, last_numbers, way.found[k], &now, nullptr);
                 last = &way.found[k];
                 last_numbers = now;
             }
-            GridColumn<D>& next = next_along(axis);
-            join(*last, last_numbers, next.decided, nullptr, &next.waiting);
-            next.ways_back.push_back(
-                0.5 * (s_.grid.point(last->place, 0.0) - s_.grid.point(next.decided.place, 0.0)));
+            GridColumn<D>& next = column(i + piece.columns.stride(axis));
+            join(*last, last_numbers, next.decided, nullptr, &next.waiting[member]);
         }
     }
 
-    Numbers take(const DecidedColumn<D>& decided, double cell, bool border) {
+    Numbers take(const DecidedColumn<D>& decided, double cell, bool border, std::uint16_t facing) {
         Numbers numbers;
-        samples_.asked += decided.asked;
         for (const Interval<D>& interval : decided.intervals) {
             const double part = (interval.span.high - interval.span.low) * cell /
                                 (1.0 + static_cast<double>(interval.further.size()));
             auto& of_interval = numbers.emplace_back();
             const auto take_one = [&](SurveyPose<D> pose) {
                 pose.border = border;
+                pose.facing = facing;
                 pose.measure = part;
                 of_interval.push_back(keeper_.take(pose));
                 if (!border) ++samples_.grid_poses;
@@ -392,7 +424,7 @@ class Sampling {
     /// Links what is wrong alike in two neighbouring columns. What is wrong in one of them is so half way to
     /// the other.
     void join(const DecidedColumn<D>& a, const Numbers& of_a, const DecidedColumn<D>& b, const Numbers* of_b,
-              std::vector<std::pair<std::uint64_t, std::size_t>>* waiting) {
+              Waiting* waiting) {
         if (waiting == nullptr) {
             link(a, of_a, b, *of_b, true);
         } else {
@@ -416,12 +448,13 @@ class Sampling {
     }
 
     /// Takes the poses of columns beside a corner or an edge of the level, and of those between that differ.
-    void finish_row(const Piece& piece, const std::vector<DecidedColumn<D>>& row) {
+    void finish_row(const Piece& piece, const std::vector<DecidedColumn<D>>& row, std::uint16_t facing) {
         const double cell = 1e-3 * s_.narrowest_width * s_.grid.spacing;
         const std::size_t before = samples_.judged;
         Numbers last;
         for (std::size_t k = 0; k < row.size(); ++k) {
-            const Numbers now = take(row[k], cell, true);
+            const Numbers now = take(row[k], cell, true, facing);
+            if (facing == piece.facing) samples_.asked += row[k].asked;
             if (k > 0) link(row[k - 1], last, row[k], now, false);
             last = now;
         }
@@ -443,11 +476,11 @@ class Sampling {
 
     /// Adds a grid column's part of the ground to the measure. In 3D it is known along two lines that cross
     /// at it. A border that only one of them meets is measured by that one alone: the other runs beside it.
-    void add_share(const GridColumn<D>& finished, std::size_t signal) {
+    void add_share(const GridColumn<D>& finished, std::size_t signal, double times) {
         Measure& total = samples_.measure[signal];
         const Measure& along_first = finished.shares[0][signal];
         if constexpr (D == 2) {
-            for (std::size_t v = 0; v < verdict_count; ++v) total[v] += along_first[v];
+            for (std::size_t v = 0; v < verdict_count; ++v) total[v] += times * along_first[v];
         } else {
             const Measure& along_second = finished.shares[1][signal];
             const auto meets_border = [&](const Measure& measure) {
@@ -460,7 +493,8 @@ class Sampling {
             const bool second = meets_border(along_second);
             const double weight = first == second ? 0.5 : first ? 1.0 : 0.0;
             for (std::size_t v = 0; v < verdict_count; ++v)
-                total[v] += s_.grid.spacing * (weight * along_first[v] + (1.0 - weight) * along_second[v]);
+                total[v] +=
+                    times * s_.grid.spacing * (weight * along_first[v] + (1.0 - weight) * along_second[v]);
         }
     }
 
@@ -469,9 +503,11 @@ class Sampling {
     Samples<D> samples_;
     Keeper<D> keeper_;
     RoundColumns<D> columns_;
-    std::vector<std::size_t> begins_;  // by facing: the number of its first piece
-    std::size_t count_ = 0;            // of pieces
-    std::size_t ahead_ = 0;            // how far behind a column its farthest neighbour is
+    std::vector<std::vector<std::uint16_t>> alike_;  // by facing: all that are like it, if it is their first
+    std::vector<std::size_t> firsts_;                // the facings that are walked over
+    std::vector<std::size_t> begins_;                // the number of the first piece of each of these
+    std::size_t count_ = 0;                          // of pieces
+    std::size_t ahead_ = 0;                          // how far behind a column its farthest neighbour is
     std::deque<GridColumn<D>> window_;
     std::size_t first_ = 0;  // the piece at the window's front
 };

@@ -10,9 +10,7 @@ namespace hollow_probe {
 
 template <int D>
 Gravity<D>::Gravity(const Planned<D>& planned, const Samples<D>& samples)
-    : s_(planned),
-      samples_(samples),
-      nearest_(samples.poses, planned.grid.axes, 4.0 * planned.grid.spacing) {}
+    : s_(planned), samples_(samples), nearest_(samples.poses, planned.grid.axes, planned.grid.spacing) {}
 
 template <int D>
 SurveyPose<D> Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size_t signal,

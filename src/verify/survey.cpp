@@ -118,7 +118,8 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     const std::size_t budget = budget_of(options);
     // Without a budget coarser rounds are there to be shown alone.
     const bool in_rounds = budget > 0 || each_round;
-    RoundPlan plan(in_rounds ? coarsest_spacing<D>(planned) : 0.0, planned.finest_spacing, budget, D - 1);
+    RoundPlan plan(in_rounds ? coarsest_spacing<D>(planned) : 0.0, planned.finest_spacing, budget, D - 1,
+                   Planned<D>::standard_halvings);
     std::vector<SurveyRound> rounds;
     std::optional<Survey<D>> whole;
     RoundCount counted;
@@ -189,6 +190,7 @@ SurveyPose<D> judge_at(const Level<D>& level, const Rig<D>& given, const Facing<
     s.mounted.clear();
     s.mounted.emplace_back(rig, s.level_of(0), facing.stance, s.situation(0));
     s.terms = {-1.0};  // nothing else is kept
+    s.first = {0};
     const Level<D>& here = s.level_of(0);
     const Vec<D>& up = level.up();
     const double height = anchor.dot(up);

@@ -21,7 +21,8 @@ class Part {
     }
 
     std::string run() {
-        RoundPlan plan(coarsest_spacing<D>(planned_), planned_.finest_spacing, budget_of(options_), D - 1);
+        RoundPlan plan(coarsest_spacing<D>(planned_), planned_.finest_spacing, budget_of(options_), D - 1,
+                       Planned<D>::standard_halvings);
         while (!plan.is_last()) {
             begin(plan, true);
             const Samples<D> samples = take_samples<D>(planned_, {});
@@ -32,7 +33,7 @@ class Part {
         share_out();
         const RoundColumns<D> columns(planned_);
         while (facing_ < planned_.facings.size()) {
-            take(columns.of(facing_));
+            if (planned_.is_first(facing_)) take(columns.of(facing_));
             ++facing_;
             if (options_.progress)
                 options_.progress(0.9 * static_cast<double>(facing_) /
@@ -113,7 +114,12 @@ class Part {
 
     void note_wrong(const DecidedColumn<D>& column) {
         const auto note = [&](const SurveyPose<D>& pose) {
-            if ((pose.signals_on ^ pose.truths_on).any()) wrong_.push_back(pose);
+            if ((pose.signals_on ^ pose.truths_on).none()) return;
+            for (std::size_t facing = facing_; facing < planned_.facings.size(); ++facing) {
+                if (planned_.first[facing] != facing_) continue;
+                wrong_.push_back(pose);
+                wrong_.back().facing = static_cast<std::uint16_t>(facing);
+            }
         };
         for (const Interval<D>& interval : column.intervals) {
             note(interval.pose);

@@ -65,8 +65,11 @@ std::vector<Vec<D>> headings_of(const LevelAxes<D>& axes, int count) {
         std::vector<Vec<3>> headings;
         for (int i = 0; i < count; ++i) {
             const double angle = 2.0 * std::numbers::pi * i / count;
+            // A quarter turn is one to the last digit, so that boxes turned by it are the same boxes.
+            const auto exactly = [](double x) { return std::abs(x) < 1e-15 ? 0.0 : x; };
             headings.push_back(
-                (std::cos(angle) * axes.across[0] + std::sin(angle) * axes.across[1]).normalized());
+                (exactly(std::cos(angle)) * axes.across[0] + exactly(std::sin(angle)) * axes.across[1])
+                    .normalized());
         }
         return headings;
     }

@@ -10,7 +10,7 @@ namespace hollow_probe {
 namespace {
 
 /// A change is tried at no more poses: of one reading each, or of as many ticks as the rig remembers.
-constexpr std::size_t most_readings = 100'000;
+constexpr std::size_t most_readings = 40'000;
 constexpr std::size_t fewest_poses = 4'000;
 /// … and in no more intervals while a number is being sought.
 constexpr std::size_t most_coarse = 3'000;
@@ -41,45 +41,24 @@ bool in_one_interval(const SurveyPose<D>& a, const SurveyPose<D>& b, const Vec<D
 
 template <int D>
 Trials<D>::Trials(const Planned<D>& planned, const Samples<D>& samples) : s_(planned), samples_(samples) {
-    std::array<std::size_t, 2> counts{};  // right ones and wrong ones
-    const auto wrong_at = [&](std::size_t i) {
-        return samples.poses[i].signals_on != samples.poses[i].truths_on;
-    };
-    for (std::size_t i = 0; i < samples.poses.size(); ++i) ++counts[wrong_at(i) ? 1 : 0];
-    const std::size_t most = std::max(fewest_poses, most_readings / (1 + planned.ticks_before));
-    const std::size_t of_wrong = std::min(counts[1], std::max(most / 2, most - std::min(most, counts[0])));
-    const std::size_t of_right = std::min(counts[0], most - of_wrong);
-    std::array<std::size_t, 2> seen{};
-    const std::array<std::size_t, 2> wanted = {of_right, of_wrong};
-    const std::array<std::size_t, 2> steps = {samples.right_step, samples.wrong_step};
-    for (std::size_t i = 0; i < samples.poses.size(); ++i) {
-        const std::size_t kind = wrong_at(i) ? 1 : 0;
-        // Evenly, so many of so many.
-        const std::size_t n = seen[kind]++;
-        if ((n + 1) * wanted[kind] / counts[kind] == n * wanted[kind] / counts[kind]) continue;
-        const double weight =
-            static_cast<double>(steps[kind] * counts[kind]) / static_cast<double>(wanted[kind]);
-        const double measure = samples.poses[i].measure * weight;
-        const bool goes_on = !poses_.empty() && in_one_interval<D>(samples.poses[poses_.back()],
-                                                                   samples.poses[i], planned.level.up());
-        if (!goes_on) intervals_.push_back({poses_.size(), 0, 0.0});
-        ++intervals_.back().count;
-        intervals_.back().measure += measure;
-        poses_.push_back(i);
-        weights_.push_back(weight);
-    }
+    choose_poses();
+    find_same();
     coarse_ = std::max<std::size_t>(1, intervals_.size() * (1 + planned.ticks_before) / most_coarse);
     coarse_ = std::min(coarse_, std::max<std::size_t>(1, intervals_.size() / 500));
     if (planned.ticks_before == 0) {
-        const auto looks =
-            made_together<std::vector<Look>>(planned.sharing, intervals_.size(), [&](std::size_t i) {
-                planned.stop_if_asked();
-                return look_into(intervals_[i]);
-            });
-        for (std::size_t i = 0; i < intervals_.size(); ++i) {
-            intervals_[i].first_look = looks_.size();
-            intervals_[i].looks = looks[i].size();
+        const std::vector<std::size_t> ask = to_ask(nullptr);
+        const auto looks = made_together<std::vector<Look>>(planned.sharing, ask.size(), [&](std::size_t i) {
+            planned.stop_if_asked();
+            return look_into(intervals_[ask[i]]);
+        });
+        for (std::size_t i = 0; i < ask.size(); ++i) {
+            intervals_[ask[i]].first_look = looks_.size();
+            intervals_[ask[i]].looks = looks[i].size();
             looks_.insert(looks_.end(), looks[i].begin(), looks[i].end());
+        }
+        for (Interval& interval : intervals_) {
+            interval.first_look = intervals_[interval.same_as].first_look;
+            interval.looks = intervals_[interval.same_as].looks;
         }
         return;
     }
@@ -89,6 +68,75 @@ Trials<D>::Trials(const Planned<D>& planned, const Samples<D>& samples) : s_(pla
         ways_[i] = way_to<D>(planned, samples.poses[poses_[i]]);
         read_along<D>(planned, ways_[i]);
     });
+}
+
+/// Evenly, so many of so many; each facing by itself, so that of those that are alike the same are chosen.
+template <int D>
+void Trials<D>::choose_poses() {
+    const auto kind_of = [&](const SurveyPose<D>& pose) {
+        return std::size_t{pose.signals_on != pose.truths_on};  // right ones and wrong ones
+    };
+    std::array<std::size_t, 2> all{};
+    std::vector<std::array<std::size_t, 2>> counts(s_.facings.size());
+    for (const SurveyPose<D>& pose : samples_.poses) {
+        ++all[kind_of(pose)];
+        ++counts[pose.facing][kind_of(pose)];
+    }
+    const std::size_t most = std::max(fewest_poses, most_readings / (1 + s_.ticks_before));
+    const std::size_t of_wrong = std::min(all[1], std::max(most / 2, most - std::min(most, all[0])));
+    const std::array<std::size_t, 2> wanted = {std::min(all[0], most - of_wrong), of_wrong};
+    const std::array<std::size_t, 2> steps = {samples_.right_step, samples_.wrong_step};
+    const auto wanted_of = [&](std::size_t facing, std::size_t kind) {
+        return (counts[facing][kind] * wanted[kind] + all[kind] - 1) / all[kind];
+    };
+    std::vector<std::array<std::size_t, 2>> seen(s_.facings.size());
+    for (std::size_t i = 0; i < samples_.poses.size(); ++i) {
+        const SurveyPose<D>& pose = samples_.poses[i];
+        const std::size_t kind = kind_of(pose);
+        const std::size_t count = counts[pose.facing][kind];
+        const std::size_t chosen = wanted_of(pose.facing, kind);
+        const std::size_t n = seen[pose.facing][kind]++;
+        if ((n + 1) * chosen / count == n * chosen / count) continue;
+        const double weight = static_cast<double>(steps[kind] * count) / static_cast<double>(chosen);
+        const bool goes_on =
+            !poses_.empty() && in_one_interval<D>(samples_.poses[poses_.back()], pose, s_.level.up());
+        if (!goes_on) intervals_.push_back({.first = poses_.size(), .same_as = intervals_.size()});
+        ++intervals_.back().count;
+        intervals_.back().measure += pose.measure * weight;
+        poses_.push_back(i);
+        weights_.push_back(weight);
+    }
+}
+
+/// Intervals of facings that are alike come in the same order, unless there were too many poses to keep.
+template <int D>
+void Trials<D>::find_same() {
+    std::vector<std::vector<std::size_t>> of_facing(s_.facings.size());
+    for (std::size_t i = 0; i < intervals_.size(); ++i) {
+        const SurveyPose<D>& pose = samples_.poses[poses_[intervals_[i].first]];
+        std::vector<std::size_t>& own = of_facing[pose.facing];
+        const std::vector<std::size_t>& others = of_facing[s_.first[pose.facing]];
+        own.push_back(i);
+        if (s_.is_first(pose.facing) || own.size() > others.size()) continue;
+        const Interval& other = intervals_[others[own.size() - 1]];
+        const SurveyPose<D>& there = samples_.poses[poses_[other.first]];
+        if (pose.anchor == there.anchor && pose.down == there.down && pose.up == there.up &&
+            intervals_[i].count == other.count)
+            intervals_[i].same_as = others[own.size() - 1];
+    }
+}
+
+template <int D>
+std::vector<std::size_t> Trials<D>::to_ask(const Changed* rigs) const {
+    std::vector<bool> same(s_.facings.size(), true);
+    for (std::size_t facing = 0; rigs != nullptr && facing < same.size(); ++facing)
+        same[facing] = (*rigs)[facing].is_alike((*rigs)[s_.first[facing]]);
+    std::vector<std::size_t> ask;
+    for (std::size_t i = 0; i < intervals_.size(); ++i) {
+        const std::size_t facing = samples_.poses[poses_[intervals_[i].first]].facing;
+        if (intervals_[i].same_as == i || !same[facing]) ask.push_back(i);
+    }
+    return ask;
 }
 
 template <int D>
@@ -213,10 +261,11 @@ std::vector<typename Trials<D>::Look> Trials<D>::look_into(const Interval& inter
 template <int D>
 typename Trials<D>::Outcome Trials<D>::outcome(const ProvenCause<D>& cause) const {
     const Changed rigs = changed(cause);
+    const std::vector<std::size_t> ask = to_ask(&rigs);
     using OfInterval = std::pair<std::vector<SignalSet>, Turned>;
-    const auto made = made_together<OfInterval>(s_.sharing, intervals_.size(), [&](std::size_t i) {
+    const auto made = made_together<OfInterval>(s_.sharing, ask.size(), [&](std::size_t i) {
         s_.stop_if_asked();
-        const Interval& interval = intervals_[i];
+        const Interval& interval = intervals_[ask[i]];
         OfInterval of_interval;
         for (std::size_t k = 0; k < interval.count; ++k)
             of_interval.first.push_back(signals_at(rigs, interval.first + k));
@@ -225,9 +274,23 @@ typename Trials<D>::Outcome Trials<D>::outcome(const ProvenCause<D>& cause) cons
     });
     Outcome result;
     result.signals_on.reserve(poses_.size());
-    for (const OfInterval& of_interval : made) {
-        result.signals_on.insert(result.signals_on.end(), of_interval.first.begin(), of_interval.first.end());
-        result.intervals.push_back(of_interval.second);
+    std::size_t next = 0;
+    for (std::size_t i = 0; i < intervals_.size(); ++i) {
+        const Interval& interval = intervals_[i];
+        if (next < ask.size() && ask[next] == i) {
+            const OfInterval& of_interval = made[next++];
+            result.signals_on.insert(result.signals_on.end(), of_interval.first.begin(),
+                                     of_interval.first.end());
+            result.intervals.push_back(of_interval.second);
+            continue;
+        }
+        const std::size_t first = intervals_[interval.same_as].first;
+        for (std::size_t k = 0; k < interval.count; ++k) {
+            const SignalSet on = result.signals_on[first + k];
+            result.signals_on.push_back(on);
+        }
+        const Turned same = result.intervals[interval.same_as];
+        result.intervals.push_back(same);
     }
     return result;
 }

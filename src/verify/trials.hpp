@@ -66,6 +66,7 @@ class Trials {
         double measure = 0.0;  // weighed
         std::size_t first_look = 0;
         std::size_t looks = 0;
+        std::size_t same_as = 0;  // number of the same interval of a facing that is alike, or its own
     };
     /// A height within an interval, above its first pose, and the probes of the rig surveyed that are on
     /// there.
@@ -81,6 +82,10 @@ class Trials {
     };
     using Changed = std::vector<Alternative<D>>;  // by facing
 
+    void choose_poses();
+    void find_same();
+    /// Those that are no other's same; all, where a changed rig tells headings apart.
+    [[nodiscard]] std::vector<std::size_t> to_ask(const Changed* rigs) const;
     [[nodiscard]] std::vector<Look> look_into(const Interval& interval) const;
     [[nodiscard]] Look look_at(const Interval& interval, double height) const;
     [[nodiscard]] Changed changed(const ProvenCause<D>& cause) const;

@@ -89,6 +89,12 @@ std::shared_ptr<const TruthColumn> TruthJudge<D>::column(const Place<D>& place) 
 }
 
 template <int D>
+std::vector<double> TruthJudge<D>::candidates(const TruthColumn& column, const Vec<D>& foot) const {
+    if (column.has_candidates) return column.candidates;
+    return heights_of_column<D>(s_, facing_, feelers_, foot, within_region<D>(s_, whole_, foot)).candidates;
+}
+
+template <int D>
 TruthState TruthJudge<D>::asked(const Vec<D>& anchor, Known<D>& known) const {
     const MountedRig<D>& mounted = s_.mounted[facing_];
     const Level<D>& level = s_.level_of(facing_);
@@ -130,7 +136,6 @@ TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
     join(column.taken);
     column.busy = std::move(heights.busy);
     column.rests = std::move(heights.rests);
-    column.candidates = std::move(heights.candidates);
     Known<D> known;
     auto ask = [&](double height) {
         ++column.asked;
@@ -143,13 +148,19 @@ TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
         for (const HeightSpan& free :
              free_of({std::max(busy.low, all.low), std::min(busy.high, all.high)}, column.taken)) {
             const auto found =
-                search.run(edges_within(free, column.candidates, finest / 64.0),
+                search.run(edges_within(free, heights.candidates, finest / 64.0),
                            [&](double low, double high) { return samples_over(high - low, tall_); });
             column.stretches.insert(column.stretches.end(), found.begin(), found.end());
         }
         clear = std::max(clear, busy.high + tall_);
     }
     column.idle = ask(clear);
+    column.has_candidates = s_.is_told_by_body();
+    if (column.has_candidates) column.candidates = std::move(heights.candidates);
+    column.taken.shrink_to_fit();
+    column.busy.shrink_to_fit();
+    column.rests.shrink_to_fit();
+    column.stretches.shrink_to_fit();
     return column;
 }
 

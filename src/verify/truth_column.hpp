@@ -17,6 +17,8 @@ class TruthJudge {
                Feelers<D> feelers);
 
     [[nodiscard]] std::shared_ptr<const TruthColumn> column(const Place<D>& place) const;
+    /// The heights of a column where something may change, ascending; found anew where they were not kept.
+    [[nodiscard]] std::vector<double> candidates(const TruthColumn& column, const Vec<D>& foot) const;
     /// What is true at one place, asked there and not taken from its column.
     [[nodiscard]] TruthState at(const Vec<D>& anchor) const;
     /// Below and above which nothing can be true.

@@ -31,7 +31,8 @@ struct TruthColumn {
     std::vector<HeightSpan> busy;   // where something may be met or true; apart, ascending
     std::vector<double> rests;      // where the body, lowered, touches some piece; ascending
     std::vector<double>
-        candidates;  // ascending: where something may change; kept for rigs that feel contacts
+        candidates;  // where something may change, ascending; only of rigs that are told by that
+    bool has_candidates = false;
     std::vector<Stretch<TruthState>> stretches;  // of what is busy and not taken; ascending
     TruthState idle;                             // elsewhere
     std::size_t asked = 0;                       // heights

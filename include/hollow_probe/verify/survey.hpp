@@ -219,6 +219,9 @@ struct SurveyScope {
     std::size_t border_columns = 0;  // between those, where verdicts change
     std::size_t corner_columns = 0;  // beside corners and edges of the level
     std::size_t corners_left_out = 0;
+    /// Facings that nothing asked tells from another but for their heading: what was found of that one counts
+    /// for them, too, in every number.
+    std::size_t facings_alike = 0;
     double lowest = infinity;  // heights between which anything can be sensed or true
     double highest = -infinity;
     /// Whether what the player can reach was found out: in levels with a start, surveyed whole.

@@ -1,0 +1,72 @@
+#include "verify/facings_alike.hpp"
+
+#include <algorithm>
+
+namespace hollow_probe {
+namespace {
+
+/// Places are the same within rounding of what turned them.
+constexpr double rounding = 1e-13;
+
+template <int D>
+bool same_place(const Vec<D>& a, const Vec<D>& b) {
+    return (a - b).cwiseAbs().maxCoeff() <= rounding * (1.0 + a.cwiseAbs().maxCoeff());
+}
+
+/// Whether two lists have the same members, in any order.
+template <class Member, class Same>
+bool same_members(const std::vector<Member>& a, const std::vector<Member>& b, Same is_same) {
+    return std::is_permutation(a.begin(), a.end(), b.begin(), b.end(), is_same);
+}
+
+template <int D>
+bool same_lines(const MountedProbe<D>& a, const MountedProbe<D>& b) {
+    return same_members(a.lines, b.lines, [](const ProbeLine<D>& one, const ProbeLine<D>& other) {
+        return same_place<D>(one.from, other.from) && same_place<D>(one.along, other.along);
+    });
+}
+
+}  // namespace
+
+template <int D>
+bool reads_the_same(const MountedProbe<D>& a, const MountedProbe<D>& b) {
+    if (a.mounted != b.mounted || a.aimed != b.aimed) return false;
+    if (!a.mounted || a.kind == ProbeKind::contact) return true;
+    return a.sees == b.sees && a.reach == b.reach && a.shape.radius() == b.shape.radius() &&
+           same_members(a.shape.points(), b.shape.points(), same_place<D>) && same_lines<D>(a, b);
+}
+
+namespace {
+
+template <int D>
+bool same_but_for_heading(const Planned<D>& s, std::size_t a, std::size_t b) {
+    const Facing<D>& one = s.facings[a];
+    const Facing<D>& other = s.facings[b];
+    if (one.stance != other.stance || one.arrival != other.arrival || one.velocity != other.velocity ||
+        one.drive != other.drive || one.grounded != other.grounded || one.moment != other.moment ||
+        s.terms[a] != s.terms[b])
+        return false;
+    const auto& probes = s.mounted[a].probes;
+    return std::equal(probes.begin(), probes.end(), s.mounted[b].probes.begin(), reads_the_same<D>);
+}
+
+}  // namespace
+
+template <int D>
+std::vector<std::size_t> first_alike(const Planned<D>& planned) {
+    std::vector<std::size_t> first;
+    for (std::size_t facing = 0; facing < planned.facings.size(); ++facing) {
+        std::size_t other = 0;
+        while (other < facing && (first[other] != other || !same_but_for_heading<D>(planned, other, facing)))
+            ++other;
+        first.push_back(other);
+    }
+    return first;
+}
+
+template bool reads_the_same<2>(const MountedProbe<2>&, const MountedProbe<2>&);
+template bool reads_the_same<3>(const MountedProbe<3>&, const MountedProbe<3>&);
+template std::vector<std::size_t> first_alike<2>(const Planned<2>&);
+template std::vector<std::size_t> first_alike<3>(const Planned<3>&);
+
+}  // namespace hollow_probe
