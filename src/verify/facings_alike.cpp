@@ -31,7 +31,8 @@ bool same_lines(const MountedProbe<D>& a, const MountedProbe<D>& b) {
 template <int D>
 bool reads_the_same(const MountedProbe<D>& a, const MountedProbe<D>& b) {
     if (a.mounted != b.mounted || a.aimed != b.aimed) return false;
-    if (!a.mounted || a.kind == ProbeKind::contact) return true;
+    if (!a.mounted) return true;
+    if (a.kind == ProbeKind::contact) return false;  // what is touched beside is felt along the heading
     return a.sees == b.sees && a.reach == b.reach && a.shape.radius() == b.shape.radius() &&
            same_members(a.shape.points(), b.shape.points(), same_place<D>) && same_lines<D>(a, b);
 }
