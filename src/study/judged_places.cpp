@@ -4,9 +4,11 @@
 #include <cmath>
 #include <optional>
 
+#include "geometry/random.hpp"
 #include "geometry/together.hpp"
 #include "hollow_probe/rig/differences.hpp"
 #include "hollow_probe/study/gauge.hpp"
+#include "verify/facings_alike.hpp"
 #include "verify/hearing.hpp"
 
 namespace hollow_probe {
@@ -87,16 +89,23 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
     };
     const std::array every = {one_in(survey.poses.size() - wrong, most_right), one_in(wrong, most_wrong)};
     const std::array kept = {survey.right_kept_of, survey.wrong_kept_of};
-    std::array<std::size_t, 2> seen{};
+    // Each facing by itself, so that of those that are alike the same are chosen: of every so many one by
+    // chance, since columns that are alike would otherwise give the same height each time.
+    const auto is_chosen = [&](std::size_t number, std::size_t one_of) {
+        std::uint64_t state = number / one_of;
+        return number % one_of == next_random(state) % one_of;
+    };
+    std::vector<std::array<std::size_t, 2>> seen(planned_.facings.size());
     for (const SurveyPose<D>& pose : survey.poses) {
         if (is_held(pose.anchor)) continue;
         const auto kind = static_cast<std::size_t>(is_wrong(pose));
-        if (every[kind] == 0 || seen[kind]++ % every[kind] != 0) continue;
+        if (every[kind] == 0 || !is_chosen(seen[pose.facing][kind]++, every[kind])) continue;
         const auto weight = static_cast<double>(kept[kind] * every[kind]);
-        intervals_.push_back({pose, weight, 0, 0});
+        intervals_.push_back({pose, weight, 0, 0, intervals_.size()});
         const SignalSet concerned = (pose.truths_on | pose.signals_on) & judged_;
         concerned_ += weight * pose.measure * concerned.count();
     }
+    find_same(first);
     if (severity_weight_ > 0.0) {
         const NearestOther<D> nearest(survey.poses, planned_.grid.axes, survey.spacing);
         const std::size_t signals = rig_.signals.size();
@@ -134,6 +143,46 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
                     .probes_on;
         }
     });
+}
+
+template <int D>
+void JudgedPlaces<D>::find_same(std::size_t first) {
+    std::vector<std::vector<std::size_t>> of_facing(planned_.facings.size());
+    for (std::size_t i = first; i < intervals_.size(); ++i) {
+        const SurveyPose<D>& pose = intervals_[i].pose;
+        std::vector<std::size_t>& own = of_facing[pose.facing];
+        const std::vector<std::size_t>& others = of_facing[planned_.first[pose.facing]];
+        own.push_back(i);
+        if (planned_.is_first(pose.facing) || own.size() > others.size()) continue;
+        const SurveyPose<D>& there = intervals_[others[own.size() - 1]].pose;
+        if (pose.anchor == there.anchor && pose.down == there.down && pose.up == there.up &&
+            pose.truths_on == there.truths_on && pose.undecided == there.undecided &&
+            pose.forgiven == there.forgiven && pose.measure == there.measure)
+            intervals_[i].same_as = others[own.size() - 1];
+    }
+}
+
+template <int D>
+std::vector<double> JudgedPlaces<D>::times_of(const Changed& changed) const {
+    std::vector<bool> same(planned_.facings.size());
+    for (std::size_t facing = 0; facing < same.size(); ++facing) {
+        const std::size_t first = planned_.first[facing];
+        if (changed.whole) {
+            same[facing] = changed.whole->first[facing] == first;
+            continue;
+        }
+        const auto& probes = changed.mounted[facing].probes;
+        same[facing] = std::equal(probes.begin(), probes.end(), changed.mounted[first].probes.begin(),
+                                  [](const auto& a, const auto& b) { return reads_the_same<D>(a, b); });
+    }
+    std::vector<double> times(intervals_.size(), 1.0);
+    for (std::size_t i = 0; i < intervals_.size(); ++i) {
+        const std::size_t other = intervals_[i].same_as;
+        if (other == i || !same[intervals_[i].pose.facing]) continue;
+        times[i] = 0.0;
+        times[other] += 1.0;
+    }
+    return times;
 }
 
 template <int D>
@@ -358,12 +407,15 @@ PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
             changed.mounted.emplace_back(rig, level_, planned_.facings[facing].stance,
                                          planned_.situation(facing));
     }
+    const std::vector<double> times = times_of(changed);
     constexpr std::size_t at_once = 128;
     const std::size_t count = (intervals_.size() + at_once - 1) / at_once;
     const auto parts = made_together<PlacesScore>(planned_.sharing, count, [&](std::size_t i) {
         PlacesScore part;
         const std::size_t end = std::min(intervals_.size(), (i + 1) * at_once);
-        for (std::size_t k = i * at_once; k < end; ++k) part += Judging(*this, changed, k).run();
+        for (std::size_t k = i * at_once; k < end; ++k) {
+            if (times[k] > 0.0) part += times[k] * Judging(*this, changed, k).run();
+        }
         return part;
     });
     PlacesScore score;

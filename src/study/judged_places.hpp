@@ -19,6 +19,9 @@ struct PlacesScore {
         return *this;
     }
 };
+inline PlacesScore operator*(double times, const PlacesScore& score) {
+    return {times * score.missed, times * score.falsely};
+}
 
 template <class Archive>
 void members(Archive& archive, PlacesScore& score) {
@@ -69,6 +72,7 @@ class JudgedPlaces {
         double weight = 0.0;  // of its measure
         std::size_t first_look = 0;
         std::size_t looks = 0;
+        std::size_t same_as = 0;  // the number of the same interval of a facing that is alike, or its own
     };
     /// A changed rig as it is read at each facing.
     struct Changed;
@@ -76,6 +80,10 @@ class JudgedPlaces {
 
     [[nodiscard]] bool is_held(const Vec<D>& anchor) const;
     [[nodiscard]] SurveyPose<D> at(const Interval& interval, double height) const;
+    /// From the `first` of the intervals on: which are the same in a facing that is alike.
+    void find_same(std::size_t first);
+    /// How often each interval counts for a changed rig: not at all where another one tells of it.
+    [[nodiscard]] std::vector<double> times_of(const Changed& changed) const;
     [[nodiscard]] double weight_of(const NearestOther<D>& nearest, const SurveyPose<D>& pose,
                                    std::size_t signal) const;
 
