@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "geometry/random.hpp"
 #include "geometry/together.hpp"
 #include "verify/column_bytes.hpp"
 
@@ -20,6 +21,11 @@ constexpr double looks_of_height = 0.5;
 constexpr int most_looks = 6;
 /// How often the way between two heights that differ is halved.
 constexpr int halvings = 7;
+
+/// One of `count` numbers from 0, the same everywhere for one `of`.
+std::size_t chance(std::uint64_t of, std::size_t count) {
+    return static_cast<std::size_t>(next_random(of) % count);
+}
 
 bool is_wrong(Verdict verdict) {
     return verdict == Verdict::missed_contact || verdict == Verdict::false_contact;
@@ -70,7 +76,8 @@ Trials<D>::Trials(const Planned<D>& planned, const Samples<D>& samples) : s_(pla
     });
 }
 
-/// Evenly, so many of so many; each facing by itself, so that of those that are alike the same are chosen.
+/// Evenly, so many of so many, and by chance among neighbours: columns that are alike would otherwise give
+/// the same height each time. Each facing by itself, so that of those that are alike the same are chosen.
 template <int D>
 void Trials<D>::choose_poses() {
     const auto kind_of = [&](const SurveyPose<D>& pose) {
@@ -96,7 +103,10 @@ void Trials<D>::choose_poses() {
         const std::size_t count = counts[pose.facing][kind];
         const std::size_t chosen = wanted_of(pose.facing, kind);
         const std::size_t n = seen[pose.facing][kind]++;
-        if ((n + 1) * chosen / count == n * chosen / count) continue;
+        const std::size_t group = n * chosen / count;
+        const std::size_t begin = (group * count + chosen - 1) / chosen;
+        const std::size_t end = ((group + 1) * count + chosen - 1) / chosen;
+        if (n != begin + chance(group, end - begin)) continue;
         const double weight = static_cast<double>(steps[kind] * count) / static_cast<double>(chosen);
         const bool goes_on =
             !poses_.empty() && in_one_interval<D>(samples_.poses[poses_.back()], pose, s_.level.up());
@@ -301,7 +311,9 @@ double Trials<D>::about_gain(const ProvenCause<D>& cause) const {
     const std::size_t asked = (intervals_.size() + coarse_ - 1) / coarse_;
     const auto gains = made_together<double>(s_.sharing, asked, [&](std::size_t i) {
         s_.stop_if_asked();
-        const Interval& interval = intervals_[i * coarse_];
+        const std::size_t first = i * coarse_;
+        const Interval& interval =
+            intervals_[first + chance(i, std::min(coarse_, intervals_.size() - first))];
         std::vector<SignalSet> on;
         if (!ways_.empty()) {
             for (std::size_t k = 0; k < interval.count; ++k)
