@@ -44,6 +44,14 @@ void require_bracketed(const RoundedHull<D>& a, const RoundedHull<D>& b, Random&
     REQUIRE(apart == Approx(s.gap).margin(1e-11));
     // The witnesses lie on the two surfaces, the gap apart: a certificate that it is not farther.
     if (!s.cores_meet) REQUIRE(((s.on_a - s.on_b).norm() == Approx(std::abs(s.gap)).margin(1e-11)));
+    const auto is_on = [](const RoundedHull<D>& hull, const Vec<D>& p) {
+        bool on = true;
+        for_each_normal(hull.view(), [&](const Vec<D>& n) {
+            on = on && n.dot(p) <= extent_along(hull.view(), n)[1] + hull.radius() + 1e-9;
+        });
+        return on;
+    };
+    if (!s.cores_meet) REQUIRE((is_on(a, s.on_a) && is_on(b, s.on_b)));
     for (int i = 0; i < 200; ++i) {
         const Vec<D> n = random.direction<D>();
         const double along = extent_along(a.view(), n)[0] - extent_along(b.view(), n)[1] - radii;
@@ -556,6 +564,36 @@ TEST_CASE(
         for (const double depth : {0.0, 0.5 * std::abs(s.gap)})
             if (std::abs(s.gap + depth) > accuracy)
                 REQUIRE(overlap_by<2>(a.view(), shift, b.view(), depth) == (s.gap < -depth));
+    }
+}
+
+TEST_CASE("what stands over a facet is as far from it as from its plane, what lies past its rim farther") {
+    Random random(47);
+    for (int i = 0; i < 20'000; ++i) {
+        const Vec<3> size(random.between(0.1, 2.0), random.between(0.1, 2.0), random.between(0.1, 2.0));
+        const auto flat = RoundedHull<3>::box(Vec<3>::Zero(), size);
+        const Mat<3> turn = random_turn<3>(random);
+        const Vec<3> move = random.point<3>(3.0);
+        const double radius = random.between(0.0, 0.5);
+        // Over the top of the box as it lies: the lower end so high, in or past the rim along x.
+        const double height = std::pow(10.0, random.between(-6.0, 0.0));
+        const double past = random.below(2) == 0 ? -1.0 : random.between(1e-9, 0.3);
+        const Vec<3> low(past < 0.0 ? random.between(-0.5, 0.5) * size[0] : 0.5 * size[0] + past,
+                         0.5 * size[1] + height, random.between(-0.5, 0.5) * size[2]);
+        const Vec<3> high = low + Vec<3>(past < 0.0 ? random.between(-1.0, 1.0) : random.between(0.0, 1.0),
+                                         random.between(1e-3, 1.0), 0.0);
+        const bool is_ball = random.below(2) == 0;
+        const auto round =
+            (is_ball ? RoundedHull<3>::ball(low, 1.0) : RoundedHull<3>::capsule(low, high, 1.0))
+                .with_radius(radius)
+                .placed(turn, move);
+        const Separation<3> s = separation<3>(round.view(), flat.placed(turn, move).view());
+        const Vec<3> to_rim(std::max(past, 0.0), height, 0.0);
+        CAPTURE(i, height, past, is_ball);
+        REQUIRE(s.gap + radius == Approx(to_rim.norm()).margin(1e-11));
+        REQUIRE(angle_between<3>(s.normal, Vec<3>(turn * to_rim.normalized())) < 1e-6);
+        REQUIRE((s.on_b - (turn * (low - to_rim) + move)).norm() < 1e-9);
+        REQUIRE((s.on_a - s.on_b - s.gap * s.normal).norm() < 1e-9);
     }
 }
 
