@@ -62,10 +62,13 @@ void add_something(Random& random, Rig<D>& rig) {
         case 5:
             probe.line().reach_per_speed = 0.01;
             break;
-        default:
-            probe.line().shape = RoundedHull<D>::box(Vec<D>::Zero(), Vec<D>::Constant(0.3));
+        default: {
+            Vec<D> size = Vec<D>::Constant(0.3);
+            if (random.below(2) == 0) size[0] = 0.5;
+            probe.line().shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
             probe.line().from[0] += aside;
             break;
+        }
     }
     Signal signal;
     signal.name = "says " + probe.name;
