@@ -96,6 +96,7 @@ TEMPLATE_TEST_CASE_SIG("what several headings are told at once each says by itse
             rig.body.stances[0].shape = RoundedHull<D>::box(0.85 * Vec<D>::Unit(1), size);
         }
         if (random.below(4) != 0) add_something<D>(random, rig);
+        if (random.below(4) == 0) rig.signals[0].grace = 0.05;  // what is remembered hangs on the way it came
         const Survey<D> result = survey<D>(level, rig, few_poses<D>());
         CAPTURE(D, seed, result.scope.facings_alike);
         ++(result.scope.facings_alike > 0 ? with_alike : without);
@@ -140,6 +141,24 @@ TEMPLATE_TEST_CASE_SIG("a heading counts as much, however many are alike", "", (
     }
 }
 
+TEMPLATE_TEST_CASE_SIG("areas and volumes are those of a rig that lies aside by a hair", "", ((int D), D), 2,
+                       3) {
+    const Level<D> level = strewn<D>(4);
+    SurveyOptions options = few_poses<D>();
+    options.spacing = D == 2 ? 0.1 : 0.6;
+    options.budget.reset();
+    Rig<D> aside = round_rig<D>();
+    aside.probes[0].line().from[0] = 1e-7;
+    const Survey<D> together = survey<D>(level, round_rig<D>(), options);
+    const Survey<D> apart = survey<D>(level, aside, options);
+    REQUIRE(together.scope.facings_alike > 0);
+    REQUIRE(apart.scope.facings_alike == 0);
+    for (std::size_t v = 0; v < verdict_count; ++v) {
+        CHECK(together.signals[0].measure[v] ==
+              Approx(apart.signals[0].measure[v]).epsilon(1e-3).margin(1e-4));
+    }
+}
+
 TEST_CASE("what looks along the heading, or lies aside, tells headings apart") {
     const Level<3> level = strewn<3>(2);
     CHECK(alike_of<3>(level, round_rig<3>()) == 3);
@@ -158,6 +177,11 @@ TEST_CASE("what looks along the heading, or lies aside, tells headings apart") {
     // Half a turn leaves it as it is.
     CHECK(changed([&](Rig<3>& rig) { rig.body.stances[0].shape = boxed(0.6, 0.5); }) == 2);
     CHECK(changed([](Rig<3>& rig) { rig.signals[0].claims = Claim::wall; }) == 0);
+    for (const double forward : {0.3, 0.4}) {
+        CHECK(changed([&](Rig<3>& rig) {
+                  rig.probes[0].line().shape = RoundedHull<3>::box(Vec<3>::Zero(), {forward, 0.3, 0.3});
+              }) == (forward == 0.3 ? 3 : 2));
+    }
     // Mounted in no stance that is surveyed, a probe tells nothing apart.
     CHECK(changed([](Rig<3>& rig) {
               Probe<3> aside = rig.probes[0];
