@@ -2,6 +2,8 @@
 // by itself.
 #include <catch2/catch.hpp>
 
+#include "hollow_probe/io/rig_edit.hpp"
+#include "hollow_probe/io/rig_file.hpp"
 #include "hollow_probe/verify/judge.hpp"
 #include "hollow_probe/verify/kept_truths.hpp"
 #include "strewn.hpp"
@@ -213,4 +215,47 @@ TEMPLATE_TEST_CASE_SIG("truths kept of a rig without memory serve one that remem
     options.budget = 1'500;
     require_alike<D>(survey<D>(level, remembers, options, kept), survey<D>(level, remembers, options));
     CHECK(before > 0);
+}
+
+TEMPLATE_TEST_CASE_SIG("what a change does is counted in each heading, where it tells them apart", "",
+                       ((int D), D), 2, 3) {
+    const Level<D> level = strewn<D>(5);
+    const std::string dimensions = D == 2 ? "2" : "3";
+    const std::string author = "format = \"hollow-probe rig 1\"\ndimensions = " + dimensions +
+                               "\n[body]\nmeets = [\"m\", \"n\"]\n[[body.stance]]\nname = \"upright\"\n"
+                               "capsule = { radius = 0.3, height = 1.8 }\n"
+                               "[[probe]]\nname = \"foot\"\nkind = \"ray\"\nfrom = " +
+                               (D == 2 ? "[0.0, 0.4]" : "[0.0, 0.4, 0.0]") +
+                               "\nalong = \"down\"\nreach = 0.42\nsees = [\"m\", \"n\"]\n"
+                               "[[signal]]\nname = \"grounded\"\nclaims = \"ground\"\nany = [\"foot\"]\n";
+    const Rig<D> rig = rig_from_toml<D>(author, "r", level);
+    SurveyOptions options = few_poses<D>();
+    options.explain = true;
+    const Survey<D> result = survey<D>(level, rig, options);
+    REQUIRE(result.scope.facings_alike > 0);
+    std::size_t aside = 0;
+    const auto is_wrong = [](Verdict verdict) {
+        return verdict == Verdict::missed_contact || verdict == Verdict::false_contact;
+    };
+    for (const Finding<D>& finding : result.findings) {
+        for (const CauseReport& cause : finding.causes) {
+            if (cause.parameter != "from" || !cause.can_be_written() || aside == 4) continue;
+            ++aside;
+            REQUIRE(cause.tried == result.poses.size());
+            const Rig<D> changed = rig_from_toml<D>(with_changes(author, "r", cause.edits), "r", level);
+            std::size_t cured = 0;
+            std::size_t spoiled = 0;
+            for (const SurveyPose<D>& pose : result.poses) {
+                SurveyPose<D> after = pose;
+                after.signals_on =
+                    judge_at<D>(level, changed, result.facings[pose.facing], pose.anchor).signals_on;
+                cured += is_wrong(pose.verdict(0)) && !is_wrong(after.verdict(0)) ? 1 : 0;
+                spoiled += !is_wrong(pose.verdict(0)) && is_wrong(after.verdict(0)) ? 1 : 0;
+            }
+            CAPTURE(D, cause.needs);
+            CHECK(cause.cures + cause.cures_elsewhere == cured);
+            CHECK(cause.adds_missed + cause.adds_false == spoiled);
+        }
+    }
+    CHECK(aside > 0);
 }
