@@ -55,6 +55,7 @@ class FrontSearch {
         }
         front.before = told(rig_);
         evolve();
+        front.rigs.push_back(front.before);  // what the rig itself beats is no trade
         for (const Point& point : spread()) {
             FrontRig<D> one = told(*rounded_rig(point));
             if (one.broken <= front.before.broken) front.rigs.push_back(std::move(one));
