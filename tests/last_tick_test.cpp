@@ -336,6 +336,48 @@ TEMPLATE_TEST_CASE_SIG(
     CHECK(on_top.figures.deepest_clip <= 0.02);
 }
 
+TEMPLATE_TEST_CASE_SIG("a row of loose crates is pushed on as one, and none of it where a wall bars the last",
+                       "", ((int D), D), 2, 3) {
+    for (const int count : {1, 2, 3}) {
+        for (const bool with_wall : {true, false}) {
+            LevelBuilder<D> builder({"m"});
+            builder.add("floor", "m", slab<D>(-50, 50, 0));
+            Drill<D> drill = drill_at<D>(at<D>(0, 0.002), 2.0, Model::loose);
+            constexpr double apart = 1e-4;  // they touch
+            const double first = 2.0;
+            for (int i = 0; i < count; ++i) {
+                const std::string name = "crate " + std::to_string(i);
+                builder.add(name, "m",
+                            RoundedHull<D>::box(at<D>(first + 0.5 + i * (1.0 + apart), 0.502),
+                                                Vec<D>(Vec<D>::Ones())));
+                drill.loose.push_back({name, 20.0, 0.0});
+            }
+            const double end = first + count * (1.0 + apart);
+            if (with_wall) builder.add("wall", "m", slab<D>(end, end + 1.0, 5.0, 10.0));
+            const auto level = builder.build();
+            drill.motion.top_speed = 2.0;
+            drill.motion.force = 800.0;
+            drill.motion.mass = 80.0;
+            drill.cues = {drive<D>(0.0, Vec<D>::Unit(0))};
+            const auto record = play<D>(level, body_of<D>(Shape::capsule), drill);
+            CAPTURE(D, count, with_wall);
+            REQUIRE(record.moving.size() == static_cast<std::size_t>(count));
+            const std::size_t last = record.offsets.size() - record.moving.size();
+            double before = record.last.anchor[0] + 0.3 - first;  // how far what pushes has come
+            for (std::size_t i = 0; i < record.moving.size(); ++i) {
+                const double gone = record.offsets[last + i][0];
+                CHECK(gone >= before - 0.02);  // none is in the one behind it
+                if (with_wall) CHECK(std::abs(gone) < 0.02);
+                if (!with_wall) CHECK(gone > 0.5);
+                before = gone;
+            }
+            CHECK(record.figures.deepest_clip <= 0.02);
+            if (with_wall) CHECK(std::abs(record.last.velocity[0]) < 0.05);
+            if (!with_wall) CHECK(record.last.velocity[0] > 1.0);
+        }
+    }
+}
+
 TEST_CASE("what a signal says of a planned move is held against the truth where it was read") {
     // Walking at a wall: in the last tick before it the move is blocked where it begins, not where it ends.
     LevelBuilder<2> builder({"m"});

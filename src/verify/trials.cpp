@@ -103,6 +103,7 @@ void Trials<D>::choose_poses() {
         const std::size_t count = counts[pose.facing][kind];
         const std::size_t chosen = wanted_of(pose.facing, kind);
         const std::size_t n = seen[pose.facing][kind]++;
+        if (chosen == 0) continue;
         const std::size_t group = n * chosen / count;
         const std::size_t begin = (group * count + chosen - 1) / chosen;
         const std::size_t end = ((group + 1) * count + chosen - 1) / chosen;
