@@ -293,7 +293,7 @@ class JudgedPlaces<D>::Judging {
 
   private:
     struct Seen {
-        double height;
+        double height = 0.0;
         SignalSet on;
         ReadingSet read;  // by the rig as it is
     };

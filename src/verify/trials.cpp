@@ -204,7 +204,7 @@ typename Trials<D>::Turned Trials<D>::turn(const Changed& rigs, const Interval& 
         return turned;
     }
     struct Seen {
-        double height;
+        double height = 0.0;
         SignalSet on;
     };
     SurveyPose<D> pose = there;
