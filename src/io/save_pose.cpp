@@ -75,13 +75,15 @@ std::string saved_pose(const Level<D>& level, const Rig<D>& rig, const Pose<D>& 
         strokes.color = opaque(probe_paint);
         strokes.lines = true;
         strokes.on = readings[i].on;
-        if (probe.mounted && probe.aimed && probe.kind != ProbeKind::ray &&
+        if (probe.mounted && probe.aimed && !readings[i].unread && probe.kind != ProbeKind::ray &&
             probe.kind != ProbeKind::contact) {
             const bool hit = probe.is_line() && readings[i].met && probe.lines.size() == 1;
-            for (const ProbeLine<D>& line : probe.lines) {
+            for (std::size_t line = 0; line < probe.lines.size(); ++line) {
                 double way = probe.kind == ProbeKind::zone ? 0.0 : probe.reach;
                 if (hit) way = readings[i].hit.distance;
-                add_shape<D>(shapes, probe.shape, Vec<D>(pose.anchor + line.from + way * line.along));
+                add_shape<D>(
+                    shapes, probe.shape,
+                    Vec<D>(pose.anchor + probe.start(line, readings[i]) + way * probe.lines[line].along));
             }
         }
         parts.push_back(std::move(shapes));

@@ -352,8 +352,7 @@ double BodyMover<D>::told_height(std::size_t number, const Reading<D>& reading) 
     if (!probe.is_line() || reading.hit.began_inside)
         return actor_.up().dot(reading.hit.point - actor_.anchor);
     const auto [low, high] = extent_along(probe.shape.view(), actor_.up());
-    const ProbeLine<D>& line = probe.lines.front();
-    return actor_.up().dot(line.from + reading.hit.distance * line.along) + low - probe.shape.radius();
+    return actor_.up().dot(probe.start(0, reading) + reading.hit.distance * probe.lines.front().along) + low - probe.shape.radius();
 }
 
 template <int D>

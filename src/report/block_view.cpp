@@ -217,7 +217,7 @@ class BlockDrawer {
         put(anchor, {"▲", body_ansi});
         for (std::size_t i = 0; i < read_->mounted.probes.size(); ++i) {
             const MountedProbe<D>& probe = read_->mounted.probes[i];
-            if (!probe.mounted || !probe.aimed || probe.kind == ProbeKind::contact) continue;
+            if (!read_->is_read(i) || probe.kind == ProbeKind::contact) continue;
             for (std::size_t line = 0; line < probe.lines.size(); ++line) draw_probe(i, line);
         }
     }

@@ -104,8 +104,8 @@ class DrillData {
         const Reading<D>& reading = record_.readings[t * rig_.probes.size() + number];
         const Vec<D> nowhere = Vec<D>::Constant(std::numeric_limits<double>::quiet_NaN());
         const bool touches = probe.kind == ProbeKind::contact;
-        const bool drawn =
-            probe.mounted && probe.aimed && (touches ? reading.met : line < probe.lines.size());
+        const bool drawn = probe.mounted && probe.aimed && !reading.unread &&
+                           (touches ? reading.met : line < probe.lines.size());
         if (!drawn) {
             for (int part = 0; part < 4; ++part) ends_.add<D>(nowhere);
             met_.add(std::uint8_t{0});
@@ -114,7 +114,8 @@ class DrillData {
         }
         // Of several lines the reading tells the nearest hit alone.
         const bool met = reading.met && (touches || probe.lines.size() == 1);
-        Vec<D> from = touches ? reading.hit.point : Vec<D>(record_.ticks[t].anchor + probe.lines[line].from);
+        Vec<D> from =
+            touches ? reading.hit.point : Vec<D>(record_.ticks[t].anchor + probe.start(line, reading));
         Vec<D> to = from;
         Vec<D> limit = from;
         if (probe.kind == ProbeKind::shift) limit += probe.displacement();

@@ -132,8 +132,7 @@ void FigureDrawer<D>::fit_body(View<D>& view) const {
     const double size = body.size().maxCoeff();
     for (std::size_t i = 0; i < read_->mounted.probes.size(); ++i) {
         const MountedProbe<D>& probe = read_->mounted.probes[i];
-        if (!probe.mounted) continue;
-        if (probe.kind == ProbeKind::contact) continue;
+        if (!read_->is_read(i) || probe.kind == ProbeKind::contact) continue;
         for (std::size_t line = 0; line < probe.lines.size(); ++line) {
             // Long rays do not shrink the body away.
             const double shown = std::min(read_->end_of(i, line), 1.5 * size);

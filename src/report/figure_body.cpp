@@ -59,7 +59,7 @@ void FigureDrawer<D>::draw_body(const View<D>& view, bool overview) {
 template <int D>
 void FigureDrawer<D>::draw_probe(const View<D>& view, std::size_t i, bool overview) {
     const MountedProbe<D>& probe = read_->mounted.probes[i];
-    if (!probe.aimed) return;
+    if (!read_->is_read(i)) return;
     if (probe.kind == ProbeKind::contact) {
         if (read_->readings[i].met && !overview) {
             draw_hit(view, read_->readings[i].hit, read_->readings[i].on);
@@ -124,7 +124,7 @@ void FigureDrawer<D>::draw_number(const View<D>& view, std::size_t i, const Vec<
     int before = 0;
     for (std::size_t k = 0; k < i; ++k) {
         const MountedProbe<D>& other = read_->mounted.probes[k];
-        if (other.mounted && other.kind != ProbeKind::contact &&
+        if (read_->is_read(k) && other.kind != ProbeKind::contact &&
             (view.at(read_->start_of(k, 0)) - view.at(start)).norm() < 12)
             ++before;
     }

@@ -35,7 +35,7 @@ class PoseData {
                     {"place", 0},
                     {"shape", nullptr},
                     {"lines", Json::array()}};
-        if (probe.mounted && probe.aimed) {
+        if (reading_.is_read(i)) {
             if (probe.kind == ProbeKind::contact) {
                 add_contact(i, one);
             } else {

@@ -31,7 +31,7 @@ std::optional<LevelHit<D>> PoseReading<D>::hit_of(std::size_t i, std::size_t lin
     const MountedProbe<D>& probe = mounted.probes[i];
     if (!probe.is_line()) return std::nullopt;
     if (probe.lines.size() == 1) return readings[i].met ? std::optional(readings[i].hit) : std::nullopt;
-    return first_hit<D>(level, probe.cast(line, pose.anchor));
+    return first_hit<D>(level, probe.cast(line, pose.anchor + readings[i].carried));
 }
 
 template <int D>
@@ -50,6 +50,7 @@ std::string PoseReading<D>::words(std::size_t i) const {
     if (!here.mounted) return text + "not mounted in this stance";
     if (!here.aimed) return text + "has no direction here";
     const Reading<D>& reading = readings[i];
+    if (reading.unread) return text + fmt::format("not read: {} is off", probe.follows);
     const bool rests = !here.is_line();
     if (!reading.met)
         return text + (here.kind == ProbeKind::contact ? std::string("touches nothing there")

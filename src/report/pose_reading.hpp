@@ -19,12 +19,16 @@ struct PoseReading {
     void say_as(const SurveyPose<D>& judged);
 
     [[nodiscard]] Vec<D> start_of(std::size_t probe, std::size_t line) const {
-        return pose.anchor + mounted.probes[probe].lines[line].from;
+        return pose.anchor + mounted.probes[probe].start(line, readings[probe]);
     }
     /// What a line of a probe hit.
     [[nodiscard]] std::optional<LevelHit<D>> hit_of(std::size_t probe, std::size_t line) const;
     /// How far a line of a probe went: to its hit, or all its reach; what rests goes nowhere.
     [[nodiscard]] double end_of(std::size_t probe, std::size_t line) const;
+    /// Whether it is on the body and has a direction, and what it follows has hit something.
+    [[nodiscard]] bool is_read(std::size_t probe) const {
+        return mounted.probes[probe].mounted && mounted.probes[probe].aimed && !readings[probe].unread;
+    }
     [[nodiscard]] bool line_on(std::size_t probe, std::size_t line) const {
         return mounted.probes[probe].lines.size() == 1 ? readings[probe].on
                                                        : (readings[probe].lines_on >> line & 1U) != 0;

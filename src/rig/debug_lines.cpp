@@ -33,7 +33,7 @@ bool is_on_line(const MountedProbe<D>& probe, std::size_t line, const Vec<D>& an
                 const Reading<D>& reading) {
     if (probe.lines.size() == 1) return true;
     // The shape, put where the line ends, has the point on its surface or nearly so.
-    const Vec<D> end = anchor + probe.lines[line].from + reading.hit.distance * probe.lines[line].along;
+    const Vec<D> end = anchor + probe.start(line, reading) + reading.hit.distance * probe.lines[line].along;
     const Bounds<D> box = probe.shape.bounds().moved(end).inflated(1e-6 * (1.0 + reading.hit.distance));
     Bounds<D> point;
     point.grow(reading.hit.point);
@@ -46,7 +46,7 @@ void draw_probe(const MountedProbe<D>& probe, const Vec<D>& anchor, const Readin
     bool told = !reading.met;
     for (std::size_t i = 0; i < probe.lines.size(); ++i) {
         const ProbeLine<D>& line = probe.lines[i];
-        const Vec<D> start = anchor + line.from;
+        const Vec<D> start = anchor + probe.start(i, reading);
         if (probe.kind == ProbeKind::zone) {
             drawing.shape(probe.shape, start, LinePart::end_shape);
             continue;
@@ -78,6 +78,7 @@ void append_debug_lines(const MountedRig<D>& rig, const Vec<D>& anchor, std::spa
         const MountedProbe<D>& probe = rig.probes[i];
         if (!probe.mounted || !probe.aimed) continue;
         const Reading<D>& reading = readings[i];
+        if (reading.unread) continue;
         drawing.probe = i;
         drawing.on = reading.on;
         if (probe.kind != ProbeKind::contact) draw_probe<D>(probe, anchor, reading, drawing);

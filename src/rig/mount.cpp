@@ -32,6 +32,7 @@ MountedRig<D>::MountedRig(const Rig<D>& rig, const Level<D>& level, std::size_t 
         if (!rig.signals[i].of.empty()) of[i] = level.mask_of(rig.signals[i].of, Role::reference);
     }
     for (const Probe<D>& probe : rig.probes) probes.emplace_back(probe, rig, level, stance, situation);
+    find_leaders();
     mount_signals(rig, level.layers());
     prepare_casts();
 }
@@ -67,8 +68,24 @@ MountedRig<D>::MountedRig(const Rig<D>& rig, const LayerBits<D>& world, std::siz
     for (std::size_t i = 0; i < rig.signals.size(); ++i) {
         if (!rig.signals[i].of.empty()) of[i] = mask(rig.signals[i].of);
     }
+    find_leaders();
     mount_signals(rig, world.layers);
     prepare_casts();
+}
+
+template <int D>
+void MountedRig<D>::find_leaders() {
+    for (std::size_t i = 0; i < probes.size(); ++i) {
+        leader_.push_back(i);
+        const std::string& follows = probes[i].probe().follows;
+        if (follows.empty()) continue;
+        for (std::size_t k = 0; k < i; ++k) {
+            if (probes[k].probe().name == follows) leader_[i] = k;
+        }
+        probes[i].follow(probes[leader_[i]]);
+        leads_.resize(probes.size());
+        leads_[leader_[i]] = true;
+    }
 }
 
 namespace {
@@ -188,6 +205,9 @@ bool MountedRig<D>::reads_before_move() const noexcept {
 template <int D>
 void MountedRig<D>::replace(std::size_t number, const MountedProbe<D>& probe) {
     probes[number] = probe;
+    for (std::size_t i = number; i < probes.size(); ++i) {
+        if (leader_[i] != i) probes[i].follow(probes[leader_[i]]);
+    }
     prepare_casts();
 }
 
@@ -217,6 +237,7 @@ void MountedRig<D>::find_joint() noexcept {
     for (std::size_t i = 0; i < probes.size(); ++i) {
         const MountedProbe<D>& probe = probes[i];
         if (!probe.mounted || !probe.is_line() || !probe.aimed || probe.reads == Reads::before_move) continue;
+        if (leader_[i] != i) continue;
         const Bounds<D> box = probe.bounds();
         const bool is_near = (box.low - middle).cwiseAbs().maxCoeff() <= farthest &&
                              (box.high - middle).cwiseAbs().maxCoeff() <= farthest;
@@ -299,6 +320,8 @@ ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor
     }
     Reading<D> unwanted;
     ReadingSet on;
+    std::optional<CarriedBy<D>> carried;
+    if (!leads_.empty()) carried.emplace();
     std::size_t number = 0;  // among the joined lines
     for (std::size_t i = 0; i < probes.size(); ++i) {
         const MountedProbe<D>& probe = probes[i];
@@ -309,8 +332,10 @@ ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor
             if (!probe.mounted) continue;
             const bool is_zone = probe.kind == ProbeKind::zone && memory != nullptr;
             const Vec<D>& at = probe.reads == Reads::before_move ? before : anchor;
-            reading = probe.read(LevelBackEnd<D>(level), up_, body, at, contacts,
-                                 is_zone ? &memory->zones[probe.zone] : nullptr, happened);
+            ZoneMemory* const zone = is_zone ? &memory->zones[probe.zone] : nullptr;
+            const LevelBackEnd<D> world(level);
+            reading = leader_[i] == i ? probe.read(world, up_, body, at, contacts, zone, happened)
+                                      : read_follower(world, i, at, *carried, zone, happened);
         } else {
             // Not made anew: most of a reading is left as it is.
             reading.on = false;
@@ -328,6 +353,7 @@ ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor
             reading.on = lines_on >= probe.least;
         }
         if (reading.on) on |= conditions.empty() ? ReadingSet::of(i) : bits_of(i, reading);
+        if (carried && leads_[i]) (*carried)[i] = probe.carries(reading);
     }
     return on;
 }

@@ -104,6 +104,13 @@ MountedProbe<D>::MountedProbe(const Probe<D>& probe, const Rig<D>& rig, const Le
 }
 
 template <int D>
+void MountedProbe<D>::follow(const MountedProbe& leader) {
+    followed = {leader};
+    mounted = mounted && leader.mounted;
+    aimed = aimed && leader.aimed;
+}
+
+template <int D>
 void MountedProbe<D>::aim(const Situation<D>& situation, const Vec<D>& up) noexcept {
     const Mat<D> frame = body_frame<D>(situation.heading, up);
     turned_.put(shape, frame);
@@ -112,6 +119,7 @@ void MountedProbe<D>::aim(const Situation<D>& situation, const Vec<D>& up) noexc
     reach = line_.reach_grounded && situation.grounded ? *line_.reach_grounded : line_.reach;
     reach += line_.reach_per_speed * speed;
     Vec<D> along = line_.along;
+    aimed = true;
     if (line_.aim != Aim::fixed) {
         const Vec<D> wanted =
             frame.transpose() * (line_.aim == Aim::drive ? situation.drive : situation.velocity);
@@ -128,6 +136,9 @@ void MountedProbe<D>::aim(const Situation<D>& situation, const Vec<D>& up) noexc
         line.from = frame * line.from;
         line.along = frame * line.along;
     }
+    if (followed.empty()) return;
+    followed.front().aim(situation, up);
+    aimed = aimed && followed.front().aimed;
 }
 
 template <int D>
@@ -136,7 +147,8 @@ bool MountedProbe<D>::aims_alike(const Situation<D>& a, const Situation<D>& b) c
     return a.heading == b.heading && (!by_speed || a.velocity == b.velocity) &&
            (!line_.reach_grounded || a.grounded == b.grounded) &&
            (line_.aim != Aim::drive || a.drive == b.drive) &&
-           (line_.aim != Aim::velocity || a.velocity == b.velocity);
+           (line_.aim != Aim::velocity || a.velocity == b.velocity) &&
+           (followed.empty() || followed.front().aims_alike(a, b));
 }
 
 template <int D>
@@ -147,6 +159,10 @@ Bounds<D> MountedProbe<D>::bounds() const {
         const Bounds<D> start = around.moved(line.from);
         box.grow(start);
         box.grow(start.moved(reach * line.along));
+    }
+    for (const MountedProbe* leader = this; !leader->followed.empty();) {
+        leader = &leader->followed.front();
+        box.grow(box.moved(leader->displacement()));
     }
     return box;
 }

@@ -341,6 +341,15 @@ std::span<const Field<Probe<D>>> probe_fields() {
                      .standard = "[0.0, 0.0] or [0.0, 0.0, 0.0]",
                      .meaning = "Where the probe starts, from the anchor: forward, up and (3D) right",
                      .kinds = rays_and_casts | zones}),
+        held_at<&P::follows>(Field<P>{
+            .key = "follows",
+            .type = text,
+            .standard = "none",
+            .meaning = "A ray or cast declared before, of one line: `from` is moved along that line as far "
+                       "as it got, so that this one starts beyond what that one hit. Where that one is off, "
+                       "this one is not read, and off",
+            .kinds = rays_and_casts | zones | shifts,
+            .names = NamesOf::probes}),
         Field<P>{.key = "along",
                  .type = direction,
                  .standard = "\"down\", of a shift \"forward\"",

@@ -69,6 +69,26 @@ void check(const Probe<D>& probe, const Rig<D>& rig) {
     }
 }
 
+/// What a probe follows is a ray or cast of one line, and declared before it.
+template <int D>
+void check_follows(const Probe<D>& probe, const Rig<D>& rig) {
+    if (probe.follows.empty()) return;
+    const auto refuse = [&](const std::string& why) {
+        throw InvalidInput("probe '" + probe.name + "': it follows '" + probe.follows + "', " + why);
+    };
+    if (probe.kind() == ProbeKind::contact) refuse("but a contact probe starts nowhere");
+    if (probe.is_line() && !probe.line().ignores_body)
+        refuse("and meets the body itself: only what starts on the body can");
+    for (const Probe<D>& other : rig.probes) {
+        if (&other == &probe) break;
+        if (other.name != probe.follows) continue;
+        if (!other.is_line()) refuse("which has no line to follow: expected a ray or a cast");
+        if (other.line().spread.line_count() > 1) refuse("which has several lines: expected one");
+        return;
+    }
+    refuse("which is no probe declared before it");
+}
+
 /// Checks the members of one signal, its nested groups included.
 template <int D>
 class GroupCheck {
@@ -200,7 +220,10 @@ void check(const Rig<D>& rig) {
     require_distinct(rig.body.stances, "stance");
     require_distinct(rig.probes, "probe");
     require_distinct(rig.signals, "signal");
-    for (const Probe<D>& probe : rig.probes) check(probe, rig);
+    for (const Probe<D>& probe : rig.probes) {
+        check(probe, rig);
+        check_follows(probe, rig);
+    }
     std::size_t conditions = 0;
     std::size_t groups = 0;
     for (std::size_t i = 0; i < rig.signals.size(); ++i) {
@@ -257,6 +280,18 @@ bool has_memory(const Rig<D>& rig) {
 }
 
 template <int D>
+std::vector<std::size_t> followers_of(const Rig<D>& rig, std::size_t probe) {
+    std::vector<std::size_t> found = {probe};
+    // They are declared after what they follow.
+    for (std::size_t i = probe + 1; i < rig.probes.size(); ++i) {
+        const auto is_followed = [&](std::size_t k) { return rig.probes[k].name == rig.probes[i].follows; };
+        if (std::any_of(found.begin(), found.end(), is_followed)) found.push_back(i);
+    }
+    found.erase(found.begin());
+    return found;
+}
+
+template <int D>
 ProbeKind Probe<D>::kind() const {
     if (is_line()) return line().shape ? ProbeKind::cast : ProbeKind::ray;
     return static_cast<ProbeKind>(of_kind.index() + 1);
@@ -270,5 +305,7 @@ template void check<2>(const Rig<2>&);
 template void check<3>(const Rig<3>&);
 template bool has_memory<2>(const Rig<2>&);
 template bool has_memory<3>(const Rig<3>&);
+template std::vector<std::size_t> followers_of<2>(const Rig<2>&, std::size_t);
+template std::vector<std::size_t> followers_of<3>(const Rig<3>&, std::size_t);
 
 }  // namespace hollow_probe

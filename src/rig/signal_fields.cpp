@@ -94,9 +94,9 @@ std::span<const Field<Signal>> signal_fields() {
                                      .words = toward_words}),
         held_at<&S::stance>(Field<S>{.key = "stance",
                                      .type = text,
-                                     .standard = "required for headroom",
+                                     .standard = "the present one; headroom must have it",
                                      .meaning = "Headroom: the stance that is to fit. Ledge: the stance that "
-                                                "is to have room on it; standard: the present one",
+                                                "is to have room on it",
                                      .kinds = only(Claim::headroom, Claim::ledge),
                                      .names = NamesOf::stances}),
         held_at<&S::members, &Group::any>(

@@ -10,7 +10,7 @@ std::optional<GivenValue<D>> read_value(Value value, const MountedProbe<D>& prob
         double nearest = infinity;
         for (std::size_t line = 0; line < probe.lines.size(); ++line) {
             if ((reading.lines_on >> line & 1U) == 0)
-                nearest = std::min(nearest, across(probe.lines[line].from));
+                nearest = std::min(nearest, across(probe.start(line, reading)));
         }
         if (nearest < infinity) return GivenValue<D>{nearest};
         if (reading.on) return GivenValue<D>{across(reading.hit.point - anchor)};

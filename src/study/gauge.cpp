@@ -219,12 +219,23 @@ SheetCost cost_of(const Rig<D>& rig, const Level<D>& level, const Pose<D>& pose)
             return limit;
         });
     };
-    for (const MountedProbe<D>& probe : mounted.probes) {
+    std::vector<Reading<D>> readings(mounted.probes.size());
+    (void)mounted.evaluate(level, pose.anchor, readings);
+    for (std::size_t i = 0; i < mounted.probes.size(); ++i) {
+        const MountedProbe<D>& probe = mounted.probes[i];
         if (!probe.mounted || !probe.aimed || probe.kind == ProbeKind::contact) continue;
+        // One that follows another is looked at as if that one had hit nothing on its way.
+        Vec<D> anchor = pose.anchor + readings[i].carried;
+        if (readings[i].unread) {
+            for (const MountedProbe<D>* leader = &probe; !leader->followed.empty();) {
+                leader = &leader->followed.front();
+                anchor += leader->displacement();
+            }
+        }
         if (probe.is_line()) {
             for (std::size_t line = 0; line < probe.lines.size(); ++line) {
                 ++cost.casts;
-                const LevelCast<D> cast = probe.cast(line, pose.anchor);
+                const LevelCast<D> cast = probe.cast(line, anchor);
                 look(sweep_of<D>(cast.mover, cast.start, cast.direction, cast.reach), probe.sees);
             }
             continue;

@@ -401,7 +401,9 @@ PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
                           change.table.empty();
         }
         for (std::size_t i = 0; i < anew.size(); ++i) {
-            if (anew[i]) changed.probes.push_back(i);
+            if (!anew[i]) continue;
+            changed.probes.push_back(i);
+            for (const std::size_t follower : followers_of<D>(rig, i)) anew[follower] = true;
         }
         for (std::size_t facing = 0; facing < planned_.facings.size(); ++facing)
             changed.mounted.emplace_back(rig, level_, planned_.facings[facing].stance,

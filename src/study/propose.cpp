@@ -30,7 +30,7 @@ class Proposer {
         claims.erase(std::unique(claims.begin(), claims.end()), claims.end());
         Proposal<D> proposal;
         proposal.rig = bare_;
-        std::size_t done = 0;
+        claim_count_ = claims.size();
         for (const Claim claim : claims) {
             const bool needs_ground = claim == Claim::drop;
             if (needs_ground && standing_.probes.empty()) choose_standing();
@@ -39,13 +39,12 @@ class Proposer {
                 for (TriedFamily<D>& family : proposed.families) lend_ground(family);
             }
             judge(proposed.families);
-            ++done;
-            if (options_.progress)
-                options_.progress(static_cast<double>(done) / static_cast<double>(claims.size()));
             choose(proposed);
             if (proposed.chosen) take(proposal.rig, proposed.families[*proposed.chosen]);
             if (claim == Claim::ground && proposed.chosen) standing_ = proposed.families[*proposed.chosen];
             proposal.claims.push_back(std::move(proposed));
+            done_ = static_cast<double>(proposal.claims.size()) / static_cast<double>(claim_count_);
+            tell(0.0);
         }
         if (proposal.rig.signals.empty()) return proposal;
         proposal.wrong = wrong_of(proposal.rig);
@@ -76,15 +75,34 @@ class Proposer {
         return rig;
     }
 
-    /// Where one is right with the numbers of the intent, none is tuned.
-    void judge(std::vector<TriedFamily<D>>& families) const {
-        for (TriedFamily<D>& family : families) family.wrong = wrong_of(alone(family));
-        const bool any_right = std::any_of(families.begin(), families.end(),
-                                           [](const TriedFamily<D>& family) { return family.right(); });
+    /// Where one is right with the numbers of the intent, none is tuned; else the least wrong are.
+    void judge(std::vector<TriedFamily<D>>& families) {
+        constexpr std::size_t most_tuned = 2;
+        std::vector<TriedFamily<D>*> by_measure;
         for (TriedFamily<D>& family : families) {
-            if (!any_right) tune_family(family);
-            measure(family);
+            family.wrong = wrong_of(alone(family));
+            by_measure.push_back(&family);
+            tell(0.5 / static_cast<double>(families.size()));
         }
+        std::stable_sort(by_measure.begin(), by_measure.end(),
+                         [](const TriedFamily<D>* a, const TriedFamily<D>* b) {
+                             return a->wrong.whole() < b->wrong.whole();
+                         });
+        for (std::size_t i = 0; i < std::min(most_tuned, by_measure.size()); ++i) {
+            if (by_measure.front()->right() || by_measure[i]->right()) break;
+            tune_family(*by_measure[i]);
+            tell(0.1);
+        }
+        for (TriedFamily<D>& family : families) {
+            measure(family);
+            tell(0.2 / static_cast<double>(families.size()));
+        }
+    }
+
+    /// Adds to the part of a claim's work that is done.
+    void tell(double part) {
+        done_ += part / static_cast<double>(claim_count_);
+        if (options_.progress) options_.progress(std::min(done_, 0.99));
     }
 
     void measure(TriedFamily<D>& family) const {
@@ -105,19 +123,41 @@ class Proposer {
         }
     }
 
+    /// Frees those of a family's numbers that the causes of what it does wrong name.
     void tune_family(TriedFamily<D>& family) const {
         TuneOptions<D> options;
         options.survey = options_.survey;
         options.survey.progress = {};
         options.held_part = 0.0;
         options.most_tried = options_.most_tuned;
-        for (const std::string& path : tunable<D>(family)) options.free.push_back({path, {}});
+        options.free = named_numbers(family);
         if (options.free.empty()) return;
         const TunedRig<D> tuned = tune<D>(levels_, alone(family), options);
         if (!tuned.better()) return;
         family.probes = tuned.rig.probes;
         family.wrong = tuned.after;
         family.tuned = true;
+    }
+
+    [[nodiscard]] std::vector<FreeSetting> named_numbers(const TriedFamily<D>& family) const {
+        constexpr std::size_t most_named = 12;
+        constexpr std::size_t most_free = 3;
+        const std::vector<std::string> may_be = tunable<D>(family);
+        std::vector<FreeSetting> free;
+        for (const Level<D>* level : levels_) {
+            SurveyOptions explained = survey_;
+            explained.explain = true;
+            explained.most_tried = 0;
+            const Rig<D> rig = alone(family);
+            const Survey<D> found = survey<D>(*level, rig, explained);
+            for (FreeSetting& one : named_by_causes<D>(level->layers(), rig, found, most_named)) {
+                const auto same = [&](const FreeSetting& other) { return other.path == one.path; };
+                if (free.size() < most_free && std::none_of(free.begin(), free.end(), same) &&
+                    std::find(may_be.begin(), may_be.end(), one.path) != may_be.end())
+                    free.push_back(std::move(one));
+            }
+        }
+        return free;
     }
 
     static double effort(const TriedFamily<D>& family) {
@@ -182,6 +222,8 @@ class Proposer {
     const ProposeOptions& options_;
     SurveyOptions survey_;
     TriedFamily<D> standing_;
+    std::size_t claim_count_ = 1;
+    double done_ = 0.0;
 };
 
 }  // namespace

@@ -55,9 +55,7 @@ template <int D>
 void Alternative<D>::apply_to_probe(const Change<D>& change, std::size_t index) {
     const Level<D>& level = planned_.level_of(facing_);
     const MountedProbe<D>& surveyed = planned_.mounted[facing_].probes[index];
-    const auto earlier =
-        std::find_if(probes_.begin(), probes_.end(), [&](const auto& p) { return p.first == index; });
-    Probe<D> probe = earlier == probes_.end() ? planned_.rig.probes[index] : earlier->second.probe();
+    Probe<D> probe = changed_or_surveyed(index).probe();
     if (std::holds_alternative<AsCast>(change)) {
         AsCast::make_of<D>(probe, surveyed.upright());  // of the present stance, whatever files can say
     } else {
@@ -71,11 +69,32 @@ void Alternative<D>::apply_to_probe(const Change<D>& change, std::size_t index) 
         const LayerSet bit = LayerSet{1} << level.solids()[role->solid].bit;
         mounted.sees = role->met ? mounted.sees | bit : mounted.sees & ~bit;
     }
-    if (earlier == probes_.end()) {
-        probes_.emplace_back(index, std::move(mounted));
-    } else {
-        earlier->second = std::move(mounted);
+    put(index, std::move(mounted));
+    // Those that follow it start where the changed one leaves them.
+    for (const std::size_t follower : followers_of<D>(planned_.rig, index))
+        put(follower, changed_or_surveyed(follower));
+}
+
+template <int D>
+const MountedProbe<D>& Alternative<D>::changed_or_surveyed(std::size_t index) const {
+    for (const auto& [number, probe] : probes_) {
+        if (number == index) return probe;
     }
+    return planned_.mounted[facing_].probes[index];
+}
+
+template <int D>
+void Alternative<D>::put(std::size_t index, MountedProbe<D> probe) {
+    const std::string& follows = probe.probe().follows;
+    for (std::size_t k = 0; k < index && !follows.empty(); ++k) {
+        if (planned_.rig.probes[k].name == follows) probe.follow(changed_or_surveyed(k));
+    }
+    for (auto& [number, earlier] : probes_) {
+        if (number != index) continue;
+        earlier = std::move(probe);
+        return;
+    }
+    probes_.emplace_back(index, std::move(probe));
 }
 
 template <int D>

@@ -26,6 +26,8 @@ class Alternative {
   private:
     void apply(const Change<D>& change);
     void apply_to_probe(const Change<D>& change, std::size_t index);
+    [[nodiscard]] const MountedProbe<D>& changed_or_surveyed(std::size_t index) const;
+    void put(std::size_t index, MountedProbe<D> probe);
     Reading<D> read(const MountedProbe<D>& probe, const SurveyPose<D>& pose) const;
 
     const Planned<D>& planned_;

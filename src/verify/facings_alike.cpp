@@ -34,7 +34,9 @@ bool reads_the_same(const MountedProbe<D>& a, const MountedProbe<D>& b) {
     if (!a.mounted) return true;
     if (a.kind == ProbeKind::contact) return false;  // what is touched beside is felt along the heading
     return a.sees == b.sees && a.reach == b.reach && a.shape.radius() == b.shape.radius() &&
-           same_members(a.shape.points(), b.shape.points(), same_place<D>) && same_lines<D>(a, b);
+           same_members(a.shape.points(), b.shape.points(), same_place<D>) && same_lines<D>(a, b) &&
+           std::equal(a.followed.begin(), a.followed.end(), b.followed.begin(), b.followed.end(),
+                      reads_the_same<D>);
 }
 
 namespace {

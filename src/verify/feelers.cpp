@@ -219,12 +219,21 @@ void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
     constexpr std::size_t most_told = 12;
     const MountedProbe<D>& probe = mounted.probes[number];
     if (!probe.mounted || !probe.aimed || probe.kind == ProbeKind::contact) return;
+    // What follows another starts anywhere on that one's way.
+    const auto started = [&](const Vec<D>& from) {
+        RoundedHull<D> shape = probe.shape.placed(Mat<D>::Identity(), from);
+        for (const MountedProbe<D>* leader = &probe; !leader->followed.empty();) {
+            leader = &leader->followed.front();
+            shape = swept<D>(shape, leader->displacement(), frame_);
+        }
+        return shape;
+    };
     if (probe.kind == ProbeKind::zone) {
-        add(probe.shape.placed(Mat<D>::Identity(), probe.lines.front().from), probe.sees);
+        add(started(probe.lines.front().from), probe.sees);
     } else if (probe.kind == ProbeKind::shift) {
         const LayerSet sees = probe.sees | mounted.meets;
-        add(probe.shape.placed(Mat<D>::Identity(), probe.displacement()), sees);
-        add(probe.shape, sees).sinks = true;  // what it is inside of at the start may not count
+        add(started(probe.displacement()), sees);
+        add(started(Vec<D>::Zero()), sees).sinks = true;  // what it is inside of at the start may not count
     } else {
         std::vector<double> angles = {probe.accept.least, probe.accept.most};
         for (const MountedCondition& condition : mounted.conditions) {
@@ -232,15 +241,15 @@ void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
                 angles.insert(angles.end(), {condition.angle.least, condition.angle.most});
         }
         const std::size_t step = (probe.lines.size() + most_told - 1) / most_told;
-        for (std::size_t line = 0; line < probe.lines.size(); line += step) feel_line(probe, line, angles);
+        for (std::size_t line = 0; line < probe.lines.size(); line += step)
+            feel_line(probe, line, started(probe.lines[line].from), angles);
     }
 }
 
 /// A hit changes its kind where the shape starts inside of what it meets, and ends at its reach.
 template <int D>
-void Feelers<D>::feel_line(const MountedProbe<D>& probe, std::size_t line,
+void Feelers<D>::feel_line(const MountedProbe<D>& probe, std::size_t line, const RoundedHull<D>& start,
                            const std::vector<double>& angles) {
-    const auto start = probe.shape.placed(Mat<D>::Identity(), probe.lines[line].from);
     const Vec<D>& along = probe.lines[line].along;
     const Vec<D> way = probe.reach * along;
     add(swept<D>(start, way, frame_), probe.sees);

@@ -69,6 +69,10 @@ struct LayerBits {
     std::vector<std::string> layers;  // layer i has bit i
 };
 
+/// How far those that follow a probe are carried by it, of the probes read so far.
+template <int D>
+using CarriedBy = std::array<std::optional<Vec<D>>, most_probes>;
+
 /// Example, a rig held against a level pose by pose:
 ///
 ///     const MountedRig<2> mounted(rig, level, 0, {1, 0});
@@ -158,6 +162,7 @@ struct MountedRig {
     MountedRig(const Rig<D>& rig, const Vec<D>& up, std::size_t stance, const Situation<D>& situation);
     void mount_signals(const Rig<D>& rig, const std::vector<std::string>& layers);
     void prepare_casts();
+    void find_leaders();
     void find_joint() noexcept;
     template <class Held>
     [[nodiscard]] SignalSet derive(ReadingSet probes_on, Held held) const noexcept;
@@ -172,22 +177,46 @@ struct MountedRig {
     std::vector<PreparedCast<D>> casts_;         // of all lines
     std::vector<std::size_t> first_cast_;        // by probe
     std::size_t zone_count_ = 0;
+    /// Reads a probe that follows another, whose reading is at hand if both are read at one time.
+    template <QueryBackEnd<D> World>
+    Reading<D> read_follower(const World& world, std::size_t probe, const Vec<D>& anchor,
+                             const CarriedBy<D>& carried, ZoneMemory* zone,
+                             std::uint64_t happened) const noexcept;
+
+    std::vector<std::size_t> leader_;                // by probe: the one that it follows, or its own number
+    std::vector<bool> leads_;                        // by probe: whether any follows it; empty if none does
     SignalSet ground_signal_;                        // the first signal that claims ground
     std::vector<std::array<std::size_t, 2>> order_;  // groups and signals in the order they are worked out
 };
 
 template <int D>
 template <QueryBackEnd<D> World>
+Reading<D> MountedRig<D>::read_follower(const World& world, std::size_t probe, const Vec<D>& anchor,
+                                        const CarriedBy<D>& carried, ZoneMemory* zone,
+                                        std::uint64_t happened) const noexcept {
+    const std::size_t leader = leader_[probe];
+    if (probes[leader].reads != probes[probe].reads)
+        return probes[probe].read(world, up_, body, anchor, {}, zone, happened);
+    return probes[probe].read_carried(world, up_, body, anchor, carried[leader], zone, happened);
+}
+
+template <int D>
+template <QueryBackEnd<D> World>
 SignalSet MountedRig<D>::tick(const World& world, const Tick<D>& now, RigMemory& memory,
                               std::span<Reading<D>> readings) const noexcept {
     ReadingSet on;
+    std::optional<CarriedBy<D>> carried;
+    if (!leads_.empty()) carried.emplace();
     for (std::size_t i = 0; i < probes.size(); ++i) {
         const Vec<D>& anchor = probes[i].reads == Reads::before_move ? now.before : now.anchor;
         Reading<D> reading;
         if (probes[i].mounted) {
             ZoneMemory* zone = probes[i].kind == ProbeKind::zone ? &memory.zones[probes[i].zone] : nullptr;
-            reading = probes[i].read(world, up_, body, anchor, now.contacts, zone, now.events);
+            reading = leader_[i] == i
+                          ? probes[i].read(world, up_, body, anchor, now.contacts, zone, now.events)
+                          : read_follower(world, i, anchor, *carried, zone, now.events);
             on |= bits_of(i, reading);
+            if (carried && leads_[i]) (*carried)[i] = probes[i].carries(reading);
         }
         if (!readings.empty()) readings[i] = reading;
     }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <bit>
+#include <optional>
 
 #include "hollow_probe/level/level_cast.hpp"
 #include "hollow_probe/rig/memory.hpp"
@@ -19,8 +20,10 @@ struct Reading {
     bool own_body = false;  // … the body itself: the hit's piece, solid and layer are of no meaning
     LevelHit<D> hit;        // the accepted hit; when none was, the first one; when nothing was hit, of no
                             // meaning. Zones and shifts: the deepest overlap
-    std::uint64_t lines_on = 0;  // of a spread, one bit a line
-    std::size_t solids = 0;      // zones: how many are inside
+    std::uint64_t lines_on = 0;       // of a spread, one bit a line
+    std::size_t solids = 0;           // zones: how many are inside
+    bool unread = false;              // the probe that it follows is off
+    Vec<D> carried = Vec<D>::Zero();  // how far that one carried its start
 };
 
 /// The bits by which a world tells layers, and when some are open only at some speeds.
@@ -55,7 +58,9 @@ struct MountedProbe {
     MountedProbe(const Probe<D>& probe, const Rig<D>& rig, const Level<D>& level, std::size_t stance,
                  const Situation<D>& situation);
 
-    /// Turns it to a situation. Allocates nothing.
+    /// Makes it start beyond what another one hits.
+    void follow(const MountedProbe& leader);
+    /// Turns it, and what it follows, to a situation. Allocates nothing.
     void aim(const Situation<D>& situation, const Vec<D>& up) noexcept;
     /// Whether it is aimed the same in both situations.
     [[nodiscard]] bool aims_alike(const Situation<D>& a, const Situation<D>& b) const noexcept;
@@ -75,12 +80,13 @@ struct MountedProbe {
     Keeps keeps = Keeps::set;
     Match match = Match::includes;
     Side side = Side::below;
-    double side_within = 0.0;     // radians
-    int least = 1;                // lines that must be on
-    bool meets_own_body = false;  // the body's own layer is seen, and it is not ignored
-    bool mounted = true;          // in the present stance
-    bool aimed = true;            // it has a direction in the present situation
-    std::size_t zone = 0;         // number among the zones
+    double side_within = 0.0;            // radians
+    int least = 1;                       // lines that must be on
+    bool meets_own_body = false;         // the body's own layer is seen, and it is not ignored
+    bool mounted = true;                 // in the present stance
+    bool aimed = true;                   // it has a direction in the present situation
+    std::size_t zone = 0;                // number among the zones
+    std::vector<MountedProbe> followed;  // the probe that it follows: one, or none
 
     /// What it was made of.
     [[nodiscard]] const Probe<D>& probe() const { return probe_; }
@@ -89,6 +95,15 @@ struct MountedProbe {
     [[nodiscard]] bool is_line() const { return kind == ProbeKind::ray || kind == ProbeKind::cast; }
     /// Where a shift puts the stance, from the anchor.
     [[nodiscard]] Vec<D> displacement() const { return reach * lines.front().along; }
+    /// Where a line started, from the anchor, when the probe was read.
+    [[nodiscard]] Vec<D> start(std::size_t line, const Reading<D>& reading) const {
+        return lines[line].from + reading.carried;
+    }
+    /// How far one that follows it is carried by what it read; nothing where it is off.
+    [[nodiscard]] std::optional<Vec<D>> carries(const Reading<D>& reading) const noexcept {
+        if (!reading.on) return std::nullopt;
+        return Vec<D>(reading.carried + reading.hit.distance * lines.front().along);
+    }
     [[nodiscard]] LevelCast<D> cast(std::size_t line, const Vec<D>& anchor) const {
         return {shape.view(),
                 anchor + lines[line].from,
@@ -104,12 +119,18 @@ struct MountedProbe {
     /// All that the probe may meet, relative to the anchor.
     [[nodiscard]] Bounds<D> bounds() const;
 
-    /// `body` is the stance in level orientation. A zone remembers in `memory`, if given, and is told which
-    /// events happened; without one it is as if it kept the set. Allocates nothing, never throws.
+    /// `body` is the stance in level orientation. What it follows is read before, at the same anchor. A zone
+    /// remembers in `memory`, if given, and is told which events happened; without one it is as if it kept
+    /// the set. Allocates nothing, never throws.
     template <QueryBackEnd<D> World>
     Reading<D> read(const World& world, const Vec<D>& up, const RoundedHull<D>& body, const Vec<D>& anchor,
                     std::span<const MoveContact<D>> contacts = {}, ZoneMemory* memory = nullptr,
                     std::uint64_t events = 0) const noexcept;
+    /// … where what it follows has been read already, and carries it so far.
+    template <QueryBackEnd<D> World>
+    Reading<D> read_carried(const World& world, const Vec<D>& up, const RoundedHull<D>& body,
+                            const Vec<D>& anchor, const std::optional<Vec<D>>& carried,
+                            ZoneMemory* memory = nullptr, std::uint64_t events = 0) const noexcept;
     /// … on a level.
     [[nodiscard]] Reading<D> read(const Level<D>& level, const RoundedHull<D>& body, const Vec<D>& anchor,
                                   std::span<const MoveContact<D>> contacts = {}) const noexcept {
@@ -124,6 +145,10 @@ struct MountedProbe {
     std::uint64_t used_by = 0;  // until_used: the bit of the event
 
   private:
+    template <QueryBackEnd<D> World>
+    Reading<D> read_from(const World& world, const Vec<D>& up, const RoundedHull<D>& body,
+                         const Vec<D>& anchor, std::span<const MoveContact<D>> contacts, ZoneMemory* memory,
+                         std::uint64_t events) const noexcept;
     void read_zone(std::span<const LevelNeighbour<D>> found, std::size_t count, ZoneMemory* memory,
                    std::uint64_t events, Reading<D>& reading) const noexcept;
     void read_contacts(std::span<const MoveContact<D>> contacts, const Vec<D>& up,
@@ -184,6 +209,34 @@ template <QueryBackEnd<D> World>
 Reading<D> MountedProbe<D>::read(const World& world, const Vec<D>& up, const RoundedHull<D>& body,
                                  const Vec<D>& anchor, std::span<const MoveContact<D>> contacts,
                                  ZoneMemory* memory, std::uint64_t events) const noexcept {
+    if (followed.empty()) return read_from(world, up, body, anchor, contacts, memory, events);
+    const MountedProbe& leader = followed.front();
+    return read_carried(world, up, body, anchor, leader.carries(leader.read(world, up, body, anchor)), memory,
+                        events);
+}
+
+template <int D>
+template <QueryBackEnd<D> World>
+Reading<D> MountedProbe<D>::read_carried(const World& world, const Vec<D>& up, const RoundedHull<D>& body,
+                                         const Vec<D>& anchor, const std::optional<Vec<D>>& carried,
+                                         ZoneMemory* memory, std::uint64_t events) const noexcept {
+    Reading<D> reading;
+    if (carried) {
+        reading = read_from(world, up, body, anchor + *carried, {}, memory, events);
+        reading.carried = *carried;
+        return reading;
+    }
+    // A zone that is nowhere is left by all that was in it.
+    if (kind == ProbeKind::zone) read_zone({}, 0, memory, events, reading);
+    reading.unread = true;
+    return reading;
+}
+
+template <int D>
+template <QueryBackEnd<D> World>
+Reading<D> MountedProbe<D>::read_from(const World& world, const Vec<D>& up, const RoundedHull<D>& body,
+                                      const Vec<D>& anchor, std::span<const MoveContact<D>> contacts,
+                                      ZoneMemory* memory, std::uint64_t events) const noexcept {
     Reading<D> reading;
     if (kind == ProbeKind::contact) {
         read_contacts(contacts, up, reading);

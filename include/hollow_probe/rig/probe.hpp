@@ -120,6 +120,10 @@ struct Probe {
     std::variant<LineProbe<D>, ZoneProbe<D>, ShiftProbe<D>, ContactProbe> of_kind = LineProbe<D>{};
     std::vector<std::string> stances = {};  // where it is mounted; empty means in every stance
     std::optional<Reads> reads = {};        // when; empty: as the rig does
+    /// A ray or cast declared before, of one line: this one starts where that one's hit leaves it, moved
+    /// along that line as far as it got. Where that one is off, or not mounted, this one is not read, and
+    /// off. Contact probes follow nothing. Empty: it starts on the body.
+    std::string follows = {};
 
     [[nodiscard]] ProbeKind kind() const;
     [[nodiscard]] bool is_line() const { return std::holds_alternative<LineProbe<D>>(of_kind); }

@@ -95,8 +95,8 @@ struct Rig {
 
 /// Throws InvalidInput for whatever makes a rig meaningless: no stance, names given twice, a signal without
 /// members or naming neither a probe nor an earlier signal, a probe in no known stance, limits out of range,
-/// a cast without a shape, a reflex on an unknown signal; for more than 64 probes and conditions, or 64
-/// signals and nested groups.
+/// a cast without a shape, a probe that follows none declared before, a reflex on an unknown signal; for more
+/// than 64 probes and conditions, or 64 signals and nested groups.
 template <int D>
 void check(const Rig<D>& rig);
 
@@ -111,5 +111,9 @@ Toward toward_of(const Rig<D>& rig, const Signal& signal);
 /// Whether what the rig says at a tick depends on the ticks before.
 template <int D>
 bool has_memory(const Rig<D>& rig);
+
+/// The probes whose start depends on how far one gets: those that follow it, and those that follow them.
+template <int D>
+std::vector<std::size_t> followers_of(const Rig<D>& rig, std::size_t probe);
 
 }  // namespace hollow_probe

@@ -50,9 +50,9 @@ struct ProposeOptions {
 
 /// For each claim every known family of probes is mounted with the numbers that the intent gives (touch, the
 /// steepest footing, how far ahead) in every stance, surveyed on all levels and measured on all fixtures.
-/// Where none is right that way, all are tuned. Chosen is the one that is least wrong on the levels, of these
-/// the one with the fewest wrong lines, of these the one that takes least. `bare` has body and intent; probes
-/// and signals it has are left out.
+/// Where none is right that way, the two least wrong are tuned, in what the causes of their errors name.
+/// Chosen is the one that is least wrong on the levels, of these the one with the fewest wrong lines, of
+/// these the one that takes least. `bare` has body and intent; probes and signals it has are left out.
 ///
 /// Every claim has families; headroom is of the tallest stance, a ledge of the body's first. Throws
 /// InvalidInput for a body without stances, no claim and no level, and what survey() refuses.

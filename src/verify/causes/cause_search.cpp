@@ -43,11 +43,16 @@ template <int D>
 void CauseSearch<D>::look_at(std::size_t index) {
     const MountedProbe<D>& looked = mounted_.probes[index];
     if (!looked.mounted || !looked.aimed) return;
-    const ReadingSet bits = mounted_.bits_about(index);
+    ReadingSet bits = mounted_.bits_about(index);
     const auto right_with = [&](ReadingSet on) { return mounted_.signals_on(on).has(signal_) == missed_; };
-    const bool right_on = right_with(pose_.probes_on | bits);
-    const bool right_off = right_with(pose_.probes_on & ~bits);
-    if (right_on == right_off) return;
+    bool right_on = right_with(pose_.probes_on | bits);
+    if (right_on == right_with(pose_.probes_on & ~bits)) {
+        // It may be that what follows it makes the difference.
+        for (const std::size_t follower : followers_of<D>(rig(), index))
+            bits |= mounted_.bits_about(follower);
+        right_on = right_with(pose_.probes_on | bits);
+        if (right_on == right_with(pose_.probes_on & ~bits)) return;
+    }
     probe_ = static_cast<int>(index);
     reading_ = readings_[index];
     should_be_on_ = right_on;

@@ -1,0 +1,277 @@
+// Ways to sense walls, steps and ledges: the body swept ahead, and what follows where it was stopped.
+#include <numbers>
+
+#include "study/family_maker.hpp"
+
+namespace hollow_probe {
+namespace {
+
+/// The parts that several claims share.
+template <int D>
+class PartsAhead {
+  public:
+    using Part = FamilyPart<D>;
+    using Role = typename Part::Role;
+    using MaybeProbe = std::optional<Probe<D>>;
+
+    explicit PartsAhead(FamilyMaker<D>& maker)
+        : maker_(maker),
+          intent_(maker.intent),
+          steep_(intent_.steepest_footing_degrees),
+          hanging_(180.0 - intent_.ceiling_within_degrees) {}
+
+    [[nodiscard]] static Vec<D> up() { return Vec<D>::Unit(1); }
+    [[nodiscard]] static Vec<D> ahead() { return Vec<D>::Unit(0); }
+
+    /// The body swept ahead, stopped by what is steeper than footing, up to `most` degrees from up.
+    [[nodiscard]] Part front(const std::string& name, double reach, double most, bool first) const {
+        return {name, Role::all, [*this, reach, most, first](const Fitted<D>& body) -> MaybeProbe {
+                    const Probe<D> line = maker_.line(body.middle, ahead(), reach, steep_, most);
+                    return first ? maker_.swept_to_first(line, body.shape())
+                                 : maker_.swept(line, body.shape());
+                }};
+    }
+
+    /// Whether what stopped `leader` rises more than touch: what rises less stops nobody. Round ends meet
+    /// that as footing.
+    [[nodiscard]] Part lip(const std::string& leader) const {
+        return {"lip at " + leader, Role::all,
+                [*this](const Fitted<D>& body) -> MaybeProbe {
+                    return body.is_box ? part_above(body, intent_.touch)
+                                       : maker_.swept(maker_.line(body.middle, ahead(), intent_.touch, steep_,
+                                                                  hanging_),
+                                                      body.shape());
+                },
+                leader};
+    }
+
+    /// What tells that what stopped `leader` can be stepped on: it rises as far as a step must and no
+    /// farther; the body fits above it, gets on past it, and comes down on footing.
+    [[nodiscard]] FamilyParts<D> stepping(const std::string& leader) const {
+        const double lift = intent_.tallest_step;
+        const std::string there = " at " + leader;
+        return {
+            {"kerb" + there, Role::all,
+             [*this](const Fitted<D>& body) -> MaybeProbe { return bar_at(intent_.lowest_step, body); },
+             leader},
+            {"too tall" + there, Role::none,
+             [*this](const Fitted<D>& body) -> MaybeProbe { return bar_at(intent_.tallest_step, body); },
+             leader},
+            {"room over" + there, Role::none,
+             [*this, lift](const Fitted<D>& body) -> MaybeProbe {
+                 return Probe<D>{
+                     .of_kind = ZoneProbe<D>{body.smaller(intent_.touch), Vec<D>(body.middle + lift * up())}};
+             },
+             leader},
+            {"way over" + there, Role::none,
+             [*this, lift](const Fitted<D>& body) -> MaybeProbe {
+                 const auto [shape, middle] = above(body, intent_.touch);
+                 return maker_.swept(
+                     maker_.line(middle + lift * up(), ahead(), maker_.tread(body), steep_, 180.0), shape);
+             },
+             leader},
+            {"landing" + there, Role::all,
+             [*this, lift](const Fitted<D>& body) -> MaybeProbe {
+                 Probe<D> probe = maker_.swept_to_first(
+                     maker_.line(body.middle + lift * up() + maker_.tread(body) * ahead(), -up(),
+                                 lift + intent_.touch, 0.0, steep_),
+                     body.shape());
+                 probe.line().if_inside = IfInside::report;
+                 return probe;
+             },
+             leader},
+        };
+    }
+
+    /// The stance that is to stand on a ledge, its back past the face by its tread, let down from as high as
+    /// a ledge may be.
+    [[nodiscard]] FamilyParts<D> climbing(const std::string& leader) const {
+        return {
+            {"top", Role::all,
+             [*this](const Fitted<D>& body) -> MaybeProbe {
+                 const Fitted<D> climber(maker_.climber());
+                 const double past = body.half + maker_.tread(climber) + climber.half;
+                 const auto [low, high] = intent_.ledge_between;
+                 Probe<D> probe =
+                     maker_.swept_to_first(maker_.line(climber.middle + high * up() + past * ahead(), -up(),
+                                                       high - low, 0.0, steep_),
+                                           climber.shape());
+                 probe.line().if_inside = IfInside::ignore;
+                 return probe;
+             },
+             leader},
+            {"room there", Role::none,
+             [*this](const Fitted<D>& body) -> MaybeProbe {
+                 const Fitted<D> climber(maker_.climber());
+                 const double past = body.half + maker_.tread(climber) + climber.half;
+                 const Vec<D> from = climber.middle + intent_.ledge_between[1] * up() + past * ahead();
+                 return Probe<D>{.of_kind = ZoneProbe<D>{climber.smaller(intent_.touch), from}};
+             },
+             "top"},
+        };
+    }
+
+  private:
+    /// The body from a height on, if it is a box: its shape, and where its middle then is.
+    [[nodiscard]] std::pair<RoundedHull<D>, Vec<D>> above(const Fitted<D>& body, double low) const {
+        if (!body.is_box || low >= 0.9 * body.height) return {body.shape(), body.middle};
+        Vec<D> size = body.stance.shape.bounds().size();
+        size[1] -= low;
+        return {RoundedHull<D>::box(Vec<D>::Zero(), size), Vec<D>(body.middle + 0.5 * low * up())};
+    }
+
+    /// A box from a height on, swept ahead by touch: on for whatever comes up to there, a body sunk into it
+    /// or not.
+    [[nodiscard]] Probe<D> part_above(const Fitted<D>& body, double low) const {
+        const auto [shape, middle] = above(body, low);
+        Probe<D> probe = maker_.swept(maker_.line(middle, ahead(), intent_.touch, 0.0, hanging_), shape);
+        probe.line().if_inside = IfInside::report;
+        return probe;
+    }
+
+    /// A thin bar as wide as the body, at a height above the anchor: a ray in 2D. On for what comes up to
+    /// there before the body. Beneath a round body a slope is met before it has come up that far.
+    [[nodiscard]] Probe<D> bar_at(double height, const Fitted<D>& body) const {
+        const double reach = std::max(body.half, std::numbers::sqrt2 * body.round) + intent_.touch;
+        Probe<D> probe = maker_.line(height * up(), ahead(), reach, 0.0, 180.0);
+        if constexpr (D == 3) {
+            const double thickness = 0.1 * intent_.touch;
+            Vec<D> size = Vec<D>::Constant(thickness);
+            size[2] = body.stance.shape.bounds().size()[2];
+            probe.line().from[1] += 0.5 * thickness;
+            probe.line().shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
+        }
+        return probe;
+    }
+
+    FamilyMaker<D>& maker_;
+    Intent intent_;
+    double steep_;
+    double hanging_;
+};
+
+}  // namespace
+
+template <int D>
+void add_wall_families(FamilyMaker<D>& maker) {
+    using Role = typename FamilyMaker<D>::Role;
+    const Intent intent = maker.intent;
+    const Vec<D> ahead = Vec<D>::Unit(0);
+    const double least = intent.steepest_footing_degrees;
+    const double most = 180.0 - intent.ceiling_within_degrees;
+    const auto ray = [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+        return maker.line(body.middle, ahead, body.half + intent.ahead_wall, least, most);
+    };
+    maker.add("ray", "a ray ahead from the middle", {{"chest", Role::any, ray}});
+    maker.add("three rays", "three rays ahead, one above the other",
+              {{"chest", Role::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                    Probe<D> probe = *ray(body);
+                    probe.line().spread = {SpreadKind::row, 3, 0.8 * body.height};
+                    probe.line().spread.axis = SpreadAxis::up;
+                    return probe;
+                }}});
+    maker.add("upper body", "the body from the tallest step up, swept ahead",
+              {{"chest", Role::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                    const double low = std::max(intent.tallest_step, intent.touch);
+                    const double height = body.height - low;
+                    if (height < std::max(0.1 * body.height, 2.0 * body.round)) return std::nullopt;
+                    Vec<D> size = body.stance.shape.bounds().size();
+                    size[1] = height;
+                    const Vec<D> end = (0.5 * height - body.round) * Vec<D>::Unit(1);
+                    return maker.swept(maker.line((low + 0.5 * height) * Vec<D>::Unit(1), ahead,
+                                                  intent.ahead_wall, least, most),
+                                       body.round > 0.0 ? RoundedHull<D>::capsule(-end, end, body.round)
+                                                        : RoundedHull<D>::box(Vec<D>::Zero(), size));
+                }}});
+    const PartsAhead<D> parts(maker);
+    const FamilyPart<D> chest = parts.front("chest", intent.ahead_wall, most, false);
+    maker.add("body", "the body itself, swept ahead", {chest});
+    maker.add("body, no step",
+              "the body itself, swept ahead, where it could not be lifted on to what stops it",
+              {chest, parts.lip("chest")}, {{"can be stepped on", parts.stepping("chest")}});
+}
+
+template <int D>
+void add_step_families(FamilyMaker<D>& maker) {
+    using Role = typename FamilyMaker<D>::Role;
+    const Intent intent = maker.intent;
+    const Vec<D> up = Vec<D>::Unit(1);
+    const Vec<D> ahead = Vec<D>::Unit(0);
+    const double least = intent.steepest_footing_degrees;
+    const double most = 180.0 - intent.ceiling_within_degrees;
+    maker.add("two rays", "a ray ahead at the shin that hits, and one above the tallest step that does not",
+              {{"shin", Role::any,
+                [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                    return maker.line(0.5 * (intent.lowest_step + intent.tallest_step) * up, ahead,
+                                      body.half + intent.ahead_step, least, most);
+                }},
+               {"knee", Role::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                    return maker.line((intent.tallest_step + intent.touch) * up, ahead,
+                                      body.half + intent.ahead_step + body.half, 0.0, 180.0);
+                }}});
+    const PartsAhead<D> parts(maker);
+    const FamilyPart<D> riser = parts.front("riser", intent.ahead_step, 180.0, false);
+    FamilyParts<D> all = parts.stepping("riser");
+    maker.add("riser and landing", "the body swept ahead, and lowered on to what is beyond",
+              {riser, all.back()});
+    all.insert(all.begin(), riser);
+    maker.add("riser, way and landing",
+              "the body swept ahead; where it is stopped, lifted past what stops it, if that rises as a step "
+              "may, and lowered on to what is beyond",
+              all);
+}
+
+template <int D>
+void add_ledge_families(FamilyMaker<D>& maker) {
+    using Role = typename FamilyMaker<D>::Role;
+    const Intent intent = maker.intent;
+    const Vec<D> up = Vec<D>::Unit(1);
+    const double least = intent.steepest_footing_degrees;
+    const double most = 180.0 - intent.ceiling_within_degrees;
+    const PartsAhead<D> parts(maker);
+    const FamilyPart<D> face = parts.front("face", intent.ahead_ledge, most, true);
+    const FamilyPart<D> top_ray = {"top", Role::all,
+                                   [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                                       const auto [low, high] = intent.ledge_between;
+                                       return maker.line(
+                                           (high + intent.touch) * up + 1.1 * body.half * Vec<D>::Unit(0),
+                                           -up, high - low + 2.0 * intent.touch, 0.0, least);
+                                   },
+                                   "face"};
+    maker.add("face and a ray", "the body swept ahead, and where it is stopped a ray down beyond the face",
+              {face, top_ray});
+    const FamilyParts<D> climbing = parts.climbing("face");
+    // Right behind the face, on the body's middle line: what is there is higher than a step, or no wall was
+    // met.
+    const FamilyPart<D> rim = {"rim", Role::all,
+                               [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                                   const double high = intent.ledge_between[1];
+                                   Probe<D> probe = maker.line(
+                                       high * up + (1.1 * body.half + intent.touch) * Vec<D>::Unit(0), -up,
+                                       high - intent.tallest_step, 0.0, least);
+                                   probe.line().if_inside = IfInside::ignore;
+                                   return probe;
+                               },
+                               "face"};
+    maker.add(
+        "face and climber",
+        "the body swept ahead, and beyond where it is stopped the stance that is to stand there, lowered",
+        {face, climbing.front()});
+    maker.add("face, climber and room",
+              "the body swept ahead, and beyond where it is stopped the stance that is to stand there, "
+              "lowered, where it then has room",
+              {face, climbing.front(), climbing.back()});
+    maker.add("face, rim, climber and room",
+              "the body swept ahead, and beyond where it is stopped a ray down right behind the face and the "
+              "stance that is to stand there, lowered, where it then has room",
+              {face, rim, climbing.front(), climbing.back()});
+}
+
+template void add_wall_families<2>(FamilyMaker<2>&);
+template void add_wall_families<3>(FamilyMaker<3>&);
+template void add_step_families<2>(FamilyMaker<2>&);
+template void add_step_families<3>(FamilyMaker<3>&);
+template void add_ledge_families<2>(FamilyMaker<2>&);
+template void add_ledge_families<3>(FamilyMaker<3>&);
+
+}  // namespace hollow_probe
