@@ -409,6 +409,38 @@ TEMPLATE_TEST_CASE_SIG("a kerb is as tall on a ramp as on the flat", "", ((int D
     }
 }
 
+TEMPLATE_TEST_CASE_SIG("a floor laid of slabs hides no ledge that one slab shows", "", ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    Intent intent;
+    intent.ledge_between = {0.8, 1.6};
+    intent.ahead_ledge = 0.4;
+    const auto shelf = block<D>(0.6, 0, 5, 1.2);
+    const auto whole = level_of<D>({block<D>(-5, -1, 5, 0), shelf});
+    for (const Stance<D>& stance : {bodies.capsule, bodies.box}) {
+        for (const double anchor : {0.0, -0.004, -0.015, 0.002, 0.015}) {
+            const auto asked = [&](const Level<D>& level) {
+                return ledge<D>(level, placed<D>(stance, at<D>(0, anchor)), stance.shape.view(), forward<D>(),
+                                intent);
+            };
+            REQUIRE(asked(whole).on);
+            // Seams behind, beneath and ahead of the body; the farther slab flush, or within touch of it.
+            for (const double seam : {-0.2, 0.0, 0.05, 0.2, 0.4}) {
+                for (const double rise : {0.0, -0.01, 0.01}) {
+                    CAPTURE(anchor, seam, rise);
+                    const double top = std::min(rise, anchor + 0.015);
+                    const auto laid =
+                        asked(level_of<D>({block<D>(-5, -1, seam, 0), block<D>(seam, -1, 5, top), shelf}));
+                    CHECK(laid.on);
+                    CHECK(laid.height == Approx(1.2 - anchor).margin(1e-9));
+                }
+            }
+            // What rises more is met first, and hides it: a low fence.
+            const auto fence = block<D>(0.45, -1, 0.46, 0.2);
+            CHECK_FALSE(asked(level_of<D>({block<D>(-5, -1, 5, 0), fence, shelf})).on);
+        }
+    }
+}
+
 TEMPLATE_TEST_CASE_SIG("a ledge: edge at both ends of ledge_between, near enough, with room", "",
                        ((int D), D), 2, 3) {
     const Bodies<D> bodies;

@@ -92,7 +92,7 @@ std::vector<double> rises_of(Claim claim, const Intent& intent) {
         case Claim::step:
             return {intent.touch, intent.lowest_step, intent.tallest_step};
         case Claim::ledge:
-            return {intent.ledge_between[0], intent.ledge_between[1]};
+            return {intent.touch, intent.ledge_between[0], intent.ledge_between[1]};
         case Claim::blocked:
             return {intent.touch};
         default:
