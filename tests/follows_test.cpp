@@ -5,6 +5,7 @@
 #include "hollow_probe/io/rig_file.hpp"
 #include "hollow_probe/rig/debug_lines.hpp"
 #include "hollow_probe/rig/touched.hpp"
+#include "hollow_probe/study/compare.hpp"
 #include "hollow_probe/study/gauge.hpp"
 #include "hollow_probe/study/tune.hpp"
 #include "hollow_probe/verify/advice.hpp"
@@ -318,6 +319,32 @@ TEMPLATE_TEST_CASE_SIG("what is drawn of a probe starts where it was read, and n
     CHECK(drawn[0].from.isApprox(at<D>(4.2, 2.0), 1e-12));
     CHECK(drawn[0].to.isApprox(at<D>(4.2, 1.0), 1e-12));
     CHECK(ways_of_fingers(0.0).empty());
+}
+
+TEST_CASE("side by side, and asked what they are about, probes still follow") {
+    const Level<2> level = floor_and_block<2>();
+    const Rig<2> far = eyes_and_fingers<2>();
+    const Rig<2> near = eyes_and_fingers<2>(0.5);
+    const Rig<2> both = both_rigs<2>(far, "A", near, "B");
+    for (const double x : {1.0, 3.0, 3.7}) {
+        const auto of_both = readings_at<2>(level, both, {x, 0.0});
+        REQUIRE(of_both.size() == 4);
+        CHECK(of_both[1].on == readings_at<2>(level, far, {x, 0.0})[1].on);
+        CHECK(of_both[3].on == readings_at<2>(level, near, {x, 0.0})[1].on);
+    }
+    // The direction that a signal is about is that of what its probes follow.
+    Rig<2> rig = far;
+    rig.signals[0].claims = Claim::ledge;
+    CHECK(toward_of<2>(rig, rig.signals[0]) == Toward::heading);
+    rig.probes[0].line().aim = Aim::drive;
+    CHECK(toward_of<2>(rig, rig.signals[0]) == Toward::drive);
+    // Without a drive there is nothing to follow; nor is the follower aimed.
+    const MountedRig<2> idle(rig, level, 0, Situation<2>{{1, 0}});
+    CHECK_FALSE(idle.probes[1].aimed);
+    CHECK_FALSE(idle.evaluate(level, {3.0, 0.0}).any());
+    CHECK(MountedRig<2>(rig, level, 0, {.heading = {1, 0}, .drive = {1, 0}})
+              .evaluate(level, {3.0, 0.0})
+              .any());
 }
 
 TEST_CASE("a reading takes as many casts as there are probes, looked at where they are carried to") {

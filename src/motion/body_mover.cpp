@@ -352,7 +352,8 @@ double BodyMover<D>::told_height(std::size_t number, const Reading<D>& reading) 
     if (!probe.is_line() || reading.hit.began_inside)
         return actor_.up().dot(reading.hit.point - actor_.anchor);
     const auto [low, high] = extent_along(probe.shape.view(), actor_.up());
-    return actor_.up().dot(probe.start(0, reading) + reading.hit.distance * probe.lines.front().along) + low - probe.shape.radius();
+    return actor_.up().dot(probe.start(0, reading) + reading.hit.distance * probe.lines.front().along) + low -
+           probe.shape.radius();
 }
 
 template <int D>

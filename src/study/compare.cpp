@@ -320,6 +320,7 @@ Rig<D> both_rigs(const Rig<D>& first, const std::string& first_name, const Rig<D
                 for (const Stance<D>& stance : rig.body.stances) probe.stances.push_back(stance.name);
             }
             probe.name = before + probe.name;
+            if (!probe.follows.empty()) probe.follows = before + probe.follows;
             if (!probe.reads) probe.reads = rig.reads;
             both.probes.push_back(std::move(probe));
         }

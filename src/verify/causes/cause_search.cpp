@@ -80,7 +80,7 @@ Vec<D> CauseSearch<D>::along() const {
 template <int D>
 Vec<D> CauseSearch<D>::aside_to_truth() const {
     const Mat<D> frame = body_frame<D>(facing_.heading, level_.up());
-    const Vec<D> from = pose_.anchor + frame * *from_of(probe());
+    const Vec<D> from = pose_.anchor + reading_.carried + frame * *from_of(probe());
     Vec<D> aside = frame.transpose() * (truth_.point - from);
     const Vec<D> line = along();
     aside -= aside.dot(line) * line;

@@ -27,6 +27,8 @@ struct Overhang {
             room = std::max(room, 0.5 * feels.size()[axis]);
             inwards[axis] = stance.center()[axis] - feels.center()[axis];
         }
+        // What follows another is meant to feel beyond it.
+        if (!probe.follows.empty()) excess = 0.0;
     }
 };
 
