@@ -1,6 +1,8 @@
 // Levels: built, from text, asked.
 #include <rapidcheck.h>
+#include <tbb/parallel_for.h>
 
+#include <atomic>
 #include <catch2/catch.hpp>
 
 #include "hollow_probe/geometry/cast.hpp"
@@ -299,4 +301,27 @@ TEMPLATE_TEST_CASE_SIG("a level whose solids were put elsewhere is the level bui
         REQUIRE(after.size() == before.size());
         for (std::size_t i = 0; i < after.size(); ++i) CHECK(after[i] == before[i] + Vec<2>(3.0, -1.0));
     }
+}
+
+TEST_CASE("a level is built whole within a loop that something is thrown from") {
+    std::atomic<int> built{0};
+    std::atomic<int> wrong{0};
+    for (int round = 0; round < 20; ++round) {
+        std::atomic<int> begun{0};
+        const auto build_one = [&](int) {
+            if (++begun == 3) throw InvalidInput("one of many");
+            LevelBuilder<2> builder({"m"});
+            for (int k = 0; k < 600; ++k)
+                builder.add("s" + std::to_string(k), "m", RoundedHull<2>::box({k, 0}, {0.5, 1}));
+            const Level<2> level = builder.build();
+            ++built;
+            for (int k = 0; k < 600; k += 7) {
+                const auto hit = ray<2>(level, {static_cast<double>(k), 5}, {0, -1}, 10);
+                if (!hit || hit->distance != 4.5) ++wrong;
+            }
+        };
+        CHECK_THROWS_AS(tbb::parallel_for(0, 40, build_one), InvalidInput);
+    }
+    CHECK(built > 0);
+    CHECK(wrong == 0);
 }

@@ -346,6 +346,49 @@ TEST_CASE("what reading takes is counted line by line") {
     CHECK(sheet.cost.pieces == 6);
 }
 
+TEMPLATE_TEST_CASE_SIG("fixtures can be made for any body and intent, at every line of the sheet", "",
+                       ((int D), D), 2, 3) {
+    scenes::Random random(41);
+    for (int i = 0; i < (D == 2 ? 200 : 60); ++i) {
+        Rig<D> rig;
+        rig.body.meets = {"m"};
+        const double radius = random.between(0.1, 0.8);
+        Vec<D> size = Vec<D>::Constant(2.0 * radius);
+        size[1] = random.between(0.5, 3.0);
+        rig.body.stances = {random.below(2) == 0 ? Stance<D>::box("upright", size)
+                                                 : Stance<D>::ball("upright", radius)};
+        Intent& intent = rig.intent;
+        intent.touch = random.between(0.001, 0.1);
+        intent.steepest_footing_degrees = random.between(5.0, 85.0);
+        intent.lowest_step = random.between(0.0, 0.2);
+        intent.tallest_step = intent.lowest_step + random.between(0.01, 1.0);
+        intent.ahead_wall = random.between(0.0, 1.5);
+        intent.ahead_step = random.between(0.0, 1.5);
+        intent.ahead_drop = random.between(0.0, 2.0);
+        intent.deepest_drop = random.between(0.0, 3.0);
+        intent.ahead_ledge = random.between(0.0, 2.0);
+        intent.ledge_between = {random.between(0.1, 1.0), random.between(1.0, 4.0)};
+        const auto fixtures = fixtures_of<D>(rig);
+        for (const Fixture<D>& fixture : fixtures) {
+            for (const FixtureAxis& axis : fixture.axes) {
+                CAPTURE(i, fixture.name, axis.name, axis.least, axis.most, axis.standard);
+                CHECK(axis.least < axis.most);
+                CHECK(axis.standard >= axis.least);
+                CHECK(axis.standard <= axis.most);
+            }
+        }
+        for (const SheetLine& line : sheet_lines<D>(fixtures)) {
+            const FixtureAxis& axis = fixtures[line.fixture].axes[line.axis];
+            for (const double value : {axis.least, axis.most}) {
+                std::vector<double> values = line.values;
+                values[line.axis] = value;
+                CAPTURE(i, line.name, value);
+                CHECK_NOTHROW(fixtures[line.fixture].scene(values, line.degrees.front()));
+            }
+        }
+    }
+}
+
 TEST_CASE("fixtures and lines there are not, and values out of range, are refused") {
     Rig<2> rig = body_rig<2>(Stance<2>::capsule("upright", 0.3, 1.8));
     rig.probes = {down_ray<2>(0.4, 0.5)};

@@ -46,12 +46,14 @@ class Builder {
         build_node(root, all, 0);
         result.nodes = std::move(root.nodes);
         result.blocks.resize(root.leaves.size());
-        tbb::parallel_for(tbb::blocked_range<std::size_t>(0, root.leaves.size(), 1024),
-                          [&](const tbb::blocked_range<std::size_t>& range) {
-                              for (std::size_t i = range.begin(); i < range.end(); ++i) {
-                                  fill_block(result.blocks[i], root.leaves[i]);
-                              }
-                          });
+        tbb::parallel_for(
+            tbb::blocked_range<std::size_t>(0, root.leaves.size(), 1024),
+            [&](const tbb::blocked_range<std::size_t>& range) {
+                for (std::size_t i = range.begin(); i < range.end(); ++i) {
+                    fill_block(result.blocks[i], root.leaves[i]);
+                }
+            },
+            whole_);
         return result;
     }
 
@@ -75,16 +77,19 @@ class Builder {
             [](Bounds<D> a, const Bounds<D>& b) {
                 a.grow(b);
                 return a;
-            });
+            },
+            whole_);
         result.origin = all.low + 0.5 * all.size();
         result.extent = (0.5 * all.size()).cwiseAbs().maxCoeff();
     }
 
     Range read_items() {
-        tbb::parallel_for(tbb::blocked_range<std::size_t>(0, input_.count, shared_pass / 8),
-                          [&](const tbb::blocked_range<std::size_t>& range) {
-                              for (std::size_t i = range.begin(); i < range.end(); ++i) read_item(i);
-                          });
+        tbb::parallel_for(
+            tbb::blocked_range<std::size_t>(0, input_.count, shared_pass / 8),
+            [&](const tbb::blocked_range<std::size_t>& range) {
+                for (std::size_t i = range.begin(); i < range.end(); ++i) read_item(i);
+            },
+            whole_);
         Range all = tbb::parallel_reduce(
             tbb::blocked_range<std::size_t>(0, input_.count, shared_pass / 8), Range{},
             [&](const tbb::blocked_range<std::size_t>& range, Range sum) {
@@ -95,7 +100,8 @@ class Builder {
                 measure_both(a.box, b.box);
                 measure_both(a.centers, b.centers);
                 return a;
-            });
+            },
+            whole_);
         all.last = input_.count;
         return all;
     }
@@ -155,9 +161,12 @@ class Builder {
             return pack<D>(out.nodes[node], boxes);
         }
         std::array<Subtree, 8> below;
-        tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t i) {
-            if (parts[i].count() > 8) build_node(below[i], parts[i], depth + 1);
-        });
+        tbb::parallel_for(
+            std::size_t{0}, parts.size(),
+            [&](std::size_t i) {
+                if (parts[i].count() > 8) build_node(below[i], parts[i], depth + 1);
+            },
+            whole_);
         for (std::size_t i = 0; i < parts.size(); ++i) {
             const std::uint32_t child =
                 parts[i].count() > 8 ? append(out, below[i]) : add_leaf(out, parts[i]);
@@ -303,10 +312,14 @@ class Builder {
             [](Bins a, const Bins& b) {
                 join_bins(a, b);
                 return a;
-            });
+            },
+            whole_);
     }
 
     const TreeInput<D>& input_;
+    /// A tree may be built within a loop that something is thrown from: it is built whole even so, or it
+    /// could not be looked at.
+    mutable tbb::task_group_context whole_{tbb::task_group_context::isolated};
     PageVector<BuildItem> items_;
     Vec<D> origin_ = Vec<D>::Zero();
 };

@@ -24,12 +24,17 @@ void for_each_index(std::size_t count, Visit visit) {
     std::atomic<std::size_t> begun{0};
     std::atomic<std::size_t> done{0};
     begun.store(1, std::memory_order_release);
-    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, count),
-                      [&](const tbb::blocked_range<std::size_t>& range) {
-                          if (begun.load(std::memory_order_acquire) == 0) return;
-                          for (std::size_t i = range.begin(); i != range.end(); ++i) visit(i);
-                          done.fetch_add(range.size(), std::memory_order_acq_rel);
-                      });
+    // Whole also within another loop that something is thrown from: it would end at once then, its work
+    // undone.
+    tbb::task_group_context own(tbb::task_group_context::isolated);
+    tbb::parallel_for(
+        tbb::blocked_range<std::size_t>(0, count),
+        [&](const tbb::blocked_range<std::size_t>& range) {
+            if (begun.load(std::memory_order_acquire) == 0) return;
+            for (std::size_t i = range.begin(); i != range.end(); ++i) visit(i);
+            done.fetch_add(range.size(), std::memory_order_acq_rel);
+        },
+        own);
     (void)done.load(std::memory_order_acquire);
 }
 
@@ -43,7 +48,8 @@ void do_both(First first, Second second) {
         work();
         done.fetch_add(1, std::memory_order_acq_rel);
     };
-    tbb::parallel_invoke([&] { noted(first); }, [&] { noted(second); });
+    tbb::task_group_context own(tbb::task_group_context::isolated);  // as above
+    tbb::parallel_invoke([&] { noted(first); }, [&] { noted(second); }, own);
     (void)done.load(std::memory_order_acquire);
 }
 

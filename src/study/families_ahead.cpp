@@ -11,7 +11,6 @@ template <int D>
 class PartsAhead {
   public:
     using Part = FamilyPart<D>;
-    using Role = typename Part::Role;
     using MaybeProbe = std::optional<Probe<D>>;
 
     explicit PartsAhead(FamilyMaker<D>& maker)
@@ -25,7 +24,7 @@ class PartsAhead {
 
     /// The body swept ahead, stopped by what is steeper than footing, up to `most` degrees from up.
     [[nodiscard]] Part front(const std::string& name, double reach, double most, bool first) const {
-        return {name, Role::all, [*this, reach, most, first](const Fitted<D>& body) -> MaybeProbe {
+        return {name, PartRole::all, [*this, reach, most, first](const Fitted<D>& body) -> MaybeProbe {
                     const Probe<D> line = maker_.line(body.middle, ahead(), reach, steep_, most);
                     return first ? maker_.swept_to_first(line, body.shape())
                                  : maker_.swept(line, body.shape());
@@ -35,12 +34,29 @@ class PartsAhead {
     /// Whether what stopped `leader` rises more than touch: what rises less stops nobody. Round ends meet
     /// that as footing.
     [[nodiscard]] Part lip(const std::string& leader) const {
-        return {"lip at " + leader, Role::all,
+        return {"lip at " + leader, PartRole::all,
                 [*this](const Fitted<D>& body) -> MaybeProbe {
                     return body.is_box ? part_above(body, intent_.touch)
                                        : maker_.swept(maker_.line(body.middle, ahead(), intent_.touch, steep_,
                                                                   hanging_),
                                                       body.shape());
+                },
+                leader};
+    }
+
+    /// Whether what stopped a round `leader` faces it squarely enough to be a wall, and is not brushed by its
+    /// side: one a little narrower meets it, too. Boxes have their front for that.
+    [[nodiscard]] Part squarely(const std::string& leader) const {
+        static constexpr double least_square = 0.1;  // -n·h of a wall
+        return {"square at " + leader, PartRole::all,
+                [*this](const Fitted<D>& body) -> MaybeProbe {
+                    const double radius = body.stance.shape.radius();
+                    const double narrower = radius * (1.0 - std::sqrt(1.0 - least_square * least_square));
+                    Probe<D> probe = maker_.swept(
+                        maker_.line(body.middle, ahead(), 0.15 * radius + intent_.touch, 0.0, 180.0),
+                        radius > 0.0 ? body.shape().with_radius(radius - narrower) : body.shape());
+                    probe.line().if_inside = IfInside::report;
+                    return probe;
                 },
                 leader};
     }
@@ -51,26 +67,26 @@ class PartsAhead {
         const double lift = intent_.tallest_step;
         const std::string there = " at " + leader;
         return {
-            {"kerb" + there, Role::all,
+            {"kerb" + there, PartRole::all,
              [*this](const Fitted<D>& body) -> MaybeProbe { return bar_at(intent_.lowest_step, body); },
              leader},
-            {"too tall" + there, Role::none,
+            {"too tall" + there, PartRole::none,
              [*this](const Fitted<D>& body) -> MaybeProbe { return bar_at(intent_.tallest_step, body); },
              leader},
-            {"room over" + there, Role::none,
+            {"room over" + there, PartRole::none,
              [*this, lift](const Fitted<D>& body) -> MaybeProbe {
                  return Probe<D>{
                      .of_kind = ZoneProbe<D>{body.smaller(intent_.touch), Vec<D>(body.middle + lift * up())}};
              },
              leader},
-            {"way over" + there, Role::none,
+            {"way over" + there, PartRole::none,
              [*this, lift](const Fitted<D>& body) -> MaybeProbe {
                  const auto [shape, middle] = above(body, intent_.touch);
                  return maker_.swept(
                      maker_.line(middle + lift * up(), ahead(), maker_.tread(body), steep_, 180.0), shape);
              },
              leader},
-            {"landing" + there, Role::all,
+            {"landing" + there, PartRole::all,
              [*this, lift](const Fitted<D>& body) -> MaybeProbe {
                  Probe<D> probe = maker_.swept_to_first(
                      maker_.line(body.middle + lift * up() + maker_.tread(body) * ahead(), -up(),
@@ -87,7 +103,7 @@ class PartsAhead {
     /// a ledge may be.
     [[nodiscard]] FamilyParts<D> climbing(const std::string& leader) const {
         return {
-            {"top", Role::all,
+            {"top", PartRole::all,
              [*this](const Fitted<D>& body) -> MaybeProbe {
                  const Fitted<D> climber(maker_.climber());
                  const double past = body.half + maker_.tread(climber) + climber.half;
@@ -100,7 +116,7 @@ class PartsAhead {
                  return probe;
              },
              leader},
-            {"room there", Role::none,
+            {"room there", PartRole::none,
              [*this](const Fitted<D>& body) -> MaybeProbe {
                  const Fitted<D> climber(maker_.climber());
                  const double past = body.half + maker_.tread(climber) + climber.half;
@@ -154,7 +170,6 @@ class PartsAhead {
 
 template <int D>
 void add_wall_families(FamilyMaker<D>& maker) {
-    using Role = typename FamilyMaker<D>::Role;
     const Intent intent = maker.intent;
     const Vec<D> ahead = Vec<D>::Unit(0);
     const double least = intent.steepest_footing_degrees;
@@ -162,16 +177,16 @@ void add_wall_families(FamilyMaker<D>& maker) {
     const auto ray = [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
         return maker.line(body.middle, ahead, body.half + intent.ahead_wall, least, most);
     };
-    maker.add("ray", "a ray ahead from the middle", {{"chest", Role::any, ray}});
+    maker.add("ray", "a ray ahead from the middle", {{"chest", PartRole::any, ray}});
     maker.add("three rays", "three rays ahead, one above the other",
-              {{"chest", Role::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+              {{"chest", PartRole::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     Probe<D> probe = *ray(body);
                     probe.line().spread = {SpreadKind::row, 3, 0.8 * body.height};
                     probe.line().spread.axis = SpreadAxis::up;
                     return probe;
                 }}});
     maker.add("upper body", "the body from the tallest step up, swept ahead",
-              {{"chest", Role::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+              {{"chest", PartRole::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     const double low = std::max(intent.tallest_step, intent.touch);
                     const double height = body.height - low;
                     if (height < std::max(0.1 * body.height, 2.0 * body.round)) return std::nullopt;
@@ -188,24 +203,25 @@ void add_wall_families(FamilyMaker<D>& maker) {
     maker.add("body", "the body itself, swept ahead", {chest});
     maker.add("body, no step",
               "the body itself, swept ahead, where it could not be lifted on to what stops it",
-              {chest, parts.lip("chest")}, {{"can be stepped on", parts.stepping("chest")}});
+              D == 2 ? FamilyParts<D>{chest, parts.lip("chest")}
+                     : FamilyParts<D>{chest, parts.lip("chest"), parts.squarely("chest")},
+              {{"can be stepped on", parts.stepping("chest")}});
 }
 
 template <int D>
 void add_step_families(FamilyMaker<D>& maker) {
-    using Role = typename FamilyMaker<D>::Role;
     const Intent intent = maker.intent;
     const Vec<D> up = Vec<D>::Unit(1);
     const Vec<D> ahead = Vec<D>::Unit(0);
     const double least = intent.steepest_footing_degrees;
     const double most = 180.0 - intent.ceiling_within_degrees;
     maker.add("two rays", "a ray ahead at the shin that hits, and one above the tallest step that does not",
-              {{"shin", Role::any,
+              {{"shin", PartRole::any,
                 [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     return maker.line(0.5 * (intent.lowest_step + intent.tallest_step) * up, ahead,
                                       body.half + intent.ahead_step, least, most);
                 }},
-               {"knee", Role::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+               {"knee", PartRole::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     return maker.line((intent.tallest_step + intent.touch) * up, ahead,
                                       body.half + intent.ahead_step + body.half, 0.0, 180.0);
                 }}});
@@ -223,14 +239,13 @@ void add_step_families(FamilyMaker<D>& maker) {
 
 template <int D>
 void add_ledge_families(FamilyMaker<D>& maker) {
-    using Role = typename FamilyMaker<D>::Role;
     const Intent intent = maker.intent;
     const Vec<D> up = Vec<D>::Unit(1);
     const double least = intent.steepest_footing_degrees;
     const double most = 180.0 - intent.ceiling_within_degrees;
     const PartsAhead<D> parts(maker);
     const FamilyPart<D> face = parts.front("face", intent.ahead_ledge, most, true);
-    const FamilyPart<D> top_ray = {"top", Role::all,
+    const FamilyPart<D> top_ray = {"top", PartRole::all,
                                    [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                                        const auto [low, high] = intent.ledge_between;
                                        return maker.line(
@@ -243,7 +258,7 @@ void add_ledge_families(FamilyMaker<D>& maker) {
     const FamilyParts<D> climbing = parts.climbing("face");
     // Right behind the face, on the body's middle line: what is there is higher than a step, or no wall was
     // met.
-    const FamilyPart<D> rim = {"rim", Role::all,
+    const FamilyPart<D> rim = {"rim", PartRole::all,
                                [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                                    const double high = intent.ledge_between[1];
                                    Probe<D> probe = maker.line(

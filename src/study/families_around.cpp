@@ -6,7 +6,6 @@ namespace {
 
 template <int D>
 void add_along_up(FamilyMaker<D>& maker, bool down) {
-    using Role = typename FamilyMaker<D>::Role;
     const Intent intent = maker.intent;
     const Vec<D> up = Vec<D>::Unit(1);
     const Vec<D> along = down ? Vec<D>(-up) : up;
@@ -19,22 +18,22 @@ void add_along_up(FamilyMaker<D>& maker, bool down) {
         const double at = down ? inside : body.height - inside;
         return maker.line(at * up, along, inside + intent.touch, least, most);
     };
-    maker.add("ray", "a ray straight " + way + ", to touch beyond the body", {{part, Role::any, ray}});
+    maker.add("ray", "a ray straight " + way + ", to touch beyond the body", {{part, PartRole::any, ray}});
     maker.add("three rays", "three rays " + way + ", as wide as the body",
-              {{part, Role::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+              {{part, PartRole::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     Probe<D> probe = *ray(body);
                     probe.line().spread = {SpreadKind::row, 3, 2.0 * body.half};
                     return probe;
                 }}});
     maker.add("ball", "a ball as round as the body's end, swept by touch",
-              {{part, Role::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+              {{part, PartRole::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     if (body.round <= 0.0) return std::nullopt;
                     const double at = down ? body.round : body.height - body.round;
                     return maker.swept(maker.line(at * up, along, intent.touch, least, most),
                                        RoundedHull<D>::ball(Vec<D>::Zero(), body.round));
                 }}});
     maker.add("body", "the body itself, swept by touch",
-              {{part, Role::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+              {{part, PartRole::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     return maker.swept(maker.line(body.middle, along, intent.touch, least, most),
                                        body.shape());
                 }}});
@@ -54,17 +53,16 @@ void add_ceiling_families(FamilyMaker<D>& maker) {
 
 template <int D>
 void add_headroom_families(FamilyMaker<D>& maker) {
-    using Role = typename FamilyMaker<D>::Role;
     const double touch = maker.intent.touch;
     const Fitted<D> upright(maker.tallest());
     const double height = upright.height;
     maker.add("ray", "a ray up to the height of the stance that is to fit",
-              {{"room above", Role::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+              {{"room above", PartRole::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     return maker.line(0.5 * body.height * Vec<D>::Unit(1), Vec<D>::Unit(1),
                                       height - touch - 0.5 * body.height, 0.0, 180.0);
                 }}});
     maker.add("zone", "the stance that is to fit, smaller by touch, as a zone",
-              {{"room above", Role::none, [&maker, touch](const Fitted<D>&) -> std::optional<Probe<D>> {
+              {{"room above", PartRole::none, [&maker, touch](const Fitted<D>&) -> std::optional<Probe<D>> {
                     const Fitted<D> body(maker.tallest());
                     return Probe<D>{.of_kind = ZoneProbe<D>{body.smaller(touch), body.middle}};
                 }}});
@@ -72,7 +70,6 @@ void add_headroom_families(FamilyMaker<D>& maker) {
 
 template <int D>
 void add_blocked_families(FamilyMaker<D>& maker) {
-    using Role = typename FamilyMaker<D>::Role;
     const Intent intent = maker.intent;
     // Whatever the move runs against stops it, footing too; what it runs along does not.
     constexpr double flush = 0.1;  // degrees
@@ -83,17 +80,17 @@ void add_blocked_families(FamilyMaker<D>& maker) {
         return probe;
     };
     maker.add("ray", "a ray ahead from the middle, to where the move ends",
-              {{"front", Role::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+              {{"front", PartRole::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     return maker.line(body.middle, Vec<D>::Unit(0), body.half + intent.planned_move(speed),
                                       0.0, 180.0);
                 }}});
     maker.add("body", "the body itself, swept by the planned move",
-              {{"front", Role::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+              {{"front", PartRole::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     return planned(maker.swept(maker.line(body.middle, Vec<D>::Unit(0), 1.0, flush, 180.0),
                                                body.shape()));
                 }}});
     maker.add("shift", "the body placed where the planned move ends",
-              {{"front", Role::any, [=](const Fitted<D>&) -> std::optional<Probe<D>> {
+              {{"front", PartRole::any, [=](const Fitted<D>&) -> std::optional<Probe<D>> {
                     return planned({.of_kind = ShiftProbe<D>{.inset = intent.touch}});
                 }}});
 }

@@ -5,7 +5,6 @@ namespace hollow_probe {
 
 template <int D>
 void add_drop_families(FamilyMaker<D>& maker) {
-    using Role = typename FamilyMaker<D>::Role;
     using Part = FamilyPart<D>;
     const Intent intent = maker.intent;
     const double above = intent.tallest_step;
@@ -14,16 +13,16 @@ void add_drop_families(FamilyMaker<D>& maker) {
         return maker.line(above * Vec<D>::Unit(1) + forward * Vec<D>::Unit(0), -Vec<D>::Unit(1),
                           above + intent.deepest_drop, 0.0, steepest);
     };
-    const Part toes = {"toes", Role::none,
+    const Part toes = {"toes", PartRole::none,
                        [=](const Fitted<D>&) -> std::optional<Probe<D>> { return down(intent.ahead_drop); }};
     maker.add("ray", "a ray down where the edge counts as near, on ground", {toes});
     maker.add("ball", "a ball down where the edge counts as near, on ground",
-              {{"toes", Role::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+              {{"toes", PartRole::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     const double radius = body.round > 0.0 ? body.round : body.half;
                     return maker.swept(down(intent.ahead_drop + 0.7 * radius),
                                        RoundedHull<D>::ball(Vec<D>::Zero(), 0.5 * radius));
                 }}});
-    const auto way = [=](Role role, bool whole = true) {
+    const auto way = [=](PartRole role, bool whole = true) {
         return Part{"way ahead", role, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                         const double leaves = body.round > 0.0 ? body.round : body.half;
                         return maker.swept(
@@ -34,7 +33,7 @@ void add_drop_families(FamilyMaker<D>& maker) {
     };
     maker.add("ray and way",
               "a ray down where the edge counts as near, on ground, where the body, lifted, can go on",
-              {toes, way(Role::none, false)});
+              {toes, way(PartRole::none, false)});
     // The body leaves an edge when nothing but what is steeper than footing touches it any more.
     const auto leaves = [=](const Fitted<D>& body) {
         return intent.ahead_drop + (body.round > 0.0 ? body.round * std::sin(radians(steepest)) : body.half);
@@ -45,14 +44,14 @@ void add_drop_families(FamilyMaker<D>& maker) {
         probe.line().if_inside = IfInside::ignore;
         return probe;
     };
-    const Part body_there = {"toes", Role::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+    const Part body_there = {"toes", PartRole::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                                  return lowered(body, leaves(body));
                              }};
     maker.add("body and way",
               "the body lowered where it leaves an edge that counts as near, on ground, where the body, "
               "lifted, can go on",
-              {body_there, way(Role::none)});
-    const auto bodies = [=](Role role) {
+              {body_there, way(PartRole::none)});
+    const auto bodies = [=](PartRole role) {
         return Part{"toes", role, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                         // Near enough to each other that what lies between is strode over.
                         const double width = leaves(body);
@@ -69,17 +68,17 @@ void add_drop_families(FamilyMaker<D>& maker) {
         "bodies and way",
         "the body lowered at places up to where it leaves an edge that counts as near, on ground, where "
         "the body, lifted, can go on",
-        {bodies(Role::none), way(Role::none)});
+        {bodies(PartRole::none), way(PartRole::none)});
     // The body let down where a wall stops it.
     const Part at_wall = {
-        "toes at a wall", Role::all,
+        "toes at a wall", PartRole::all,
         [=](const Fitted<D>& body) -> std::optional<Probe<D>> { return lowered(body, 0.0); }, "way ahead"};
     maker.add("bodies, up to a wall",
               "the body lowered at places up to where it leaves an edge that counts as near, or where a wall "
               "stops it, on ground",
               {},
-              {{"footing ahead", {bodies(Role::all), way(Role::none)}},
-               {"footing up to a wall", {way(Role::all), at_wall}}});
+              {{"footing ahead", {bodies(PartRole::all), way(PartRole::none)}},
+               {"footing up to a wall", {way(PartRole::all), at_wall}}});
 }
 
 template void add_drop_families<2>(FamilyMaker<2>&);

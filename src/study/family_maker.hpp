@@ -47,14 +47,16 @@ struct Fitted {
     Vec<D> middle;
 };
 
+/// How a signal takes a part.
+enum class PartRole { any, all, none };
+
 /// One probe of a family: a name, how the signal takes it, and how it is fitted to a stance.
 template <int D>
 struct FamilyPart {
-    enum class Role { any, all, none };
     using Make = std::function<std::optional<Probe<D>>(const Fitted<D>&)>;
 
     std::string name;
-    Role role = Role::any;
+    PartRole role = PartRole::any;
     Make make;                 // nothing: a stance can have no such probe
     std::string follows = {};  // another part
 };
@@ -66,8 +68,6 @@ using FamilyParts = std::vector<FamilyPart<D>>;
 template <int D>
 class FamilyMaker {
   public:
-    using Role = typename FamilyPart<D>::Role;
-
     /// `standing` names a signal that tells ground.
     FamilyMaker(const Rig<D>& bare, Claim claim, std::string standing)
         : intent(bare.intent), bare_(bare), claim_(claim), standing_(std::move(standing)) {}
@@ -156,10 +156,10 @@ class FamilyMaker {
                 probe->sees = bare_.body.meets;
                 if (probe->is_line()) probe->line().faces = bare_.body.faces;
                 // Probes of other stances are not mounted: they say no to `all`.
-                auto& members = part.role == Role::none              ? signal.members.none
-                                : part.role == Role::all && !several ? signal.members.all
-                                : part.role == Role::all ? all_of(part.name, family, signal).members.any
-                                                         : signal.members.any;
+                auto& members = part.role == PartRole::none              ? signal.members.none
+                                : part.role == PartRole::all && !several ? signal.members.all
+                                : part.role == PartRole::all ? all_of(part.name, family, signal).members.any
+                                                             : signal.members.any;
                 members.emplace_back(probe->name);
                 const auto same = [&](const Probe<D>& other) { return other.name == probe->name; };
                 if (std::none_of(family.probes.begin(), family.probes.end(), same))

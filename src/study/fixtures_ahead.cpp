@@ -26,7 +26,7 @@ void add_obstacles(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureColle
                 return FixtureScene<D>{builder.build(), m->going(Vec<D>::Zero(), turn), -m->heading(turn)};
             });
     all.add("drop", "A floor that ends before the body, and one below it",
-            {{"depth", Unit::length, 0.0, std::max(2.0 * intent.deepest_drop, m->height()),
+            {{"depth", Unit::length, 0.0, std::max(2.0 * intent.deepest_drop + touch, m->height()),
               2.0 * intent.deepest_drop + touch, "From the floor down to the lower one"},
              {"distance", Unit::length, 0.0, std::max(2.0 * intent.ahead_drop, 4.0 * m->half()),
               0.5 * intent.ahead_drop, "From the anchor forward to the end"}},

@@ -104,7 +104,8 @@ void add_grounds(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureCollect
             });
     all.add("seam", "Two floors that meet, one of them a little higher",
             {{"offset", Unit::length, -touch, touch, 0.0, "Of the floor ahead, upwards"},
-             {"distance", Unit::length, -2.0 * m->half(), 2.0 * m->half(),
+             {"distance", Unit::length, -2.0 * m->half(),
+              std::max(2.0 * m->half(), m->half() + m->intent().ahead_wall),
               m->half() + 0.5 * m->intent().ahead_wall, "From the anchor forward to where they meet"}},
             {Claim::ground, Claim::wall, Claim::drop, Claim::step, Claim::blocked},
             [m](const Values& v, double turn) {
