@@ -249,5 +249,5 @@ TEST_CASE("rigs proposed for forty random bodies, intents and levels in 2D", "[.
 
 TEST_CASE("rigs proposed for ten random bodies, intents and levels in 3D", "[.long]") {
     // Walls, steps and ledges brushed aside of the body's middle are told otherwise by every known family.
-    propose_many<3>(100, 110, 10, 1);
+    propose_many<3>(100, 110, 10, 5);
 }
