@@ -201,7 +201,12 @@ TEMPLATE_TEST_CASE_SIG("whatever follows, and whatever follows that, reads as if
         const SignalSet before = mounted.evaluate(level, anchor);
         const Vec<D> other = -heading;
         mounted.aim({other});
-        CHECK(mounted.evaluate(level, anchor) == MountedRig<D>(rig, level, 0, other).evaluate(level, anchor));
+        const MountedRig<D> anew(rig, level, 0, other);
+        CHECK(mounted.evaluate(level, anchor) == anew.evaluate(level, anchor));
+        const auto last_on = [&](const MountedRig<D>& of) {
+            return of.probes.back().read(level, of.body, anchor).on;
+        };
+        CHECK(last_on(mounted) == last_on(anew));
         mounted.aim({heading});
         CHECK(mounted.evaluate(level, anchor) == before);
     }
@@ -224,6 +229,23 @@ TEST_CASE("a zone is left by all that was in it where there is nothing to follow
     CHECK(on_at(3.5));
     CHECK_FALSE(on_at(0.0));
     CHECK(on_at(2.5));
+}
+
+TEST_CASE(
+    "a probe put in place of one that is followed is followed, and what follows reaches as far as both") {
+    const Level<2> level = floor_and_block<2>();
+    const Rig<2> near = eyes_and_fingers<2>(0.5);
+    MountedRig<2> mounted(near, level, 0, Vec<2>(1, 0));
+    const auto fingers_on = [&] { return mounted.probes[1].read(level, mounted.body, {3.0, 0.0}).on; };
+    CHECK(mounted.probes[1].bounds().high[0] == Approx(0.7));
+    CHECK_FALSE(fingers_on());
+    CHECK_FALSE(mounted.evaluate(level, {3.0, 0.0}).any());
+    mounted.replace(
+        0, MountedProbe<2>(eyes_and_fingers<2>(2.0).probes[0], near, level, 0, Situation<2>{{1, 0}}));
+    CHECK(mounted.probes[1].bounds().high[0] == Approx(2.2));
+    CHECK(mounted.probes[1].bounds().low[0] == Approx(0.2));
+    CHECK(fingers_on());
+    CHECK(mounted.evaluate(level, {3.0, 0.0}).any());
 }
 
 TEST_CASE("stances without the probe that is followed, and probes read at another time") {
@@ -342,9 +364,14 @@ TEST_CASE("side by side, and asked what they are about, probes still follow") {
     const MountedRig<2> idle(rig, level, 0, Situation<2>{{1, 0}});
     CHECK_FALSE(idle.probes[1].aimed);
     CHECK_FALSE(idle.evaluate(level, {3.0, 0.0}).any());
-    CHECK(MountedRig<2>(rig, level, 0, {.heading = {1, 0}, .drive = {1, 0}})
-              .evaluate(level, {3.0, 0.0})
-              .any());
+    MountedRig<2> turned(rig, level, 0, {.heading = {1, 0}, .drive = {1, 0}});
+    CHECK(turned.probes[1].aimed);
+    turned.aim({.heading = {1, 0}});
+    CHECK_FALSE(turned.probes[1].aimed);
+    turned.aim({.heading = {1, 0}, .drive = {1, 0}});
+    CHECK(turned.probes[1].aimed);
+    CHECK(
+        MountedRig<2>(rig, level, 0, {.heading = {1, 0}, .drive = {1, 0}}).evaluate(level, {3.0, 0.0}).any());
 }
 
 TEST_CASE("a reading takes as many casts as there are probes, looked at where they are carried to") {
@@ -439,6 +466,8 @@ TEMPLATE_TEST_CASE_SIG(
     CHECK(cause.cause == CauseKind::reach_short);
     CHECK(cause.probe == "chest");
     CHECK(cause.parameter == "reach");
+    CHECK(cause.with.empty());  // alone
+    CHECK(cause.cures == wrong.findings[0].count);
     if (D == 3) return;
     // Searched for, it is found, and what tuning takes for right a survey finds right.
     TuneOptions<D> tuning;

@@ -47,10 +47,16 @@ void CauseSearch<D>::look_at(std::size_t index) {
     const auto right_with = [&](ReadingSet on) { return mounted_.signals_on(on).has(signal_) == missed_; };
     bool right_on = right_with(pose_.probes_on | bits);
     if (right_on == right_with(pose_.probes_on & ~bits)) {
-        // It may be that what follows it makes the difference.
-        for (const std::size_t follower : followers_of<D>(rig(), index))
-            bits |= mounted_.bits_about(follower);
-        right_on = right_with(pose_.probes_on | bits);
+        // It may be that what follows it makes the difference: all off where it is off; where it is on, at
+        // best as the signals want them.
+        const std::vector<std::size_t> followers = followers_of<D>(rig(), index);
+        if (followers.empty()) return;
+        for (const std::size_t follower : followers) bits |= mounted_.bits_about(follower);
+        ReadingSet unwanted;
+        for (const auto* groups : {&mounted_.signals, &mounted_.groups}) {
+            for (const MountedGroup& group : *groups) unwanted |= group.none.readings & bits;
+        }
+        right_on = right_with((pose_.probes_on | bits) & ~unwanted);
         if (right_on == right_with(pose_.probes_on & ~bits)) return;
     }
     probe_ = static_cast<int>(index);
