@@ -155,8 +155,8 @@ template <int D>
 LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const HullView<D>& climber,
                     const Vec<D>& heading, const Intent& intent, Margins margins, const Known<D>* known) {
     const Ahead<D> ahead(level, body, heading, intent, margins, known);
-    // The first thing that stops the body or that it would walk up on: what rises no more than touch, as the next
-    // slab of a floor, does neither.
+    // The first thing that stops the body or that it would walk up on: what rises no more than touch, as the
+    // next slab of a floor, does neither.
     double nearest = infinity;
     std::vector<std::pair<Contact<D>, Decision>> met;
     ahead.for_each_steep(intent.ahead_ledge, [&](const Contact<D>& contact, const Decision& steep) {
