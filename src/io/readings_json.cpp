@@ -27,6 +27,8 @@ std::string readings_json(const Level<D>& level, const Rig<D>& rig, const Pose<D
                  {"signals", Json::object()}};
     for (std::size_t i = 0; i < readings.size(); ++i) {
         Json reading = {{"on", readings[i].on}, {"mounted", mounted.probes[i].mounted}};
+        if (!rig.probes[i].follows.empty()) reading["follows"] = rig.probes[i].follows;
+        if (readings[i].unread) reading["unread"] = true;  // what it follows is off
         if (readings[i].met) {
             const LevelHit<D>& hit = readings[i].hit;
             reading["hit"] = {{"distance", hit.distance},

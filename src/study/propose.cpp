@@ -123,31 +123,34 @@ class Proposer {
         }
     }
 
-    /// Frees those of a family's numbers that the causes of what it does wrong name.
+    /// Frees those of a family's numbers that the causes of what it does wrong name. What is found by a
+    /// coarser look counts as what a whole survey finds it to be.
     void tune_family(TriedFamily<D>& family) const {
+        constexpr std::size_t most_poses = 20'000;
         TuneOptions<D> options;
-        options.survey = options_.survey;
-        options.survey.progress = {};
+        options.survey = survey_;
+        options.survey.budget = std::min(survey_.budget.value_or(most_poses), most_poses);
         options.held_part = 0.0;
         options.most_tried = options_.most_tuned;
-        options.free = named_numbers(family);
+        options.free = named_numbers(family, options.survey);
         if (options.free.empty()) return;
-        const TunedRig<D> tuned = tune<D>(levels_, alone(family), options);
-        if (!tuned.better()) return;
-        family.probes = tuned.rig.probes;
-        family.wrong = tuned.after;
+        TriedFamily<D> other = family;
+        other.probes = tune<D>(levels_, alone(family), options).rig.probes;
+        other.wrong = wrong_of(alone(other));
+        if (!other.wrong.better_than(family.wrong)) return;
+        family = std::move(other);
         family.tuned = true;
     }
 
-    [[nodiscard]] std::vector<FreeSetting> named_numbers(const TriedFamily<D>& family) const {
+    [[nodiscard]] std::vector<FreeSetting> named_numbers(const TriedFamily<D>& family,
+                                                         SurveyOptions explained) const {
         constexpr std::size_t most_named = 12;
         constexpr std::size_t most_free = 3;
         const std::vector<std::string> may_be = tunable<D>(family);
+        explained.explain = true;
+        explained.most_tried = 0;
         std::vector<FreeSetting> free;
         for (const Level<D>* level : levels_) {
-            SurveyOptions explained = survey_;
-            explained.explain = true;
-            explained.most_tried = 0;
             const Rig<D> rig = alone(family);
             const Survey<D> found = survey<D>(*level, rig, explained);
             for (FreeSetting& one : named_by_causes<D>(level->layers(), rig, found, most_named)) {
