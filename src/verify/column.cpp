@@ -11,11 +11,14 @@ namespace {
 /// Two heights closer together than a border's accuracy over this are one candidate.
 constexpr double candidate_parts = 64.0;
 
-/// What a rig says; stretches of it are told apart by its signals.
+/// What a rig says; stretches of it are told apart by its signals, and while they are looked for by what
+/// those probes met that others follow, or that follow others.
 struct Said {
     Heard heard;
+    std::uint64_t met = 0;
 
-    bool operator==(const Said& other) const { return heard.signals_on == other.heard.signals_on; }
+    bool signals_as(const Said& other) const { return heard.signals_on == other.heard.signals_on; }
+    bool operator==(const Said& other) const { return signals_as(other) && met == other.met; }
 };
 
 struct Pardon {
@@ -51,7 +54,9 @@ class Climber {
           helpers_(helpers_of<D>(s.rig)),
           forgives_(s.rig.intent.forgive.any()),
           remembers_way_(s.ticks_before > 0 && s.facings[facing].arrival != Arrival::stood &&
-                         s.facings[facing].arrival != Arrival::walked) {}
+                         s.facings[facing].arrival != Arrival::walked),
+          chain_(chain_of(s.rig)),
+          readings_(chain_.empty() ? 0 : s.rig.probes.size()) {}
 
     void climb(const HeightSpan& free) {
         std::vector<Stretch<TruthState>> truths = truths_over(free);
@@ -71,6 +76,17 @@ class Climber {
     }
 
   private:
+    static std::vector<std::size_t> chain_of(const Rig<D>& rig) {
+        std::vector<std::size_t> chain;
+        for (std::size_t i = 0; i < rig.probes.size(); ++i) {
+            const bool leads = std::any_of(rig.probes.begin(), rig.probes.end(), [&](const Probe<D>& other) {
+                return other.follows == rig.probes[i].name;
+            });
+            if (leads || !rig.probes[i].follows.empty()) chain.push_back(i);
+        }
+        return chain;
+    }
+
     Said ask(double height) {
         const bool idle = may_idle_ && !contains(heights_.busy, height);
         if (idle && idle_) return *idle_;
@@ -79,9 +95,25 @@ class Climber {
         pose.anchor = foot_ + height * s_.level.up();
         pose.facing = static_cast<std::uint16_t>(facing_);
         pose.above_rest = above_rest(height);
-        const Said said{hear<D>(s_, s_.mounted[facing_], pose)};
+        Said said{hear<D>(s_, s_.mounted[facing_], pose, readings_)};
+        if (!chain_.empty()) said.met = met_along_chains();
         if (idle) idle_ = said;
         return said;
+    }
+
+    /// Tells apart the pieces and the sides of them at which chains of probes were stopped.
+    std::uint64_t met_along_chains() const {
+        std::uint64_t all = 0;
+        for (const std::size_t probe : chain_) {
+            const Reading<D>& reading = readings_[probe];
+            const double rises = reading.hit.normal.dot(s_.level.up());
+            const std::uint64_t side = rises > tolerance::angle ? 2 : rises < -tolerance::angle ? 1 : 0;
+            const std::uint64_t stopped =
+                reading.met ? 1 + 2 * (side + 3 * std::uint64_t{reading.hit.piece}) + (reading.on ? 1 : 0) : 0;
+            all = (all ^ stopped) * 0x9e3779b97f4a7c15U;
+            all ^= all >> 29;
+        }
+        return all;
     }
 
     double above_rest(double height) const {
@@ -128,8 +160,10 @@ class Climber {
             edges_within(free, heights_.candidates, finest_ / candidate_parts), [&](double low, double high) {
                 const bool idle = may_idle_ && !contains(heights_.busy, 0.5 * (low + high));
                 if (idle) return 1;
-                // What is remembered of the way up or down changes with each tick of it.
-                return std::max(samples_over(high - low, tall_), remembers_way_ ? by_ticks(high - low) : 1);
+                // What is remembered of the way up or down changes with each tick of it; where one probe
+                // stops another begins, and no height of the level tells where that is.
+                return std::max({samples_over(high - low, tall_), remembers_way_ ? by_ticks(high - low) : 1,
+                                 chain_.empty() ? 1 : closely(high - low)});
             });
         int found_late = 0;
         for (std::size_t i = 0; i < stretches.size(); ++i) {
@@ -140,7 +174,16 @@ class Climber {
             ++found_late;
             i += search.insert(stretches, i, middle, said) - 1;
         }
-        return stretches;
+        if (chain_.empty()) return stretches;
+        std::vector<Stretch<Said>> of_signals;
+        for (const Stretch<Said>& stretch : stretches) {
+            if (!of_signals.empty() && of_signals.back().state.signals_as(stretch.state)) {
+                of_signals.back().span.high = stretch.span.high;
+            } else {
+                of_signals.push_back(stretch);
+            }
+        }
+        return of_signals;
     }
 
     /// Heights with one truth and one thing said.
@@ -207,7 +250,7 @@ class Climber {
         if (length > finest_) return true;
         if (length < finest_ / candidate_parts) return false;
         const double middle = 0.5 * (piece.span.low + piece.span.high);
-        return ask(middle) == piece.signals->state &&
+        return ask(middle).signals_as(piece.signals->state) &&
                truths_.at(Vec<D>(foot_ + middle * s_.level.up())) == piece.truth;
     }
 
@@ -232,7 +275,7 @@ class Climber {
         const bool clear = (signals.state.heard.signals_on | truth.on).none();
         double height = span.low + (clear ? std::min(0.5 * length, 0.25 * tall_) : 0.5 * length);
         Said said = ask(height);
-        if (!(said == signals.state)) {
+        if (!said.signals_as(signals.state)) {
             said = signals.state;
             const bool seen = signals.seen_at >= span.low && signals.seen_at <= span.high;
             if (seen) height = signals.seen_at;
@@ -262,6 +305,11 @@ class Climber {
             own.forgiven = part.state.forgiven;
             push(part.span, own);
         }
+    }
+
+    int closely(double length) const {
+        constexpr double parts = 64.0;  // of the body's height
+        return static_cast<int>(std::clamp(parts * length / tall_, 1.0, 4.0 * parts));
     }
 
     int by_ticks(double length) const {
@@ -323,6 +371,8 @@ class Climber {
     SignalSet helpers_;
     bool forgives_;       // the intent forgives something
     bool remembers_way_;  // the rig remembers, and came along up
+    std::vector<std::size_t> chain_;  // probes that others follow, or that follow others
+    std::vector<Reading<D>> readings_;
     std::optional<Said> idle_;
 };
 

@@ -92,7 +92,9 @@ std::vector<double> rises_of(Claim claim, const Intent& intent) {
         case Claim::step:
             return {intent.touch, intent.lowest_step, intent.tallest_step};
         case Claim::ledge:
-            return {intent.touch, intent.ledge_between[0], intent.ledge_between[1]};
+            // A wall that can be stepped on is none.
+            return {intent.touch, intent.lowest_step, intent.tallest_step, intent.ledge_between[0],
+                    intent.ledge_between[1]};
         case Claim::blocked:
             return {intent.touch};
         default:
