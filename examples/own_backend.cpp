@@ -46,7 +46,8 @@ class GridWorld {
                 (inside && cast.if_inside == IfInside::ignore))
                 return;
             const double distance = std::max(enter, 0.0);
-            if ((any && distance >= hit.distance) || !within<2>(angles, normal, {0.0, 1.0})) return;
+            if ((any && distance >= hit.distance) || !within<2>(angles, normal, cast.direction, {0.0, 1.0}))
+                return;
             any = true;
             hit.distance = distance;
             hit.normal = normal;

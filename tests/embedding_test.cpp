@@ -150,6 +150,7 @@ TEMPLATE_TEST_CASE_SIG("probes that are read together say what each says alone",
             if (i == 5) line.shape = RoundedHull<D>::box(Vec<D>::Zero(), 0.2 * Vec<D>::Ones());
             if (i % 2 == 1) line.take = Take::all;
             line.accept_most_degrees = i % 2 == 1 ? 100.0 : 180.0;
+            if (i % 3 == 0) line.accept_most_incidence_degrees = 50.0;
             rig.probes.push_back({.name = "p" + std::to_string(i), .sees = {"m"}, .of_kind = line});
         }
         const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));

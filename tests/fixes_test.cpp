@@ -368,6 +368,65 @@ TEST_CASE("of an interval of angles the proposed one is round, and as far inside
     CHECK(result.fixes[0].after->poses() == 0);
 }
 
+TEST_CASE("what is only brushed, and what is refused for being met aslant, is told with the angle") {
+    // A round body beside a wall that runs 4° off its way, and one before a bank of 60°.
+    const auto told = [](double most, bool aslant) {
+        LevelBuilder<3> builder({"m"});
+        builder.add("floor", "m", RoundedHull<3>::box({0, -0.5, 0}, {6, 1, 6}));
+        const double back = std::tan(radians(30.0));
+        if (aslant) {
+            Mat<3> turn = Mat<3>::Identity();
+            turn(0, 0) = turn(2, 2) = std::cos(radians(4.0));
+            turn(0, 2) = std::sin(radians(4.0));
+            turn(2, 0) = -turn(0, 2);
+            builder.add("wall", "m",
+                        RoundedHull<3>::box({0, 1.5, 0}, {3, 3, 1}).placed(turn, Vec<3>::Zero()));
+        } else {
+            std::vector<Vec<3>> bank;
+            for (const double z : {-2.0, 2.0})
+                bank.insert(bank.end(), {{0, 0, z}, {2, 0, z}, {2, 2, z}, {2.0 * back, 2, z}});
+            builder.add("bank", "m", RoundedHull<3>::hull(bank));
+        }
+        const auto level = builder.build();
+        Rig<3> rig = rig_with<3>(foot_ray<3>(0.5), {"m"});
+        rig.body.stances = {{"upright", RoundedHull<3>::capsule({0, 0.3, 0}, {0, 1.5, 0}, 0.3)}};
+        rig.intent.ahead_wall = 0.4;
+        LineProbe<3> line{.from = {0, 0.9, 0}, .along = {1, 0, 0}, .reach = 0.4};
+        line.shape = RoundedHull<3>::capsule({0, -0.6, 0}, {0, 0.6, 0}, 0.3);
+        line.accept_least_degrees = 45.0;
+        line.accept_most_degrees = 120.0;
+        line.accept_most_incidence_degrees = most;
+        line.take = Take::all;
+        line.if_inside = IfInside::against;
+        rig.probes[0] = {.name = "chest", .sees = {"m"}, .of_kind = line};
+        rig.signals[0].claims = Claim::wall;
+        rig.signals[0].members.any = {"chest"};
+        SurveyOptions options = quick();
+        options.headings = 4;
+        options.region = {-2.0, 0.0, -2.0, 2.0, 0.1, 2.0};
+        return survey<3>(level, rig, options);
+    };
+    struct {
+        double most;
+        bool aslant;
+        CauseKind kind;
+        double least_angle;
+    } const cases[] = {{180.0, true, CauseKind::edge_graze, degrees(std::acos(0.1))},
+                       {20.0, false, CauseKind::angle_refused, 30.0}};
+    for (const auto& c : cases) {
+        const auto result = told(c.most, c.aslant);
+        CAPTURE(c.aslant);
+        REQUIRE_FALSE(result.findings.empty());
+        const CauseReport& cause = result.findings[0].causes[0];
+        CHECK(cause.cause == c.kind);
+        CHECK(cause.parameter == "accept.incidence[1]");
+        if (!c.aslant) CHECK(cause.between[0] == Approx(c.least_angle).margin(1e-3));
+        REQUIRE_FALSE(result.fixes.empty());
+        REQUIRE(result.fixes[0].after);
+        CHECK(result.fixes[0].after->poses() == 0);
+    }
+}
+
 TEST_CASE("what a change spoils of other signals that share the probe is in its price") {
     LevelBuilder<2> builder({"m"});
     builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {8, 1}));

@@ -192,6 +192,19 @@ void let_follow(Random& random, Case<D>& made) {
     rig.signals[0].claims = claims[static_cast<std::size_t>(random.below(3))];
 }
 
+/// Has the rays and casts of a case pass over what they only brush, or meet squarely.
+template <int D>
+void let_refuse(Random& random, Case<D>& made) {
+    made.fault = "refusing by incidence";
+    for (Probe<D>& probe : made.rig.probes) {
+        if (!probe.is_line()) continue;
+        LineProbe<D>& line = probe.line();
+        line.accept_least_incidence_degrees = random.below(3) == 0 ? random.between(5.0, 40.0) : 0.0;
+        line.accept_most_incidence_degrees = random.between(45.0, 90.0);
+        if (random.below(2) == 0) line.take = Take::all;
+    }
+}
+
 /// Whether a cell of the lattice lies in a box or touches it.
 template <int D>
 bool touches(const Bounds<D>& bounds, const Vec<D>& cell, const Vec<D>& half) {
@@ -207,10 +220,11 @@ struct Tally {
 
 /// Every wrong anchor of a random lattice, in every facing, is in a finding of its verdict.
 template <int D>
-void hold_against_lattice(std::uint64_t seed, int steps, Tally& tally, bool follow = false) {
+void hold_against_lattice(std::uint64_t seed, int steps, Tally& tally,
+                          void (*change)(Random&, Case<D>&) = nullptr) {
     Random random(seed);
     Case<D> made = random_case<D>(random);
-    if (follow) let_follow<D>(random, made);
+    if (change != nullptr) change(random, made);
     const Level<D>& level = *made.level;
     SurveyOptions options;
     options.headings = 2;
@@ -286,17 +300,37 @@ TEST_CASE("no wrong anchor of a fine lattice is outside all findings") {
 
 TEST_CASE("nor where probes start where others were stopped") {
     Tally tally;
-    for (std::uint64_t seed = 3001; seed <= 3004; ++seed) hold_against_lattice<2>(seed, 150, tally, true);
+    for (std::uint64_t seed = 3001; seed <= 3004; ++seed)
+        hold_against_lattice<2>(seed, 150, tally, let_follow<2>);
     // In these a wrong anchor once was outside all findings.
     for (const std::uint64_t seed : {5008, 5015, 5038, 5049, 5084, 5087})
-        hold_against_lattice<2>(seed, 200, tally, true);
+        hold_against_lattice<2>(seed, 200, tally, let_follow<2>);
     report(tally);
 }
 
 TEST_CASE("where probes start where others were stopped, in five hundred cases", "[.long]") {
     Tally tally;
-    for (std::uint64_t seed = 4001; seed <= 4450; ++seed) hold_against_lattice<2>(seed, 250, tally, true);
-    for (std::uint64_t seed = 4001; seed <= 4050; ++seed) hold_against_lattice<3>(seed, 40, tally, true);
+    for (std::uint64_t seed = 4001; seed <= 4450; ++seed)
+        hold_against_lattice<2>(seed, 250, tally, let_follow<2>);
+    for (std::uint64_t seed = 4001; seed <= 4050; ++seed)
+        hold_against_lattice<3>(seed, 40, tally, let_follow<3>);
+    report(tally);
+}
+
+TEST_CASE("nor where probes refuse hits by how squarely they are met") {
+    Tally tally;
+    for (std::uint64_t seed = 6001; seed <= 6006; ++seed)
+        hold_against_lattice<2>(seed, 150, tally, let_refuse<2>);
+    hold_against_lattice<3>(6001, 24, tally, let_refuse<3>);
+    report(tally);
+}
+
+TEST_CASE("… in two hundred cases", "[.long]") {
+    Tally tally;
+    for (std::uint64_t seed = 7001; seed <= 7180; ++seed)
+        hold_against_lattice<2>(seed, 250, tally, let_refuse<2>);
+    for (std::uint64_t seed = 7001; seed <= 7020; ++seed)
+        hold_against_lattice<3>(seed, 40, tally, let_refuse<3>);
     report(tally);
 }
 

@@ -22,7 +22,7 @@ void fill_in(toml::table& own, const toml::table& other) {
     for (const auto& [key, node] : other) {
         toml::node* const here = own.get(key.str());
         if (here == nullptr) {
-            node.visit([&](const auto& value) { own.insert(key, value); });
+            node.visit([&own, &key = key](const auto& value) { own.insert(key, value); });
             continue;
         }
         if (here->is_table() && node.is_table()) fill_in(*here->as_table(), *node.as_table());

@@ -63,7 +63,7 @@ struct CastQuery {
                 if (!is_better(t, piece, best)) return limit;
                 if (faces == Faces::front && is_back<D>(corners, Vec<D>(-direction))) return limit;
                 if (!angles.everything() &&
-                    !within<D>(angles, normal_against<D>(corners, direction), level.up())) {
+                    !within<D>(angles, normal_against<D>(corners, direction), direction, level.up())) {
                     return limit;
                 }
                 best.hit.distance = t;
@@ -98,7 +98,7 @@ struct CastQuery {
             hit = open_hit<D>(level, tree, layers, mover, start, direction, piece, *hit);
             if (!hit) return false;
         }
-        return within<D>(angles, hit->normal, level.up());
+        return within<D>(angles, hit->normal, direction, level.up());
     }
 
     /// Whether a body there would stand on a one-way solid: it has begun in none of the solid's pieces deeper
@@ -121,7 +121,7 @@ struct CastQuery {
         if (!best.normal_known) {
             return angles.everything() ||
                    within<D>(angles, normal_against<D>(level.pieces().corners(best.piece), direction),
-                             level.up());
+                             direction, level.up());
         }
         std::optional<CastHit<D>> hit = best.hit;
         if (!counts(best.piece, hit)) return false;

@@ -95,7 +95,7 @@ Meets first_ray_hit(const Level<D>& level, const Gathered<D>& gathered, std::spa
         if (!heeds<D>(level, piece, cast.one_way, cast.direction)) return true;
         if (cast.faces == Faces::front && is_back<D>(corners, Vec<D>(-cast.direction))) return true;
         if (!angles.everything() &&
-            !within<D>(angles, normal_against<D>(corners, cast.direction), level.up())) {
+            !within<D>(angles, normal_against<D>(corners, cast.direction), cast.direction, level.up())) {
             return true;
         }
         nearest = t;

@@ -41,7 +41,8 @@ std::optional<CauseKind> cause_of_probe(const DrillCure& cure, std::string_view 
     if (begins_with(key, "accept")) {
         // The lower end narrows upwards, the upper one downwards.
         const bool is_low = cure.key.ends_with("[0]");
-        return less == is_low ? CauseKind::angle_refused : CauseKind::too_steep;
+        if (less == is_low) return CauseKind::angle_refused;
+        return key == "accept.incidence" ? CauseKind::edge_graze : CauseKind::too_steep;
     }
     if (key == "sees")
         return names_in(cure.then) > names_in(cure.now) ? CauseKind::layer_unseen : CauseKind::layer_wrong;

@@ -72,7 +72,8 @@ MountedProbe<D>::MountedProbe(const Probe<D>& probe, const RoundedHull<D>& stanc
       line_(as_line<D>(probe)),
       turned_(shape),
       seen_(std::move(seen)) {
-    accept = {radians(line_.accept_least_degrees), radians(line_.accept_most_degrees)};
+    accept = {radians(line_.accept_least_degrees), radians(line_.accept_most_degrees),
+              radians(line_.accept_least_incidence_degrees), radians(line_.accept_most_incidence_degrees)};
     take = line_.take;
     faces = line_.faces;
     if_inside = line_.if_inside;
@@ -174,7 +175,7 @@ bool MountedProbe<D>::meets_body(std::size_t line, const RoundedHull<D>& body, c
         hollow_probe::cast<D>(shape.view(), lines[line].from, lines[line].along, reach, body.view());
     if (!found) return false;
     if (found->began_inside && passes_over<D>(if_inside, found->normal, lines[line].along)) return false;
-    if (!within<D>(angles, found->normal, up)) return false;
+    if (!within<D>(angles, found->normal, lines[line].along, up)) return false;
     hit.distance = found->distance;
     hit.normal = found->normal;
     hit.point = lines[line].from + found->distance * lines[line].along;

@@ -152,18 +152,26 @@ FieldValue kind_of_probe(const Probe<D>& probe) {
     return static_cast<std::int64_t>(probe.kind());
 }
 
-template <int D>
-FieldValue accept_of(const Probe<D>& probe) {
-    if (!probe.is_line()) return {};
-    return std::vector<double>{probe.line().accept_least_degrees, probe.line().accept_most_degrees};
-}
-
-template <int D>
-void set_accept(Probe<D>& probe, const FieldValue& value) {
-    std::array<double, 2> angles{};
-    assign(angles, value);
-    probe.line().accept_least_degrees = angles[0];
-    probe.line().accept_most_degrees = angles[1];
+/// A range of angles, both of whose ends are members of a line.
+template <int D, double LineProbe<D>::*Least, double LineProbe<D>::*Most>
+constexpr Field<Probe<D>> angles_of_line(Field<Probe<D>> field) {
+    field.type = FieldType::pair;
+    field.unit = Unit::degrees;
+    field.standard = "[0.0, 180.0]";
+    field.limits = {0.0, 180.0};
+    field.ordered = true;
+    field.kinds = rays_and_casts;
+    field.get = [](const Probe<D>& probe) {
+        return probe.is_line() ? FieldValue(std::vector<double>{probe.line().*Least, probe.line().*Most})
+                               : FieldValue();
+    };
+    field.set = [](Probe<D>& probe, const FieldValue& value) {
+        std::array<double, 2> angles{};
+        assign(angles, value);
+        probe.line().*Least = angles[0];
+        probe.line().*Most = angles[1];
+    };
+    return field;
 }
 
 template <int D>
@@ -395,17 +403,14 @@ std::span<const Field<Probe<D>>> probe_fields() {
                                    .kinds = rays_and_casts | shifts}),
         held_at<&P::sees>(Field<P>{
             .key = "sees", .type = names, .meaning = "The layers it can hit", .names = NamesOf::layers}),
-        Field<P>{.key = "accept.angle",
-                 .type = pair,
-                 .unit = Unit::degrees,
-                 .standard = "[0.0, 180.0]",
-                 .meaning = "The hits that count, by the angle of their normal from up; both ends inclusive, "
-                            "the lower first",
-                 .limits = {0.0, 180.0},
-                 .ordered = true,
-                 .kinds = rays_and_casts,
-                 .get = accept_of<D>,
-                 .set = set_accept<D>},
+        angles_of_line<D, &Line::accept_least_degrees, &Line::accept_most_degrees>(
+            Field<P>{.key = "accept.angle",
+                     .meaning = "The hits that count, by the angle of their normal from up; both ends "
+                                "inclusive, the lower first"}),
+        angles_of_line<D, &Line::accept_least_incidence_degrees, &Line::accept_most_incidence_degrees>(
+            Field<P>{.key = "accept.incidence",
+                     .meaning = "… and by the angle of their normal from the way back along the line: 0 is "
+                                "met squarely, 90 only brushed"}),
         of_kind<Line, &Line::take>(Field<P>{
             .key = "take",
             .type = word,

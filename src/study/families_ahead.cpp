@@ -1,6 +1,7 @@
 // Ways to sense walls, steps and ledges: the body swept ahead, and what follows where it was stopped.
 #include <numbers>
 
+#include "hollow_probe/truth/wall.hpp"
 #include "study/family_maker.hpp"
 
 namespace hollow_probe {
@@ -22,12 +23,30 @@ class PartsAhead {
     [[nodiscard]] static Vec<D> up() { return Vec<D>::Unit(1); }
     [[nodiscard]] static Vec<D> ahead() { return Vec<D>::Unit(0); }
 
-    /// The body swept ahead, stopped by what is steeper than footing, up to `most` degrees from up.
-    [[nodiscard]] Part front(const std::string& name, double reach, double most, bool first) const {
-        return {name, PartRole::all, [*this, reach, most, first](const Fitted<D>& body) -> MaybeProbe {
-                    const Probe<D> line = maker_.line(body.middle, ahead(), reach, steep_, most);
-                    return first ? maker_.swept_to_first(line, body.shape())
-                                 : maker_.swept(line, body.shape());
+    /// The body swept ahead, stopped by what is steeper than footing.
+    [[nodiscard]] Part riser(const std::string& name) const {
+        return {name, PartRole::all, [*this](const Fitted<D>& body) -> MaybeProbe {
+                    return maker_.swept(maker_.line(body.middle, ahead(), intent_.ahead_step, steep_, 180.0),
+                                        body.shape());
+                }};
+    }
+
+    /// … by what may be a wall: no ceiling, and not just brushed past.
+    [[nodiscard]] Probe<D> walled(const Fitted<D>& body, double reach) const {
+        Probe<D> line = maker_.line(body.middle, ahead(), reach, steep_, hanging_);
+        line.line().accept_most_incidence_degrees = degrees(std::acos(least_facing_of_wall));
+        return maker_.swept(line, body.shape());
+    }
+    [[nodiscard]] Part chest(const std::string& name) const {
+        return {name, PartRole::all,
+                [*this](const Fitted<D>& body) -> MaybeProbe { return walled(body, intent_.ahead_wall); }};
+    }
+    /// … where nothing else is met before it.
+    [[nodiscard]] Part face(const std::string& name) const {
+        return {name, PartRole::all, [*this](const Fitted<D>& body) -> MaybeProbe {
+                    Probe<D> probe = walled(body, intent_.ahead_ledge);
+                    probe.line().take = Take::first;
+                    return probe;
                 }};
     }
 
@@ -40,23 +59,6 @@ class PartsAhead {
                                        : maker_.swept(maker_.line(body.middle, ahead(), intent_.touch, steep_,
                                                                   hanging_),
                                                       body.shape());
-                },
-                leader};
-    }
-
-    /// Whether what stopped a round `leader` faces it squarely enough to be a wall, and is not brushed by its
-    /// side: one a little narrower meets it, too. Boxes have their front for that.
-    [[nodiscard]] Part squarely(const std::string& leader) const {
-        static constexpr double least_square = 0.1;  // -n·h of a wall
-        return {"square at " + leader, PartRole::all,
-                [*this](const Fitted<D>& body) -> MaybeProbe {
-                    const double radius = body.stance.shape.radius();
-                    const double narrower = radius * (1.0 - std::sqrt(1.0 - least_square * least_square));
-                    Probe<D> probe = maker_.swept(
-                        maker_.line(body.middle, ahead(), 0.15 * radius + intent_.touch, 0.0, 180.0),
-                        radius > 0.0 ? body.shape().with_radius(radius - narrower) : body.shape());
-                    probe.line().if_inside = IfInside::report;
-                    return probe;
                 },
                 leader};
     }
@@ -199,13 +201,11 @@ void add_wall_families(FamilyMaker<D>& maker) {
                                                         : RoundedHull<D>::box(Vec<D>::Zero(), size));
                 }}});
     const PartsAhead<D> parts(maker);
-    const FamilyPart<D> chest = parts.front("chest", intent.ahead_wall, most, false);
+    const FamilyPart<D> chest = parts.chest("chest");
     maker.add("body", "the body itself, swept ahead", {chest});
     maker.add("body, no step",
               "the body itself, swept ahead, where it could not be lifted on to what stops it",
-              D == 2 ? FamilyParts<D>{chest, parts.lip("chest")}
-                     : FamilyParts<D>{chest, parts.lip("chest"), parts.squarely("chest")},
-              {{"can be stepped on", parts.stepping("chest")}});
+              {chest, parts.lip("chest")}, {{"can be stepped on", parts.stepping("chest")}});
 }
 
 template <int D>
@@ -226,7 +226,7 @@ void add_step_families(FamilyMaker<D>& maker) {
                                       body.half + intent.ahead_step + body.half, 0.0, 180.0);
                 }}});
     const PartsAhead<D> parts(maker);
-    const FamilyPart<D> riser = parts.front("riser", intent.ahead_step, 180.0, false);
+    const FamilyPart<D> riser = parts.riser("riser");
     FamilyParts<D> all = parts.stepping("riser");
     maker.add("riser and landing", "the body swept ahead, and lowered on to what is beyond",
               {riser, all.back()});
@@ -242,9 +242,8 @@ void add_ledge_families(FamilyMaker<D>& maker) {
     const Intent intent = maker.intent;
     const Vec<D> up = Vec<D>::Unit(1);
     const double least = intent.steepest_footing_degrees;
-    const double most = 180.0 - intent.ceiling_within_degrees;
     const PartsAhead<D> parts(maker);
-    const FamilyPart<D> face = parts.front("face", intent.ahead_ledge, most, true);
+    const FamilyPart<D> face = parts.face("face");
     const FamilyPart<D> top_ray = {"top", PartRole::all,
                                    [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                                        const auto [low, high] = intent.ledge_between;

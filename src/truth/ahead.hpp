@@ -7,6 +7,7 @@
 #include "hollow_probe/body/body.hpp"
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/truth/known.hpp"
+#include "hollow_probe/truth/wall.hpp"
 
 namespace hollow_probe {
 
@@ -76,7 +77,7 @@ struct Ahead {
 
     /// Whether a contact faces the body squarely enough to be a wall, and is no ceiling.
     [[nodiscard]] Decision faces(const Contact<D>& contact) const {
-        static const double least_square = degrees(std::acos(0.1));
+        static const double least_square = degrees(std::acos(least_facing_of_wall));
         const double from_down = degrees(angle_between<D>(contact.normal, Vec<D>(-level.up())));
         const double from_back = degrees(angle_between<D>(contact.normal, Vec<D>(-heading)));
         return both(opposite(angle_at_most(from_down, intent.ceiling_within_degrees, noise)),

@@ -109,7 +109,8 @@ class Climber {
             const double rises = reading.hit.normal.dot(s_.level.up());
             const std::uint64_t side = rises > tolerance::angle ? 2 : rises < -tolerance::angle ? 1 : 0;
             const std::uint64_t stopped =
-                reading.met ? 1 + 2 * (side + 3 * std::uint64_t{reading.hit.piece}) + (reading.on ? 1 : 0) : 0;
+                reading.met ? 1 + 2 * (side + 3 * std::uint64_t{reading.hit.piece}) + (reading.on ? 1 : 0)
+                            : 0;
             all = (all ^ stopped) * 0x9e3779b97f4a7c15U;
             all ^= all >> 29;
         }
@@ -369,8 +370,8 @@ class Climber {
     bool may_idle_;
     double stride_;  // of a tick
     SignalSet helpers_;
-    bool forgives_;       // the intent forgives something
-    bool remembers_way_;  // the rig remembers, and came along up
+    bool forgives_;                   // the intent forgives something
+    bool remembers_way_;              // the rig remembers, and came along up
     std::vector<std::size_t> chain_;  // probes that others follow, or that follow others
     std::vector<Reading<D>> readings_;
     std::optional<Said> idle_;

@@ -69,6 +69,21 @@ std::vector<double> angles_of_rises(const RoundedHull<D>& body, const Vec<D>& up
     return angles;
 }
 
+/// Angles from up, and those that normals at the ends of the accepted incidence have in the plane of up and
+/// the line.
+template <int D>
+std::vector<double> with_incidence(std::vector<double> angles, const AngleRange& accept, const Vec<D>& along,
+                                   const Vec<D>& up) {
+    if (accept.any_incidence()) return angles;
+    const double back = angle_between<D>(Vec<D>(-along), up);
+    for (const double incidence : {accept.least_incidence, accept.most_incidence}) {
+        const double over = back + incidence;
+        angles.push_back(std::abs(back - incidence));
+        angles.push_back(std::min(over, 2.0 * std::numbers::pi - over));
+    }
+    return angles;
+}
+
 /// How far a claim about what is ahead looks.
 double way_of(Claim claim, const Intent& intent, double speed) {
     switch (claim) {
@@ -244,7 +259,9 @@ void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
         }
         const std::size_t step = (probe.lines.size() + most_told - 1) / most_told;
         for (std::size_t line = 0; line < probe.lines.size(); line += step)
-            feel_line(probe, line, started(probe.lines[line].from), angles);
+            feel_line(
+                probe, line, started(probe.lines[line].from),
+                with_incidence<D>(angles, probe.accept, probe.lines[line].along, Vec<D>(frame_.col(1))));
     }
 }
 

@@ -44,12 +44,18 @@ struct LevelHit {
     double depth = 0.0;  // began_inside: penetration depth
 };
 
-/// Hit normals a cast counts, as angles from up in radians; both ends inclusive to within tolerance::angle.
+/// Hit normals a cast counts, in radians; all ends inclusive to within tolerance::angle.
 struct AngleRange {
-    double least = 0.0;
+    double least = 0.0;  // from up
     double most = std::numbers::pi;
+    double least_incidence = 0.0;  // from the way back along the cast: 0 is met squarely, π/2 brushed past
+    double most_incidence = std::numbers::pi;
 
-    [[nodiscard]] bool everything() const { return least <= 0.0 && most >= std::numbers::pi; }
+    [[nodiscard]] bool everything() const { return any_from_up() && any_incidence(); }
+    [[nodiscard]] bool any_from_up() const { return least <= 0.0 && most >= std::numbers::pi; }
+    [[nodiscard]] bool any_incidence() const {
+        return least_incidence <= 0.0 && most_incidence >= std::numbers::pi;
+    }
 };
 
 /// The nearest hit whose normal lies within `angles`, other hits passed over; of equally near ones that of
@@ -108,11 +114,21 @@ bool passes_over(IfInside if_inside, const Vec<D>& way_out, const Vec<D>& direct
            (if_inside == IfInside::against && way_out.dot(direction) >= -tolerance::approaches);
 }
 
+/// Whether a normal lies within the angles from up.
 template <int D>
 bool within(const AngleRange& angles, const Vec<D>& normal, const Vec<D>& up) {
-    if (angles.everything()) return true;
+    if (angles.any_from_up()) return true;
     const double angle = angle_between<D>(normal, up);
     return angle >= angles.least - tolerance::angle && angle <= angles.most + tolerance::angle;
+}
+/// … and, being met by a cast along `direction`, within those of incidence.
+template <int D>
+bool within(const AngleRange& angles, const Vec<D>& normal, const Vec<D>& direction, const Vec<D>& up) {
+    if (!within<D>(angles, normal, up)) return false;
+    if (angles.any_incidence()) return true;
+    const double incidence = angle_between<D>(normal, Vec<D>(-direction));
+    return incidence >= angles.least_incidence - tolerance::angle &&
+           incidence <= angles.most_incidence + tolerance::angle;
 }
 
 }  // namespace hollow_probe

@@ -187,7 +187,7 @@ void MountedProbe<D>::read_line(std::size_t line, const Vec<D>& up, const Rounde
     if (take == Take::all) line_on = met = nearest(accept);
     if (!met) {
         met = nearest(AngleRange{});
-        line_on = met && take == Take::first && within<D>(accept, hit.normal, up);
+        line_on = met && take == Take::first && within<D>(accept, hit.normal, lines[line].along, up);
     }
     if (!met) return;
     if (line_on) {

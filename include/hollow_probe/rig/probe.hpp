@@ -67,6 +67,8 @@ struct LineProbe {
     double reach_per_speed = 0.0;               // seconds: added to the reach for each unit of speed; >= 0
     double accept_least_degrees = 0.0;          // angle of the hit normal from up, both ends inclusive
     double accept_most_degrees = 180.0;
+    double accept_least_incidence_degrees = 0.0;  // angle of the hit normal from the way back, both inclusive
+    double accept_most_incidence_degrees = 180.0;
     Take take = Take::first;
     IfInside if_inside = IfInside::report;
     Spread spread = {};  // several at once

@@ -12,7 +12,7 @@ namespace hollow_probe {
 /// What a world must answer for a rig to run on it.
 ///
 /// - first_hit(cast, angles, hit): the nearest hit of a swept shape (one point of radius 0 is a ray) whose
-///   normal lies within `angles`, on the layers in `cast.layers`; false if there is none, `hit` then being of
+///   normal is within() `angles`, on the layers in `cast.layers`; false if there is none, `hit` then being of
 ///   no meaning. What the mover overlaps at the start is a hit at distance 0, or passed over:
 ///   see cast.if_inside.
 /// - overlapping(query, found): the solids that a resting shape overlaps (touching is no overlap), one

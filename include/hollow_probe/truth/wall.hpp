@@ -6,6 +6,9 @@
 
 namespace hollow_probe {
 
+/// How squarely a wall faces the body: the least -normal·heading, exclusive.
+inline constexpr double least_facing_of_wall = 0.1;
+
 template <int D>
 struct StepTruth : Decision {
     std::optional<Contact<D>> riser;  // on: the contact that stops the body, the nearest
@@ -31,8 +34,8 @@ struct WallTruth : Decision {
 };
 
 /// T3: the body moved along `heading` meets, within intent.ahead_wall, something steeper than footing that is
-/// no ceiling, faces it (normal·heading < -0.1), rises more than touch above its anchor and is no step: not
-/// one that step() would accept if it were near enough.
+/// no ceiling, faces it (-normal·heading > least_facing_of_wall), rises more than touch above its anchor and
+/// is no step: not one that step() would accept if it were near enough.
 template <int D>
 WallTruth<D> wall(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& heading,
                   const Intent& intent, Margins margins = Margins::told, const Known<D>* known = nullptr);

@@ -16,6 +16,14 @@ void probe_refuses(CauseSearch<D>& search) {
         search.offer(CauseKind::angle_refused,
                      SetNumber{search.of_probe("accept.angle", too_high ? 1 : 0), angle},
                      no_footing ? rank::beyond_intent + by / 90.0 : rank::angle, by);
+    const double incidence = search.hit_incidence();
+    const bool too_slanting = incidence > probe.accept_most_incidence_degrees;
+    const double beyond = too_slanting ? incidence - probe.accept_most_incidence_degrees
+                                       : probe.accept_least_incidence_degrees - incidence;
+    if (beyond > 0.0)
+        search.offer(CauseKind::angle_refused,
+                     SetNumber{search.of_probe("accept.incidence", too_slanting ? 1 : 0), incidence},
+                     rank::angle, beyond);
 }
 
 template <int D>

@@ -84,6 +84,12 @@ Vec<D> CauseSearch<D>::along() const {
 }
 
 template <int D>
+double CauseSearch<D>::hit_incidence() const {
+    const Vec<D> back = -(body_frame<D>(facing_.heading, level_.up()) * along());
+    return degrees(angle_between<D>(reading_.hit.normal, back));
+}
+
+template <int D>
 Vec<D> CauseSearch<D>::aside_to_truth() const {
     const Mat<D> frame = body_frame<D>(facing_.heading, level_.up());
     const Vec<D> from = pose_.anchor + reading_.carried + frame * *from_of(probe());

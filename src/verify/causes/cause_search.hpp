@@ -67,6 +67,8 @@ class CauseSearch {
     [[nodiscard]] double hit_angle() const {
         return degrees(angle_between<D>(reading_.hit.normal, level_.up()));
     }
+    /// … and from the way back along its line.
+    [[nodiscard]] double hit_incidence() const;
     /// Its line's direction, and the way from its start to where the truth is, across that line; body
     /// coordinates.
     [[nodiscard]] Vec<D> along() const;

@@ -1,4 +1,7 @@
 // It only just brushes an edge.
+#include <cmath>
+
+#include "hollow_probe/truth/wall.hpp"
 #include "verify/causes/rule.hpp"
 
 namespace hollow_probe {
@@ -22,15 +25,34 @@ void brushes(CauseSearch<D>& search) {
     });
 }
 
+/// What is brushed past is no wall: a wall is met no more slantingly than this.
+template <int D>
+void met_aslant(CauseSearch<D>& search) {
+    const double most = degrees(std::acos(least_facing_of_wall));
+    const bool of_wall = search.claim() == Claim::wall || search.claim() == Claim::ledge;
+    if (!of_wall || !search.too_much() || !search.is_line() || !search.hit_level()) return;
+    const double incidence = search.hit_incidence();
+    if (incidence > most && search.probe().line().accept_most_incidence_degrees > most)
+        search.offer(CauseKind::edge_graze, SetNumber{search.of_probe("accept.incidence", 1), most},
+                     rank::angle, incidence - most);
+}
+
+template <int D>
+void grazes(CauseSearch<D>& search) {
+    met_aslant(search);
+    brushes(search);
+}
+
 std::string why_edge_graze(const CauseTold& t) {
-    return t.who + " just brushes an edge, by up to " + t.by;
+    const bool by_angle = t.cause.parameter.starts_with("accept.incidence");
+    return t.who + " just brushes an edge, by up to " + t.by + (by_angle ? "°" : "");
 }
 
 }  // namespace
 
 template <int D>
 CauseRule<D> edge_graze() {
-    return {CauseKind::edge_graze, why_edge_graze, brushes<D>};
+    return {CauseKind::edge_graze, why_edge_graze, grazes<D>};
 }
 
 template CauseRule<2> edge_graze<2>();
