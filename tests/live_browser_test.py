@@ -83,7 +83,8 @@ class Live(unittest.TestCase):
             return file.read()
 
     def serve(self, *arguments):
-        self.server = Server(self.folder, *arguments)
+        # Surveys of a few seconds show what the bench does as well as those of half a minute.
+        self.server = Server(self.folder, *arguments, "--budget", "10000")
         return self.server
 
     def open(self, *arguments):

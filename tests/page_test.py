@@ -25,11 +25,11 @@ class Pages(unittest.TestCase):
         cls.folder = tempfile.TemporaryDirectory()
         path = lambda name: os.path.join(cls.folder.name, name)
         cls.path = staticmethod(path)
-        survey = ["survey", "culvert.level.toml", "keeper-first-try.rig.toml"]
+        survey = ["survey", "culvert.level.toml", "keeper-first-try.rig.toml", "--budget", "20000"]
         tool(*survey, "--html", path("plane.html"), "--json", path("plane.json"))
         tool("survey", "culvert.level.toml", "keeper.rig.toml", "--before", "keeper-first-try.rig.toml",
-             "--html", path("both.html"))
-        tool("survey", "pumphouse.level.toml", "keeper-first-try-3d.rig.toml", "--spacing", "0.5",
+             "--budget", "20000", "--html", path("both.html"))
+        tool("survey", "pumphouse.level.toml", "keeper-first-try-3d.rig.toml", "--budget", "10000",
              "--html", path("space.html"), "--json", path("space.json"))
         tool("drill", "crossing-first-try.drill.toml", "crossing.drill.toml", "--html", path("drill.html"),
              "--json", path("drill.json"))

@@ -1,0 +1,1 @@
+// A source for the headers that unoptimised tests share to be compiled with.
