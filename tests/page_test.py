@@ -25,10 +25,10 @@ class Pages(unittest.TestCase):
         cls.folder = tempfile.TemporaryDirectory()
         path = lambda name: os.path.join(cls.folder.name, name)
         cls.path = staticmethod(path)
-        survey = ["survey", "culvert.level.toml", "keeper-first-try.rig.toml", "--budget", "20000"]
+        survey = ["survey", "culvert.level.toml", "keeper-first-try.rig.toml", "--spacing", "0.3"]
         tool(*survey, "--html", path("plane.html"), "--json", path("plane.json"))
         tool("survey", "culvert.level.toml", "keeper.rig.toml", "--before", "keeper-first-try.rig.toml",
-             "--budget", "20000", "--html", path("both.html"))
+             "--spacing", "0.3", "--html", path("both.html"))
         tool("survey", "pumphouse.level.toml", "keeper-first-try-3d.rig.toml", "--budget", "10000",
              "--html", path("space.html"), "--json", path("space.json"))
         tool("drill", "crossing-first-try.drill.toml", "crossing.drill.toml", "--html", path("drill.html"),
@@ -275,7 +275,7 @@ class Pages(unittest.TestCase):
 
     def test_the_switch_keeps_the_place_in_space_too(self):
         tool("survey", "pumphouse.level.toml", "keeper-3d.rig.toml", "--before", "keeper-first-try-3d.rig.toml",
-             "--spacing", "1.0", "--html", self.path("both3.html"))
+             "--budget", "4000", "--html", self.path("both3.html"))
         self.open("both3.html")
         self.browser.drag(self.view_at([300, 200]), self.view_at([420, 220]))
         eye = "[...hollowProbe.view.camera.position.toArray(), ...hollowProbe.view.controls.target.toArray()]"

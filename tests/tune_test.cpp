@@ -68,10 +68,13 @@ Rig<D> sound() {
     return rig;
 }
 
+constexpr std::size_t few_poses = 20'000;
+
 template <int D>
 double weighed(const Level<D>& level, const Rig<D>& rig, double missed_weight, KeptTruths<D>& kept) {
     SurveyOptions options;
     options.explain = false;
+    options.budget = few_poses;
     const Wrongness wrong = survey<D>(level, rig, options, kept).wrong;
     return missed_weight * wrong.missed + wrong.falsely;
 }
@@ -84,6 +87,7 @@ TEST_CASE("a search is stopped wherever it is, and says so") {
     rig.probes[0].line().reach = 0.5;
     TuneOptions<2> options;
     options.free = {{"probe.soles.reach", {}}, {"probe.soles.from[1]", {}}};
+    options.survey.budget = few_poses;
     int asked = 0;
     int most = 0;
     options.survey.stop = [&] { return ++asked > most; };
@@ -113,6 +117,7 @@ TEST_CASE("what is tuned is never worse than the best of a lattice, and its room
                         {"probe.soles.from[1]", std::array{0.1, 0.6}}};
         options.missed_weight = missed_weight;
         options.held_part = 0.0;
+        options.survey.budget = few_poses;
         const TunedRig<2> tuned = tune<2>({&level}, rig, options);
         KeptTruths<2> kept;
         const auto at = [&](double reach, double from) {
@@ -201,7 +206,7 @@ bool mended(const Level<D>& level, unsigned seed) {
                 break;
         }
     }
-    options.survey.budget = 20000;
+    options.survey.budget = few_poses;
     const TunedRig<D> tuned = tune<D>({&level}, rig, options);
     INFO("seed " << seed);
     CHECK_FALSE(tuned.before.better_than(tuned.after));

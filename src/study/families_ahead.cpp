@@ -24,29 +24,22 @@ class PartsAhead {
     [[nodiscard]] static Vec<D> ahead() { return Vec<D>::Unit(0); }
 
     /// The body swept ahead, stopped by what is steeper than footing.
-    [[nodiscard]] Part riser(const std::string& name) const {
-        return {name, PartRole::all, [*this](const Fitted<D>& body) -> MaybeProbe {
+    [[nodiscard]] Part riser() const {
+        return {"riser", PartRole::all, [*this](const Fitted<D>& body) -> MaybeProbe {
                     return maker_.swept(maker_.line(body.middle, ahead(), intent_.ahead_step, steep_, 180.0),
                                         body.shape());
                 }};
     }
-
-    /// … by what may be a wall: no ceiling, and not just brushed past.
-    [[nodiscard]] Probe<D> walled(const Fitted<D>& body, double reach) const {
-        Probe<D> line = maker_.line(body.middle, ahead(), reach, steep_, hanging_);
-        line.line().accept_most_incidence_degrees = degrees(std::acos(least_facing_of_wall));
-        return maker_.swept(line, body.shape());
+    /// … by what may be a wall.
+    [[nodiscard]] Part chest() const {
+        return {"chest", PartRole::all, [*this](const Fitted<D>& body) -> MaybeProbe {
+                    return maker_.swept(line_to_wall(body, intent_.ahead_wall), body.shape());
+                }};
     }
-    [[nodiscard]] Part chest(const std::string& name) const {
-        return {name, PartRole::all,
-                [*this](const Fitted<D>& body) -> MaybeProbe { return walled(body, intent_.ahead_wall); }};
-    }
-    /// … where nothing else is met before it.
-    [[nodiscard]] Part face(const std::string& name) const {
-        return {name, PartRole::all, [*this](const Fitted<D>& body) -> MaybeProbe {
-                    Probe<D> probe = walled(body, intent_.ahead_ledge);
-                    probe.line().take = Take::first;
-                    return probe;
+    /// … before which nothing else is met.
+    [[nodiscard]] Part face() const {
+        return {"face", PartRole::all, [*this](const Fitted<D>& body) -> MaybeProbe {
+                    return maker_.swept_to_first(line_to_wall(body, intent_.ahead_ledge), body.shape());
                 }};
     }
 
@@ -130,6 +123,16 @@ class PartsAhead {
     }
 
   private:
+    /// A line ahead that hits no ceiling, and nothing that is just brushed past.
+    [[nodiscard]] Probe<D> line_to_wall(const Fitted<D>& body, double reach) const {
+        Probe<D> line = maker_.line(body.middle, ahead(), reach, steep_, hanging_);
+        const double most = degrees(std::acos(least_facing_of_wall));
+        // In 2D the angle from up says as much.
+        if (D == 3 || steep_ < 90.0 - most || hanging_ > 90.0 + most)
+            line.line().accept_most_incidence_degrees = most;
+        return line;
+    }
+
     /// The body from a height on, if it is a box: its shape, and where its middle then is.
     [[nodiscard]] std::pair<RoundedHull<D>, Vec<D>> above(const Fitted<D>& body, double low) const {
         if (!body.is_box || low >= 0.9 * body.height) return {body.shape(), body.middle};
@@ -201,7 +204,7 @@ void add_wall_families(FamilyMaker<D>& maker) {
                                                         : RoundedHull<D>::box(Vec<D>::Zero(), size));
                 }}});
     const PartsAhead<D> parts(maker);
-    const FamilyPart<D> chest = parts.chest("chest");
+    const FamilyPart<D> chest = parts.chest();
     maker.add("body", "the body itself, swept ahead", {chest});
     maker.add("body, no step",
               "the body itself, swept ahead, where it could not be lifted on to what stops it",
@@ -226,7 +229,7 @@ void add_step_families(FamilyMaker<D>& maker) {
                                       body.half + intent.ahead_step + body.half, 0.0, 180.0);
                 }}});
     const PartsAhead<D> parts(maker);
-    const FamilyPart<D> riser = parts.riser("riser");
+    const FamilyPart<D> riser = parts.riser();
     FamilyParts<D> all = parts.stepping("riser");
     maker.add("riser and landing", "the body swept ahead, and lowered on to what is beyond",
               {riser, all.back()});
@@ -243,7 +246,7 @@ void add_ledge_families(FamilyMaker<D>& maker) {
     const Vec<D> up = Vec<D>::Unit(1);
     const double least = intent.steepest_footing_degrees;
     const PartsAhead<D> parts(maker);
-    const FamilyPart<D> face = parts.face("face");
+    const FamilyPart<D> face = parts.face();
     const FamilyPart<D> top_ray = {"top", PartRole::all,
                                    [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                                        const auto [low, high] = intent.ledge_between;
