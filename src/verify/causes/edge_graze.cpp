@@ -34,7 +34,7 @@ void met_aslant(CauseSearch<D>& search) {
     const double incidence = search.hit_incidence();
     if (incidence > most && search.probe().line().accept_most_incidence_degrees > most)
         search.offer(CauseKind::edge_graze, SetNumber{search.of_probe("accept.incidence", 1), most},
-                     rank::angle, incidence - most);
+                     rank::met_aslant, incidence - most);
 }
 
 template <int D>

@@ -26,8 +26,9 @@ inline constexpr double too_steep = -0.8;
 inline constexpr double one_contact_of_many = -0.8;
 inline constexpr double angle = -0.7;  // within what the intent allows
 inline constexpr double all_contacts = -0.6;
-inline constexpr double graze = -0.5;  // and the amount
-inline constexpr double gate = -0.5;   // a drop is one for what stands
+inline constexpr double graze = -0.5;        // and the amount
+inline constexpr double met_aslant = -0.44;  // not cured by moving aside by a hair
+inline constexpr double gate = -0.5;         // a drop is one for what stands
 inline constexpr double gated_off = -0.4;
 
 inline constexpr double inside_falsely = 0.05;
