@@ -36,10 +36,13 @@ class PartsAhead {
                     return maker_.swept(line_to_wall(body, intent_.ahead_wall), body.shape());
                 }};
     }
-    /// … before which nothing else is met.
+    /// … before which nothing else is met that rises more than touch: the body without its lowest bit.
     [[nodiscard]] Part face() const {
         return {"face", PartRole::all, [*this](const Fitted<D>& body) -> MaybeProbe {
-                    return maker_.swept_to_first(line_to_wall(body, intent_.ahead_ledge), body.shape());
+                    const auto [shape, middle] = off_floor(body);
+                    Probe<D> line = line_to_wall(body, intent_.ahead_ledge);
+                    line.line().from = middle;
+                    return maker_.swept_to_first(line, shape);
                 }};
     }
 
@@ -139,6 +142,16 @@ class PartsAhead {
         Vec<D> size = body.stance.shape.bounds().size();
         size[1] -= low;
         return {RoundedHull<D>::box(Vec<D>::Zero(), size), Vec<D>(body.middle + 0.5 * low * up())};
+    }
+
+    /// The body from touch on, as far as its shape can be cut; else it is lifted by as much.
+    [[nodiscard]] std::pair<RoundedHull<D>, Vec<D>> off_floor(const Fitted<D>& body) const {
+        const double touch = intent_.touch;
+        if (body.is_box) return above(body, touch);
+        const double between_ends = body.height - 2.0 * body.round;
+        if (body.round == 0.0 || between_ends <= touch) return {body.shape(), body.middle + touch * up()};
+        const Vec<D> end = 0.5 * (between_ends - touch) * up();
+        return {RoundedHull<D>::capsule(-end, end, body.round), body.middle + 0.5 * touch * up()};
     }
 
     /// A box from a height on, swept ahead by touch: on for whatever comes up to there, a body sunk into it
