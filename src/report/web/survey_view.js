@@ -32,17 +32,18 @@ function wrongChart(report) {
   const holder = make("div", { class: "chart" }, make("canvas", { role: "img", "aria-label": "Missed and false contacts by signal" }));
   const style = getComputedStyle(document.documentElement);
   const ink = style.getPropertyValue("--ink");
-  holder.style.height = `${60 + 26 * report.signals.length}px`;
+  const judged = report.signals.filter((s) => !s.helper);
+  holder.style.height = `${70 + 26 * judged.length}px`;
   requestAnimationFrame(() => {
     const colors = [["--missed", 1, "missed contact"], ["--false", 2, "false contact"]];
     new Chart(holder.firstChild, {
       type: "bar",
-      data: { labels: report.signals.map((s) => s.name),
-        datasets: colors.map(([name, verdict, label]) => ({ label, data: report.signals.map((s) => s.measure[verdict]),
+      data: { labels: judged.map((s) => s.name),
+        datasets: colors.map(([name, verdict, label]) => ({ label, data: judged.map((s) => s.measure[verdict]),
           backgroundColor: style.getPropertyValue(name) })) },
       options: { indexAxis: "y", animation: false, maintainAspectRatio: false, color: ink,
         scales: { x: { stacked: true, ticks: { color: ink }, title: { display: true, text: report.measured, color: ink } },
-                  y: { stacked: true, ticks: { color: ink } } },
+                  y: { stacked: true, ticks: { color: ink, autoSkip: false } } },
         plugins: { legend: { labels: { color: ink, boxWidth: 12 } } } },
     });
   });
