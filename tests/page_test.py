@@ -1,6 +1,7 @@
 """Interactive pages, used in a headless browser as people would: python3 page_test.py HOLLOW_PROBE DEMO_FOLDER"""
 import json
 import os
+import re
 import subprocess
 import sys
 import tempfile
@@ -117,6 +118,24 @@ class Pages(unittest.TestCase):
                 self.assertAlmostEqual(float(shown), signal["measure"][name], delta=6e-4 * signal["measure"][name] + 1e-12)
         shown = self.run_js("[...document.querySelectorAll('[data-finding]')].map(b => b.dataset.finding)")
         self.assertEqual(shown, [finding["id"] for finding in result["findings"]])
+
+    def test_the_chart_has_a_bar_for_each_signal_that_is_judged(self):
+        with open(os.path.join(DEMO, "keeper-first-try.rig.toml"), encoding="utf-8") as file:
+            before, after = file.read().split("[[signal]]", 1)
+        probe = re.search(r'\[\[probe\]\]\s*name = "([^"]+)"', before).group(1)
+        with open(self.path("helped.rig.toml"), "w", encoding="utf-8") as file:
+            file.write(f'{before}[[signal]]\nname = "helper"\nany = ["{probe}"]\n\n[[signal]]{after}')
+        tool("survey", "culvert.level.toml", self.path("helped.rig.toml"), "--budget", "3000", "--html", self.path("helped.html"),
+             "--json", self.path("helped.json"))
+        self.open("helped.html")
+        judged = {name: s["measure"] for name, s in self.json("helped.json")["signals"].items() if s["claims"] != "helper"}
+        bars = self.run_js("(d => d.labels.map((name, i) => [name, d.datasets[0].data[i], d.datasets[1].data[i]]))"
+                           "(Chart.getChart(document.querySelector('.chart canvas')).data)")
+        self.assertNotIn("helper", judged)
+        self.assertEqual([bar[0] for bar in bars], list(judged))
+        for name, missed, false in bars:
+            self.assertAlmostEqual(missed, judged[name]["missed_contact"], delta=1e-3 * missed)
+            self.assertAlmostEqual(false, judged[name]["false_contact"], delta=1e-3 * false)
 
     def test_a_finding_is_drawn_where_it_is(self):
         self.open("plane.html")
