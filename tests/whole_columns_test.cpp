@@ -275,6 +275,13 @@ void hold_against_lattice(std::uint64_t seed, int steps, Tally& tally,
     tally.wrong_cases += wrong > 0 ? 1 : 0;
 }
 
+template <int D>
+void hold_seeds(std::uint64_t first, std::uint64_t last, int steps, Tally& tally,
+                void (*change)(Random&, Case<D>&) = nullptr) {
+    for (std::uint64_t seed = first; seed <= last; ++seed)
+        hold_against_lattice<D>(seed, steps, tally, change);
+}
+
 void report(const Tally& tally) {
     // Of each case the first.
     std::string list;
@@ -293,15 +300,14 @@ void report(const Tally& tally) {
 
 TEST_CASE("no wrong anchor of a fine lattice is outside all findings") {
     Tally tally;
-    for (std::uint64_t seed = 1; seed <= 24; ++seed) hold_against_lattice<2>(seed, 150, tally);
-    for (std::uint64_t seed = 1; seed <= 2; ++seed) hold_against_lattice<3>(seed, 24, tally);
+    hold_seeds<2>(1, 24, 150, tally);
+    hold_seeds<3>(1, 2, 24, tally);
     report(tally);
 }
 
 TEST_CASE("nor where probes start where others were stopped") {
     Tally tally;
-    for (std::uint64_t seed = 3001; seed <= 3004; ++seed)
-        hold_against_lattice<2>(seed, 150, tally, let_follow<2>);
+    hold_seeds<2>(3001, 3004, 150, tally, let_follow<2>);
     // In these a wrong anchor once was outside all findings.
     for (const std::uint64_t seed : {5008, 5015, 5038, 5049, 5084, 5087})
         hold_against_lattice<2>(seed, 200, tally, let_follow<2>);
@@ -310,27 +316,22 @@ TEST_CASE("nor where probes start where others were stopped") {
 
 TEST_CASE("where probes start where others were stopped, in five hundred cases", "[.long]") {
     Tally tally;
-    for (std::uint64_t seed = 4001; seed <= 4450; ++seed)
-        hold_against_lattice<2>(seed, 250, tally, let_follow<2>);
-    for (std::uint64_t seed = 4001; seed <= 4050; ++seed)
-        hold_against_lattice<3>(seed, 40, tally, let_follow<3>);
+    hold_seeds<2>(4001, 4450, 250, tally, let_follow<2>);
+    hold_seeds<3>(4001, 4050, 40, tally, let_follow<3>);
     report(tally);
 }
 
 TEST_CASE("nor where probes refuse hits by how squarely they are met") {
     Tally tally;
-    for (std::uint64_t seed = 6001; seed <= 6006; ++seed)
-        hold_against_lattice<2>(seed, 150, tally, let_refuse<2>);
+    hold_seeds<2>(6001, 6006, 150, tally, let_refuse<2>);
     hold_against_lattice<3>(6001, 24, tally, let_refuse<3>);
     report(tally);
 }
 
-TEST_CASE("… in two hundred cases", "[.long]") {
+TEST_CASE("where probes refuse hits by how squarely they are met, in two hundred cases", "[.long]") {
     Tally tally;
-    for (std::uint64_t seed = 7001; seed <= 7180; ++seed)
-        hold_against_lattice<2>(seed, 250, tally, let_refuse<2>);
-    for (std::uint64_t seed = 7001; seed <= 7020; ++seed)
-        hold_against_lattice<3>(seed, 40, tally, let_refuse<3>);
+    hold_seeds<2>(7001, 7180, 250, tally, let_refuse<2>);
+    hold_seeds<3>(7001, 7020, 40, tally, let_refuse<3>);
     report(tally);
 }
 
@@ -345,7 +346,7 @@ TEST_CASE("nor in cases in which one once was") {
 
 TEST_CASE("no wrong anchor of a fine lattice is outside all findings, in two thousand cases", "[.long]") {
     Tally tally;
-    for (std::uint64_t seed = 1001; seed <= 2600; ++seed) hold_against_lattice<2>(seed, 300, tally);
-    for (std::uint64_t seed = 1001; seed <= 1400; ++seed) hold_against_lattice<3>(seed, 40, tally);
+    hold_seeds<2>(1001, 2600, 300, tally);
+    hold_seeds<3>(1001, 1400, 40, tally);
     report(tally);
 }
