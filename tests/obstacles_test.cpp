@@ -6,6 +6,7 @@
 #include "hollow_probe/truth/fit.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/ledge.hpp"
+#include "hollow_probe/truth/rest.hpp"
 #include "hollow_probe/truth/wall.hpp"
 #include "scenes.hpp"
 
@@ -58,6 +59,29 @@ RoundedHull<D> slope(const Vec<D>& through, double degrees_from_floor) {
     Vec<D> size = 20.0 * Vec<D>::Ones();
     size[1] = 2.0;
     return RoundedHull<D>::box(-Vec<D>::Unit(1), size).placed(turn).placed(Mat<D>::Identity(), through);
+}
+
+/// A surface over a line of points, wide in 3D.
+template <int D>
+Level<D> ground_over(const std::vector<Vec<2>>& profile, bool stones = false) {
+    LevelBuilder<D> builder({"m"});
+    for (int i = 0; stones && i < 8; ++i)
+        builder.add("stone " + std::to_string(i), "m", RoundedHull<D>::ball(at<D>(i - 4.0, -1.5), 0.05));
+    if constexpr (D == 2) {
+        builder.add_polyline("ground", "m", profile);
+    } else {
+        std::vector<Vec<3>> corners;
+        std::vector<std::array<std::uint32_t, 3>> triangles;
+        for (const Vec<2>& p : profile) {
+            for (const double z : {-2.0, 2.0}) corners.emplace_back(p.x(), p.y(), z);
+        }
+        for (std::uint32_t i = 0; i + 3 < corners.size(); i += 2) {
+            triangles.push_back({i, i + 1, i + 2});
+            triangles.push_back({i + 1, i + 3, i + 2});
+        }
+        builder.add_mesh("ground", "m", corners, triangles);
+    }
+    return builder.build();
 }
 
 template <int D>
@@ -348,6 +372,82 @@ TEMPLATE_TEST_CASE_SIG("a walkable slope is no drop, what is steeper is one", ""
         const auto body = placed<D>(bodies.box, at<D>(along, height));
         CHECK_FALSE(drop<D>(level_of<D>(stair), body, forward<D>(), intent).on);
     }
+}
+
+TEMPLATE_TEST_CASE_SIG("ground that is nowhere steep is left nowhere, whatever lies below it", "",
+                       ((int D), D), 2, 3) {
+    Random random(77);
+    Intent intent;
+    intent.deepest_drop = 3.0;
+    for (int round = 0; round < (D == 2 ? 100 : 16); ++round) {
+        std::vector<Vec<2>> profile = {{-6.0, 0.0}};
+        while (profile.back().x() < 6.0) {
+            const double step = random.between(0.08, 0.6);
+            profile.emplace_back(profile.back() + Vec<2>(step, step * random.between(-0.35, 0.35)));
+        }
+        const auto level = ground_over<D>(profile, true);
+        const auto stance = round % 2 == 0
+                                ? Stance<D>::capsule("upright", random.between(0.1, 0.4), 1.6)
+                                : Stance<D>::box("boxed", random.between(0.3, 1.2) * Bodies<D>::box_size());
+        for (int i = 0; i < 60; ++i) {
+            const Vec<D> column = at<D>(random.between(-3.0, 3.0), 0.0);
+            std::vector<double> heights;
+            find_rests<D>(level, placed<D>(stance, column), intent, heights);
+            REQUIRE(!heights.empty());
+            const Vec<D> anchor = column + heights.back() * Vec<D>::Unit(1);
+            CAPTURE(round, i, column.x());
+            const auto truth = drop<D>(level, placed<D>(stance, anchor), forward<D>(), intent);
+            CHECK_FALSE(truth.on);
+        }
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG(
+    "ground is lost before a steep rise from where the body would be in it, however narrowly", "",
+    ((int D), D), 2, 3) {
+    // From a flat down a ramp to a steep rise. Down on the ramp the body would be in the rise deeper than
+    // touch, until the rise carries it as high as the flat goes on: from there on it is in the way, and
+    // nothing is lost.
+    Random random(5);
+    Intent intent;
+    intent.ahead_drop = 3.0;
+    intent.tallest_step = 0.06;  // the rise stops the lifted body before it is past the ramp
+    int found = 0;
+    int none = 0;
+    for (int round = 0; round < 400; ++round) {
+        const double r = random.between(0.15, 0.4);
+        const double down = radians(random.between(10.0, 40.0));
+        const double rise = radians(random.between(50.0, 75.0));
+        const double begin = random.between(0.1, 0.5);
+        const double foot = begin + random.between(0.05, 0.6);
+        const double low = -(foot - begin) * std::tan(down);
+        const auto level = ground_over<D>({{-3.0, 0.0},
+                                           {begin, 0.0},
+                                           {foot, low},
+                                           {foot + 2.0, low + 2.0 * std::tan(rise)},
+                                           {foot + 3.0, low + 2.0 * std::tan(rise)}});
+        // Of the body's center over the ramp, how far it is from the rise; and the anchor when it rests on
+        // that.
+        const auto over_ramp = [&](double x) { return r / std::cos(down) - (x - begin) * std::tan(down); };
+        const auto depth = [&](double x) {
+            return r + std::sin(rise) * (x - foot) - std::cos(rise) * (over_ramp(x) - low);
+        };
+        const double slope = (depth(1.0) - depth(0.0));
+        const double in_it = (intent.touch - depth(0.0)) / slope;
+        const double level_again = foot + (r - r / std::cos(rise) - low) / std::tan(rise);
+        // On the ramp's face itself, when it gets there.
+        if (in_it - r * std::sin(down) < begin + 1e-3) continue;
+        const double width = level_again - in_it;
+        if (std::abs(width) < 1e-5) continue;
+        CAPTURE(round, r, begin, foot, degrees(down), degrees(rise), width);
+        const auto stance = Stance<D>::ball("ball", r);
+        const auto truth = drop<D>(level, placed<D>(stance, at<D>(0.0, 0.0)), forward<D>(), intent);
+        REQUIRE(truth.on == (width > 0.0));
+        if (truth.on) CHECK(truth.ahead == Approx(in_it).margin(1e-6));
+        ++(truth.on ? found : none);
+    }
+    CHECK(found > 50);
+    CHECK(none > 20);
 }
 
 TEMPLATE_TEST_CASE_SIG("a round bar is left where it turns steep, though the floor is near", "", ((int D), D),

@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 
@@ -28,6 +29,9 @@ class SegmentAndPolygon {
         Nearest nearest = from_end(lower);
         const double size = ends_[0].cwiseAbs().maxCoeff() + polygon_.points[0].cwiseAbs().maxCoeff() +
                             std::abs(beyond_[0].by);
+        if (count_ == 1 && polygon_.points.size() > 2 &&
+            beyond_[0].by <= (nearest.over_side ? 1e-9 * size : 0.0))
+            return point_at_side(size);
         if (count_ == 1 || (same_side_ && nearest.over_side)) {
             if (!(beyond_[lower].by > 0.0)) return std::nullopt;
         } else if (!add_segment_sides(nearest)) {
@@ -101,6 +105,19 @@ class SegmentAndPolygon {
         const Vec<2> away = p - (before ? from : to);
         const double apart = away.norm();
         return {apart, away / apart, p, false};
+    }
+
+    /// A point inside the polygon, or as good as on a side of it: the side it lies beyond farthest is the
+    /// shortest way out.
+    [[nodiscard]] Separation<2> point_at_side(double size) const {
+        const Beyond& side = beyond_[0];
+        Separation<2> result;
+        result.cores_meet = side.by <= tolerance::cores_meet * size;
+        result.gap = side.by - segment_.radius - polygon_.radius;
+        result.normal = side.normal;
+        result.on_a = ends_[0] - segment_.radius * side.normal;
+        result.on_b = ends_[0] - (side.by - polygon_.radius) * side.normal;
+        return result;
     }
 
     /// Completes what is nearest to a segment; false if nothing is sure to part it from the polygon.

@@ -29,14 +29,12 @@ bool in_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& questi
     const double size = level.bounds().size().norm();
     const double shift =
         std::max(tolerance::accuracy * size, 2.0 * noise_of(question.body.shape, level).distance);
-    // Along every axis and diagonal.
-    constexpr int directions = D == 2 ? 9 : 27;
-    for (int code = 0; code < directions; ++code) {
-        Vec<D> way;
-        for (int axis = 0, rest = code; axis < D; ++axis, rest /= 3) way[axis] = rest % 3 - 1;
-        if (way.isZero(0.0)) continue;
+    // To the corners of the box that far around: whatever plane parts the answers and cuts the ball of that
+    // radius parts a corner from the middle, too.
+    for (int corner = 0; corner < 1 << D; ++corner) {
         TruthQuestion<D> there = here;
-        there.body.anchor += shift * way.normalized();
+        for (int axis = 0; axis < D; ++axis)
+            there.body.anchor[axis] += (corner >> axis & 1) != 0 ? shift : -shift;
         if (on(there, intent) != now) return true;
     }
     return on(here, changed(intent, shift)) != now || on(here, changed(intent, -shift)) != now;

@@ -3,8 +3,8 @@
 namespace hollow_probe {
 
 template <int D>
-std::optional<Landing<D>> landing_on(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
-                                     const Noise& noise, std::uint32_t piece) {
+std::optional<Landing<D>> landing_on_piece(const Level<D>& level, const PlacedBody<D>& body,
+                                           const Intent& intent, const Noise& noise, std::uint32_t piece) {
     // From close above the piece, so that small numbers stay exact.
     const Vec<D>& up = level.up();
     const HullView<D> hull = level.piece(piece);
@@ -14,12 +14,19 @@ std::optional<Landing<D>> landing_on(const Level<D>& level, const PlacedBody<D>&
     const auto contact =
         approach<D>(body.moved(start * up), Vec<D>(-up), infinity, intent.touch, level, piece);
     if (!contact) return std::nullopt;
-    if (level.solids()[level.solid_of(piece)].piece_count > 1 &&
-        !on_surface<D>(level, body.moved((start - contact->gap) * up), *contact))
-        return std::nullopt;
     const double slope = degrees(angle_between<D>(contact->normal, up));
     return Landing<D>{start - contact->gap, *contact,
                       angle_at_most(slope, intent.steepest_footing_degrees, noise)};
+}
+
+template <int D>
+std::optional<Landing<D>> landing_on(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
+                                     const Noise& noise, std::uint32_t piece) {
+    auto landing = landing_on_piece<D>(level, body, intent, noise, piece);
+    if (landing && level.solids()[level.solid_of(piece)].piece_count > 1 &&
+        !on_surface<D>(level, body.moved(landing->height * level.up()), landing->contact))
+        landing.reset();
+    return landing;
 }
 
 template <int D>
@@ -46,6 +53,10 @@ std::optional<Landing<D>> first_landing(const Level<D>& level, const PlacedBody<
     return best;
 }
 
+template std::optional<Landing<2>> landing_on_piece<2>(const Level<2>&, const PlacedBody<2>&, const Intent&,
+                                                       const Noise&, std::uint32_t);
+template std::optional<Landing<3>> landing_on_piece<3>(const Level<3>&, const PlacedBody<3>&, const Intent&,
+                                                       const Noise&, std::uint32_t);
 template std::optional<Landing<2>> landing_on<2>(const Level<2>&, const PlacedBody<2>&, const Intent&,
                                                  const Noise&, std::uint32_t);
 template std::optional<Landing<3>> landing_on<3>(const Level<3>&, const PlacedBody<3>&, const Intent&,

@@ -17,7 +17,13 @@ struct Landing {
     Decision footing;  // it is no steeper than footing
 };
 
-/// Where a body lowered from above comes to rest on a piece; nothing if it comes down beside it.
+/// Where a body lowered from above comes to rest on a piece; nothing if it comes down beside it. Whether it
+/// is the surface of its solid that it rests on is not asked.
+template <int D>
+std::optional<Landing<D>> landing_on_piece(const Level<D>& level, const PlacedBody<D>& body,
+                                           const Intent& intent, const Noise& noise, std::uint32_t piece);
+
+/// … and nothing if that is no surface of its solid.
 template <int D>
 std::optional<Landing<D>> landing_on(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
                                      const Noise& noise, std::uint32_t piece);

@@ -50,6 +50,15 @@ bool with_side_of_facet(const HullView<D>& piece, const Vec<D>& normal) {
     return std::abs(side.dot(normal)) > 1.0 - tolerance::direction;
 }
 
+/// How far a point is from a segment.
+template <int D>
+double apart(const Vec<D>& point, const Vec<D>& from, const Vec<D>& to) {
+    const Vec<D> way = to - from;
+    const double squared = way.squaredNorm();
+    const double part = squared > 0.0 ? std::clamp(way.dot(point - from) / squared, 0.0, 1.0) : 0.0;
+    return (from + part * way - point).norm();
+}
+
 /// From where to where along a line points lie.
 struct Along {
     void take(double at) {
@@ -111,6 +120,11 @@ std::vector<Vec<D>> touched_points(const HullView<D>& piece, const PlacedBody<D>
 template <class Visit>
 void for_each_touched(const HullView<3>& piece, const PlacedBody<3>& touching, const Contact<3>& contact,
                       double slack, Visit visit) {
+    // A body that touches with one point of its core, as on a slope, needs no outlines.
+    const double lowest = extent_along(touching.shape, contact.normal)[0];
+    const auto touches = [&](const Vec<3>& p) { return contact.normal.dot(p) <= lowest + slack; };
+    const auto& core = touching.shape.points;
+    if (std::count_if(core.begin(), core.end(), touches) == 1) return visit(contact.point);
     for (const Vec<3>& p : touched_points<3>(piece, touching, contact, slack)) visit(p);
 }
 
@@ -146,30 +160,109 @@ struct Face {
     std::uint32_t piece = 0;
 };
 
+/// … in the plane: a stretch of the contact's line.
+struct Stretch {
+    bool touches(const Stretch& other, double slack) const {
+        return along.low <= other.along.high + slack && other.along.low <= along.high + slack;
+    }
+
+    Along along;
+    std::uint32_t piece = 0;
+};
+
+/// Sides and edges in the plane of a contact, and what the body's projection shares with them.
+template <int D>
+class ContactSides {
+  public:
+    using Side = std::conditional_t<D == 2, Stretch, Face>;
+
+    ContactSides(const PlacedBody<D>& touching, const Contact<D>& contact, const Vec<D>& up, double slack)
+        : contact_(contact),
+          slack_(slack),
+          plane_(contact.point, contact.normal, up),
+          body_(projection_of(touching)) {}
+
+    [[nodiscard]] Side of(const HullView<D>& piece) const {
+        if constexpr (D == 2) {
+            Stretch side;
+            for_each_front_point<2>(piece, contact_.point, contact_.normal, slack_,
+                                    [&](const Vec<2>& p) { side.along.take(plane_.flat(p).x()); });
+            return side;
+        } else {
+            return Face(
+                Outline(flat_points<D>(plane_, front_of<D>(piece, contact_.point, contact_.normal, slack_))));
+        }
+    }
+
+    static bool is_none(const Side& side) { return !has_points(side, 1); }
+    static bool is_longer_than_a_point(const Side& side) { return has_points(side, 2); }
+
+    /// Calls visit(point) for points that a side and the body's projection share, the highest among them.
+    template <class Visit>
+    void for_each_shared(const Side& side, Visit visit) const {
+        if constexpr (D == 2) {
+            for (const double at : {side.along.low, side.along.high, body_.low, body_.high}) {
+                if (side.along.has(at, slack_) && body_.has(at, slack_)) visit(plane_.point({at, 0.0}));
+            }
+        } else {
+            for (const Flat& f : shared_points(side.outline, body_, slack_)) visit(plane_.point(f));
+        }
+    }
+
+  private:
+    using Body = std::conditional_t<D == 2, Along, Outline>;
+
+    static bool has_points(const Side& side, std::size_t count) {
+        if constexpr (D == 2) {
+            return count == 1 ? side.along.low <= side.along.high : side.along.low < side.along.high;
+        } else {
+            return side.outline.core.size() >= count;
+        }
+    }
+
+    [[nodiscard]] Body projection_of(const PlacedBody<D>& body) const {
+        if constexpr (D == 2) {
+            Along along;
+            for (const Vec<2>& p : body.shape.points) {
+                const double at = plane_.flat(Vec<2>(body.anchor + p)).x();
+                along.take(at - body.shape.radius);
+                along.take(at + body.shape.radius);
+            }
+            return along;
+        } else {
+            return projection<D>(plane_, body);
+        }
+    }
+
+    const Contact<D>& contact_;
+    double slack_;
+    ContactPlane<D> plane_;
+    Body body_;
+};
+
 }  // namespace
 
 template <int D>
 Vec<D> highest_of_contact(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact,
                           std::vector<std::uint32_t>* flush) {
+    using Sides = ContactSides<D>;
+    using Side = typename Sides::Side;
     const double slack = slack_of<D>(touching, level);
     const Vec<D>& up = level.up();
-    const ContactPlane<D> plane(contact.point, contact.normal, up);
-    const Outline body = projection<D>(plane, touching);
+    const Sides sides(touching, contact, up, slack);
     Vec<D> best = contact.point;
-    const auto take = [&](const Face& face) {
+    const auto take = [&](const Side& side) {
         bool any = false;
-        for (const Flat& f : shared_points(face.outline, body, slack)) {
+        sides.for_each_shared(side, [&](const Vec<D>& p) {
             any = true;
-            const Vec<D> p = plane.point(f);
             if (up.dot(p) > up.dot(best)) best = p;
-        }
+        });
         return any;
     };
-    const auto face_of = [&](const HullView<D>& piece) {
-        return Face(Outline(flat_points<D>(plane, front_of<D>(piece, contact.point, contact.normal, slack))));
-    };
-    std::vector<Face> reached = {face_of(level.piece(contact.piece))};
-    if (!reached.front().outline.core.empty()) take(reached.front());
+    const Side own = sides.of(level.piece(contact.piece));
+    if (!Sides::is_none(own)) take(own);
+    if (level.solids()[level.solid_of(contact.piece)].piece_count == 1) return best;
+    std::vector<Side> reached = {own};
     // Where the body's projection lies: what goes on flush from the contact.
     Bounds<D> around;
     for (const Vec<D>& p : touching.shape.points) {
@@ -177,12 +270,12 @@ Vec<D> highest_of_contact(const Level<D>& level, const PlacedBody<D>& touching, 
         around.grow(Vec<D>(at - contact.normal.dot(at - contact.point) * contact.normal));
     }
     around = around.inflated(touching.shape.radius + slack);
-    std::vector<Face> waiting;
+    std::vector<Side> waiting;
     for_each_other<D>(level, contact.piece, around, touching.meets,
                       [&](std::uint32_t number, const HullView<D>& hull) {
-                          Face face = face_of(hull);
-                          face.piece = number;
-                          if (face.outline.core.size() > 1) waiting.push_back(std::move(face));
+                          Side side = sides.of(hull);
+                          side.piece = number;
+                          if (Sides::is_longer_than_a_point(side)) waiting.push_back(std::move(side));
                           return true;
                       });
     for (std::size_t next = 0; next < reached.size(); ++next) {
@@ -200,33 +293,54 @@ Vec<D> highest_of_contact(const Level<D>& level, const PlacedBody<D>& touching, 
     return best;
 }
 
+template <int D>
+Cover<D>::Cover(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact)
+    : level_(level), contact_(contact) {
+    const HullView<D> piece = level.piece(contact.piece);
+    none_ = level.solids()[level.solid_of(contact.piece)].piece_count == 1 || piece.radius > 0.0 ||
+            with_side_of_facet<D>(piece, contact.normal);
+    if (none_) return;
+    slack_ = slack_of<D>(touching, level);
+    middle_ = middle_of_contact<D>(piece, touching, contact, slack_);
+    box_ = Bounds<D>{middle_, middle_}.inflated(slack_);
+}
+
 /// A corner or edge between flush neighbours is met at a normal that no surface there has: the neighbour
 /// rises above the plane across it. A side that another piece lies against is none: that piece rises above
 /// it.
 template <int D>
-bool on_surface(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact) {
+bool Cover<D>::covers(std::uint32_t other) const {
     constexpr double rises = 1e-6;  // radians
-    const HullView<D> piece = level.piece(contact.piece);
-    if (piece.radius > 0.0 || with_side_of_facet<D>(piece, contact.normal)) return true;
-    const double slack = slack_of<D>(touching, level);
-    const Vec<D> middle = middle_of_contact<D>(piece, touching, contact, slack);
+    if (other == contact_.piece || level_.solid_of(other) != level_.solid_of(contact_.piece)) return false;
+    const HullView<D> hull = level_.piece(other);
+    if (hull.radius > 0.0) return false;
+    const bool above = std::any_of(hull.points.begin(), hull.points.end(), [&](const Vec<D>& p) {
+        const Vec<D> way = p - middle_;
+        const double height = contact_.normal.dot(way);
+        return height > slack_ && height > rises * way.norm();
+    });
+    if (!above) return false;
+    if (hull.points.size() == D) {
+        // A facet: most that lie near go on from the very edge that is touched.
+        for (std::size_t i = 0; i < D; ++i) {
+            if (apart<D>(middle_, hull.points[i], hull.points[(i + 1) % D]) <= slack_) return true;
+        }
+    }
     const Vec<D> origin = Vec<D>::Zero();
     const HullTopology none;
     const HullView<D> dot{{&origin, 1}, 0.0, {}, &none};
+    return separation<D>(dot, middle_, hull).gap <= slack_;
+}
+
+template <int D>
+bool on_surface(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact) {
+    const Cover<D> cover(level, touching, contact);
+    if (cover.is_none()) return true;
     bool covered = false;
-    for_each_other<D>(level, contact.piece, Bounds<D>{middle, middle}.inflated(slack), touching.meets,
-                      [&](std::uint32_t, const HullView<D>& other) {
-                          if (other.radius > 0.0) return true;
-                          const bool above =
-                              std::any_of(other.points.begin(), other.points.end(), [&](const Vec<D>& p) {
-                                  const Vec<D> way = p - middle;
-                                  const double height = contact.normal.dot(way);
-                                  return height > slack && height > rises * way.norm();
-                              });
-                          if (!above) return true;
-                          covered = separation<D>(dot, middle, other).gap <= slack;
-                          return !covered;
-                      });
+    level.tree().overlapping(cover.box(), touching.meets, [&](std::uint32_t other) -> bool {
+        covered = cover.covers(other);
+        return !covered;
+    });
     return !covered;
 }
 
@@ -241,6 +355,8 @@ Vec<D> foremost_of_contact(const Level<D>& level, const PlacedBody<D>& touching,
     return best;
 }
 
+template class Cover<2>;
+template class Cover<3>;
 template bool on_surface<2>(const Level<2>&, const PlacedBody<2>&, const Contact<2>&);
 template bool on_surface<3>(const Level<3>&, const PlacedBody<3>&, const Contact<3>&);
 template Vec<2> highest_of_contact<2>(const Level<2>&, const PlacedBody<2>&, const Contact<2>&,
