@@ -264,13 +264,15 @@ class Hunting {
         return drill;
     }
 
-    /// The first few are drawn at random. Of the ticks played a sixth goes to such, a tenth to sequences that
-    /// are changed a little from what came nearest, a tenth to every short sequence of presses from moments
-    /// that came nearest; of the other attempts two of three go on from moments that few came to, the third
-    /// from such as came nearest to breaking something, the expectations in turn.
+    /// The first few are drawn at random, every other one of them steady. Of the ticks played a sixth goes to
+    /// such, a tenth to sequences that are changed a little from what came nearest, a tenth to every short
+    /// sequence of presses from moments that came nearest; of the other attempts two of three go on from
+    /// moments that few came to, the third from such as came nearest to breaking something, the expectations
+    /// in turn.
     std::vector<Attempt<D>> round() {
-        constexpr std::size_t size = 96;
         constexpr std::size_t opening = 16;  // what is easy is found by chance soonest
+        // What the first came to is to be known to the next.
+        const std::size_t size = std::clamp<std::size_t>(result_.drills / 2, opening, 96);
         std::vector<Attempt<D>> attempts;
         std::size_t ticks = result_.ticks;
         std::size_t at_random = ticks_at_random_;
@@ -279,7 +281,9 @@ class Hunting {
         const std::size_t whole = last_tick_ - root_->ticks;
         for (std::size_t i = 0; i < size; ++i) {
             if (options_.at_random || 6 * at_random < ticks || result_.drills + i < opening) {
-                attempts.push_back({nullptr, player_.fresh(), last_tick_, true});
+                const bool is_steady = !options_.at_random && i % 2 == 0;
+                attempts.push_back(
+                    {nullptr, is_steady ? player_.steady(toward()) : player_.fresh(), last_tick_, true});
                 at_random += whole;
                 ticks += whole;
                 continue;
@@ -314,6 +318,16 @@ class Hunting {
         ticks_at_random_ = at_random;
         ticks_changed_ = changed;
         return attempts;
+    }
+
+    /// From where the search begins to an area that is looked for, the areas in turn; zero where none is.
+    Vec<D> toward() {
+        turn_ = (turn_ + 1) % drill_.expectations.size();
+        const Area<D>* const area = level_.find_area(drill_.expectations[turn_].area);
+        if (area == nullptr) return Vec<D>::Zero();
+        Vec<D> way = area->box.center() - root_->anchor;
+        if (drill_.motion.gravity > 0.0) way -= way.dot(level_.up()) * level_.up();
+        return way.isZero(tolerance::accuracy) ? Vec<D>(Vec<D>::Zero()) : Vec<D>(way.normalized());
     }
 
     /// A height below everything that a body could meet or come to, falling.

@@ -19,7 +19,7 @@ struct Visit {
 };
 
 /// What kind of moment a tick is: where the body is, by halves of its width, how it rises or falls and moves,
-/// its stance, and what signals and truths say.
+/// its stance, what signals and truths say, and whether it touches anything and stands.
 template <int D>
 std::uint64_t kind_of(const TickRecord<D>& tick, std::size_t signals, double width, const Vec<D>& up,
                       double speed) {
@@ -33,7 +33,7 @@ std::uint64_t kind_of(const TickRecord<D>& tick, std::size_t signals, double wid
     mix(static_cast<double>(tick.stance));
     for (std::size_t i = 0; i < signals; ++i)
         mix((tick.signals_on.has(i) ? 2.0 : 0.0) + (tick.truths_on.has(i) ? 1.0 : 0.0));
-    mix(tick.contacts == 0 ? 0.5 : 1.5);
+    mix((tick.contacts == 0 ? 0.5 : 1.5) + (tick.on_ground ? 2.0 : 0.0));
     return kind;
 }
 

@@ -75,6 +75,36 @@ class HuntPlayer {
         return cues;
     }
 
+    /// What players do most: one way held, seldom another after it, and keys pressed again and again, now and
+    /// then or as fast as can be. Three of four go `toward` where something is to be reached (zero: nothing
+    /// is).
+    std::vector<Cue<D>> steady(const Vec<D>& toward) {
+        constexpr int most_presses = 32;
+        std::vector<Cue<D>> cues;
+        const double room = drill_.seconds - from_;
+        const std::size_t ways = below(4) == 0 ? 2 : 1;
+        for (std::size_t i = 0; i < ways; ++i) {
+            Cue<D>& cue = cues.emplace_back();
+            cue.at = i == 0 ? from_ : time();
+            const bool leads_there = i == 0 && !toward.isZero(0.0) && below(4) != 0;
+            cue.drive = leads_there ? toward : choices_.drives[below(choices_.drives.size() - 1)];
+            if (below(3) == 0) *cue.drive *= 0.01 * static_cast<double>(1 + below(99));
+            if (choices_.headings.empty()) continue;
+            Cue<D> looks;
+            looks.at = cue.at;
+            looks.heading = choices_.headings[below(choices_.headings.size())];
+            cues.push_back(looks);
+        }
+        if (choices_.keys.size() + choices_.stances.size() == 0) return cues;
+        const double period = std::max(0.06 * std::exp2(5.0 * part()), room / most_presses);
+        for (double at = period * part(); at < room; at += period * (0.5 + part())) {
+            Cue<D> cue = something_pressed();
+            cue.at = from_ + std::floor(at * drill_.tick_rate) / drill_.tick_rate + within_a_tick();
+            cues.push_back(std::move(cue));
+        }
+        return cues;
+    }
+
     /// Something to do from `seconds` on, for as long as `window`: a few things at any time in it, or in one
     /// case of three several within a few ticks. Where something is beside (`beside` points away from it),
     /// one drive of four leads along it, towards it or away.
