@@ -321,6 +321,22 @@ TEST_CASE("a jump in the air is laid to the permit, the signal that is false, it
     CHECK(first.cure > 0);
 }
 
+TEST_CASE("a refused jump names the ground that was missed, not what comes first in the level") {
+    LevelBuilder<2> builder({"stone", "wood"});
+    builder.add("post", "wood", RoundedHull<2>::box(Vec<2>(9, 1), Vec<2>(1, 2)));
+    builder.add("floor", "stone", RoundedHull<2>::box(Vec<2>(0, -0.5), Vec<2>(24, 1)));
+    const auto level = builder.build();
+    Rig<2> rig = sound();
+    rig.probes[0].line().reach = 0.05;
+    Drill<2> drill = from({0, 0.002}, 1.0, {Kind::most, "refused_jumps", "", 0.0, ""});
+    drill.cues = {jump(0.2)};
+    const FirstBroken first = only(level, rig, drill);
+    CHECK(first.signal == "grounded");
+    CHECK_FALSE(first.signal_on);
+    CHECK(first.wrong == FirstBroken::Wrong::missed);
+    CHECK(first.solid == "floor");
+}
+
 TEST_CASE("what is forgiven is no beginning") {
     const auto level = hall();
     Rig<2> rig = sound();

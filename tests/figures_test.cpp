@@ -116,6 +116,75 @@ TEST_CASE("a take-off slower than what gravity takes in two ticks is not lost") 
     }
 }
 
+TEST_CASE("who stands when a drill begins has stood for long, who falls has not") {
+    // The signal never tells ground, so that every jump asked for is refused.
+    const auto level = floor_until(50.0);
+    Rig<2> rig = walker();
+    rig.probes[0].line().reach = 0.01;
+    rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
+    rig.intent.forgive.late = 0.2;
+    const auto refused = [&](double height, double asked) {
+        Drill<2> drill = drill_of({0.0, height}, 1.0);
+        drill.cues = {press<2>(asked)};
+        return play<2>(level, rig, drill).figures.refused_jumps;
+    };
+    CHECK(refused(0.002, 0.0) == 1);
+    CHECK(refused(0.002, 0.5) == 1);
+    // It lands within a tenth of a second; what is asked within a fifth after that is forgiven.
+    CHECK(refused(0.05, 0.2) == 0);
+    CHECK(refused(0.05, 0.5) == 1);
+}
+
+TEST_CASE("a signal that is wrong by rounding alone is not counted, whichever of the rig's it is") {
+    // A box whose back edge is just over the floor's lip stands there or not by the last digit.
+    const auto level = floor_until(4.0);
+    for (const double reach : {0.1, 0.5}) {
+        Rig<2> rig = walker();
+        rig.body.stances = {Stance<2>::box("boxed", {0.6, 1.8})};
+        rig.probes[0].line().shape.reset();
+        rig.probes[0].line().from = {-0.4, 0.4};
+        rig.probes[0].line().reach = reach;
+        Signal crown;
+        crown.name = "crown";
+        crown.claims = Claim::ceiling;
+        crown.members.none = {"foot"};
+        crown.members.all = {"foot"};
+        rig.signals.insert(rig.signals.begin(), crown);
+        Drill<2> drill = drill_of({4.3, 0.0}, 0.1);
+        drill.motion.gravity = 0.0;
+        const auto figures = play<2>(level, rig, drill).figures;
+        CAPTURE(reach);
+        CHECK(figures.signals[1].name == "grounded");
+        CHECK(figures.signals[1].missed_ticks == 0);
+        CHECK(figures.signals[1].false_ticks == 0);
+        // A hair's breadth to either side it is sure, and one of the two rigs is wrong.
+        drill.at = {4.3 + (reach > 0.4 ? 1e-4 : -1e-4), 0.0};
+        const auto sure = play<2>(level, rig, drill).figures.signals[1];
+        CHECK(sure.missed_ticks + sure.false_ticks == 6);
+    }
+}
+
+TEST_CASE("a rise is stopped with a kickback, and what does not rise is not thrown down") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-50, 50, -5));
+    builder.add("roof", "m", slab<2>(-50, 50, 3, 0.95));
+    const auto level = builder.build();
+    Rig<2> rig = walker();
+    rig.probes[0].line().along = {0.0, 1.0};
+    rig.probes[0].line().from = {0.0, 1.4};
+    rig.signals[0].claims = Claim::ceiling;
+    Reflex stop{"grounded", ReflexKind::stop_rise};
+    stop.speed = 1.0;
+    rig.reflexes = {stop};
+    Drill<2> drill = drill_of({0.0, 0.2}, 1.0);
+    drill.motion.gravity = 0.0;
+    drill.motion.top_speed = 2.0;
+    drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+    const auto along = play<2>(level, rig, drill);
+    CHECK(along.last.anchor[1] == Approx(0.2).margin(0.005));
+    CHECK(along.last.anchor[0] == Approx(2.0).margin(0.05));
+}
+
 TEST_CASE("bumpiness of a free fall is gravity at any rate") {
     LevelBuilder<2> builder({"m"});
     builder.add("floor", "m", slab<2>(-20, 20, -500));

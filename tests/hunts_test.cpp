@@ -335,6 +335,83 @@ TEST_CASE("a chord that counts to the tick is found by trying every short sequen
     }
 }
 
+TEST_CASE("what random play finds late or never the search finds in a third of its ticks") {
+    struct Fault {
+        const char* name;
+        Level<2> level;
+        Rig<2> rig;
+        Drill<2> drill;
+    };
+    const auto course = [](std::initializer_list<RoundedHull<2>> stones, const Bounds<2>& goal) {
+        LevelBuilder<2> builder({"m"});
+        int number = 0;
+        for (const RoundedHull<2>& stone : stones)
+            builder.add("stone " + std::to_string(++number), "m", stone);
+        builder.area("goal", goal);
+        return builder.build();
+    };
+    const auto box = [](double x0, double y0, double x1, double y1) {
+        return RoundedHull<2>::box({0.5 * (x0 + x1), 0.5 * (y0 + y1)}, {x1 - x0, y1 - y0});
+    };
+    const auto until = [](double seconds, const Expectation& expected) {
+        Drill<2> drill = walk(seconds);
+        drill.expectations = {expected};
+        return drill;
+    };
+    const Expectation no_goal{Kind::never_reaches, "", "", 0.0, "goal"};
+    std::vector<Fault> faults;
+    Rig<2> far_reaching = walker();
+    far_reaching.probes[0].line().reach = 0.7;
+    faults.push_back({"a second jump in the air",
+                      course({box(-10, -1, 12, 0), box(5, 0, 5.4, 2)}, {{6, 0}, {9, 3}}), far_reaching,
+                      until(5.0, no_goal)});
+    faults.push_back(
+        {"three pits",
+         course({box(-3, -6, 3, 0), box(3, -6, 5.1, -5), box(5.1, -6, 6.3, 0), box(6.3, -6, 8.4, -5),
+                 box(8.4, -6, 9.6, 0), box(9.6, -6, 11.7, -5), box(11.7, -6, 13, 0)},
+                {{12.4, 0}, {12.9, 2}}),
+         walker(), until(6.0, no_goal)});
+    // Ground is told by any of three signals, each muted for two ticks by a key of its own.
+    Rig<2> muted = walker();
+    muted.reflexes.clear();
+    const Signal told = muted.signals[0];
+    muted.signals.clear();
+    Signal any = told;
+    any.members.any.clear();
+    for (int i = 0; i < 3; ++i) {
+        Signal part = told;
+        part.name = "part " + std::to_string(i);
+        part.claims.reset();
+        part.mute_after = {"key " + std::to_string(i), 0.034};
+        muted.signals.push_back(part);
+        any.members.any.emplace_back(part.name);
+    }
+    muted.signals.push_back(any);
+    const auto flat = course({box(-10, -1, 10, 0)}, {{8, 3}, {9, 4}});
+    faults.push_back({"three keys within two ticks", flat, muted,
+                      until(3.0, {Kind::most, "missed_ticks", "grounded", 0.0, ""})});
+    Drill<2> frames = until(2.0, {Kind::most, "lost_presses", "", 0.0, ""});
+    frames.sampled = Sampled::on_frame;
+    frames.frame_rate = 120.0;
+    faults.push_back({"a press that is lost between ticks", flat, walker(), frames});
+    for (const Fault& fault : faults) {
+        CAPTURE(fault.name);
+        HuntOptions options;
+        options.threads = 1;
+        options.most_ticks = 60'000;
+        std::array<double, 2> ticks{};
+        for (options.seed = 0; options.seed < 6; ++options.seed) {
+            for (const bool at_random : {false, true}) {
+                options.at_random = at_random;
+                ticks[at_random ? 1 : 0] +=
+                    static_cast<double>(hunt<2>(fault.level, fault.rig, fault.drill, options).ticks);
+            }
+        }
+        CAPTURE(ticks[0], ticks[1]);
+        CHECK(3.0 * ticks[0] < ticks[1]);
+    }
+}
+
 TEST_CASE("whatever the rate, what is found is cut short and played again") {
     LevelBuilder<2> builder({"m"});
     builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {40, 1}));

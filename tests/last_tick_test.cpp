@@ -135,6 +135,8 @@ TEMPLATE_TEST_CASE_SIG("a rising deck carries what stands on it, and throws nobo
                 REQUIRE(record.ticks[i].on_ground);
                 REQUIRE(record.ticks[i].anchor[1] ==
                         Approx(pace * static_cast<double>(i + 1) * tick).margin(0.003));
+                // It has the deck's own speed, but for what gravity takes in a tick.
+                if (i > 2) REQUIRE(record.ticks[i].velocity[1] == Approx(pace).margin(20.0 * tick + 1e-9));
             }
             CHECK(record.figures.jumps == 1);
             CHECK(record.figures.refused_jumps == 0);
