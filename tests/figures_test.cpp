@@ -172,6 +172,8 @@ TEST_CASE("a rise is stopped with a kickback, and what does not rise is not thro
     Rig<2> rig = walker();
     rig.probes[0].line().along = {0.0, 1.0};
     rig.probes[0].line().from = {0.0, 1.4};
+    rig.probes[0].line().accept_most_degrees = 180.0;
+    rig.probes[0].line().reach = 0.2;
     rig.signals[0].claims = Claim::ceiling;
     Reflex stop{"grounded", ReflexKind::stop_rise};
     stop.speed = 1.0;
@@ -181,6 +183,7 @@ TEST_CASE("a rise is stopped with a kickback, and what does not rise is not thro
     drill.motion.top_speed = 2.0;
     drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
     const auto along = play<2>(level, rig, drill);
+    CHECK(along.last.signals_on.has(0));
     CHECK(along.last.anchor[1] == Approx(0.2).margin(0.005));
     CHECK(along.last.anchor[0] == Approx(2.0).margin(0.05));
 }

@@ -380,6 +380,25 @@ TEMPLATE_TEST_CASE_SIG("a row of loose crates is pushed on as one, and none of i
     }
 }
 
+TEST_CASE("who stands on a crate that a moving wall pushes is carried along with it") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-50, 50, 0));
+    builder.add("pusher", "m", RoundedHull<2>::box({-2.5, 0.5}, {1, 0.8}));
+    builder.path({{{0.0, 0.0}, {30.0, 0.0}}, 1.0, 0.5});
+    builder.add("crate", "m", RoundedHull<2>::box({0.0, 0.5}, {3.8, 1.0}));
+    const auto level = builder.build();
+    Rig<2> rig = body_of<2>(Shape::box);
+    rig.reflexes = {{"grounded", ReflexKind::carry_along}};
+    Drill<2> drill = drill_at<2>({0.0, 1.002}, 3.0, Model::loose);
+    drill.motion.force = 2000.0;
+    drill.loose = {{"crate", 30.0, 0.4}};
+    const auto record = play<2>(level, rig, drill);
+    // The wall moves for two and a half seconds and reaches the crate after a tenth of a length.
+    CHECK(record.last.anchor[0] == Approx(2.4).margin(0.05));
+    CHECK(record.figures.carried_drift < 0.05);
+    CHECK(record.last.anchor[1] == Approx(1.0).margin(0.01));
+}
+
 TEST_CASE("what a signal says of a planned move is held against the truth where it was read") {
     // Walking at a wall: in the last tick before it the move is blocked where it begins, not where it ends.
     LevelBuilder<2> builder({"m"});
