@@ -402,6 +402,33 @@ TEMPLATE_TEST_CASE_SIG("ground that is nowhere steep is left nowhere, whatever l
     }
 }
 
+TEMPLATE_TEST_CASE_SIG("a ditch in the side of a wall is no footing for what walks off a board beside it", "",
+                       ((int D), D), 2, 3) {
+    // Beyond the board's end the body leans into the wall by less than touch, as it did before: the top of
+    // the wall's lower course, which the upper one covers, is nothing to stand on.
+    Vec<D> size = 1.2 * Vec<D>::Ones();
+    const Intent intent;
+    for (const bool covered : {true, false}) {
+        LevelBuilder<D> builder({"m"});
+        std::vector<RoundedHull<D>> courses = {block<D>(-5, -3, 9, 0)};
+        if (covered) courses.push_back(block<D>(-5, 0, 9, 3));
+        // The wall lies to the side in 3D; in 2D the course is the floor itself.
+        if constexpr (D == 3) {
+            for (RoundedHull<D>& course : courses)
+                course = course.placed(Mat<D>::Identity(), Vec<D>(0.0, 0.0, -10.59));
+        } else if (covered) {
+            continue;
+        }
+        builder.add_parts("wall", "m", courses);
+        builder.add("board", "m", block<D>(-3, -0.1, 0.2, 0));
+        const auto level = builder.build();
+        size[1] = 1.8;
+        const auto stance = Stance<D>::box("boxed", size);
+        CAPTURE(covered);
+        CHECK(drop<D>(level, placed<D>(stance, at<D>(0, 0)), forward<D>(), intent).on == covered);
+    }
+}
+
 TEMPLATE_TEST_CASE_SIG(
     "ground is lost before a steep rise from where the body would be in it, however narrowly", "",
     ((int D), D), 2, 3) {

@@ -140,6 +140,42 @@ TEMPLATE_TEST_CASE_SIG("only layers the body meets count", "", ((int D), D), 2, 
     CHECK_FALSE(clip<D>(level, {capsule<D>().shape.view(), at<D>(0, -0.2), 1}, intent).on);
 }
 
+TEMPLATE_TEST_CASE_SIG("a wall laid of courses is no ground to what leans into it by less than touch", "",
+                       ((int D), D), 2, 3) {
+    const auto course = [](double low, double high) {
+        Vec<D> size = 4.0 * Vec<D>::Ones();
+        size[0] = 1.0;
+        size[1] = high - low;
+        return RoundedHull<D>::box(at<D>(0.5, 0.5 * (low + high)), size);
+    };
+    const std::vector<RoundedHull<D>> courses = {course(0.0, 1.0), course(1.0, 2.5)};
+    Vec<D> size = 0.6 * Vec<D>::Ones();
+    size[1] = 1.0;
+    const auto stance = Stance<D>::box("boxed", size);
+    const Intent intent;
+    Random random(9);
+    for (int i = 0; i < 200; ++i) {
+        const double deep = random.between(1e-4, 0.019);
+        const double over = random.between(0.0, 0.019);
+        const PlacedBody<D> body{stance.shape.view(), at<D>(deep - 0.3, 1.0 + over), 1};
+        CAPTURE(deep, over);
+        // Of one solid, whichever part comes first; of the lower course alone; of two solids, each by itself.
+        for (const bool upside_down : {false, true}) {
+            LevelBuilder<D> whole({"m"});
+            const std::vector<RoundedHull<D>> turned = {courses[1], courses[0]};
+            whole.add_parts("wall", "m", upside_down ? turned : courses);
+            CHECK_FALSE(ground<D>(whole.build(), body, intent).on);
+        }
+        LevelBuilder<D> lower({"m"});
+        lower.add("lower", "m", courses[0]);
+        CHECK(ground<D>(lower.build(), body, intent).on);
+        LevelBuilder<D> two({"m"});
+        two.add("lower", "m", courses[0]);
+        two.add("upper", "m", courses[1]);
+        CHECK(ground<D>(two.build(), body, intent).on);
+    }
+}
+
 TEST_CASE("a box body stands on a slab's edge with its flat sole") {
     const auto level = slab<2>(0.0);
     const auto box = Stance<2>::box("crawling", {1.6, 0.5});
