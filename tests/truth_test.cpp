@@ -152,7 +152,6 @@ TEMPLATE_TEST_CASE_SIG("a wall laid of courses is no ground to what leans into i
     Vec<D> size = 0.6 * Vec<D>::Ones();
     size[1] = 1.0;
     const auto stance = Stance<D>::box("boxed", size);
-    const Intent intent;
     Random random(9);
     for (int i = 0; i < 200; ++i) {
         const double deep = random.between(1e-4, 0.019);
