@@ -638,6 +638,30 @@ TEMPLATE_TEST_CASE_SIG("a ledge: edge at both ends of ledge_between, near enough
     CHECK((sloped.edge - at<D>(0.5, 1.55)).norm() <= 1e-6);
 }
 
+TEMPLATE_TEST_CASE_SIG("the edge of a round ledge is where its top turns steep", "", ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    Random random(31);
+    for (int i = 0; i < 60; ++i) {
+        const double radius = random.between(0.4, 0.6);  // too tall for a step
+        const double face = random.between(0.35, 0.6);
+        Intent intent;
+        intent.ahead_ledge = 0.5;
+        intent.ledge_between = {0.3, 1.5};
+        intent.steepest_footing_degrees = random.between(30.0, 60.0);
+        const double steepest = radians(intent.steepest_footing_degrees);
+        const auto bar =
+            RoundedHull<D>::capsule(at<D>(face + radius, radius), at<D>(face + radius + 3.0, radius), radius);
+        const auto level = level_of<D>({block<D>(-5, -1, 9, 0), bar});
+        const auto body = placed<D>(bodies.box, at<D>(0, 0));
+        const auto truth = ledge<D>(level, body, bodies.capsule.shape.view(), forward<D>(), intent);
+        CAPTURE(radius, face, intent.steepest_footing_degrees);
+        REQUIRE(truth.on);
+        const double along = face + radius - radius * std::sin(steepest);
+        CHECK((truth.edge - at<D>(along, radius + radius * std::cos(steepest))).norm() < 1e-6);
+        CHECK(truth.height == Approx(radius + radius * std::cos(steepest)).margin(1e-6));
+    }
+}
+
 TEMPLATE_TEST_CASE_SIG("headroom: a stance fits with a millimetre to spare and not with one to lack", "",
                        ((int D), D), 2, 3) {
     const Bodies<D> bodies;
