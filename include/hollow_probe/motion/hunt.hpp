@@ -52,12 +52,13 @@ struct HuntResult {
 /// after A. Ecoffet et al., "First return, then explore", Nature 590, 2021), and such as came nearest to
 /// breaking each expectation, in turn; a count is nearer to one more, the less far off the body would have to
 /// be for the tick to be one. From the nearest every short sequence of presses is tried. Others are drawn at
-/// random, or changed a little from what came nearest. The player may drive any way (2D: there and back; 3D:
-/// any, and along, towards or away from what is beside the body; without gravity up and down, too), fully or
-/// in part, let go, face any of eight ways where the heading does not follow the drive, press every key the
-/// drill or the rig knows, several within a few ticks, and within a tick where frames are told of it, and ask
-/// for every stance. Where nothing but areas to reach is expected, those are sought; else they are left
-/// aside: doing nothing breaks them.
+/// random, every other one of them as players mostly play (one way held, towards what is to be reached, and
+/// keys again and again), or changed a little from what came nearest. The player may drive any way (2D: there
+/// and back; 3D: any, and along, towards or away from what is beside the body; without gravity up and down,
+/// too), fully or in part, let go, face any of eight ways where the heading does not follow the drive, press
+/// every key the drill or the rig knows, several within a few ticks, and within a tick where frames are told
+/// of it, and ask for every stance. Where nothing but areas to reach is expected, those are sought; else they
+/// are left aside: doing nothing breaks them.
 ///
 /// The first attempt of a round that breaks one is taken, and made as short and simple as it can be while the
 /// same expectation stays broken: without any of its cues, or any tick of a wait or of its end, it would be
