@@ -638,6 +638,35 @@ TEMPLATE_TEST_CASE_SIG("a ledge: edge at both ends of ledge_between, near enough
     CHECK((sloped.edge - at<D>(0.5, 1.55)).norm() <= 1e-6);
 }
 
+TEMPLATE_TEST_CASE_SIG(
+    "a bar is no step for who meets it flush with the lifted feet, and would be in it further on", "",
+    ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    Intent intent;
+    intent.ahead_step = 0.3;
+    intent.ahead_wall = 0.3;
+    for (int i = 0; i <= 40; ++i) {
+        // Its widest part, where a box runs against it, is as high as its radius; its top twice that.
+        const double radius = 0.2 + 0.005 * i;
+        const auto level =
+            level_of<D>({block<D>(-5, -1, 9, 0),
+                         RoundedHull<D>::capsule(at<D>(0.4 + radius, radius), at<D>(4.0, radius), radius)});
+        const auto body = placed<D>(bodies.box, at<D>(0, 0));
+        CAPTURE(radius);
+        // Lifted by 0.35 a body clears what turns flatter than 45 degrees no more than touch above that.
+        const double flat_from = radius + radius * std::cos(radians(45.0));
+        const bool clears = flat_from < intent.tallest_step + intent.touch;
+        const auto truth = step<D>(level, body, forward<D>(), intent);
+        if (truth.decided) CHECK(truth.on == clears);
+        CHECK(wall<D>(level, body, forward<D>(), intent).on == !truth.on);
+    }
+    // The side of a slab that is flush with the lifted feet is none.
+    for (const double top : {0.3, 0.35}) {
+        const auto kerb = level_of<D>({block<D>(-5, -1, 9, 0), block<D>(0.4, 0, 9, top)});
+        CHECK(step<D>(kerb, placed<D>(bodies.box, at<D>(0, 0)), forward<D>(), intent).on);
+    }
+}
+
 TEMPLATE_TEST_CASE_SIG("the edge of a round ledge is where its top turns steep", "", ((int D), D), 2, 3) {
     const Bodies<D> bodies;
     Random random(31);

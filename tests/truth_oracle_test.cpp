@@ -196,8 +196,13 @@ struct Oracle {
         if (high < intent.lowest_step || high > intent.tallest_step) return false;
         const Vec<D> lifted = anchor + riser.way * heading + (stands + intent.tallest_step) * Vec<D>::Unit(1);
         if (least_gap(lifted) < -intent.touch) return false;
+        const auto raised = touches(lifted + intent.touch * Vec<D>::Unit(1), heading, walker.radius);
         for (const Touch<D>& t : touches(lifted, heading, walker.radius)) {
             if (stops(t, lifted, heading)) return false;
+            // Flush with the feet, but steep above them, too.
+            for (const Touch<D>& above : raised) {
+                if (is_steep(t) && above.stone == t.stone && is_steep(above)) return false;
+            }
         }
         const Vec<D> over = lifted + walker.radius * heading;
         for (const Rest& rest : rests(over)) {

@@ -153,7 +153,7 @@ TEMPLATE_TEST_CASE_SIG("a wall laid of courses is no ground to what leans into i
     size[1] = 1.0;
     const auto stance = Stance<D>::box("boxed", size);
     Random random(9);
-    for (int i = 0; i < 200; ++i) {
+    for (int i = 0; i < 60; ++i) {
         const double deep = random.between(1e-4, 0.019);
         const double over = random.between(0.0, 0.019);
         const PlacedBody<D> body{stance.shape.view(), at<D>(deep - 0.3, 1.0 + over), 1};

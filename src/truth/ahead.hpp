@@ -102,6 +102,10 @@ struct Ahead {
     /// Whether a contact that rises so high stops anybody: what lies flush with the feet does not.
     [[nodiscard]] Decision stops(double rise) const { return opposite(at_most(rise, intent.touch, noise)); }
 
+    /// Whether a piece that the body meets flush with its feet is steep above them, too, within `way`: a
+    /// round bar that it touches low down is in its way, the side of a slab is not.
+    [[nodiscard]] Decision is_steep_above(std::uint32_t piece, double way) const;
+
     /// Whether a body gets that far along the heading without meeting anything steeper than footing that
     /// stops it. What it would brush by less than the rest of its way is as far from being free as that.
     [[nodiscard]] Decision free_for(const PlacedBody<D>& moving, double way) const;

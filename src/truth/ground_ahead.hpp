@@ -6,6 +6,7 @@
 
 #include "hollow_probe/geometry/tolerances.hpp"
 #include "truth/ahead.hpp"
+#include "truth/cover.hpp"
 #include "truth/landing.hpp"
 
 namespace hollow_probe {

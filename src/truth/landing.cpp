@@ -23,8 +23,7 @@ template <int D>
 std::optional<Landing<D>> landing_on(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
                                      const Noise& noise, std::uint32_t piece) {
     auto landing = landing_on_piece<D>(level, body, intent, noise, piece);
-    if (landing && level.solids()[level.solid_of(piece)].piece_count > 1 &&
-        !on_surface<D>(level, body.moved(landing->height * level.up()), landing->contact))
+    if (landing && !on_surface<D>(level, body.moved(landing->height * level.up()), landing->contact))
         landing.reset();
     return landing;
 }

@@ -4,6 +4,7 @@
 
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
+#include "truth/cover.hpp"
 #include "truth/shadow.hpp"
 
 namespace hollow_probe {

@@ -15,7 +15,9 @@ Decision Ahead<D>::free_for(const PlacedBody<D>& moving, double way) const {
             if (refused(free)) return;
             Decision in_the_way = both(opposite(at_most(way, contact.gap, noise)), steep(contact));
             if (refused(in_the_way)) return;
-            in_the_way = both(in_the_way, of_moving.stops(of_moving.rise_of(contact)));
+            Decision stops = of_moving.stops(of_moving.rise_of(contact));
+            if (!granted(stops)) stops = either(stops, of_moving.is_steep_above(contact.piece, way));
+            in_the_way = both(in_the_way, stops);
             const bool sure = margins == Margins::left_out && ends_inside(moving, way, contact.piece);
             if (in_the_way.on && !sure) {
                 const double from = std::max(contact.gap, 0.0);
@@ -26,6 +28,14 @@ Decision Ahead<D>::free_for(const PlacedBody<D>& moving, double way) const {
             free = both(free, opposite(in_the_way));
         });
     return free;
+}
+
+template <int D>
+Decision Ahead<D>::is_steep_above(std::uint32_t piece, double way) const {
+    const PlacedBody<D> raised = body.moved(intent.touch * level.up());
+    const auto met = approach_surface<D>(raised, heading, way + intent.touch, intent.touch, level, piece);
+    if (!met) return {};
+    return both(steep(*met), opposite(at_most(way, met->gap, noise)));
 }
 
 template <int D>

@@ -66,28 +66,6 @@ double deepest_overlap(const Level<D>& level, const PlacedBody<D>& body, const V
 template <int D>
 bool on_surface(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact);
 
-/// on_surface(), where the pieces around the contact are at hand: it is on the surface if none of its solid
-/// covers it.
-template <int D>
-class Cover {
-  public:
-    Cover(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact);
-
-    /// Nothing can cover it.
-    [[nodiscard]] bool is_none() const { return none_; }
-    /// Only pieces of the same solid that reach into this can.
-    [[nodiscard]] const Bounds<D>& box() const { return box_; }
-    [[nodiscard]] bool covers(std::uint32_t other) const;
-
-  private:
-    const Level<D>& level_;
-    const Contact<D>& contact_;
-    double slack_ = 0.0;
-    bool none_ = true;
-    Vec<D> middle_ = Vec<D>::Zero();
-    Bounds<D> box_;
-};
-
 /// The highest point of the surface that the body touches there, as far as the body is wide: its piece's side
 /// or edge at the contact, and those of pieces of the same solid that go on flush from it, which are added to
 /// `flush`. Of a contact in one point that point.

@@ -1,0 +1,33 @@
+// Which pieces of a solid cover a contact with another of its pieces.
+#pragma once
+
+#include "hollow_probe/truth/contact.hpp"
+
+namespace hollow_probe {
+
+/// on_surface(), where the pieces around the contact are at hand: it is on the surface if none of its solid
+/// covers it. Level and contact must outlive it.
+template <int D>
+class Cover {
+  public:
+    Cover(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact);
+
+    /// Nothing can cover it.
+    [[nodiscard]] bool is_none() const { return none_; }
+    /// Only pieces of the same solid that reach into this can.
+    [[nodiscard]] const Bounds<D>& box() const { return box_; }
+    [[nodiscard]] bool covers(std::uint32_t other) const;
+
+  private:
+    const Level<D>& level_;
+    const Contact<D>& contact_;
+    double slack_ = 0.0;
+    bool none_ = true;
+    Vec<D> middle_ = Vec<D>::Zero();
+    Bounds<D> box_;
+};
+
+extern template class Cover<2>;
+extern template class Cover<3>;
+
+}  // namespace hollow_probe
