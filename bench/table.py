@@ -1,75 +1,107 @@
-"""Prints the figures of a benchmark run beside the targets. Usage: table.py RESULTS.json …"""
+"""Prints the figures of a benchmark run beside the targets of the design. Usage: table.py RESULTS.json …"""
 import json
 import sys
 
-runs = {}
-for run in (run for name in sys.argv[1:] for run in json.load(open(name))["benchmarks"]):
-    if run.get("run_type") == "aggregate" and run["aggregate_name"] != "median":
-        continue
-    name = run["name"].removesuffix("_median").removesuffix("/real_time")
-    runs[name] = run
+SCENES = ("terrain", "rubble", "interior")
+# A cast of each shape takes at most so many times as long as a ray.
+CASTS = {"ball": 2, "capsule": 3, "box": 3, "hull16": 5}
 
-def seconds(name):
-    unit = {"ns": 1e-9, "us": 1e-6, "ms": 1e-3}[runs[name]["time_unit"]]
-    return runs[name]["real_time"] * unit
 
-def have(*names):
-    return all(name in runs for name in names)
+def read(files):
+    """The runs by name; of repeated ones the median."""
+    runs = {}
+    for name in files:
+        with open(name, encoding="utf-8") as file:
+            for run in json.load(file)["benchmarks"]:
+                if run.get("run_type") == "aggregate" and run["aggregate_name"] != "median":
+                    continue
+                runs[run["name"].removesuffix("_median").removesuffix("/real_time")] = run
+    return runs
 
-rows = []
-def row(what, figure, target, met):
-    rows.append((what, figure, target, {True: "met", False: "not met", None: ""}[met]))
 
-for scene in ("terrain", "rubble", "interior"):
-    ray, batch = f"ray/long/{scene}/1M", f"batch/ray/long/{scene}/1M"
-    if have(ray):
-        rate = 1e-6 / seconds(ray)
-        row(f"long rays, {scene}, one at a time", f"{rate:.2f} M/s", ">= 1.0 M/s", rate >= 1.0)
-    if have(batch):
-        rate = 1e-6 * runs[batch]["items_per_second"]
-        row(f"long rays, {scene}, in batches", f"{rate:.2f} M/s", ">= 1.0 M/s", rate >= 1.0)
-    if have(ray):
-        size = runs[ray]["index_bytes_a_piece"]
-        row(f"index, {scene}", f"{size:.1f} bytes a triangle", "<= 64", size <= 64)
-together, apart = "rig/12_rays/together/terrain/1M", "rig/12_rays/one_by_one/terrain/1M"
-if have(together, apart):
-    row("rig of 12 short rays, one traversal", f"{1e6 * seconds(together):.2f} us", "<= 1.2 us", seconds(together) <= 1.2e-6)
-    row("... against one by one", f"{seconds(apart) / seconds(together):.2f} x faster", "", None)
-for kind, most in (("ball", 2.5), ("capsule", 4), ("box", 5), ("hull16", 8)):
+class Table:
+    """Rows of what was measured; one whose benchmarks were not run is left out."""
+
+    def __init__(self, runs):
+        self.runs = runs
+        self.rows = []
+
+    def seconds(self, name):
+        unit = {"ns": 1e-9, "us": 1e-6, "ms": 1e-3, "s": 1.0}[self.runs[name]["time_unit"]]
+        return self.runs[name]["real_time"] * unit
+
+    def rate(self, name):
+        return self.runs[name]["items_per_second"]
+
+    def add(self, what, names, figure, unit, most=None, least=None, scale=1.0):
+        if not all(name in self.runs for name in names):
+            return
+        value = scale * figure(*names)
+        met, target = "", ""
+        if most is not None:
+            met, target = value <= most, f"<= {most}"
+        if least is not None:
+            met, target = value >= least, f">= {least}"
+        told = {True: "met", False: "not met"}.get(met, "")
+        self.rows.append((what, f"{value:.3g} {unit}".strip(), target, told))
+
+    def ratio(self, over, under):
+        return self.seconds(over) / self.seconds(under)
+
+    def print(self):
+        widths = [max((len(row[i]) for row in self.rows), default=0) for i in range(4)]
+        for row in self.rows:
+            print("  ".join(cell.ljust(width) for cell, width in zip(row, widths)).rstrip())
+
+
+def geometry(table):
+    for scene in SCENES:
+        ray, batch = f"ray/long/{scene}/1M", f"batch/ray/long/{scene}/1M"
+        table.add(f"long rays, {scene}, one by one", [ray], table.seconds, "us", most=0.95, scale=1e6)
+        table.add(f"long rays, {scene}, in batches", [batch], lambda name: 1 / table.rate(name), "us", most=0.8, scale=1e6)
+        table.add(f"short rays, {scene}, at random", [f"ray/short/{scene}/1M"], table.seconds, "us", most=0.65, scale=1e6)
+        table.add(f"index, {scene}", [ray], lambda name: table.runs[name]["index_bytes_a_piece"], "bytes a triangle", most=64)
+    together, apart = "rig/12_rays/together/terrain/1M", "rig/12_rays/one_by_one/terrain/1M"
+    table.add("short rays of a walking body, one by one", [apart], table.seconds, "us each", most=0.18, scale=1e6 / 12)
+    table.add("twelve rays of a walking body", [together], table.seconds, "us", most=0.85, scale=1e6)
+    table.add("... against one by one", [apart, together], table.ratio, "x as fast")
+    for kind, most in CASTS.items():
+        for reach in ("long", "short"):
+            for scene in SCENES:
+                names = [f"{kind}/{reach}/{scene}/1M", f"ray/{reach}/{scene}/1M"]
+                table.add(f"{kind} cast / ray, {reach}, {scene}", names, table.ratio, "", most=most)
+    for scene in SCENES:
+        names = [f"overlap/{scene}/1M", f"ray/long/{scene}/1M"]
+        table.add(f"overlap / ray, {scene}", names, table.ratio, "", most=0.5)
+    for scene in SCENES:
+        one, two = f"build/{scene}/1M/threads:1", f"build/{scene}/1M/threads:2"
+        table.add(f"build, {scene}, one thread", [one], table.rate, "M triangles/s", least=1.5, scale=1e-6)
+        table.add(f"build, {scene}, two threads", [one, two], table.ratio, "x as fast", least=1.8)
+    table.add("long rays, 10 M / 10 k triangles", ["ray/long/terrain/10M", "ray/long/terrain/10k"], table.ratio, "", most=4)
     for reach in ("long", "short"):
-        for scene in ("terrain", "rubble", "interior"):
-            cast, ray = f"{kind}/{reach}/{scene}/1M", f"ray/{reach}/{scene}/1M"
-            if have(cast, ray):
-                ratio = seconds(cast) / seconds(ray)
-                row(f"{kind} cast / ray, {reach}, {scene}", f"{ratio:.2f}", f"<= {most}", ratio <= most)
-for scene in ("terrain", "rubble", "interior"):
-    over, ray = f"overlap/{scene}/1M", f"ray/long/{scene}/1M"
-    if have(over, ray):
-        ratio = seconds(over) / seconds(ray)
-        row(f"overlap / ray, {scene}", f"{ratio:.2f}", "<= 1.5", ratio <= 1.5)
-for scene in ("terrain", "rubble", "interior"):
-    one, two = f"build/{scene}/1M/threads:1", f"build/{scene}/1M/threads:2"
-    if have(one, two):
-        rate = 1e-6 * runs[one]["items_per_second"]
-        row(f"build, {scene}, one thread", f"{rate:.2f} M triangles/s", ">= 1.5", rate >= 1.5)
-        row(f"build, {scene}, two threads", f"{seconds(one) / seconds(two):.2f} x", ">= 1.8 x", seconds(one) / seconds(two) >= 1.8)
-small, large = "ray/long/terrain/10k", "ray/long/terrain/10M"
-if have(small, large):
-    ratio = seconds(large) / seconds(small)
-    row("long rays, 10 M / 10 k triangles", f"{ratio:.2f}", "<= 4", ratio <= 4)
-for name in ("ray/long/cave_2d/1M", "ray/short/cave_2d/1M"):
-    if have(name):
-        row(f"2D, {name}", f"{1e-6 / seconds(name):.2f} M/s", "", None)
-if have("refit/100_solids"):
-    row("re-fit of 100 moving solids", f"{1e6 * seconds('refit/100_solids'):.1f} us", "", None)
+        table.add(f"{reach} rays, 2D cave", [f"ray/{reach}/cave_2d/1M"], table.seconds, "us", scale=1e6)
+    table.add("re-fit of 100 moving solids", ["refit/100_solids"], table.seconds, "us", scale=1e6)
 
-for place, what in (("terrain", "terrain"), ("cave_2d", "2D, cave")):
-    one, two = f"survey/judge/{place}/1M/threads:1", f"survey/judge/{place}/1M/threads:2"
-    if have(one, two):
-        rate = 1e-3 * runs[one]["items_per_second"]
-        row(f"survey, 8 probes and 6 truths, {what}", f"{rate:.1f} k poses/s", ">= 50 k", rate >= 50)
-        row("... two threads", f"{seconds(one) / seconds(two):.2f} x", ">= 1.9 x", seconds(one) / seconds(two) >= 1.9)
 
-widths = [max(len(r[i]) for r in rows) for i in range(4)]
-for r in rows:
-    print("  ".join(cell.ljust(width) for cell, width in zip(r, widths)).rstrip())
+def surveys_and_drills(table):
+    for place, what, least in (("terrain", "terrain", 150), ("cave_2d", "2D cave", 400)):
+        one, two = (f"survey/judge/{place}/1M/threads:{threads}" for threads in (1, 2))
+        explained = f"survey/explain/{place}/1M/threads:1"
+        table.add(f"survey, 8 probes and 6 truths, {what}", [one], table.rate, "k poses/s", least=least, scale=1e-3)
+        table.add("... two threads", [one, two], table.ratio, "x as fast", least=1.9)
+        table.add("... with causes and fixes, over judging", [explained, one], table.ratio, "", most=1.5)
+    table.add("drill, all truths recorded, 2D demo", ["drill/culvert_2d"], table.rate, "k ticks/s", least=400, scale=1e-3)
+    table.add("drill, all truths recorded, terrain", ["drill/terrain/1M"], table.rate, "k ticks/s", least=120, scale=1e-3)
+    one, two = (f"hunt/culvert_2d/threads:{threads}" for threads in (1, 2))
+    table.add("hunt, 2D demo", [one], table.rate, "k ticks/s", scale=1e-3)
+    table.add("... two threads", [two, one], lambda a, b: table.rate(a) / table.rate(b), "x as fast", least=1.9)
+
+
+def main():
+    table = Table(read(sys.argv[1:]))
+    geometry(table)
+    surveys_and_drills(table)
+    table.print()
+
+
+main()
