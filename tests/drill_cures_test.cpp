@@ -337,6 +337,31 @@ TEST_CASE("a refused jump names the ground that was missed, not what comes first
     CHECK(first.solid == "floor");
 }
 
+TEST_CASE("a false tick names the one probe that is on, and what it hit, not what hit nothing") {
+    // A wall felt ahead is no ground; the sole, above the floor, feels none.
+    const auto level = hall();
+    Rig<2> rig = sound();
+    rig.probes[0].line().reach = 0.05;
+    rig.probes.push_back(line("shin", {0.0, 0.8}, {1.0, 0.0}, 0.6));
+    rig.signals[0].members.any = {"foot", "shin"};
+    const Drill<2> drill = from({3.5, 2.0}, 0.2, {Kind::most, "false_ticks", "grounded", 0.0, ""});
+    const FirstBroken first = only(level, rig, drill);
+    CHECK(first.signal == "grounded");
+    CHECK(first.signal_on);
+    CHECK(first.probe == "shin");
+    CHECK(first.solid == "wall");
+    // A zone is on without a hit.
+    Probe<2> zone;
+    zone.name = "belly";
+    zone.of_kind = ZoneProbe<2>{.shape = RoundedHull<2>::box({0, 0}, {1.4, 0.2}), .from = {0.0, 0.8}};
+    zone.sees = {"wood"};
+    rig.probes[1] = zone;
+    rig.signals[0].members.any = {"foot", "belly"};
+    const FirstBroken second = only(level, rig, drill);
+    CHECK(second.probe == "belly");
+    CHECK((second.solid.empty() || second.solid == "wall"));
+}
+
 TEST_CASE("what is forgiven is no beginning") {
     const auto level = hall();
     Rig<2> rig = sound();

@@ -1,60 +1,12 @@
 // What a game embeds: a tick of a rig allocates nothing and cannot throw.
 #include <catch2/catch.hpp>
 
-#include <atomic>
-#include <cstdlib>
-#include <new>
-
+#include "allocations.hpp"
 #include "hollow_probe/rig/mount.hpp"
 #include "scenes.hpp"
 
-namespace {
-
-std::atomic<std::size_t> allocations{0};
-
-void* counted(std::size_t size) {
-    ++allocations;
-    void* const memory = std::malloc(size == 0 ? 1 : size);
-    if (memory == nullptr) throw std::bad_alloc();
-    return memory;
-}
-
-void* counted(std::size_t size, std::size_t alignment) {
-    ++allocations;
-    void* const memory = std::aligned_alloc(alignment, (size + alignment - 1) / alignment * alignment);
-    if (memory == nullptr) throw std::bad_alloc();
-    return memory;
-}
-
-}  // namespace
-
-void* operator new(std::size_t size) {
-    return counted(size);
-}
-void* operator new(std::size_t size, std::align_val_t alignment) {
-    return counted(size, static_cast<std::size_t>(alignment));
-}
-void* operator new(std::size_t size, const std::nothrow_t&) noexcept {
-    ++allocations;
-    return std::malloc(size == 0 ? 1 : size);
-}
-void operator delete(void* memory) noexcept {
-    std::free(memory);
-}
-void operator delete(void* memory, const std::nothrow_t&) noexcept {
-    std::free(memory);
-}
-void operator delete(void* memory, std::size_t) noexcept {
-    std::free(memory);
-}
-void operator delete(void* memory, std::align_val_t) noexcept {
-    std::free(memory);
-}
-void operator delete(void* memory, std::size_t, std::align_val_t) noexcept {
-    std::free(memory);
-}
-
 using namespace scenes;
+using hollow_probe::tool::allocations;
 
 namespace {
 
@@ -111,7 +63,7 @@ TEMPLATE_TEST_CASE_SIG("turning a rig and reading it allocates nothing", "", ((i
     const LevelBackEnd<D> world(scene.level);
     Random random(5);
     std::size_t on = 0;
-    const std::size_t before = allocations;
+    const std::size_t before = allocations();
     for (int i = 0; i < 300; ++i) {
         Vec<D> heading = random.direction<D>();
         heading[1] = 0.0;
@@ -121,9 +73,9 @@ TEMPLATE_TEST_CASE_SIG("turning a rig and reading it allocates nothing", "", ((i
         on += mounted.tick(scene.level, tick, memory, readings).bits();
         on += mounted.tick(world, tick, memory, readings).bits();
     }
-    CHECK(allocations == before);
+    CHECK(allocations() == before);
     CHECK(on > 100);
-    CHECK(allocations > 0);  // it does count
+    CHECK(allocations() > 0);  // it does count
     const Situation<D> situation;
     const Tick<D> tick;
     const std::span<Reading<D>> read(readings);

@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 
 #include "hollow_probe/motion/hunt.hpp"
+#include "scaled.hpp"
 #include "yard.hpp"
 
 using namespace scenes;
@@ -286,6 +287,43 @@ TEST_CASE("what a hunt finds cannot be made shorter by leaving out a cue, or a t
             // Times have few digits.
             for (const Cue<2>& cue : result.found->cues)
                 CHECK(std::abs(cue.at * 1000.0 - std::round(cue.at * 1000.0)) < 1e-6);
+        }
+    }
+}
+
+TEST_CASE("a hunt comes to the same in any unit of length") {
+    const auto level = yard();
+    Rig<2> rig = walker();
+    rig.probes[0].line().reach = 0.2;
+    const std::vector<Expectation> expectations = {{Kind::never_reaches, "", "", 0.0, "behind the block"},
+                                                   {Kind::most, "false_ticks", "grounded", 12.0, ""},
+                                                   {Kind::most, "unearned_jumps", "", 1.0, ""},
+                                                   {Kind::most, "wall_gap", "", 0.25, ""},
+                                                   {Kind::most, "climb", "", 0.5, ""},
+                                                   {Kind::most, "tunnels", "", 0.0, ""}};
+    for (const Expectation& expectation : expectations) {
+        CAPTURE(expectation.figure, expectation.area);
+        Drill<2> drill = walk(3.0);
+        drill.expectations = {expectation};
+        HuntOptions options;
+        options.seed = 5;
+        options.most_ticks = 15'000;
+        const auto one = hunt<2>(level, rig, drill, options);
+        const double by = 64.0;
+        Drill<2> large = scaled<2>(drill, by);
+        const bool is_length = expectation.figure == "wall_gap" || expectation.figure == "climb";
+        if (is_length) large.expectations[0].limit *= by;
+        const auto other = hunt<2>(scaled<2>(level, by), scaled<2>(rig, by), large, options);
+        CHECK(other.drills == one.drills);
+        CHECK(other.ticks == one.ticks);
+        CHECK(other.nearest[0] == Approx(one.nearest[0]));
+        REQUIRE(other.found.has_value() == one.found.has_value());
+        if (!one.found) continue;
+        REQUIRE(other.found->cues.size() == one.found->cues.size());
+        for (std::size_t i = 0; i < one.found->cues.size(); ++i) {
+            CHECK(other.found->cues[i].at == one.found->cues[i].at);
+            CHECK(other.found->cues[i].press == one.found->cues[i].press);
+            CHECK(other.found->cues[i].drive == one.found->cues[i].drive);
         }
     }
 }

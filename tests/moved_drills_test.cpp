@@ -3,6 +3,7 @@
 
 #include "drill_scenes.hpp"
 #include "hollow_probe/motion/play.hpp"
+#include "scaled.hpp"
 
 using namespace scenes;
 
@@ -83,7 +84,7 @@ Rig<D> feeling_rig() {
     sole.line().shape = RoundedHull<D>::ball(Vec<D>(Vec<D>::Zero()), 0.3);
     Rig<D> rig = rig_with<D>(sole, {"m"});
     const auto add = [&](const char* name, const Vec<D>& from, const Vec<D>& along, double reach,
-                         Claim claims) {
+                         std::optional<Claim> claims) {
         Probe<D> probe = foot_ray<D>(reach);
         probe.name = name;
         probe.line().from = from;
@@ -99,8 +100,7 @@ Rig<D> feeling_rig() {
     add("crown", at<D>(0, 1.5), at<D>(0, 1), 0.5, Claim::ceiling);
     add("shin", at<D>(0, 0.15), at<D>(1, 0), 0.45, Claim::step);
     add("chest", at<D>(0, 1.0), at<D>(1, 0), 0.4, Claim::wall);
-    add("toe", at<D>(0.4, 0.3), at<D>(0, -1), 0.6, Claim::wall);
-    rig.signals.back().claims.reset();
+    add("toe", at<D>(0.4, 0.3), at<D>(0, -1), 0.6, std::nullopt);
     return rig;
 }
 
@@ -156,38 +156,147 @@ Drill<D> through_it(const Place<D>& place, Model model) {
     return drill;
 }
 
+/// Plays the course with each set of reflexes in each model, here and as `elsewhere` plays it.
+template <int D, class Elsewhere>
+void for_each_play(Elsewhere elsewhere) {
+    const Place<D> home;
+    const auto there = course<D>(home);
+    for (const Model model : {Model::slide, Model::push_out, Model::loose, Model::free}) {
+        const auto sets = reflex_sets();
+        for (std::size_t set = 0; set < sets.size(); ++set) {
+            CAPTURE(name_of(model), set);
+            Rig<D> rig = feeling_rig<D>();
+            rig.reflexes = sets[set];
+            const Drill<D> drill = through_it<D>(home, model);
+            elsewhere(play<D>(there, rig, drill), there, rig, drill);
+        }
+    }
+}
+
+/// What is said of one drill tick by tick is said of the other: `of` tells where a place is there, `turned`
+/// what a velocity is, and `signals` which are on.
+template <int D, class Of, class Turned, class Signals>
+void require_same_ticks(const DrillRecord<D>& first, const DrillRecord<D>& second, double size, Of of,
+                        Turned turned, Signals signals) {
+    REQUIRE(second.ticks.size() == first.ticks.size());
+    for (std::size_t t = 0; t < first.ticks.size(); ++t) {
+        const TickRecord<D>& one = first.ticks[t];
+        const TickRecord<D>& other = second.ticks[t];
+        CAPTURE(t, one.anchor.transpose(), other.anchor.transpose());
+        REQUIRE((other.anchor - of(one.anchor)).norm() < 1e-6 * size);
+        REQUIRE((other.velocity - turned(one.velocity)).norm() < 1e-4 * size);
+        REQUIRE(other.signals_on == signals(one.signals_on));
+        REQUIRE(other.truths_on == signals(one.truths_on));
+        REQUIRE(other.jumped == one.jumped);
+        REQUIRE(other.on_ground == one.on_ground);
+    }
+}
+
+/// What a figure is so many times as large as where lengths are.
+double unit_of(const std::string& figure, double length) {
+    for (const char* const name :
+         {"wall_gap", "deepest_clip", "climb", "carried_drift", "idle_drift", "value_error", "bumpiness"}) {
+        if (figure == name) return length;
+    }
+    return 1.0;
+}
+
+/// The same solids, the last first, behind a lift and a crate that are far away.
+template <int D>
+Level<D> the_other_way_round(const Level<D>& level) {
+    LevelBuilder<D> builder(level.layers(), level.up());
+    builder.add("far lift", "m", slab<D>(900, 910, 0));
+    builder.path({{Vec<D>(Vec<D>::Zero()), at<D>(3, 2)}, 1.7, 0.1});
+    builder.add("far crate", "m", slab<D>(905, 906, 900, 0.7));
+    for (std::size_t i = level.solids().size(); i-- > 0;) {
+        const Solid<D>& solid = level.solids()[i];
+        builder.add(solid.name, "m", scaled_shape<D>(level.piece(solid.first_piece), 1.0));
+        if (solid.path) builder.path(*solid.path);
+    }
+    return builder.build();
+}
+
 }  // namespace
 
 TEMPLATE_TEST_CASE_SIG("a drill is the same wherever its level lies, however that is turned", "",
                        ((int D), D), 2, 3) {
-    for (const Model model : {Model::slide, Model::push_out, Model::loose, Model::free}) {
-        const auto sets = reflex_sets();
-        for (std::size_t set = 0; set < sets.size(); ++set) {
-            Rig<D> rig = feeling_rig<D>();
-            rig.reflexes = sets[set];
-            const Place<D> home;
-            const auto there = course<D>(home);
-            const auto first = play<D>(there, rig, through_it<D>(home, model));
+    SignalSet ever_on;
+    SignalSet ever_off;
+    std::size_t jumps = 0;
+    double highest = 0.0;
+    for_each_play<D>(
+        [&](const DrillRecord<D>& first, const Level<D>&, const Rig<D>& rig, const Drill<D>& drill) {
             REQUIRE(first.figures.ticks == 600);
-            const auto all = places<D>();
-            for (std::size_t i = 0; i < all.size(); ++i) {
-                const Place<D>& place = all[i];
+            for (const auto& tick : first.ticks) {
+                ever_on |= tick.signals_on;
+                ever_off |= ~tick.signals_on;
+                highest = std::max(highest, tick.anchor[1]);
+            }
+            jumps += first.figures.jumps;
+            for (const Place<D>& place : places<D>()) {
+                CAPTURE(place.at.transpose());
                 const auto moved = course<D>(place);
-                const auto second = play<D>(moved, rig, through_it<D>(place, model));
-                CAPTURE(name_of(model), set, i);
-                for (std::size_t t = 0; t < first.ticks.size(); ++t) {
-                    CAPTURE(t, first.ticks[t].anchor.transpose(), second.ticks[t].anchor.transpose());
-                    REQUIRE((second.ticks[t].anchor - place.of(first.ticks[t].anchor)).norm() < 1e-6);
-                    REQUIRE((second.ticks[t].velocity - place.turn * first.ticks[t].velocity).norm() < 1e-4);
-                    REQUIRE(second.ticks[t].signals_on == first.ticks[t].signals_on);
-                    REQUIRE(second.ticks[t].truths_on == first.ticks[t].truths_on);
-                    REQUIRE(second.ticks[t].jumped == first.ticks[t].jumped);
-                }
+                const auto second = play<D>(moved, rig, through_it<D>(place, drill.motion.model));
+                require_same_ticks<D>(
+                    first, second, 1.0, [&](const Vec<D>& p) { return place.of(p); },
+                    [&](const Vec<D>& v) { return Vec<D>(place.turn * v); }, [](SignalSet on) { return on; });
                 for (const char* const name : figure_names()) {
                     CAPTURE(name);
                     CHECK(figure(second.figures, name) == Approx(figure(first.figures, name)).margin(1e-4));
                 }
             }
-        }
+        });
+    // They jump, bump, meet the kerb and the wall, leave the ground, and ride up the lift.
+    for (std::size_t signal = 0; signal < 5; ++signal) {
+        CAPTURE(signal);
+        CHECK(ever_on.has(signal));
+        CHECK(ever_off.has(signal));
     }
+    CHECK(jumps > 20);
+    CHECK(highest > 3.0);
+}
+
+TEMPLATE_TEST_CASE_SIG("a drill is the same in any unit of length", "", ((int D), D), 2, 3) {
+    for_each_play<D>(
+        [&](const DrillRecord<D>& first, const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill) {
+            for (const double by : {64.0, 0.03125}) {
+                CAPTURE(by);
+                const auto large = scaled<D>(level, by);
+                const auto second = play<D>(large, scaled<D>(rig, by), scaled<D>(drill, by));
+                const auto times = [&](const Vec<D>& v) { return Vec<D>(by * v); };
+                require_same_ticks<D>(first, second, by, times, times, [](SignalSet on) { return on; });
+                for (const char* const name : figure_names()) {
+                    const double unit = unit_of(name, by);
+                    CAPTURE(name);
+                    CHECK(figure(second.figures, name) / unit ==
+                          Approx(figure(first.figures, name)).margin(1e-4));
+                }
+            }
+        });
+}
+
+TEMPLATE_TEST_CASE_SIG("a drill is the same whatever is named first", "", ((int D), D), 2, 3) {
+    for_each_play<D>(
+        [&](const DrillRecord<D>& first, const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill) {
+            // Pushed out it is of one piece after the other, in the order in which they are named.
+            if (drill.motion.model == Model::push_out) return;
+            Rig<D> reversed = rig;
+            std::reverse(reversed.probes.begin(), reversed.probes.end());
+            std::reverse(reversed.signals.begin(), reversed.signals.end());
+            Drill<D> longer = drill;
+            if (drill.motion.model == Model::loose)
+                longer.loose.insert(longer.loose.begin(), {"far crate", 3.0, 0.4});
+            const auto second = play<D>(the_other_way_round<D>(level), reversed, longer);
+            const std::size_t count = rig.signals.size();
+            const auto same = [](const Vec<D>& v) { return v; };
+            require_same_ticks<D>(first, second, 1.0, same, same, [&](SignalSet on) {
+                SignalSet result;
+                for (std::size_t i = 0; i < count; ++i) result.put(count - 1 - i, on.has(i));
+                return result;
+            });
+            for (const char* const name : figure_names()) {
+                CAPTURE(name);
+                CHECK(figure(second.figures, name) == Approx(figure(first.figures, name)).margin(1e-4));
+            }
+        });
 }

@@ -89,6 +89,9 @@ TEST_CASE("text is wrapped at spaces, by characters and not bytes") {
     CHECK(plain(0.1 + 0.2) == "0.3");
     CHECK(plain(-1e-17) == "0");
     CHECK(plain(1234.5678) == "1235");
+    CHECK(plain(9999.4) == "9999");
+    CHECK(plain(-12345.6) == "-12346");  // where pixels are the unit
+    CHECK(plain(1e15) == "1e+15");
 }
 
 TEST_CASE("a figure shows the body, the probe's hit and the verdict marks that there are") {

@@ -1284,6 +1284,8 @@ TEST_CASE("gauge prints a data sheet, one curve, a map, and says what it cannot 
     }
     CHECK(floor_seen);
     CHECK_FALSE(json["cost"].contains("microseconds"));
+    CHECK(json["cost"]["allocations"] == 0);
+    CHECK_THAT(sheet.out, Catch::Contains("A tick asks for no memory."));
     CHECK(Json::parse(bench.run("gauge rig.toml --timing --json -").out)["cost"]["microseconds"] > 0.0);
     CHECK_THAT(content(bench.path("sheet.svg")), Catch::StartsWith("<?xml"));
     CHECK(bench.run("gauge rig.toml --allow 20").code == 0);

@@ -1,6 +1,8 @@
 // Loading drills with their levels and rigs, and playing them at several rates: what three commands share.
 #pragma once
 
+#include <fmt/format.h>
+
 #include <map>
 #include <memory>
 #include <variant>
@@ -54,7 +56,8 @@ std::size_t add_to_page(Page& page, const LoadedDrill<D>& loaded, const Drill<D>
     PlayOptions<D> all;
     all.keep_readings = true;
     std::string command = "hollow-probe drill " + file;
-    if (drill.tick_rate != loaded.drill.tick_rate) command += " --tick-rates " + plain(drill.tick_rate);
+    if (drill.tick_rate != loaded.drill.tick_rate)
+        command += fmt::format(" --tick-rates {}", drill.tick_rate);
     return page.add<D>(*loaded.level, loaded.rig, drill, play<D>(*loaded.level, loaded.rig, drill, all),
                        command);
 }

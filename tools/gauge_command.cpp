@@ -7,6 +7,7 @@
 #include <memory>
 #include <mutex>
 
+#include "allocations.hpp"
 #include "common.hpp"
 #include "hollow_probe/io/sheet_json.hpp"
 #include "hollow_probe/io/vary_json.hpp"
@@ -99,20 +100,72 @@ GaugeOptions options_of(const Arguments& arguments, const Rig<D>& rig) {
     return options;
 }
 
-/// Microseconds that reading the rig once takes, the body standing on a floor: the least of several runs.
+/// Where reading the rig is measured.
 template <int D>
-double measured_microseconds(const Rig<D>& rig, const GaugeOptions& options) {
-    const FixtureScene<D> scene = fixtures_of<D>(rig, options.fixtures).front().scene({0.0}, 0.0);
-    MountedRig<D> mounted(rig, scene.level, scene.pose.stance, scene.pose.heading);
-    RigMemory memory = mounted.memory();
+struct Stand {
+    Level<D> level;
+    Rig<D> rig;
+    Pose<D> pose;
+};
+
+/// At the first start of the level asked for, or on a plain floor.
+template <int D>
+Stand<D> stand_of(const Arguments& arguments, const Rig<D>& rig, const GaugeOptions& options) {
+    if (arguments.level.empty()) {
+        FixtureScene<D> scene = fixtures_of<D>(rig, options.fixtures).front().scene({0.0}, 0.0);
+        return {std::move(scene.level), rig, scene.pose};
+    }
+    Level<D> own = load_level_of<D>(arguments.level);
+    if (own.starts().empty()) throw InputError(arguments.level + ": has no start point to tell the cost at");
+    Pose<D> pose;
+    pose.anchor = own.starts().front().at;
+    pose.heading = own.starts().front().heading;
+    pose.stance = options.fixtures.stance;
+    Rig<D> on_it = load_rig<D>(arguments.rig, own);
+    return {std::move(own), std::move(on_it), pose};
+}
+
+/// The rig mounted where it stands, read as a game reads it: aimed, and then a tick.
+template <int D>
+class Reader {
+  public:
+    explicit Reader(const Stand<D>& stand)
+        : stand_(stand),
+          mounted_(stand.rig, stand.level, stand.pose.stance, stand.pose.heading),
+          memory_(mounted_.memory()) {}
+
+    void read(int ticks) {
+        const Pose<D>& pose = stand_.pose;
+        for (int i = 0; i < ticks; ++i) {
+            mounted_.aim({pose.heading, pose.velocity, pose.drive, memory_.grounded});
+            (void)mounted_.tick(stand_.level, {pose.anchor, pose.anchor, 1.0 / 60.0, 0, {}}, memory_);
+        }
+    }
+
+  private:
+    const Stand<D>& stand_;
+    MountedRig<D> mounted_;
+    RigMemory memory_;
+};
+
+/// How often a tick asks for memory, rounded up.
+template <int D>
+std::size_t allocations_of_a_tick(Reader<D>& reader) {
+    constexpr int ticks = 100;
+    const std::size_t before = allocations();
+    reader.read(ticks);
+    return (allocations() - before + ticks - 1) / ticks;
+}
+
+/// Microseconds that a tick takes: the least of several runs.
+template <int D>
+double measured_microseconds(Reader<D>& reader) {
     double least = infinity;
     constexpr int runs = 20;
     constexpr int ticks = 2000;
     for (int run = 0; run < runs; ++run) {
         const auto start = std::chrono::steady_clock::now();
-        for (int i = 0; i < ticks; ++i)
-            (void)mounted.tick(scene.level, {scene.pose.anchor, scene.pose.anchor, 1.0 / 60.0, 0, {}},
-                               memory);
+        reader.read(ticks);
         const std::chrono::duration<double, std::micro> taken = std::chrono::steady_clock::now() - start;
         least = std::min(least, taken.count() / ticks);
     }
@@ -131,20 +184,14 @@ int print_sheet(const Arguments& arguments, const Rig<D>& rig, const std::string
         };
     }
     DataSheet<D> sheet = gauge<D>(rig, options);
-    if (!arguments.level.empty()) {
-        const Level<D> own = load_level_of<D>(arguments.level);
-        if (own.starts().empty())
-            throw InputError(arguments.level + ": has no start point to tell the cost at");
-        Pose<D> pose;
-        pose.anchor = own.starts().front().at;
-        pose.heading = own.starts().front().heading;
-        pose.stance = options.fixtures.stance;
-        sheet.cost = cost_of<D>(load_rig<D>(arguments.rig, own), own, pose);
-    }
+    const Stand<D> stand = stand_of<D>(arguments, rig, options);
+    sheet.cost = cost_of<D>(stand.rig, stand.level, stand.pose);
+    Reader<D> reader(stand);
+    sheet.cost.allocations = allocations_of_a_tick<D>(reader);
     const std::optional<double> taken =
-        arguments.timing ? std::optional(measured_microseconds<D>(rig, options)) : std::nullopt;
+        arguments.timing ? std::optional(measured_microseconds<D>(reader)) : std::nullopt;
     std::string words = sheet_text<D>(name, sheet);
-    if (taken) words += fmt::format("Here it took {} µs, the body on a plain floor.\n", plain(*taken));
+    if (taken) words += fmt::format("Here a tick took {} µs.\n", plain(*taken));
     Outputs outputs;
     const CommonOptions& common = arguments.common;
     if (!common.json.empty()) outputs.add(common.json, sheet_json<D>(name, sheet, taken));

@@ -54,6 +54,7 @@ std::string sheet_json(const std::string& rig_name, const DataSheet<D>& sheet,
                                      {"onset", ticks_or_null(one.onset)},
                                      {"release", ticks_or_null(one.release)}});
     }
+    if (sheet.cost.allocations) json["cost"]["allocations"] = *sheet.cost.allocations;
     if (microseconds) json["cost"]["microseconds"] = *microseconds;
     return json.dump(2) + "\n";
 }

@@ -10,6 +10,7 @@
 #include "hollow_probe/report/advice_text.hpp"
 #include "hollow_probe/report/survey_text.hpp"
 #include "hollow_probe/truth/answer.hpp"
+#include "report/words.hpp"
 #include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
@@ -120,11 +121,8 @@ template <int D>
 template <class Say>
 void FigureDrawer<D>::say_pose(Say say) {
     const Pose<D>& pose = *scene_.pose;
-    std::string text = "Body at (";
-    for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + plain(pose.anchor[axis]);
-    text += "), heading (";
-    for (int axis = 0; axis < D; ++axis) text += (axis > 0 ? ", " : "") + plain(pose.heading[axis]);
-    text += "), " + scene_.rig->body.stances[pose.stance].name;
+    std::string text = "Body at " + point_text<D>(pose.anchor) + ", heading " + point_text<D>(pose.heading) +
+                       ", " + scene_.rig->body.stances[pose.stance].name;
     if (scene_.finding != nullptr)
         text += state_words<D>(scene_.survey->facings, scene_.survey->facings[scene_.finding->worst.facing]);
     say(text, 12.5, body_color);

@@ -142,6 +142,10 @@ std::string sheet_text(const std::string& rig_name, const DataSheet<D>& sheet) {
     out += takes.empty() ? "\nReading the rig takes no query.\n"
                          : fmt::format("\nReading the rig takes {}; the index offers {} for it.\n", takes,
                                        count(sheet.cost.pieces, "piece"));
+    if (sheet.cost.allocations)
+        out += *sheet.cost.allocations == 0
+                   ? "A tick asks for no memory.\n"
+                   : fmt::format("A tick asks for memory {}.\n", count(*sheet.cost.allocations, "time"));
     return out;
 }
 

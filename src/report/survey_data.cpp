@@ -8,6 +8,7 @@
 #include "report/page_data.hpp"
 #include "report/page_shapes.hpp"
 #include "report/pose_data.hpp"
+#include "report/words.hpp"
 #include "verify/signal_truths.hpp"
 
 namespace hollow_probe {
@@ -63,14 +64,9 @@ Json finding_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& sur
     PoseReading<D> reading(moved ? *moved : level, rig, facing.pose(finding.worst.anchor));
     reading.say_as(finding.worst);
     Json pose = pose_data<D>(reading);
-    std::string at;
-    std::string way;
-    for (int axis = 0; axis < D; ++axis) {
-        at += (axis > 0 ? ", " : "") + plain(finding.worst.anchor[axis]);
-        way += (axis > 0 ? ", " : "") + plain(facing.heading[axis]);
-    }
-    pose["words"] = fmt::format("Body at ({}), heading ({}), {}{}", at, way,
-                                rig.body.stances[facing.stance].name, state_words<D>(survey.facings, facing));
+    pose["words"] = fmt::format("Body at {}, heading {}, {}{}", point_text<D>(finding.worst.anchor),
+                                point_text<D>(facing.heading), rig.body.stances[facing.stance].name,
+                                state_words<D>(survey.facings, facing));
     add_truth<D>(finding, reading, pose);
     Json json = {
         {"id", finding.id},

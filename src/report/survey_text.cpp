@@ -42,7 +42,11 @@ std::string state_words(const std::vector<Facing<D>>& all, const Facing<D>& faci
 
 std::string plain(double x) {
     if (std::abs(x) < 5e-10) return "0";  // rounding, not a length
-    return fmt::format("{:.4g}", x);
+    // Pixels and centimetres, not powers of ten.
+    constexpr double whole_from = 1e4;
+    constexpr double powers_from = 1e15;
+    const double size = std::abs(x);
+    return size >= whole_from && size < powers_from ? fmt::format("{:.0f}", x) : fmt::format("{:.4g}", x);
 }
 
 std::vector<std::string> wrapped(const std::string& text, std::size_t width) {

@@ -2,15 +2,19 @@
 #pragma once
 
 #include <algorithm>
+#include <cmath>
 #include <string>
 
+#include "hollow_probe/report/advice_text.hpp"
 #include "hollow_probe/report/survey_text.hpp"
 
 namespace hollow_probe {
 
 /// Anchor space: areas in 2D, volumes in 3D. What is less than can be seen is said to be.
 inline std::string measure_text(double measure) {
-    return measure > 0.0 && measure < 1e-4 ? "<0.0001" : plain(measure);
+    if (measure > 0.0 && measure < 1e-4) return "<0.0001";
+    const bool is_long = measure >= 1e4 && measure < 1e15;
+    return is_long ? grouped(static_cast<std::size_t>(std::llround(measure))) : plain(measure);
 }
 
 /// Letters, not bytes.

@@ -37,7 +37,7 @@ std::string state_words(const std::vector<Facing<D>>& all, const Facing<D>& faci
 /// Text broken into lines of at most `width` characters at spaces; a longer word stays whole.
 std::vector<std::string> wrapped(const std::string& text, std::size_t width);
 
-/// A number for people: four significant digits, no trailing zeros.
+/// A number for people: four significant digits, no trailing zeros; from 10,000 on whole.
 std::string plain(double x);
 
 /// What a round that is not the last came to: its table and leading fixes, in lines.

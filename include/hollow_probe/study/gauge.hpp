@@ -52,9 +52,10 @@ struct SheetLatency {
 
 /// What reading the rig takes, the body standing on a fixture's floor or where it was asked for.
 struct SheetCost {
-    std::size_t casts = 0;     // lines swept, spreads counted line by line
-    std::size_t overlaps = 0;  // zones and shifts
-    std::size_t pieces = 0;    // that the index offers for them, and are looked at exactly
+    std::size_t casts = 0;                        // lines swept, spreads counted line by line
+    std::size_t overlaps = 0;                     // zones and shifts
+    std::size_t pieces = 0;                       // that the index offers for them, and are looked at exactly
+    std::optional<std::size_t> allocations = {};  // of memory, a tick; nothing: nobody counted
 };
 
 template <int D>
