@@ -353,6 +353,38 @@ TEST_CASE("how near counts came tells those apart that never broke") {
     CHECK(jumps >= 2.0);
 }
 
+TEST_CASE("how near a tunnel is tells the speed, and an unearned jump what permits it alone") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {400, 1}));
+    const auto level = builder.build();
+    Drill<2> drill = walk(2.0);
+    drill.expectations = {{Kind::most, "tunnels", "", 0.0, ""}};
+    HuntOptions options;
+    options.most_ticks = 10'000;
+    // Nobody is faster than a jump while running; a tick of that is a part of the body's width or height.
+    const double fastest = std::hypot(drill.motion.top_speed.grounded, drill.motion.jump_speed);
+    const auto slow = hunt<2>(level, walker(), drill, options);
+    CHECK(slow.nearest[0] <= fastest * tick / 0.6 + 1e-9);
+    CHECK(slow.nearest[0] >= drill.motion.top_speed.grounded * tick / 1.8);
+
+    // Low ground is felt in the air, too, and permits nothing.
+    Rig<2> rig = walker();
+    Probe<2> low = foot_ray<2>(20.0);
+    low.name = "low";
+    low.sees = {"m"};
+    rig.probes.push_back(low);
+    Signal below;
+    below.name = "low ground";
+    below.members.any = {"low"};
+    rig.signals.push_back(below);
+    rig.reflexes.push_back({"low ground", ReflexKind::carry_along});
+    drill.expectations = {{Kind::most, "unearned_jumps", "", 0.0, ""}};
+    const double as_it_is = hunt<2>(level, walker(), drill, options).nearest[0];
+    CHECK(hunt<2>(level, rig, drill, options).nearest[0] <= as_it_is + 0.05);
+    rig.reflexes.back().kind = ReflexKind::permit_jump;
+    CHECK(hunt<2>(level, rig, drill, options).found);
+}
+
 TEST_CASE("a chord that counts to the tick is found by trying every short sequence from what came near") {
     // Two keys within two ticks of one another mute the ground long enough to refuse the jump after them.
     LevelBuilder<2> builder({"m"});

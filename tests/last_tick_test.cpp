@@ -399,6 +399,40 @@ TEST_CASE("who stands on a crate that a moving wall pushes is carried along with
     CHECK(record.last.anchor[1] == Approx(1.0).margin(0.01));
 }
 
+TEST_CASE(
+    "what only probes meet pushes no crate, and what pushes a body gives it its speed, if that is "
+    "lost") {
+    const auto level_with = [](Role role) {
+        LevelBuilder<2> builder({"m"});
+        builder.add("floor", "m", slab<2>(-50, 50, 0));
+        builder.add("pusher", "m", RoundedHull<2>::box({-2.5, 0.5}, {1, 0.8}));
+        builder.path({{{0.0, 0.0}, {30.0, 0.0}}, 1.0, 0.5}).role(role);
+        builder.add("crate", "m", RoundedHull<2>::box({0.0, 0.5}, {3.8, 1.0}));
+        return builder.build();
+    };
+    Rig<2> rig = body_of<2>(Shape::box);
+    rig.reflexes = {{"grounded", ReflexKind::carry_along}};
+    Drill<2> drill = drill_at<2>({0.0, 1.002}, 3.0, Model::loose);
+    drill.loose = {{"crate", 30.0, 0.4}};
+    const auto on_it = [&](Role role) { return play<2>(level_with(role), rig, drill).last.anchor[0]; };
+    CHECK(on_it(Role::sensed) == Approx(0.0).margin(1e-6));
+    CHECK(on_it(Role::both) > 1.0);
+
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-50, 50, 0));
+    builder.add("pusher", "m", RoundedHull<2>::box({-1.5, 0.5}, {1, 0.8}));
+    builder.path({{{0.0, 0.0}, {30.0, 0.0}}, 2.0, 0.0});
+    const auto pushing = builder.build();
+    Drill<2> pushed = drill_at<2>({0.0, 0.002}, 2.0, Model::slide);
+    pushed.motion.coasts = Coasts::always;
+    for (const Stopped stopped : {Stopped::lost, Stopped::kept}) {
+        pushed.motion.stopped = stopped;
+        const auto record = play<2>(pushing, rig, pushed);
+        CHECK(record.last.anchor[0] > 2.5);
+        CHECK(record.last.velocity[0] == Approx(stopped == Stopped::lost ? 2.0 : 0.0).margin(1e-6));
+    }
+}
+
 TEST_CASE("what a signal says of a planned move is held against the truth where it was read") {
     // Walking at a wall: in the last tick before it the move is blocked where it begins, not where it ends.
     LevelBuilder<2> builder({"m"});
