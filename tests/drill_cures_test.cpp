@@ -179,6 +179,25 @@ TEST_CASE("where a number begins and ceases to mend is as trying every one tells
         if (mends) least = std::min(least, reach);
     }
     CHECK(cure->between[0] == Approx(least).margin(0.0006));
+    // … and from where it breaks what it did not break before, or no longer mends: a sole that feels too far.
+    const auto does = [&](double reach) {
+        rig.probes[0].line().reach = reach;
+        const auto now = play<2>(level, rig, drill);
+        std::vector<bool> breaks(drill.expectations.size(), false);
+        for (const Broken& one : now.broken) breaks[one.expectation] = true;
+        const auto is_broken = [&](std::size_t i) { return static_cast<bool>(breaks[i]); };
+        if (std::any_of(cure->mends.begin(), cure->mends.end(), is_broken)) return false;
+        for (std::size_t i = 0; i < breaks.size(); ++i) {
+            const bool was = std::any_of(broken.begin(), broken.end(),
+                                         [&](const Broken& one) { return one.expectation == i; });
+            const bool is_known = std::count(cure->spoils.begin(), cure->spoils.end(), i) > 0;
+            if (breaks[i] && !was && !is_known) return false;
+        }
+        return true;
+    };
+    double most = cure->between[0] + 0.0005;
+    while (most < 1.0 && does(most)) most += 0.0005;
+    CHECK(cure->between[1] == Approx(most).margin(0.0011));
     // What is proposed does what is said.
     rig.probes[0].line().reach = std::stod(cure->then);
     const auto cured = play<2>(level, rig, drill);

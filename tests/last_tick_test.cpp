@@ -433,6 +433,23 @@ TEST_CASE(
     }
 }
 
+TEMPLATE_TEST_CASE_SIG("who has a foot on the floor beside a lift stays where the lift goes down", "",
+                       ((int D), D), 2, 3) {
+    LevelBuilder<D> builder({"m"});
+    builder.add("lift", "m", slab<D>(0.05, 3, 0, 0.3));
+    builder.path({{Vec<D>(Vec<D>::Zero()), at<D>(0, -4)}, 6.0, 0.2});
+    builder.add("floor", "m", slab<D>(-50, 0, 0));
+    const auto level = builder.build();
+    Rig<D> rig = body_of<D>(Shape::box);
+    rig.reflexes.push_back({"grounded", ReflexKind::carry_along});
+    const auto record = play<D>(level, rig, drill_at<D>(at<D>(0.1, 0.002), 0.6));
+    for (const auto& tick : record.ticks) {
+        CAPTURE(tick.seconds);
+        REQUIRE((tick.anchor - at<D>(0.1, 0.0)).norm() < 0.005);
+    }
+    CHECK(record.figures.deepest_clip == 0.0);
+}
+
 TEST_CASE("what a signal says of a planned move is held against the truth where it was read") {
     // Walking at a wall: in the last tick before it the move is blocked where it begins, not where it ends.
     LevelBuilder<2> builder({"m"});

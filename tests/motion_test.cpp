@@ -236,16 +236,16 @@ TEST_CASE("the free model stops short by what is left of a move, and creeps to t
     CHECK(crept.figures.endless_creeps == 0);
     CHECK(crept.figures.deepest_clip == 0.0);
     // It heeds the shifts of its signal alone, whatever another one overlaps.
-    Rig<2> looked_back = rig;
-    Probe<2> behind = ahead;
-    behind.name = "under foot";
-    behind.sees = {"m"};
-    behind.shift() = ShiftProbe<2>{.along = {0, -1}, .reach = 100.0};
-    looked_back.probes.insert(looked_back.probes.begin(), behind);
-    LevelBuilder<2> floored({"m"});
-    floored.add("wall", "m", RoundedHull<2>::box({30, 8}, {20, 40}));
-    floored.add("far below", "m", RoundedHull<2>::box({0, -60}, {80, 100}));
-    CHECK(play<2>(floored.build(), looked_back, drill).last.anchor[0] == 16.0);
+    Rig<2> both = rig;
+    Probe<2> other = ahead;
+    other.name = "in the mist";
+    other.sees = {"mist"};
+    other.shift() = ShiftProbe<2>{.along = {0, -1}, .reach = 100.0};
+    both.probes.insert(both.probes.begin(), other);
+    LevelBuilder<2> misty({"m", "mist"});
+    misty.add("wall", "m", RoundedHull<2>::box({30, 8}, {20, 40}));
+    misty.add("all around", "mist", RoundedHull<2>::box({0, 0}, {80, 100}));
+    CHECK(play<2>(misty.build(), both, drill).last.anchor[0] == 16.0);
     // Falling beside the wall it creeps across alone: it falls as it would without.
     Drill<2> falls = drill;
     falls.motion.gravity = 60.0;
