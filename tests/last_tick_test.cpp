@@ -218,6 +218,50 @@ TEST_CASE("hugging the ground follows it down as fast as the body walks") {
     }
 }
 
+TEMPLATE_TEST_CASE_SIG("hugging puts the feet on the ground that a ball, a box or a ray feels", "",
+                       ((int D), D), 2, 3) {
+    LevelBuilder<D> builder({"m"});
+    builder.add("floor", "m", slab<D>(-50, 50, 0));
+    const auto level = builder.build();
+    std::vector<std::optional<RoundedHull<D>>> soles = {
+        std::nullopt, RoundedHull<D>::ball(Vec<D>(Vec<D>::Zero()), 0.3),
+        RoundedHull<D>::box(Vec<D>(Vec<D>::Zero()), Vec<D>(0.4 * Vec<D>::Ones()))};
+    for (std::size_t i = 0; i < soles.size(); ++i) {
+        Probe<D> sole = foot_ray<D>(0.8);
+        sole.line().shape = soles[i];
+        Rig<D> rig = rig_with<D>(sole, {"m"});
+        Reflex hug{"grounded", ReflexKind::hug_ground};
+        hug.by = 0.5;
+        rig.reflexes = {hug};
+        for (const Model model : {Model::slide, Model::free}) {
+            CAPTURE(i, name_of(model));
+            const auto record = play<D>(level, rig, drill_at<D>(at<D>(0, 0.15), 0.1, model));
+            CHECK(record.last.anchor[1] == Approx(0.0).margin(0.003));
+        }
+    }
+}
+
+TEST_CASE("what is pressed down falls at least so fast, and what falls faster is not held up") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", slab<2>(-50, 50, -40));
+    const auto level = builder.build();
+    Rig<2> rig = rig_with<2>(foot_ray<2>(100.0), {"m"});
+    Reflex press_down{"grounded", ReflexKind::press_down};
+    press_down.speed = 3.0;
+    rig.reflexes = {press_down};
+    Drill<2> drill = drill_at<2>({0.0, 0.0}, 1.0);
+    drill.motion.gravity = 20.0;
+    const auto record = play<2>(level, rig, drill);
+    for (std::size_t i = 1; i < record.ticks.size(); ++i) {
+        CAPTURE(i);
+        // Nothing slower than the pressing at any tick, and gravity goes on from there.
+        REQUIRE(record.ticks[i].velocity[1] <= -3.0);
+        const double before = record.ticks[i - 1].velocity[1];
+        REQUIRE(record.ticks[i].velocity[1] == Approx(std::min(before, -3.0) - 20.0 / 60.0).margin(0.34));
+    }
+    CHECK(record.last.velocity[1] < -20.0);
+}
+
 TEST_CASE("holding height is no way up a face") {
     for (const double slope : {50.0, 55.0, 70.0, 85.0}) {
         CAPTURE(slope);
