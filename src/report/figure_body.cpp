@@ -51,9 +51,9 @@ void FigureDrawer<D>::draw_body(const View<D>& view, bool overview) {
     for (std::size_t i = 0; i < read_->mounted.probes.size(); ++i) {
         if (read_->mounted.probes[i].mounted) draw_probe(view, i, overview);
     }
-    if (!overview) {
-        canvas_.disc(foot, 3.0, body_color);
-    }
+    if (overview) return;
+    canvas_.disc(foot, 3.0, body_color);
+    draw_numbers(view);
 }
 
 template <int D>
@@ -61,10 +61,8 @@ void FigureDrawer<D>::draw_probe(const View<D>& view, std::size_t i, bool overvi
     const MountedProbe<D>& probe = read_->mounted.probes[i];
     if (!read_->is_read(i)) return;
     if (probe.kind == ProbeKind::contact) {
-        if (read_->readings[i].met && !overview) {
+        if (read_->readings[i].met && !overview)
             draw_hit(view, read_->readings[i].hit, read_->readings[i].on);
-            draw_number(view, i, read_->readings[i].hit.point);
-        }
         return;
     }
     for (std::size_t line = 0; line < probe.lines.size(); ++line) {
@@ -73,7 +71,6 @@ void FigureDrawer<D>::draw_probe(const View<D>& view, std::size_t i, bool overvi
     }
     if (!probe.is_line() && read_->readings[i].met && !overview)
         draw_hit(view, read_->readings[i].hit, read_->readings[i].on);
-    if (!overview) draw_number(view, i, read_->start_of(i, 0));
 }
 
 template <int D>
@@ -119,20 +116,27 @@ void FigureDrawer<D>::draw_hit(const View<D>& view, const LevelHit<D>& hit, bool
 }
 
 template <int D>
-void FigureDrawer<D>::draw_number(const View<D>& view, std::size_t i, const Vec<D>& start) {
-    // Probes that start at one place share a line of numbers.
-    int before = 0;
-    for (std::size_t k = 0; k < i; ++k) {
-        const MountedProbe<D>& other = read_->mounted.probes[k];
-        if (read_->is_read(k) && other.kind != ProbeKind::contact &&
-            (view.at(read_->start_of(k, 0)) - view.at(start)).norm() < 12)
-            ++before;
+void FigureDrawer<D>::draw_numbers(const View<D>& view) {
+    std::vector<Vec<2>> taken;
+    for (std::size_t i = 0; i < read_->readings.size(); ++i) {
+        const bool touches = read_->mounted.probes[i].kind == ProbeKind::contact;
+        if (!read_->is_read(i) || (touches && !read_->readings[i].met)) continue;
+        const std::string number = std::to_string(i + 1);
+        const double width = 8.0 * static_cast<double>(number.size());
+        const Vec<D> start = touches ? read_->readings[i].hit.point : read_->start_of(i, 0);
+        Vec<2> at = view.at(start) + Vec<2>(7, -6);
+        // Probes that start near one another share a line of numbers.
+        const auto is_free = [&] {
+            return std::none_of(taken.begin(), taken.end(), [&](const Vec<2>& other) {
+                return std::abs(other.x() - at.x()) < width + 3.0 && std::abs(other.y() - at.y()) < 12.0;
+            });
+        };
+        while (!is_free()) at.x() += 3.0;
+        taken.push_back(at);
+        // On a light ground of its own, so that no outline runs through it.
+        canvas_.rectangle({at.x() - 2.0, at.y() - 11.0, width + 3.0, 13.0}, {1, 1, 1, 0.9});
+        canvas_.text(at, number, 12, probe_color, Align::left, true);
     }
-    const std::string number = std::to_string(i + 1);
-    const Vec<2> at = view.at(start) + Vec<2>(7 + 11 * before, -6);
-    // On a light ground of its own, so that no outline runs through it.
-    canvas_.disc(at + Vec<2>(4.0 * static_cast<double>(number.size()), -4.5), 7.0, Color{1, 1, 1});
-    canvas_.text(at, number, 12, probe_color, Align::left, true);
 }
 
 template void FigureDrawer<2>::draw_body(const View<2>&, bool);

@@ -66,7 +66,8 @@ class FigureDrawer {
     void draw_line(const View<D>& view, std::size_t i, std::size_t line,
                    const std::optional<LevelHit<D>>& hit, bool overview);
     void draw_hit(const View<D>& view, const LevelHit<D>& hit, bool on);
-    void draw_number(const View<D>& view, std::size_t i, const Vec<D>& start);
+    /// Each beside where its probe starts, and none over another.
+    void draw_numbers(const View<D>& view);
     void draw_panel(const Rect& rect);
     /// What to change, the best few.
     template <class Say>
@@ -75,6 +76,9 @@ class FigureDrawer {
     void list_findings(const Rect& rect, double y, double limit);
     template <class Say>
     void say_pose(Say say);
+    /// A line each, and one for all that are not mounted.
+    template <class Say>
+    void say_readings(const Rect& rect, double& y, double limit, Say say);
     void say_signals(const Rect& rect, double& y, double limit);
     static std::string margin_words(const Margin& margin);
     static std::string off_words(const Margin& margin);

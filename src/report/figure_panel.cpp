@@ -46,11 +46,7 @@ void FigureDrawer<D>::draw_panel(const Rect& rect) {
     if (read_) {
         say_pose(say);
         y += 4;
-        for (std::size_t i = 0; i < read_->readings.size(); ++i) {
-            if (y > limit) break;
-            canvas_.text({rect.x, y}, std::to_string(i + 1), 12.5, probe_color, Align::left, true);
-            say(read_->words(i), 12.5, ink, 18);
-        }
+        say_readings(rect, y, limit, say);
         y += 4;
         say_signals(rect, y, limit);
     }
@@ -126,6 +122,22 @@ void FigureDrawer<D>::say_pose(Say say) {
     if (scene_.finding != nullptr)
         text += state_words<D>(scene_.survey->facings, scene_.survey->facings[scene_.finding->worst.facing]);
     say(text, 12.5, body_color);
+}
+
+template <int D>
+template <class Say>
+void FigureDrawer<D>::say_readings(const Rect& rect, double& y, double limit, Say say) {
+    const double indent = read_->readings.size() < 10 ? 18.0 : 26.0;
+    std::string elsewhere;
+    for (std::size_t i = 0; i < read_->readings.size() && y <= limit; ++i) {
+        if (!read_->mounted.probes[i].mounted) {
+            elsewhere += (elsewhere.empty() ? "" : ", ") + ('"' + scene_.rig->probes[i].name + '"');
+            continue;
+        }
+        canvas_.text({rect.x, y}, std::to_string(i + 1), 12.5, probe_color, Align::left, true);
+        say(read_->words(i), 12.5, ink, indent);
+    }
+    if (!elsewhere.empty()) say("Not mounted in this stance: " + elsewhere + ".", 12, faint, indent);
 }
 
 template <int D>

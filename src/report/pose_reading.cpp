@@ -42,6 +42,15 @@ double PoseReading<D>::end_of(std::size_t i, std::size_t line) const {
     return hit ? hit->distance : probe.reach;
 }
 
+namespace {
+
+/// What is a millionth of the body is rounding.
+std::string length_words(double length, double body) {
+    return plain(length < 1e-6 * body ? 0.0 : length);
+}
+
+}  // namespace
+
 template <int D>
 std::string PoseReading<D>::words(std::size_t i) const {
     const Probe<D>& probe = rig.probes[i];
@@ -49,6 +58,7 @@ std::string PoseReading<D>::words(std::size_t i) const {
     const MountedProbe<D>& here = mounted.probes[i];
     if (!here.mounted) return text + "not mounted in this stance";
     if (!here.aimed) return text + "has no direction here";
+    const double size = mounted.body.bounds().size().maxCoeff();
     const Reading<D>& reading = readings[i];
     if (reading.unread) return text + fmt::format("not read: {} is off", probe.follows);
     const bool rests = !here.is_line();
@@ -63,10 +73,11 @@ std::string PoseReading<D>::words(std::size_t i) const {
     if (here.kind == ProbeKind::contact) {
         text += "touches " + solid;
     } else if (rests) {
-        text += "overlaps " + solid + " by " + plain(reading.hit.depth);
+        text += "overlaps " + solid + " by " + length_words(reading.hit.depth, size);
     } else {
-        text += reading.hit.began_inside ? "starts inside " + solid
-                                         : "hits " + solid + " after " + plain(reading.hit.distance);
+        text += reading.hit.began_inside
+                    ? "starts inside " + solid
+                    : "hits " + solid + " after " + length_words(reading.hit.distance, size);
     }
     if (here.lines.size() > 1)
         text += fmt::format(" ({} of {} lines on)", std::popcount(reading.lines_on), here.lines.size());
