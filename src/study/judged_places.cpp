@@ -25,6 +25,12 @@ bool has_conditions(const std::vector<Member>& members) {
     });
 }
 
+/// Of every so many one by chance: columns that are alike would otherwise give the same height each time.
+bool is_chosen(std::size_t number, std::size_t one_in) {
+    std::uint64_t state = number / one_in;
+    return number % one_in == next_random(state) % one_in;
+}
+
 }  // namespace
 
 template <int D>
@@ -89,12 +95,7 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
     };
     const std::array every = {one_in(survey.poses.size() - wrong, most_right), one_in(wrong, most_wrong)};
     const std::array kept = {survey.right_kept_of, survey.wrong_kept_of};
-    // Each facing by itself, so that of those that are alike the same are chosen: of every so many one by
-    // chance, since columns that are alike would otherwise give the same height each time.
-    const auto is_chosen = [&](std::size_t number, std::size_t one_of) {
-        std::uint64_t state = number / one_of;
-        return number % one_of == next_random(state) % one_of;
-    };
+    // Each facing by itself, so that of those that are alike the same are chosen.
     std::vector<std::array<std::size_t, 2>> seen(planned_.facings.size());
     for (const SurveyPose<D>& pose : survey.poses) {
         if (is_held(pose.anchor)) continue;
@@ -379,7 +380,7 @@ class JudgedPlaces<D>::Judging {
 };
 
 template <int D>
-PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
+PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig, std::size_t one_in) const {
     Changed changed;
     const bool remembers = planned_.ticks_before > 0 || has_memory<D>(rig) || has_memory<D>(rig_);
     if (remembers) {
@@ -416,9 +417,9 @@ PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig) const {
         PlacesScore part;
         const std::size_t end = std::min(intervals_.size(), (i + 1) * at_once);
         for (std::size_t k = i * at_once; k < end; ++k) {
-            if (times[k] > 0.0) part += times[k] * Judging(*this, changed, k).run();
+            if (times[k] > 0.0 && is_chosen(k, one_in)) part += times[k] * Judging(*this, changed, k).run();
         }
-        return part;
+        return static_cast<double>(one_in) * part;
     });
     PlacesScore score;
     for (const PlacesScore& part : parts) score += part;  // in one order, whatever the threads

@@ -52,8 +52,9 @@ class JudgedPlaces {
     /// What is wrong in a survey, weighed by how grave it is.
     [[nodiscard]] PlacesScore weighed_in(const Survey<D>& survey) const;
 
-    /// What is wrong, weighed, of a rig that differs in settings of probes and signals alone.
-    [[nodiscard]] PlacesScore score(const Rig<D>& changed) const;
+    /// What is wrong, weighed, of a rig that differs in settings of probes and signals alone. Of so many
+    /// places one is looked at, for all of them.
+    [[nodiscard]] PlacesScore score(const Rig<D>& changed, std::size_t one_in = 1) const;
 
     /// The measure where truths are on, or signals of the rig as it is.
     [[nodiscard]] double concerned() const { return concerned_; }

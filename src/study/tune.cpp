@@ -44,6 +44,8 @@ class Tuner {
             ++result.rounds;
             limit_ = options_.most_tried * (round + 3) / (most_rounds + 2);
             found = centred(without_needless(searched(found, round == 0)));
+            // Where surveys have told nothing new, another look is as good as this one was.
+            if (improved_ && !(cost(found) < 0.999 * cost(best))) break;
             in_vain = surveyed_around(found, best, result) ? 0 : in_vain + 1;
         }
         describe(best, result);
@@ -107,9 +109,8 @@ class Tuner {
                 any = true;
             }
             if (result.right()) break;
-            for (std::size_t i = 0; i < levels_.size(); ++i) places_[i]->add(surveys[i], 0, most_added);
-            seen_.clear();
-            least_ = infinity;
+            for (std::size_t i = 0; i < levels_.size(); ++i) places_[i]->add(surveys[i], 0, most_added / 3);
+            forget_costs();
         }
         return any;
     }
@@ -157,8 +158,20 @@ class Tuner {
 
     [[nodiscard]] PlacesScore places_score(const Rig<D>& rig) const {
         PlacesScore sum;
-        for (const auto& places : places_) sum += places->score(rig);
+        for (const auto& places : places_) sum += places->score(rig, one_in_);
         return sum;
+    }
+
+    /// From now on only some of the places are asked, about so many; 0: all.
+    void ask_at(std::size_t some) {
+        std::size_t all = 0;
+        for (const auto& places : places_) all += places->places();
+        one_in_ = some == 0 ? 1 : std::max<std::size_t>(1, (all + some / 2) / some);
+        forget_costs();
+    }
+    void forget_costs() {
+        seen_.clear();
+        least_ = infinity;
     }
 
     /// What is to be least. A rig that cannot be is as bad as all that can be wrong.
@@ -247,7 +260,16 @@ class Tuner {
         return all;
     }
 
+    /// Far and wide at some of the places; what is found there is held against all, and mended.
     Point searched(const Point& from, bool everywhere) {
+        constexpr std::size_t some = 1500;
+        ask_at(some);
+        const Point found = searched_widely(from, everywhere);
+        ask_at(0);
+        return nearby(cost(found) < cost(from) ? found : from, {0.03, 0.01});
+    }
+
+    Point searched_widely(const Point& from, bool everywhere) {
         Point best = from;
         if (everywhere && may_go_on()) {
             const Point other = minimised(NLOPT_GN_DIRECT_L, from, 40 * variables_.size() + 40, 0.05);
@@ -266,8 +288,7 @@ class Tuner {
             if (cost(other) < cost(best)) best = other;
         }
         limit_ = end;
-        best = along_valleys(best);
-        return nearby(best, {0.03, 0.01});
+        return along_valleys(best);
     }
 
     /// Settings may make up for each other: a larger ball and a shorter reach. One is moved, the others, in
@@ -556,6 +577,7 @@ class Tuner {
     std::deque<KeptTruths<D>> kept_;
     std::vector<double> finest_;  // spacing, by level
     std::vector<std::unique_ptr<JudgedPlaces<D>>> places_;
+    std::size_t one_in_ = 1;  // of so many places one is asked
     double concerned_ = 0.0;
     double least_ = infinity;
     std::map<Point, double> seen_;
