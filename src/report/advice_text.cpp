@@ -51,7 +51,12 @@ std::string effect(const CauseReport& cause, std::size_t count) {
                            ? fmt::format("cures all {}", grouped(count))
                            : fmt::format("cures {} of {}", grouped(cause.cures), grouped(count));
     if (cause.cures_elsewhere > 0) text += fmt::format(" and {} elsewhere", grouped(cause.cures_elsewhere));
-    text += fmt::format(", adds {} missed, {} false", grouped(cause.adds_missed), grouped(cause.adds_false));
+    // Where verdicts change is told to within a part of an interval; poses are one for each.
+    const bool only_beside =
+        cause.adds_missed + cause.adds_false == 0 && !cause.helps() && cause.spoils > 0.0;
+    text += only_beside ? fmt::format(", but spoils {} beside them, by measure", measure_text(cause.spoils))
+                        : fmt::format(", adds {} missed, {} false", grouped(cause.adds_missed),
+                                      grouped(cause.adds_false));
     if (cause.tried < cause.of) text += " (tried at " + grouped(cause.tried) + " poses)";
     return text;
 }

@@ -99,16 +99,17 @@ class PartsAhead {
 
     /// The stance that is to stand on a ledge, its back past the face by its tread, let down from as high as
     /// a ledge may be.
-    [[nodiscard]] FamilyParts<D> climbing(const std::string& leader) const {
+    /// `sunk` is how much deeper it may come to rest.
+    [[nodiscard]] FamilyParts<D> climbing(const std::string& leader, double sunk = 0.0) const {
         return {
             {"top", PartRole::all,
-             [*this](const Fitted<D>& body) -> MaybeProbe {
+             [*this, sunk](const Fitted<D>& body) -> MaybeProbe {
                  const Fitted<D> climber(maker_.climber());
                  const double past = body.half + maker_.tread(climber) + climber.half;
                  const auto [low, high] = intent_.ledge_between;
                  Probe<D> probe =
                      maker_.swept_to_first(maker_.line(climber.middle + high * up() + past * ahead(), -up(),
-                                                       high - low, 0.0, steep_),
+                                                       high - low + sunk, 0.0, steep_),
                                            climber.shape());
                  probe.line().if_inside = IfInside::ignore;
                  return probe;
@@ -271,18 +272,21 @@ void add_ledge_families(FamilyMaker<D>& maker) {
     maker.add("face and a ray", "the body swept ahead, and where it is stopped a ray down beyond the face",
               {face, top_ray});
     const FamilyParts<D> climbing = parts.climbing("face");
-    // Right behind the face, on the body's middle line: what is there is higher than a step, or no wall was
-    // met.
-    const FamilyPart<D> rim = {"rim", PartRole::all,
-                               [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
-                                   const double high = intent.ledge_between[1];
-                                   Probe<D> probe = maker.line(
-                                       high * up + (1.1 * body.half + intent.touch) * Vec<D>::Unit(0), -up,
-                                       high - intent.tallest_step, 0.0, least);
-                                   probe.line().if_inside = IfInside::ignore;
-                                   return probe;
-                               },
-                               "face"};
+    // Right behind the face, on the body's middle line: what is there is no lower than that.
+    const auto rim_above = [&](double lowest) {
+        return FamilyPart<D>{"rim", PartRole::all,
+                             [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
+                                 const double high = intent.ledge_between[1];
+                                 Probe<D> probe = maker.line(
+                                     high * up + (1.1 * body.half + intent.touch) * Vec<D>::Unit(0), -up,
+                                     high - lowest, 0.0, least);
+                                 probe.line().if_inside = IfInside::ignore;
+                                 return probe;
+                             },
+                             "face"};
+    };
+    // What is no higher than a step is no face.
+    const FamilyPart<D> rim = rim_above(intent.tallest_step);
     maker.add(
         "face and climber",
         "the body swept ahead, and beyond where it is stopped the stance that is to stand there, lowered",
@@ -295,6 +299,12 @@ void add_ledge_families(FamilyMaker<D>& maker) {
               "the body swept ahead, and beyond where it is stopped a ray down right behind the face and the "
               "stance that is to stand there, lowered, where it then has room",
               {face, rim, climbing.front(), climbing.back()});
+    // A round body's foot hangs over the edge it rests on: how high that is the ray tells, not the foot.
+    const FamilyParts<D> hanging = parts.climbing("face", Fitted<D>(maker.climber()).round);
+    maker.add("face, edge, climber and room",
+              "the body swept ahead, and beyond where it is stopped a ray down that tells the height of the "
+              "edge, and the stance that is to stand there, lowered, where it then has room",
+              {face, rim_above(intent.ledge_between[0]), hanging.front(), hanging.back()});
 }
 
 template void add_wall_families<2>(FamilyMaker<2>&);
