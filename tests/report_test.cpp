@@ -5,6 +5,7 @@
 
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/io/save_pose.hpp"
+#include "hollow_probe/report/advice_text.hpp"
 #include "hollow_probe/report/block_view.hpp"
 #include "hollow_probe/report/figure.hpp"
 #include "hollow_probe/report/page.hpp"
@@ -79,6 +80,30 @@ TEST_CASE("a survey without findings says so; one without signals does not claim
     auto rig = rig_with<2>(foot_ray<2>(0.42), {"a layer with a rather long name", "grating"});
     rig.signals.clear();
     CHECK(survey_text<2>(rig, survey<2>(level, rig)).find("nothing is judged") != std::string::npos);
+}
+
+TEST_CASE("a change that spoils only beside the poses looked at does not say that it adds none") {
+    const Rig<2> rig = rig_with<2>(foot_ray<2>(0.5), {"m"});
+    Finding<2> finding;
+    finding.verdict = Verdict::missed_contact;
+    finding.count = 5;
+    CauseReport cause;
+    cause.cause = CauseKind::reach_short;
+    cause.probe = "foot";
+    cause.parameter = "reach";
+    cause.now = "0.5";
+    cause.needs = "0.6";
+    cause.cures = 5;
+    cause.gain = -0.25;
+    cause.spoils = 0.75;
+    finding.causes = {cause};
+    CHECK_THAT(finding_sentence<2>(rig, finding),
+               Catch::Contains("cures all 5, but spoils 0.75 beside them"));
+    finding.causes[0].adds_false = 3;
+    CHECK_THAT(finding_sentence<2>(rig, finding), Catch::Contains("cures all 5, adds 0 missed, 3 false"));
+    finding.causes[0].adds_false = 0;
+    finding.causes[0].gain = 0.25;
+    CHECK_THAT(finding_sentence<2>(rig, finding), Catch::Contains("cures all 5, adds 0 missed, 0 false"));
 }
 
 TEST_CASE("text is wrapped at spaces, by characters and not bytes") {
