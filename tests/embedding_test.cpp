@@ -109,11 +109,17 @@ TEMPLATE_TEST_CASE_SIG("probes that are read together say what each says alone",
         std::vector<Reading<D>> together(rig.probes.size());
         for (int i = 0; i < 40; ++i) {
             const Vec<D> anchor = random.point<D>(0.8);
-            mounted.evaluate(level, anchor, together);
+            const SignalSet signals = mounted.evaluate(level, anchor, together);
+            // Where readings are not wanted less is looked for, and the same said.
+            CHECK(mounted.evaluate(level, anchor) == signals);
+            const ReadingSet on = mounted.probes_on(level, anchor);
             for (std::size_t k = 0; k < together.size(); ++k) {
                 const Reading<D> alone = mounted.probes[k].read(level, mounted.body, anchor);
                 CAPTURE(round, i, k);
                 REQUIRE(together[k].on == alone.on);
+                CHECK(on.has(k) == alone.on);
+                CHECK(mounted.bits_at(k, level, anchor).has(k) == alone.on);
+                CHECK((mounted.bits_at(k, level, anchor) & ~ReadingSet::of(k)).none());
                 REQUIRE(together[k].met == alone.met);
                 if (!alone.met) continue;
                 CHECK(together[k].hit.distance == Approx(alone.hit.distance).margin(1e-12));

@@ -181,10 +181,14 @@ void BoundsTree<D>::overlapping_(const Bounds<D>& query, LayerSet layers, Visito
 
 template <int D>
 void BoundsTree<D>::along_(const Sweep<D>& sweep, Visitor visitor) const {
+    along_(PreparedSweep<D>(sweep), sweep.center, visitor);
+}
+
+template <int D>
+void BoundsTree<D>::along_(const PreparedSweep<D>& sweep, const Vec<D>& center, Visitor visitor) const {
     if (empty()) return;
-    const PreparedSweep<D> prepared(sweep);
-    along_kernel<D>(nodes_.data(), blocks_.data(), prepared,
-                    placed<D>(prepared, sweep.center, origin_, extent_), visitor);
+    along_kernel<D>(nodes_.data(), blocks_.data(), sweep, placed<D>(sweep, center, origin_, extent_),
+                    visitor);
 }
 
 template <int D>

@@ -116,7 +116,29 @@ Meets first_ray_hit(const Level<D>& level, const Gathered<D>& gathered, std::spa
     return Meets::yes;
 }
 
+template <int D>
+CastQuery<D> query_of(const Level<D>& level, const PreparedCast<D>& cast, const Vec<D>& at,
+                      const AngleRange& angles) {
+    return {
+        level,        level.tree(),   cast.mover.view(), at + cast.start, cast.direction,
+        angles,       cast.if_inside, cast.layers,       cast.seams,      cast.is_ray ? &cast.frame : nullptr,
+        cast.one_way, cast.faces,     cast.sunk};
+}
+
 }  // namespace
+
+template <int D>
+bool first_hit(const Level<D>& level, const PreparedCast<D>& cast, const Vec<D>& at, const AngleRange& angles,
+               LevelHit<D>& hit) {
+    const CastQuery<D> query = query_of<D>(level, cast, at, angles);
+    BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
+        level.tree().along(cast.sweep, Vec<D>(at + cast.middle), [&](std::uint32_t piece, double limit) {
+            return q.consider(piece, limit, found);
+        });
+    });
+    if (best.any) query.finish(best, hit);
+    return best.any;
+}
 
 template <int D>
 bool first_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<const std::uint8_t> lanes,
@@ -126,10 +148,7 @@ bool first_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<con
         const Meets meets = first_ray_hit<D>(level, gathered, lanes, cast, origin, angles, hit);
         if (meets != Meets::unsure) return meets == Meets::yes;
     }
-    const CastQuery<D> query{
-        level,        level.tree(),   cast.mover.view(), at + cast.start, cast.direction,
-        angles,       cast.if_inside, cast.layers,       cast.seams,      cast.is_ray ? &cast.frame : nullptr,
-        cast.one_way, cast.faces,     cast.sunk};
+    const CastQuery<D> query = query_of<D>(level, cast, at, angles);
     BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
         double limit = cast.reach;
         for_each_lane(gathered, lanes, cast.layers, [&](std::uint32_t piece) {
@@ -194,6 +213,10 @@ std::vector<LevelHit<D>> all_hits(const Level<D>& level, const LevelCast<D>& req
 
 template std::optional<LevelHit<2>> first_hit<2>(const Level<2>&, const LevelCast<2>&, const AngleRange&);
 template std::optional<LevelHit<3>> first_hit<3>(const Level<3>&, const LevelCast<3>&, const AngleRange&);
+template bool first_hit<2>(const Level<2>&, const PreparedCast<2>&, const Vec<2>&, const AngleRange&,
+                           LevelHit<2>&);
+template bool first_hit<3>(const Level<3>&, const PreparedCast<3>&, const Vec<3>&, const AngleRange&,
+                           LevelHit<3>&);
 template bool first_hit<2>(const Level<2>&, const Gathered<2>&, std::span<const std::uint8_t>,
                            const PreparedCast<2>&, const Vec<2>&, const AngleRange&, LevelHit<2>&);
 template bool first_hit<3>(const Level<3>&, const Gathered<3>&, std::span<const std::uint8_t>,

@@ -298,6 +298,42 @@ ReadingSet MountedRig<D>::bits_about(std::size_t probe) const noexcept {
 }
 
 template <int D>
+template <class First>
+void MountedRig<D>::read_lines(std::size_t probe, Wanted wanted, First first,
+                               Reading<D>& reading) const noexcept {
+    // Not made anew: most of a reading is left as it is.
+    reading.on = false;
+    reading.met = false;
+    reading.own_body = false;
+    reading.lines_on = 0;
+    int lines_on = 0;
+    for (std::size_t line = 0; line < probes[probe].lines.size(); ++line) {
+        const auto first_of_line = [&](const AngleRange& angles, LevelHit<D>& hit) {
+            return first(line, angles, hit);
+        };
+        probes[probe].read_line(line, up_, body, first_of_line, reading, lines_on, wanted);
+    }
+    reading.on = lines_on >= probes[probe].least;
+}
+
+template <int D>
+ReadingSet MountedRig<D>::bits_at(std::size_t probe, const Level<D>& level, const Vec<D>& anchor,
+                                  std::span<const MoveContact<D>> contacts) const noexcept {
+    const MountedProbe<D>& read = probes[probe];
+    if (!read.mounted || !read.aimed) return {};
+    if (!read.is_line() || leader_[probe] != probe)
+        return bits_of(probe, read.read(level, body, anchor, contacts));
+    Reading<D> reading;
+    read_lines(
+        probe, Wanted::if_on,
+        [&](std::size_t line, const AngleRange& angles, LevelHit<D>& hit) {
+            return first_hit<D>(level, casts_[first_cast_[probe] + line], anchor, angles, hit);
+        },
+        reading);
+    return bits_of(probe, reading);
+}
+
+template <int D>
 ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor, const Vec<D>& before,
                                      std::span<Reading<D>> readings, std::span<const MoveContact<D>> contacts,
                                      RigMemory* memory, std::uint64_t happened) const noexcept {
@@ -319,6 +355,7 @@ ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor
         level.tree().candidates(near, {sweeps.data(), count}, lanes);
     }
     Reading<D> unwanted;
+    const Wanted wanted = readings.empty() ? Wanted::if_on : Wanted::all;
     ReadingSet on;
     std::optional<CarriedBy<D>> carried;
     if (!leads_.empty()) carried.emplace();
@@ -326,31 +363,35 @@ ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor
     for (std::size_t i = 0; i < probes.size(); ++i) {
         const MountedProbe<D>& probe = probes[i];
         Reading<D>& reading = readings.empty() ? unwanted : readings[i];
-        if (!probe.mounted || !gathered || !joined.has(i)) {
+        const Vec<D>& at = probe.reads == Reads::before_move ? before : anchor;
+        if (!probe.mounted) {
             reading.on = false;
             reading.met = false;
-            if (!probe.mounted) continue;
+            continue;
+        }
+        if (gathered && joined.has(i)) {
+            read_lines(
+                i, wanted,
+                [&](std::size_t line, const AngleRange& angles, LevelHit<D>& hit) {
+                    const std::span<const std::uint8_t> own(lanes.data() + near.count * (number + line),
+                                                            near.count);
+                    return first_hit<D>(level, near, own, casts_[first_cast_[i] + line], anchor, angles, hit);
+                },
+                reading);
+            number += probe.lines.size();
+        } else if (probe.is_line() && probe.aimed && leader_[i] == i) {
+            read_lines(
+                i, wanted,
+                [&](std::size_t line, const AngleRange& angles, LevelHit<D>& hit) {
+                    return first_hit<D>(level, casts_[first_cast_[i] + line], at, angles, hit);
+                },
+                reading);
+        } else {
             const bool is_zone = probe.kind == ProbeKind::zone && memory != nullptr;
-            const Vec<D>& at = probe.reads == Reads::before_move ? before : anchor;
             ZoneMemory* const zone = is_zone ? &memory->zones[probe.zone] : nullptr;
             const LevelBackEnd<D> world(level);
             reading = leader_[i] == i ? probe.read(world, up_, body, at, contacts, zone, happened)
                                       : read_follower(world, i, at, *carried, zone, happened);
-        } else {
-            // Not made anew: most of a reading is left as it is.
-            reading.on = false;
-            reading.met = false;
-            reading.own_body = false;
-            reading.lines_on = 0;
-            int lines_on = 0;
-            for (std::size_t line = 0; line < probe.lines.size(); ++line) {
-                const std::span<const std::uint8_t> own(lanes.data() + near.count * number++, near.count);
-                const auto first = [&](const AngleRange& angles, LevelHit<D>& hit) {
-                    return first_hit<D>(level, near, own, casts_[first_cast_[i] + line], anchor, angles, hit);
-                };
-                probe.read_line(line, up_, body, first, reading, lines_on);
-            }
-            reading.on = lines_on >= probe.least;
         }
         if (reading.on) on |= conditions.empty() ? ReadingSet::of(i) : bits_of(i, reading);
         if (carried && leads_[i]) (*carried)[i] = probe.carries(reading);

@@ -146,6 +146,11 @@ class BoundsTree {
     void along(const Sweep<D>& sweep, Visit visit) const {
         along_(sweep, Caller<Visit, 1>(visit));
     }
+    /// … for a prepared sweep that starts at `center`.
+    template <class Visit>
+    void along(const PreparedSweep<D>& sweep, const Vec<D>& center, Visit visit) const {
+        along_(sweep, center, Caller<Visit, 1>(visit));
+    }
 
     /// along() for `count` sweeps, sweep i being make(i). Several are under way at once, so that one computes
     /// while others wait for memory: about twice as fast where the level is larger than the cache.
@@ -223,6 +228,7 @@ class BoundsTree {
 
     void overlapping_(const Bounds<D>& query, LayerSet layers, Visitor visitor) const;
     void along_(const Sweep<D>& sweep, Visitor visitor) const;
+    void along_(const PreparedSweep<D>& sweep, const Vec<D>& center, Visitor visitor) const;
     void along_many_(std::size_t count, ManyVisitor visitor) const;
     void around_(const Bounds<D>& from, double limit, LayerSet layers, Visitor visitor) const;
 

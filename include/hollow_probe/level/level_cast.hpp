@@ -88,10 +88,14 @@ struct PreparedCast {
     Vec<D> middle;  // of the mover, relative to where it is mounted
 };
 
-/// The first hit of a prepared cast mounted at `at`, among gathered pieces only: see BoundsTree::gather().
+/// The first hit of a prepared cast mounted at `at`. False if there is none: `hit` is then left as it was.
+template <int D>
+bool first_hit(const Level<D>& level, const PreparedCast<D>& cast, const Vec<D>& at, const AngleRange& angles,
+               LevelHit<D>& hit);
+
+/// … among gathered pieces only: see BoundsTree::gather().
 /// `lanes` has a byte for each gathered block: see BoundsTree::candidates(). The same answer as from the
-/// whole level, if the cast stays within the box gathered from. False if there is none: `hit` is then left
-/// as it was.
+/// whole level, if the cast stays within the box gathered from.
 template <int D>
 bool first_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<const std::uint8_t> lanes,
                const PreparedCast<D>& cast, const Vec<D>& at, const AngleRange& angles, LevelHit<D>& hit);

@@ -135,6 +135,9 @@ struct MountedRig {
     /// The bits of the probes that are on, and of the conditions that hold.
     ReadingSet probes_on(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings = {},
                          std::span<const MoveContact<D>> contacts = {}) const noexcept;
+    /// The bits that one probe sets at an anchor, read by itself; a zone as if it kept the set.
+    [[nodiscard]] ReadingSet bits_at(std::size_t probe, const Level<D>& level, const Vec<D>& anchor,
+                                     std::span<const MoveContact<D>> contacts = {}) const noexcept;
     /// The bits that one probe's reading sets: its own and those of conditions on it.
     [[nodiscard]] ReadingSet bits_of(std::size_t probe, const Reading<D>& reading) const noexcept;
     /// All bits that depend on one probe.
@@ -169,6 +172,10 @@ struct MountedRig {
     ReadingSet read_level(const Level<D>& level, const Vec<D>& anchor, const Vec<D>& before,
                           std::span<Reading<D>> readings, std::span<const MoveContact<D>> contacts,
                           RigMemory* memory, std::uint64_t happened) const noexcept;
+
+    /// Reads the lines of a probe that follows none; `first(line, angles, hit)` finds a line's first hit.
+    template <class First>
+    void read_lines(std::size_t probe, Wanted wanted, First first, Reading<D>& reading) const noexcept;
 
     static constexpr int most_joined = 32;  // lines; further ones are read by themselves
     Vec<D> up_;

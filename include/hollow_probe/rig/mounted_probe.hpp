@@ -26,6 +26,12 @@ struct Reading {
     Vec<D> carried = Vec<D>::Zero();  // how far that one carried its start
 };
 
+/// What of a reading is wanted.
+enum class Wanted : std::uint8_t {
+    all,
+    if_on,  // whether it is on, and then its hit: what else was met is left out
+};
+
 /// The bits by which a world tells layers, and when some are open only at some speeds.
 struct SeenLayers {
     LayerSet always = 0;
@@ -140,7 +146,7 @@ struct MountedProbe {
     /// Takes one line's part into a reading. `first(angles, hit)` finds the first hit within angles.
     template <class First>
     void read_line(std::size_t line, const Vec<D>& up, const RoundedHull<D>& body, First first,
-                   Reading<D>& reading, int& on) const noexcept;
+                   Reading<D>& reading, int& on, Wanted wanted = Wanted::all) const noexcept;
 
     std::uint64_t used_by = 0;  // until_used: the bit of the event
 
@@ -168,7 +174,7 @@ struct MountedProbe {
 template <int D>
 template <class First>
 void MountedProbe<D>::read_line(std::size_t line, const Vec<D>& up, const RoundedHull<D>& body, First first,
-                                Reading<D>& reading, int& on) const noexcept {
+                                Reading<D>& reading, int& on, Wanted wanted) const noexcept {
     LevelHit<D> hit;
     bool own = false;
     const auto nearest = [&](const AngleRange& angles) {
@@ -185,7 +191,7 @@ void MountedProbe<D>::read_line(std::size_t line, const Vec<D>& up, const Rounde
     bool line_on = false;
     bool met = false;
     if (take == Take::all) line_on = met = nearest(accept);
-    if (!met) {
+    if (!met && (take != Take::all || wanted == Wanted::all)) {
         met = nearest(AngleRange{});
         line_on = met && take == Take::first && within<D>(accept, hit.normal, lines[line].along, up);
     }
