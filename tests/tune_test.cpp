@@ -312,6 +312,55 @@ TEST_CASE("what findings name is free where nothing is said, and a rig that is r
     CHECK_THROWS_WITH(tune<2>({&level}, rig, options), Catch::Contains("no range"));
 }
 
+TEST_CASE("layers that are missed and members too many are put right together") {
+    LevelBuilder<2> builder({"stone", "wood", "iron"});
+    for (const auto& [layer, x] : {std::pair{"stone", -4.0}, {"wood", 0.0}, {"iron", 4.0}})
+        builder.add(layer, layer, RoundedHull<2>::box({x, -0.5}, {4.0, 1.0}));
+    const Level<2> level = builder.build();
+    const std::vector<std::string> all = {"stone", "wood", "iron"};
+    Rig<2> rig = sound<2>();
+    rig.body.meets = rig.probes[0].sees = all;
+    for (const char* name : {"long", "longer"}) {
+        Probe<2> probe = rig.probes[0];
+        probe.name = name;
+        probe.line().reach = rig.probes.size() == 1 ? 0.4 : 0.7;
+        rig.probes.push_back(probe);
+    }
+    rig.signals[0].members.any = {"long", "soles", "longer"};
+    rig.probes[0].sees = {"wood"};
+    TuneOptions<2> options;
+    options.survey.budget = 8000;
+    options.free = {{"probe.soles.sees", {}}, {"signal.grounded.any", {}}};
+    const TunedRig<2> tuned = tune<2>({&level}, rig, options);
+    CHECK(tuned.right());
+    std::vector<std::string> sees = tuned.rig.probes[0].sees;
+    std::sort(sees.begin(), sees.end());
+    CHECK(sees == std::vector<std::string>{"iron", "stone", "wood"});
+    REQUIRE(tuned.rig.signals[0].members.any.size() == 1);
+    CHECK(tuned.rig.signals[0].members.any[0].name == "soles");
+}
+
+TEST_CASE("a valley that is level for long is gone along to where all is right") {
+    // A ball that starts higher and reaches as much farther tells the same of the floor, but feels bars that
+    // the body only brushes: less of that only just above the feet.
+    LevelBuilder<2> builder({"stone", "wood"});
+    builder.add("floor", "stone", RoundedHull<2>::box({0.0, -0.5}, {12.0, 1.0}));
+    for (const double x : {-3.0, 0.0, 3.0})
+        builder.add("bar " + std::to_string(x), "stone", RoundedHull<2>::ball({x, 0.2}, 0.15));
+    const Level<2> level = builder.build();
+    Rig<2> rig = sound<2>();
+    rig.probes[0].line().from[1] = 0.55;
+    rig.probes[0].line().reach = 0.3;
+    TuneOptions<2> options;
+    options.survey.budget = few_poses;
+    options.free = {{"probe.soles.reach", std::array{0.01, 0.6}},
+                    {"probe.soles.from[0]", std::array{-0.2, 0.2}},
+                    {"probe.soles.from[1]", std::array{0.2, 0.9}}};
+    const TunedRig<2> tuned = tune<2>({&level}, rig, options);
+    INFO(tuned.settings[0].is << ' ' << tuned.settings[1].is << ' ' << tuned.settings[2].is);
+    CHECK(tuned.right());
+}
+
 TEST_CASE("what is grave counts more, in proportion to the weight given") {
     const Level<2> level = yard<2>();
     Rig<2> rig = sound<2>();

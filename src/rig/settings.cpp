@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cmath>
 
 namespace hollow_probe {
@@ -39,29 +40,51 @@ class Settings {
         } else if (const auto* const names = std::get_if<std::vector<std::string>>(&value)) {
             if (field.names == NamesOf::layers) add_choices(field, toggled(*names, layers));
         } else if (const auto* const members = std::get_if<std::vector<Member>>(&value)) {
-            add_choices(field, one_less(*members));
+            add_choices(field, fewer(*members));
         }
     }
 
   private:
+    static constexpr std::size_t most_choices = 63;
+
+    /// Calls visit(which) for sets of so many things, by bits: one at a time, then two, and so on.
+    template <class Visit>
+    static void for_each_set(std::size_t of, Visit visit) {
+        constexpr std::size_t most_things = 16;
+        of = std::min(of, most_things);
+        for (std::size_t size = 1; size <= of; ++size) {
+            for (std::uint32_t set = 1; set < std::uint32_t{1} << of; ++set) {
+                if (static_cast<std::size_t>(std::popcount(set)) == size && !visit(set)) return;
+            }
+        }
+    }
+
+    /// Other lists of the names known, those that differ in the fewest names first.
     static std::vector<FieldValue> toggled(const std::vector<std::string>& names,
                                            const std::vector<std::string>& known) {
         std::vector<FieldValue> others;
-        for (const std::string& name : known) {
+        for_each_set(known.size(), [&](std::uint32_t set) {
             std::vector<std::string> changed = names;
-            if (std::erase(changed, name) == 0) changed.push_back(name);
+            for (std::size_t i = 0; i < known.size(); ++i) {
+                if ((set >> i & 1U) != 0 && std::erase(changed, known[i]) == 0) changed.push_back(known[i]);
+            }
             if (!changed.empty()) others.emplace_back(changed);  // what sees nothing is no probe
-        }
+            return others.size() < most_choices;
+        });
         return others;
     }
 
-    static std::vector<FieldValue> one_less(const std::vector<Member>& members) {
+    /// Without some of the members, the fewest first.
+    static std::vector<FieldValue> fewer(const std::vector<Member>& members) {
         std::vector<FieldValue> others;
-        for (std::size_t i = 0; members.size() > 1 && i < members.size(); ++i) {
-            std::vector<Member> fewer = members;
-            fewer.erase(fewer.begin() + static_cast<std::ptrdiff_t>(i));
-            others.emplace_back(fewer);
-        }
+        for_each_set(members.size(), [&](std::uint32_t set) {
+            std::vector<Member> left;
+            for (std::size_t i = 0; i < members.size(); ++i) {
+                if (i >= 32 || (set >> i & 1U) == 0) left.push_back(members[i]);
+            }
+            if (!left.empty()) others.emplace_back(left);
+            return others.size() < most_choices;
+        });
         return others;
     }
 

@@ -25,6 +25,12 @@ bool has_conditions(const std::vector<Member>& members) {
     });
 }
 
+/// Nothing lies in an empty box.
+template <int D>
+bool lies_in(const Bounds<D>& box, const Bounds<D>& outer) {
+    return (box.low.array() >= outer.low.array()).all() && (box.high.array() <= outer.high.array()).all();
+}
+
 /// Of every so many one by chance: columns that are alike would otherwise give the same height each time.
 bool is_chosen(std::size_t number, std::size_t one_in) {
     std::uint64_t state = number / one_in;
@@ -37,7 +43,9 @@ template <int D>
 struct JudgedPlaces<D>::Changed {
     std::vector<MountedRig<D>> mounted;  // one a facing
     std::vector<std::size_t> probes;     // that are to be read anew
-    std::optional<Planned<D>> whole;     // of rigs that remember
+    std::vector<Bounds<D>> boxes;        // by facing, then as `probes`: what each may meet
+    std::optional<Rig<D>> rig;           // that remembers, and what is planned for it
+    std::optional<Planned<D>> whole;
 };
 
 template <int D>
@@ -83,29 +91,111 @@ SurveyPose<D> JudgedPlaces<D>::at(const Interval& interval, double height) const
 }
 
 template <int D>
+Bounds<D> JudgedPlaces<D>::passed_over(const Interval& interval, const Bounds<D>& box) const {
+    const auto at_height = [&](float height) {
+        return box.moved(interval.pose.anchor + static_cast<double>(height) * level_.up());
+    };
+    Bounds<D> passed = at_height(-interval.pose.down);
+    passed.grow(at_height(interval.pose.up));
+    return passed;
+}
+
+template <int D>
+Bounds<D> JudgedPlaces<D>::clear_around(const Interval& interval) const {
+    Bounds<D> reached;
+    for (const MountedProbe<D>& probe : planned_.mounted[interval.pose.facing].probes)
+        reached.grow(probe.bounds());
+    if (reached.empty()) return {};
+    const Bounds<D> passed = passed_over(interval, reached);
+    for (const double room : {0.5, 0.25, 0.1}) {
+        const Bounds<D> box = passed.inflated(room * planned_.body_size);
+        bool any = false;
+        planned_.level_of(interval.pose.facing).tree().overlapping(box, all_layers, [&](std::uint32_t) {
+            any = true;
+            return false;
+        });
+        if (!any) return box;
+    }
+    return {};
+}
+
+template <int D>
+bool JudgedPlaces<D>::is_wrong(const SurveyPose<D>& pose) const {
+    return ((pose.signals_on ^ pose.truths_on) & judged_ & ~pose.undecided & ~pose.forgiven).any();
+}
+
+template <int D>
+std::size_t JudgedPlaces<D>::wrong_poses(const Survey<D>& survey) const {
+    const auto count = std::count_if(survey.poses.begin(), survey.poses.end(),
+                                     [&](const auto& pose) { return is_wrong(pose); });
+    return static_cast<std::size_t>(count);
+}
+
+namespace {
+
+/// Of so many things every so many give at most `most`; 0: none.
+std::size_t one_in(std::size_t count, std::size_t most) {
+    return most == 0 ? 0 : (count + most - 1) / most;
+}
+
+}  // namespace
+
+template <int D>
 void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::size_t most_wrong) {
-    const std::size_t first = intervals_.size();
-    const auto is_wrong = [&](const SurveyPose<D>& pose) {
-        return ((pose.signals_on ^ pose.truths_on) & judged_ & ~pose.undecided & ~pose.forgiven).any();
-    };
-    const auto wrong =
-        static_cast<std::size_t>(std::count_if(survey.poses.begin(), survey.poses.end(), is_wrong));
-    const auto one_in = [](std::size_t count, std::size_t most) {
-        return most == 0 ? std::size_t{0} : (count + most - 1) / most;
-    };
+    const std::size_t wrong = wrong_poses(survey);
     const std::array every = {one_in(survey.poses.size() - wrong, most_right), one_in(wrong, most_wrong)};
     const std::array kept = {survey.right_kept_of, survey.wrong_kept_of};
+    for (const std::size_t kind : {0U, 1U})
+        chances_[kind] = every[kind] == 0 ? 0.0 : 1.0 / static_cast<double>(kept[kind] * every[kind]);
+    choose(survey, every);
+    for (Interval& interval : intervals_) {
+        const SurveyPose<D>& pose = interval.pose;
+        interval.chance = interval.chances = chances_[is_wrong(pose) ? 1 : 0];
+        const SignalSet concerned = (pose.truths_on | pose.signals_on) & judged_;
+        concerned_ += pose.measure / interval.chances * concerned.count();
+    }
+    look_at(survey, 0);
+}
+
+template <int D>
+void JudgedPlaces<D>::add_wrong(const Rig<D>& changed, const Survey<D>& survey, std::size_t most) {
+    const std::size_t first = intervals_.size();
+    const std::size_t wrong = wrong_poses(survey);
+    const std::size_t every = one_in(wrong, most);
+    const auto rig = changed_to(changed);
+    if (every == 0 || rig == nullptr) return;
+    choose(survey, {0, every});
+    look_at(survey, first);
+    chosen_.push_back({rig, 1.0 / static_cast<double>(survey.wrong_kept_of * every)});
+    const auto itself = changed_to(rig_);
+    for_each_index(intervals_.size(), [&](std::size_t i) {
+        Interval& interval = intervals_[i];
+        if (i < first) {
+            if (Judging(*this, *rig, i).is_wrong_at_pose()) interval.chances += chosen_.back().chance;
+            return;
+        }
+        interval.chance = chosen_.back().chance;
+        interval.chances = chances_[Judging(*this, *itself, i).is_wrong_at_pose() ? 1 : 0] + interval.chance;
+        for (std::size_t k = 0; k + 1 < chosen_.size(); ++k) {
+            if (Judging(*this, *chosen_[k].rig, i).is_wrong_at_pose()) interval.chances += chosen_[k].chance;
+        }
+    });
+}
+
+template <int D>
+void JudgedPlaces<D>::choose(const Survey<D>& survey, std::array<std::size_t, 2> every) {
     // Each facing by itself, so that of those that are alike the same are chosen.
     std::vector<std::array<std::size_t, 2>> seen(planned_.facings.size());
     for (const SurveyPose<D>& pose : survey.poses) {
         if (is_held(pose.anchor)) continue;
-        const auto kind = static_cast<std::size_t>(is_wrong(pose));
+        const std::size_t kind = is_wrong(pose) ? 1 : 0;
         if (every[kind] == 0 || !is_chosen(seen[pose.facing][kind]++, every[kind])) continue;
-        const auto weight = static_cast<double>(kept[kind] * every[kind]);
-        intervals_.push_back({pose, weight, 0, 0, intervals_.size()});
-        const SignalSet concerned = (pose.truths_on | pose.signals_on) & judged_;
-        concerned_ += weight * pose.measure * concerned.count();
+        intervals_.push_back({pose, 0.0, 0.0, 0, 0, {}, intervals_.size()});
     }
+}
+
+template <int D>
+void JudgedPlaces<D>::look_at(const Survey<D>& survey, std::size_t first) {
     find_same(first);
     if (severity_weight_ > 0.0) {
         const NearestOther<D> nearest(survey.poses, planned_.grid.axes, survey.spacing);
@@ -136,7 +226,8 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
         interval.looks = looks_.size() - interval.first_look;
     }
     for_each_index(intervals_.size() - first, [&](std::size_t i) {
-        const Interval& interval = intervals_[first + i];
+        Interval& interval = intervals_[first + i];
+        interval.clear = clear_around(interval);
         for (std::size_t k = 0; k < interval.looks; ++k) {
             Look& look = looks_[interval.first_look + k];
             look.probes_on =
@@ -179,7 +270,9 @@ std::vector<double> JudgedPlaces<D>::times_of(const Changed& changed) const {
     std::vector<double> times(intervals_.size(), 1.0);
     for (std::size_t i = 0; i < intervals_.size(); ++i) {
         const std::size_t other = intervals_[i].same_as;
-        if (other == i || !same[intervals_[i].pose.facing]) continue;
+        if (other == i || !same[intervals_[i].pose.facing] ||
+            intervals_[i].chances != intervals_[other].chances)
+            continue;
         times[i] = 0.0;
         times[other] += 1.0;
     }
@@ -260,17 +353,25 @@ Wrongness JudgedPlaces<D>::held_in(const Survey<D>& survey) const {
 template <int D>
 class JudgedPlaces<D>::Judging {
   public:
-    Judging(const JudgedPlaces& places, const Changed& changed, std::size_t number)
+    Judging(const JudgedPlaces& places, const Changed& changed, std::size_t number,
+            Counted counted = Counted::shared)
         : p_(places),
           changed_(changed),
           number_(number),
           interval_(places.intervals_[number]),
+          times_(1.0 / (counted == Counted::shared ? interval_.chances : interval_.chance)),
           counted_(places.judged_ & ~interval_.pose.undecided & ~interval_.pose.forgiven),
           low_(-static_cast<double>(interval_.pose.down)),
           length_(static_cast<double>(interval_.pose.up) - low_) {
         // Rigs that remember are not mounted probe by probe.
         if (changed.whole) return;
-        for (const std::size_t i : changed.probes) anew_ |= rig().bits_about(i);
+        const std::size_t first = interval_.pose.facing * changed.probes.size();
+        for (std::size_t k = 0; k < changed.probes.size(); ++k) {
+            anew_ |= rig().bits_about(changed.probes[k]);
+            const Bounds<D>& box = changed.boxes[first + k];
+            if (!box.empty() && lies_in<D>(p_.passed_over(interval_, box), interval_.clear))
+                off_.put(changed.probes[k]);
+        }
     }
 
     PlacesScore run() {
@@ -290,6 +391,14 @@ class JudgedPlaces<D>::Judging {
         }
         if (length_ > 0.0) add(last.on, part(low_ + length_ - last.height));
         return score_;
+    }
+
+    [[nodiscard]] bool is_wrong_at_pose() const {
+        const SurveyPose<D>& pose = interval_.pose;
+        const SignalSet on =
+            changed_.whole ? hear<D>(*changed_.whole, changed_.whole->mounted[pose.facing], pose).signals_on
+                           : said(0.0, nullptr);
+        return ((on ^ pose.truths_on) & counted_).any();
     }
 
   private:
@@ -322,7 +431,7 @@ class JudgedPlaces<D>::Judging {
     }
 
     void add(SignalSet on, double measure) {
-        const double weighed = interval_.weight * measure;
+        const double weighed = times_ * measure;
         const SignalSet missed = interval_.pose.truths_on & ~on & counted_;
         const SignalSet falsely = on & ~interval_.pose.truths_on & counted_;
         if (p_.weights_.empty()) {
@@ -354,8 +463,8 @@ class JudgedPlaces<D>::Judging {
             contacts = contacts_at<D>(p_.planned_, rig(), facing, anchor);
         for (const std::size_t i : changed_.probes) {
             on &= ~rig().bits_about(i);
-            if (!rig().probes[i].mounted || !rig().probes[i].aimed) continue;
-            on |= rig().bits_of(i, rig().probes[i].read(level, rig().body, anchor, contacts));
+            if (off_.has(i)) continue;
+            on |= rig().bits_at(i, level, anchor, contacts);
         }
         return rig().signals_on(on);
     }
@@ -372,44 +481,63 @@ class JudgedPlaces<D>::Judging {
     const Changed& changed_;
     std::size_t number_;
     const Interval& interval_;
+    double times_;
     SignalSet counted_;
     double low_;
     double length_;
     ReadingSet anew_;
+    ReadingSet off_;  // of these, that have nothing within reach
     PlacesScore score_;
 };
 
 template <int D>
-PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig, std::size_t one_in) const {
-    Changed changed;
-    const bool remembers = planned_.ticks_before > 0 || has_memory<D>(rig) || has_memory<D>(rig_);
-    if (remembers) {
-        changed.whole.emplace(level_, rig, options_, kept_);
+std::shared_ptr<const typename JudgedPlaces<D>::Changed> JudgedPlaces<D>::changed_to(
+    const Rig<D>& rig) const {
+    auto changed = std::make_shared<Changed>();
+    if (planned_.ticks_before > 0 || has_memory<D>(rig) || has_memory<D>(rig_)) {
+        changed->rig = rig;
+        changed->whole.emplace(level_, *changed->rig, options_, kept_);
         // In other states nothing is known of it.
-        if (changed.whole->facings.size() != planned_.facings.size()) return {infinity, infinity};
-    } else {
-        std::vector<bool> anew(rig.probes.size());
-        for (const FieldChange& change : differences<D>(rig_, rig)) {
-            // Conditions of members are read from probes.
-            const bool any = change.table != "probe";
-            const bool conditions =
-                any && std::any_of(rig.signals.begin(), rig.signals.end(), [](const Signal& signal) {
-                    return has_conditions(signal.members.any) || has_conditions(signal.members.all) ||
-                           has_conditions(signal.members.none) || has_conditions(signal.members.at_least.of);
-                });
-            for (std::size_t i = 0; i < rig.probes.size(); ++i)
-                anew[i] = anew[i] || conditions || (!any && rig.probes[i].name == change.name) ||
-                          change.table.empty();
-        }
-        for (std::size_t i = 0; i < anew.size(); ++i) {
-            if (!anew[i]) continue;
-            changed.probes.push_back(i);
-            for (const std::size_t follower : followers_of<D>(rig, i)) anew[follower] = true;
-        }
-        for (std::size_t facing = 0; facing < planned_.facings.size(); ++facing)
-            changed.mounted.emplace_back(rig, level_, planned_.facings[facing].stance,
-                                         planned_.situation(facing));
+        if (changed->whole->facings.size() != planned_.facings.size()) return nullptr;
+        return changed;
     }
+    std::vector<bool> anew(rig.probes.size());
+    for (const FieldChange& change : differences<D>(rig_, rig)) {
+        // Conditions of members are read from probes.
+        const bool any = change.table != "probe";
+        const bool conditions =
+            any && std::any_of(rig.signals.begin(), rig.signals.end(), [](const Signal& signal) {
+                return has_conditions(signal.members.any) || has_conditions(signal.members.all) ||
+                       has_conditions(signal.members.none) || has_conditions(signal.members.at_least.of);
+            });
+        for (std::size_t i = 0; i < rig.probes.size(); ++i)
+            anew[i] =
+                anew[i] || conditions || (!any && rig.probes[i].name == change.name) || change.table.empty();
+    }
+    for (std::size_t i = 0; i < anew.size(); ++i) {
+        if (!anew[i]) continue;
+        changed->probes.push_back(i);
+        for (const std::size_t follower : followers_of<D>(rig, i)) anew[follower] = true;
+    }
+    for (std::size_t facing = 0; facing < planned_.facings.size(); ++facing)
+        changed->mounted.emplace_back(rig, level_, planned_.facings[facing].stance,
+                                      planned_.situation(facing));
+    for (const MountedRig<D>& mounted : changed->mounted) {
+        for (const std::size_t i : changed->probes) {
+            const MountedProbe<D>& probe = mounted.probes[i];
+            const bool by_itself = probe.is_line() && probe.followed.empty() && !probe.meets_own_body;
+            changed->boxes.push_back(by_itself && probe.mounted && probe.aimed ? probe.bounds()
+                                                                               : Bounds<D>{});
+        }
+    }
+    return changed;
+}
+
+template <int D>
+PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig, std::size_t one_in, Counted counted) const {
+    const std::shared_ptr<const Changed> of_rig = changed_to(rig);
+    if (of_rig == nullptr) return {infinity, infinity};
+    const Changed& changed = *of_rig;
     const std::vector<double> times = times_of(changed);
     constexpr std::size_t at_once = 128;
     const std::size_t count = (intervals_.size() + at_once - 1) / at_once;
@@ -417,7 +545,8 @@ PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig, std::size_t one_in) const 
         PlacesScore part;
         const std::size_t end = std::min(intervals_.size(), (i + 1) * at_once);
         for (std::size_t k = i * at_once; k < end; ++k) {
-            if (times[k] > 0.0 && is_chosen(k, one_in)) part += times[k] * Judging(*this, changed, k).run();
+            if (times[k] > 0.0 && is_chosen(k, one_in))
+                part += times[k] * Judging(*this, changed, k, counted).run();
         }
         return static_cast<double>(one_in) * part;
     });

@@ -1,12 +1,20 @@
 // Places of a level with their truths, at which changed rigs are judged again and again.
 #pragma once
 
+#include <array>
+#include <memory>
 #include <vector>
 
 #include "verify/nearest_other.hpp"
 #include "verify/planned.hpp"
 
 namespace hollow_probe {
+
+/// What places stand for that several surveys might have chosen.
+enum class Counted : std::uint8_t {
+    shared,  // their part: the sum estimates the measure
+    whole,   // all that each survey had them stand for: the sum is rather too great
+};
 
 /// What is wrong, by measure.
 struct PlacesScore {
@@ -33,6 +41,10 @@ void members(Archive& archive, PlacesScore& score) {
 /// between. A changed rig is asked at these looks, and halfway between two at which it says otherwise, so
 /// that what is wrong changes gradually as the rig does. Rigs that remember are asked at the survey's own
 /// poses alone. Borders across up are those of the rigs surveyed: add() the surveys of rigs that may win.
+///
+/// What several surveys might have chosen stands for as much less: each place counts one over all the chances
+/// that it had to be chosen (E. Veach, L. Guibas, "Optimally combining sampling techniques for Monte Carlo
+/// rendering", 1995: the balance heuristic), so that the sum estimates the measure whatever was added.
 template <int D>
 class JudgedPlaces {
   public:
@@ -42,9 +54,11 @@ class JudgedPlaces {
     JudgedPlaces(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept,
                  double held_part, double severity_weight = 0.0);
 
-    /// The poses of a survey of this rig, or a changed one, with the same options: of more right and wrong
-    /// ones than these every so many, for all of them.
+    /// Poses of a survey of the rig itself, which comes first: of more right and wrong ones than these every
+    /// so many, for all of them.
     void add(const Survey<D>& survey, std::size_t most_right, std::size_t most_wrong);
+    /// … and of what is wrong in one of a changed rig, with the same options.
+    void add_wrong(const Rig<D>& changed, const Survey<D>& survey, std::size_t most);
 
     /// What is wrong in a survey where it is held back.
     [[nodiscard]] Wrongness held_in(const Survey<D>& survey) const;
@@ -54,7 +68,8 @@ class JudgedPlaces {
 
     /// What is wrong, weighed, of a rig that differs in settings of probes and signals alone. Of so many
     /// places one is looked at, for all of them.
-    [[nodiscard]] PlacesScore score(const Rig<D>& changed, std::size_t one_in = 1) const;
+    [[nodiscard]] PlacesScore score(const Rig<D>& changed, std::size_t one_in = 1,
+                                    Counted counted = Counted::shared) const;
 
     /// The measure where truths are on, or signals of the rig as it is.
     [[nodiscard]] double concerned() const { return concerned_; }
@@ -70,17 +85,36 @@ class JudgedPlaces {
     };
     struct Interval {
         SurveyPose<D> pose;
-        double weight = 0.0;  // of its measure
+        double chance = 0.0;   // to have been chosen, of the survey it is from
+        double chances = 0.0;  // … of all that were added
         std::size_t first_look = 0;
         std::size_t looks = 0;
+        Bounds<D> clear = {};     // no piece of the level is in it; empty if nothing is known
         std::size_t same_as = 0;  // the number of the same interval of a facing that is alike, or its own
     };
     /// A changed rig as it is read at each facing.
     struct Changed;
     class Judging;
+    /// Of what is wrong in a changed rig's survey one in so many was chosen, of all poses there were.
+    struct Chosen {
+        std::shared_ptr<const Changed> rig;
+        double chance = 0.0;
+    };
 
     [[nodiscard]] bool is_held(const Vec<D>& anchor) const;
+    /// Nothing for a rig that has other states than the one it was changed from.
+    [[nodiscard]] std::shared_ptr<const Changed> changed_to(const Rig<D>& rig) const;
+    /// Every so many poses of a survey that are wrong, or that are not.
+    void choose(const Survey<D>& survey, std::array<std::size_t, 2> every);
+    /// Works out what is asked of the intervals from the `first` on.
+    void look_at(const Survey<D>& survey, std::size_t first);
+    [[nodiscard]] bool is_wrong(const SurveyPose<D>& pose) const;
+    [[nodiscard]] std::size_t wrong_poses(const Survey<D>& survey) const;
     [[nodiscard]] SurveyPose<D> at(const Interval& interval, double height) const;
+    /// What a box around an anchor passes over, from the lowest to the highest of an interval.
+    [[nodiscard]] Bounds<D> passed_over(const Interval& interval, const Bounds<D>& box) const;
+    /// A box around all that the rig's probes reach over an interval, with room beside, if nothing is in it.
+    [[nodiscard]] Bounds<D> clear_around(const Interval& interval) const;
     /// From the `first` of the intervals on: which are the same in a facing that is alike.
     void find_same(std::size_t first);
     /// How often each interval counts for a changed rig: not at all where another one tells of it.
@@ -98,6 +132,8 @@ class JudgedPlaces {
     double stretch_;
     double severity_weight_;
     double concerned_ = 0.0;
+    std::array<double, 2> chances_{};  // of right and wrong poses of the rig itself
+    std::vector<Chosen> chosen_;
     std::vector<Interval> intervals_;
     std::vector<float> weights_;  // by interval and signal: of a wrong verdict; empty: 1
     std::vector<Look> looks_;

@@ -39,14 +39,18 @@ class Tuner {
         Point best = space_.as_it_is();
         Point found = best;
         constexpr std::size_t most_rounds = 4;
+        constexpr double worth_it = 0.995;
         std::size_t in_vain = 0;  // rounds, one after the other
         for (std::size_t round = 0; round < most_rounds && in_vain < 2 && !result.right(); ++round) {
             ++result.rounds;
             limit_ = options_.most_tried * (round + 3) / (most_rounds + 2);
             found = centred(without_needless(searched(found, round == 0)));
             // Where surveys have told nothing new, another look is as good as this one was.
-            if (improved_ && !(cost(found) < 0.999 * cost(best))) break;
-            in_vain = surveyed_around(found, best, result) ? 0 : in_vain + 1;
+            if (improved_ && !(cost(found) < worth_it * cost(best))) break;
+            const double before = result.weighed_after;
+            const bool any = surveyed_around(found, best, result);
+            in_vain = any && (result.weighed_after < worth_it * before) ? 0 : in_vain + 1;
+            if (improved_ && in_vain > 0) break;
         }
         describe(best, result);
         result.tried = tried_;
@@ -102,6 +106,8 @@ class Tuner {
             const auto same = [&](const Rig<D>& other) { return differences<D>(other, candidate).empty(); };
             if (std::any_of(done.begin(), done.end(), same)) continue;
             done.push_back(candidate);
+            // What is worse at all the places will be so everywhere.
+            if (about > 0.0 && cost(point) > 1.002 * cost(best) + 1e-9 * concerned_) continue;
             std::vector<Survey<D>> surveys;
             for (std::size_t i = 0; i < levels_.size(); ++i) surveys.push_back(surveyed(candidate, i));
             if (is_taken(candidate, surveys, result)) {
@@ -109,7 +115,8 @@ class Tuner {
                 any = true;
             }
             if (result.right()) break;
-            for (std::size_t i = 0; i < levels_.size(); ++i) places_[i]->add(surveys[i], 0, most_added / 3);
+            for (std::size_t i = 0; i < levels_.size(); ++i)
+                places_[i]->add_wrong(candidate, surveys[i], most_added / 3);
             forget_costs();
         }
         return any;
@@ -158,7 +165,7 @@ class Tuner {
 
     [[nodiscard]] PlacesScore places_score(const Rig<D>& rig) const {
         PlacesScore sum;
-        for (const auto& places : places_) sum += places->score(rig, one_in_);
+        for (const auto& places : places_) sum += places->score(rig, one_in_, counted_);
         return sum;
     }
 
@@ -241,14 +248,14 @@ class Tuner {
         return run.best;
     }
 
-    /// Every combination of choices that `from` might have, at most `most`; that of `from` first.
+    /// Combinations of choices that `from` might have, at most `most`; that of `from` first.
     [[nodiscard]] std::vector<Point> combinations(const Point& from, std::size_t most) const {
         std::vector<Point> all = {from};
         for (std::size_t i = 0; i < variables_.size(); ++i) {
             const Variable<D>& v = variables_[i];
-            if (!v.is_choice() || all.size() * (v.setting.choices + 1) > most) continue;
+            if (!v.is_choice()) continue;
             const std::size_t before = all.size();
-            for (std::size_t k = 0; k <= v.setting.choices; ++k) {
+            for (std::size_t k = 0; k <= v.setting.choices && all.size() + before <= most; ++k) {
                 if (k == v.choice(from[i])) continue;
                 for (std::size_t other = 0; other < before; ++other) {
                     all.push_back(all[other]);
@@ -266,7 +273,23 @@ class Tuner {
         ask_at(some);
         const Point found = searched_widely(from, everywhere);
         ask_at(0);
-        return nearby(cost(found) < cost(from) ? found : from, {0.03, 0.01});
+        Point best = nearby(cost(found) < cost(from) ? found : from, {0.03, 0.01});
+        constexpr double nearly_right = 0.05;
+        for (const std::size_t moved : numbers()) {
+            const double now = cost(best);
+            if (now <= 1e-12 * concerned_ || now > nearly_right * concerned_) break;
+            best = least_of_valley(best, moved);
+        }
+        return best;
+    }
+
+    /// Those of the variables that are no choices.
+    [[nodiscard]] std::vector<std::size_t> numbers() const {
+        std::vector<std::size_t> all;
+        for (std::size_t i = 0; i < variables_.size(); ++i) {
+            if (!variables_[i].is_choice()) all.push_back(i);
+        }
+        return all;
     }
 
     Point searched_widely(const Point& from, bool everywhere) {
@@ -294,34 +317,89 @@ class Tuner {
     /// Settings may make up for each other: a larger ball and a shorter reach. One is moved, the others, in
     /// turn, brought to what is best then, for as long as that helps.
     Point along_valleys(Point from) {
-        std::vector<std::size_t> numbers;
-        for (std::size_t i = 0; i < variables_.size(); ++i) {
-            if (!variables_[i].is_choice()) numbers.push_back(i);
-        }
+        const std::vector<std::size_t> numbers = this->numbers();
         for (const double step : {0.1, 0.03, 0.01, 0.003}) {
             for (const std::size_t moved : numbers) {
-                for (const double way : {-step, step}) {
-                    constexpr int most_steps = 8;
-                    for (int k = 0; k < most_steps && may_go_on() && cost(from) > 1e-12 * concerned_; ++k) {
-                        Point other = from;
-                        other[moved] = std::clamp(other[moved] + way, 0.0, 1.0);
-                        // Once more where that may be a way on: what came first could not know what came
-                        // last.
-                        for (int pass = 0; pass < 2 && (pass == 0 || cost(other) < 2.0 * cost(from));
-                             ++pass) {
-                            for (const std::size_t follows : numbers) {
-                                if (follows == moved) continue;
-                                const Point better = least_along(other, follows, 3.0 * step);
-                                if (cost(better) < cost(other)) other = better;
-                            }
-                        }
-                        if (!(cost(other) < cost(from))) break;
-                        from = other;
-                    }
-                }
+                for (const double way : {-step, step}) follow_valley(from, numbers, moved, way);
             }
         }
         return from;
+    }
+
+    /// The floor of a valley may be level for long before it falls to where all is right: it is looked over
+    /// along one number, the others keeping to it. Where there is no valley along it, `from`.
+    Point least_of_valley(const Point& from, std::size_t moved) {
+        constexpr int steps = 64;
+        const std::vector<std::size_t> numbers = this->numbers();
+        const double step = from[moved] < 0.5 ? 0.05 : -0.05;
+        Point beside = from;
+        beside[moved] += step;
+        for (int pass = 0; pass < 2; ++pass) {
+            for (const std::size_t i : numbers) {
+                if (i != moved) beside = least_along(beside, i, pass == 0 ? 0.1 : 0.01);
+            }
+        }
+        if (cost(beside) > 3.0 * cost(from)) return from;
+        std::size_t keeps = moved;  // the number that makes up most
+        for (const std::size_t i : numbers) {
+            const bool more =
+                keeps == moved || std::abs(beside[i] - from[i]) > std::abs(beside[keeps] - from[keeps]);
+            if (i != moved && more) keeps = i;
+        }
+        if (keeps == moved) return from;
+        const auto on_floor = [&](const Point& known, double x) {
+            Point at = known;
+            for (const std::size_t i : numbers)
+                at[i] = std::clamp(known[i] + (beside[i] - from[i]) / step * (x - known[moved]), 0.0, 1.0);
+            return cost(at) <= 1.001 * cost(known) ? at : least_along(at, keeps, 0.003);
+        };
+        Point best = from;
+        const auto take = [&](const Point& at) {
+            if (cost(at) < cost(best)) best = at;
+        };
+        for (const double way : {1.0 / steps, -1.0 / steps}) {
+            Point known = from;
+            for (double x = from[moved] + way; x >= 0.0 && x <= 1.0 && may_go_on(); x += way) {
+                known = on_floor(known, x);
+                take(known);
+            }
+        }
+        for (double width = 0.5 / steps; width > 1e-4; width *= 0.5) {
+            const Point middle = best;
+            for (const double way : {width, -width})
+                take(on_floor(middle, std::clamp(middle[moved] + way, 0.0, 1.0)));
+        }
+        return best;
+    }
+
+    /// Moves one number by `way`, and on as long as that helps: each time twice as far as the last, in all
+    /// numbers, since valleys are mostly straight; where that leads out of it, by as much as at first.
+    void follow_valley(Point& from, const std::vector<std::size_t>& numbers, std::size_t moved, double way) {
+        constexpr int most_steps = 12;
+        std::optional<Point> before;
+        for (int k = 0; k < most_steps && may_go_on() && cost(from) > 1e-12 * concerned_; ++k) {
+            Point other = from;
+            other[moved] = std::clamp(other[moved] + way, 0.0, 1.0);
+            for (const std::size_t i : numbers) {
+                if (before) other[i] = std::clamp(from[i] + 2.0 * (from[i] - (*before)[i]), 0.0, 1.0);
+            }
+            // Once more where that may be a way on: what came first could not know what came last.
+            for (int pass = 0; pass < 2 && (pass == 0 || cost(other) < 2.0 * cost(from)); ++pass) {
+                for (const std::size_t follows : numbers) {
+                    if (follows == moved) continue;
+                    const Point better = least_along(other, follows, 3.0 * std::abs(way));
+                    if (cost(better) < cost(other)) other = better;
+                }
+            }
+            if (cost(other) < cost(from)) {
+                before = from;
+                from = other;
+            } else if (before) {
+                before.reset();
+            } else {
+                break;
+            }
+        }
     }
 
     /// The least along one setting, within so much to both sides, taken to have one valley: by golden
@@ -490,7 +568,9 @@ class Tuner {
     }
 
     void describe(const Point& at, TunedRig<D>& result) {
-        limit_ = tried_ + 2000;  // asked for whatever the search took
+        limit_ = tried_ + 2000;     // asked for whatever the search took
+        counted_ = Counted::whole;  // rather too little room than too much
+        forget_costs();
         const std::size_t n = variables_.size();
         const double most = cost(at) + 1e-3 * concerned_;
         std::vector<std::array<double, 2>> alone(n);
@@ -500,10 +580,7 @@ class Tuner {
         // The box shrinks towards the point until all its corners hold.
         double part = 1.0;
         const auto corners_hold = [&](double shrunk) {
-            std::vector<std::size_t> numbers;
-            for (std::size_t i = 0; i < n; ++i) {
-                if (!variables_[i].is_choice()) numbers.push_back(i);
-            }
+            std::vector<std::size_t> numbers = this->numbers();
             constexpr std::size_t most_numbers = 8;
             numbers.resize(std::min(numbers.size(), most_numbers));
             for (std::size_t corner = 0; corner < (std::size_t{1} << numbers.size()); ++corner) {
@@ -578,6 +655,7 @@ class Tuner {
     std::vector<double> finest_;  // spacing, by level
     std::vector<std::unique_ptr<JudgedPlaces<D>>> places_;
     std::size_t one_in_ = 1;  // of so many places one is asked
+    Counted counted_ = Counted::shared;
     double concerned_ = 0.0;
     double least_ = infinity;
     std::map<Point, double> seen_;
