@@ -19,6 +19,8 @@ namespace {
 
 /// Wrong places of a survey that are judged again; twice as many right ones.
 constexpr std::size_t most_added = 1200;
+/// What is wrong, of all that is concerned, in a rig that may be made wholly right.
+constexpr double nearly_right = 0.05;
 constexpr double nan = std::numeric_limits<double>::quiet_NaN();
 
 template <int D>
@@ -49,8 +51,10 @@ class Tuner {
             if (improved_ && !(cost(found) < worth_it * cost(best))) break;
             const double before = result.weighed_after;
             const bool any = surveyed_around(found, best, result);
+            if (cost(best) < cost(found)) found = best;
             in_vain = any && (result.weighed_after < worth_it * before) ? 0 : in_vain + 1;
-            if (improved_ && in_vain > 0) break;
+            // Where little is wrong another look may make all right.
+            if (improved_ && in_vain > 0 && result.weighed_after > nearly_right * concerned_) break;
         }
         describe(best, result);
         result.tried = tried_;
@@ -274,7 +278,6 @@ class Tuner {
         const Point found = searched_widely(from, everywhere);
         ask_at(0);
         Point best = nearby(cost(found) < cost(from) ? found : from, {0.03, 0.01});
-        constexpr double nearly_right = 0.05;
         for (const std::size_t moved : numbers()) {
             const double now = cost(best);
             if (now <= 1e-12 * concerned_ || now > nearly_right * concerned_) break;
@@ -554,17 +557,27 @@ class Tuner {
                 if (cost(other) < cost(at)) at = other;
             }
         }
-        // What made up for others is round, too, as far as it makes no difference.
-        for (std::size_t i = 0; i < variables_.size() && about > 0.0; ++i) {
-            const Variable<D>& v = variables_[i];
-            if (v.is_choice()) continue;
-            const double window = 0.1 * about * (v.high - v.low);
-            Point other = at;
-            other[i] = v.place_of(roundest_between(std::max(v.low, v.value(at[i]) - window),
-                                                   std::min(v.high, v.value(at[i]) + window)));
-            if (cost(other) <= cost(at) + 1e-4 * concerned_) at = other;
+        // What made up for others is round, too, as far as it makes no difference: all together, or one by
+        // one.
+        if (about > 0.0) {
+            Point all = at;
+            for (const std::size_t i : numbers()) all[i] = round_within(at, i, 0.1 * about);
+            if (cost(all) <= cost(at) + 1e-4 * concerned_) at = all;
+            for (const std::size_t i : numbers()) {
+                Point other = at;
+                other[i] = round_within(at, i, 0.1 * about);
+                if (cost(other) <= cost(at) + 1e-4 * concerned_) at = other;
+            }
         }
         return space_.written_at(at).value_or(rig_);  // it may have been rounded to what cannot be
+    }
+
+    /// Where the roundest number lies within so much of a number's range to both sides.
+    [[nodiscard]] double round_within(const Point& at, std::size_t i, double around) const {
+        const Variable<D>& v = variables_[i];
+        const double window = around * (v.high - v.low);
+        return v.place_of(roundest_between(std::max(v.low, v.value(at[i]) - window),
+                                           std::min(v.high, v.value(at[i]) + window)));
     }
 
     void describe(const Point& at, TunedRig<D>& result) {
