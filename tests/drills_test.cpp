@@ -518,6 +518,26 @@ TEST_CASE("with other cues a drill file keeps every other letter of its author's
                Catch::Contains("level = \"../l.toml\""));
 }
 
+TEST_CASE("a drill made in code is refused for numbers below zero or without end, too") {
+    LevelBuilder<2> builder({"stone"});
+    builder.add("floor", "stone", RoundedHull<2>::box({0.0, -0.5}, {4.0, 1.0}));
+    const Level<2> level = builder.build();
+    Rig<2> rig;
+    rig.body.meets = {"stone"};
+    rig.body.stances = {Stance<2>::capsule("upright", 0.3, 1.8)};
+    for (const double wrong : {-1.0, infinity, std::numeric_limits<double>::quiet_NaN()}) {
+        for (double Motion::*number :
+             {&Motion::gravity, &Motion::jump_speed, &Motion::grain, &Motion::force}) {
+            Drill<2> drill;
+            drill.at = {1.0, 1.0};
+            drill.seconds = 0.1;
+            drill.motion.*number = wrong;
+            CAPTURE(wrong);
+            CHECK_THROWS_AS(play<2>(level, rig, drill), InvalidInput);
+        }
+    }
+}
+
 TEST_CASE("broken expectations are told in words that hold the numbers") {
     DrillOutcome outcome;
     outcome.name = "run";

@@ -101,6 +101,10 @@ TEST_CASE(
     CHECK(half.signals[0].missed_ticks < strict.signals[0].missed_ticks);
     CHECK(half.signals[0].missed_ticks + half.signals[0].forgiven_ticks == strict.signals[0].missed_ticks);
     CHECK(played(0.5).signals[0].missed_ticks == 0);
+    // It is mute for 24 ticks, the last of them 23 after the take-off: inclusive.
+    CHECK(played(23.0 / 60.0).signals[0].missed_ticks == 0);
+    CHECK(played(22.0 / 60.0).signals[0].missed_ticks == 1);
+    CHECK(played(21.0 / 60.0).signals[0].missed_ticks == 2);
 }
 
 TEST_CASE("a take-off slower than what gravity takes in two ticks is not lost") {
