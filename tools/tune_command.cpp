@@ -105,6 +105,7 @@ TuneOptions<D> tune_options(const Arguments& arguments) {
     options.held_part = arguments.held.empty() ? 0.1 : 0.0;
     options.progress = progress_bar(arguments.front ? "trading off" : "tuning");
     options.survey.progress = {};
+    options.tell_left = true;
     for (const std::string& text : arguments.free) options.free.push_back(free_from(text));
     options.broken = broken_counter<D>(arguments);
     return options;
@@ -163,19 +164,6 @@ int run_front(const Arguments& arguments, const std::vector<Level<D>>& levels, c
     return any_right ? all_well : wrong_verdicts;
 }
 
-/// A survey of the tuned rig where something is left wrong, with what would mend it; nothing where nothing
-/// is.
-template <int D>
-std::optional<Survey<D>> left_wrong(const std::vector<Level<D>>& levels, const TunedRig<D>& tuned,
-                                    const SurveyOptions& options) {
-    if (tuned.after.poses() == 0) return std::nullopt;
-    for (const Level<D>& level : levels) {
-        Survey<D> survey = hollow_probe::survey<D>(level, tuned.rig, options);
-        if (!survey.findings.empty()) return survey;
-    }
-    return std::nullopt;
-}
-
 template <int D>
 int run(const Arguments& arguments) {
     const std::vector<Level<D>> levels = loaded_levels<D>(arguments.levels);
@@ -204,8 +192,7 @@ int run(const Arguments& arguments) {
         add(tuned.rig, tuned.held_after);
     }
     const std::string title = title_of(arguments, "tuned on");
-    const std::optional<Survey<D>> left = left_wrong<D>(levels, tuned, options.survey);
-    std::string words = tune_text<D>(title, tuned, text_options(), left ? &*left : nullptr);
+    std::string words = tune_text<D>(title, tuned, text_options());
     Outputs outputs(arguments.common);
     const CommonOptions& common = arguments.common;
     if (!common.json.empty()) outputs.add(common.json, tune_json<D>(arguments.levels, arguments.rig, tuned));

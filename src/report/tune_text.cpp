@@ -54,8 +54,7 @@ std::string beside_text(const std::vector<TunedSetting>& settings) {
 }  // namespace
 
 template <int D>
-std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const TextOptions& options,
-                      const Survey<D>* left) {
+std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const TextOptions& options) {
     std::string out = title + "\n\n";
     TextTable table;
     table.add({"setting", "was", "is", "alone may be", "together"});
@@ -80,13 +79,14 @@ std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const 
     if (tuned.broken_before + tuned.broken_after > 0)
         say(fmt::format("Broken expectations of drills: {} → {}.", tuned.broken_before, tuned.broken_after));
     if (!tuned.right() && tuned.better()) say("By these settings it cannot be made wholly right.");
-    if (left != nullptr) {
+    if (tuned.left) {
         constexpr std::size_t most = 3;
-        out += "\nWhat is left, and what it would need:\n";
-        for (std::size_t i = 0; i < std::min(most, left->findings.size()); ++i)
-            say("- " + without_number(finding_sentence<D>(tuned.rig, left->findings[i])));
-        if (left->findings.size() > most)
-            say(fmt::format("… and {} more; a survey of it has all.", left->findings.size() - most));
+        const std::vector<Finding<D>>& findings = tuned.left->findings;
+        out += fmt::format("\nWhat is left, of {}, and what it would need:\n", poses(tuned.left->judged));
+        for (std::size_t i = 0; i < std::min(most, findings.size()); ++i)
+            say("- " + without_number(finding_sentence<D>(tuned.rig, findings[i])));
+        if (findings.size() > most)
+            say(fmt::format("… and {} more; a survey of it has all.", findings.size() - most));
         out += "\n";
     }
     say(fmt::format("{} rigs were tried in {} round{}.", grouped(tuned.tried), tuned.rounds,
@@ -94,9 +94,7 @@ std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const 
     return out;
 }
 
-template std::string tune_text<2>(const std::string&, const TunedRig<2>&, const TextOptions&,
-                                  const Survey<2>*);
-template std::string tune_text<3>(const std::string&, const TunedRig<3>&, const TextOptions&,
-                                  const Survey<3>*);
+template std::string tune_text<2>(const std::string&, const TunedRig<2>&, const TextOptions&);
+template std::string tune_text<3>(const std::string&, const TunedRig<3>&, const TextOptions&);
 
 }  // namespace hollow_probe

@@ -9,6 +9,7 @@
 #include "hollow_probe/rig/differences.hpp"
 #include "hollow_probe/study/gauge.hpp"
 #include "verify/facings_alike.hpp"
+#include "verify/forgiveness.hpp"
 #include "verify/hearing.hpp"
 
 namespace hollow_probe {
@@ -154,7 +155,7 @@ void JudgedPlaces<D>::add(const Survey<D>& survey, std::size_t most_right, std::
         const SignalSet concerned = (pose.truths_on | pose.signals_on) & judged_;
         concerned_ += pose.measure / interval.chances * concerned.count();
     }
-    look_at(survey, 0);
+    look_at(*changed_to(rig_), survey, 0);
 }
 
 template <int D>
@@ -165,7 +166,7 @@ void JudgedPlaces<D>::add_wrong(const Rig<D>& changed, const Survey<D>& survey, 
     const auto rig = changed_to(changed);
     if (every == 0 || rig == nullptr) return;
     choose(survey, {0, every});
-    look_at(survey, first);
+    look_at(*rig, survey, first);
     chosen_.push_back({rig, 1.0 / static_cast<double>(survey.wrong_kept_of * every)});
     const auto itself = changed_to(rig_);
     for_each_index(intervals_.size(), [&](std::size_t i) {
@@ -195,7 +196,7 @@ void JudgedPlaces<D>::choose(const Survey<D>& survey, std::array<std::size_t, 2>
 }
 
 template <int D>
-void JudgedPlaces<D>::look_at(const Survey<D>& survey, std::size_t first) {
+void JudgedPlaces<D>::look_at(const Changed& surveyed, const Survey<D>& survey, std::size_t first) {
     find_same(first);
     if (severity_weight_ > 0.0) {
         const NearestOther<D> nearest(survey.poses, planned_.grid.axes, survey.spacing);
@@ -230,11 +231,36 @@ void JudgedPlaces<D>::look_at(const Survey<D>& survey, std::size_t first) {
         interval.clear = clear_around(interval);
         for (std::size_t k = 0; k < interval.looks; ++k) {
             Look& look = looks_[interval.first_look + k];
+            if (k == 0 || k + 1 == interval.looks)
+                look.height = just_inside(surveyed, first + i, look.height);
             look.probes_on =
                 hear<D>(planned_, planned_.mounted[interval.pose.facing], at(interval, look.height))
                     .probes_on;
         }
     });
+}
+
+template <int D>
+double JudgedPlaces<D>::just_inside(const Changed& surveyed, std::size_t number, double height) const {
+    const Interval& interval = intervals_[number];
+    const Judging judging(*this, surveyed, number);
+    const double end = height < 0.0 ? -static_cast<double>(interval.pose.down) : interval.pose.up;
+    const auto is_alike = [&](double there) {
+        SurveyPose<D> pose = at(interval, there);
+        judge_anew<D>(planned_, pose);
+        return ((pose.truths_on ^ interval.pose.truths_on) & judged_).none() &&
+               ((judging.said_at(there) ^ interval.pose.signals_on) & judged_).none();
+    };
+    if (is_alike(height)) return height;
+    double outside = height;
+    double inside = end - std::copysign(std::min(planned_.finest(), 0.5 * std::abs(end)), end);
+    if (!is_alike(inside)) return 0.0;
+    constexpr int halvings = 5;
+    for (int n = 0; n < halvings; ++n) {
+        const double middle = 0.5 * (inside + outside);
+        (is_alike(middle) ? inside : outside) = middle;
+    }
+    return inside;
 }
 
 template <int D>
@@ -394,11 +420,14 @@ class JudgedPlaces<D>::Judging {
     }
 
     [[nodiscard]] bool is_wrong_at_pose() const {
-        const SurveyPose<D>& pose = interval_.pose;
-        const SignalSet on =
-            changed_.whole ? hear<D>(*changed_.whole, changed_.whole->mounted[pose.facing], pose).signals_on
-                           : said(0.0, nullptr);
-        return ((on ^ pose.truths_on) & counted_).any();
+        return ((said_at(0.0) ^ interval_.pose.truths_on) & counted_).any();
+    }
+
+    /// What the changed rig says at a height, from the pose.
+    [[nodiscard]] SignalSet said_at(double height) const {
+        if (!changed_.whole) return said(height, nullptr);
+        const SurveyPose<D> pose = p_.at(interval_, height);
+        return hear<D>(*changed_.whole, changed_.whole->mounted[pose.facing], pose).signals_on;
     }
 
   private:

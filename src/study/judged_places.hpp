@@ -106,8 +106,11 @@ class JudgedPlaces {
     [[nodiscard]] std::shared_ptr<const Changed> changed_to(const Rig<D>& rig) const;
     /// Every so many poses of a survey that are wrong, or that are not.
     void choose(const Survey<D>& survey, std::array<std::size_t, 2> every);
-    /// Works out what is asked of the intervals from the `first` on.
-    void look_at(const Survey<D>& survey, std::size_t first);
+    /// Works out what is asked of the intervals from the `first` on, of a survey of this rig.
+    void look_at(const Changed& surveyed, const Survey<D>& survey, std::size_t first);
+    /// The ends of an interval are known only to what heights are found to: the height given, near an end, or
+    /// the nearest to it at which the rig surveyed and truth say what they say at the interval's pose.
+    [[nodiscard]] double just_inside(const Changed& surveyed, std::size_t number, double height) const;
     [[nodiscard]] bool is_wrong(const SurveyPose<D>& pose) const;
     [[nodiscard]] std::size_t wrong_poses(const Survey<D>& survey) const;
     [[nodiscard]] SurveyPose<D> at(const Interval& interval, double height) const;

@@ -11,8 +11,10 @@
 #include "geometry/parallel.hpp"
 #include "hollow_probe/rig/differences.hpp"
 #include "study/judged_places.hpp"
+#include "study/sharp_least.hpp"
 #include "study/tuning_space.hpp"
 #include "verify/roundest.hpp"
+#include "verify/rounds.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -21,6 +23,10 @@ namespace {
 constexpr std::size_t most_added = 1200;
 /// What is wrong, of all that is concerned, in a rig that may be made wholly right.
 constexpr double nearly_right = 0.05;
+/// … that is wrong by less than tells rigs apart.
+constexpr double hardly_wrong = 1e-3;
+/// Poses of the survey that explains what is left wrong.
+constexpr std::size_t most_explained = 50'000;
 constexpr double nan = std::numeric_limits<double>::quiet_NaN();
 
 template <int D>
@@ -51,6 +57,7 @@ class Tuner {
             if (improved_ && !(cost(found) < worth_it * cost(best))) break;
             const double before = result.weighed_after;
             const bool any = surveyed_around(found, best, result);
+            nothing_ = 1e-12;  // that little is to be told apart, then
             if (cost(best) < cost(found)) found = best;
             in_vain = any && (result.weighed_after < worth_it * before) ? 0 : in_vain + 1;
             // Where little is wrong another look may make all right.
@@ -58,6 +65,7 @@ class Tuner {
         }
         describe(best, result);
         result.tried = tried_;
+        if (options_.tell_left && result.after.poses() > 0) result.left = left_wrong(result.rig);
         return result;
     }
 
@@ -99,6 +107,24 @@ class Tuner {
         return result;
     }
 
+    /// Of the first level on which something is wrong, with what would mend it.
+    std::optional<Survey<D>> left_wrong(const Rig<D>& rig) {
+        const std::size_t whole = budget_of(options_.survey);
+        for (const std::size_t budget :
+             {whole > 0 ? std::min(whole, most_explained) : most_explained, whole}) {
+            for (std::size_t i = 0; i < levels_.size(); ++i) {
+                SurveyOptions options = options_.survey;
+                options.progress = {};
+                options.explain = true;
+                options.most_tried = 0;
+                options.budget = budget;
+                Survey<D> survey = hollow_probe::survey<D>(*levels_[i], rig, options, kept_[i]);
+                if (!survey.findings.empty()) return survey;
+            }
+        }
+        return std::nullopt;
+    }
+
     /// Surveys rigs at a point: as round as its room allows, and rounder, as far as surveys have nothing
     /// against it. Whether one is better than what there is; then it is taken, and `best` is its point.
     bool surveyed_around(const Point& found, Point& best, TunedRig<D>& result) {
@@ -110,8 +136,10 @@ class Tuner {
             const auto same = [&](const Rig<D>& other) { return differences<D>(other, candidate).empty(); };
             if (std::any_of(done.begin(), done.end(), same)) continue;
             done.push_back(candidate);
-            // What is worse at all the places will be so everywhere.
-            if (about > 0.0 && cost(point) > 1.002 * cost(best) + 1e-9 * concerned_) continue;
+            // What is worse at all the places will be so everywhere, unless it is by as little as the places
+            // may be off.
+            const double hair = result.weighed_after <= hardly_wrong * concerned_ ? 1e-4 : 1e-9;
+            if (about > 0.0 && cost(point) > 1.002 * cost(best) + hair * concerned_) continue;
             std::vector<Survey<D>> surveys;
             for (std::size_t i = 0; i < levels_.size(); ++i) surveys.push_back(surveyed(candidate, i));
             if (is_taken(candidate, surveys, result)) {
@@ -242,7 +270,7 @@ class Tuner {
         nlopt_set_maxeval(handle.get(), static_cast<int>(most));
         nlopt_set_xtol_abs1(handle.get(), 1e-7);
         nlopt_set_initial_step1(handle.get(), step);
-        nlopt_set_stopval(handle.get(), 1e-12 * concerned_);
+        nlopt_set_stopval(handle.get(), nothing_ * concerned_);
         Point x = start;
         double value = 0.0;
         within_search_ = true;
@@ -275,15 +303,20 @@ class Tuner {
     Point searched(const Point& from, bool everywhere) {
         constexpr std::size_t some = 1500;
         ask_at(some);
-        const Point found = searched_widely(from, everywhere);
+        const Point found = along_floors(searched_widely(from, everywhere));
         ask_at(0);
-        Point best = nearby(cost(found) < cost(from) ? found : from, {0.03, 0.01});
+        const Point best = nearby(cost(found) < cost(from) ? found : from, {0.03, 0.01});
+        return along_floors(best);
+    }
+
+    /// The best along the floors of valleys, of what is nearly right.
+    Point along_floors(Point from) {
         for (const std::size_t moved : numbers()) {
-            const double now = cost(best);
-            if (now <= 1e-12 * concerned_ || now > nearly_right * concerned_) break;
-            best = least_of_valley(best, moved);
+            const double now = cost(from);
+            if (now <= nothing_ * concerned_ || now > nearly_right * concerned_) break;
+            from = least_of_valley(from, moved);
         }
-        return best;
+        return from;
     }
 
     /// Those of the variables that are no choices.
@@ -321,28 +354,56 @@ class Tuner {
     /// turn, brought to what is best then, for as long as that helps.
     Point along_valleys(Point from) {
         const std::vector<std::size_t> numbers = this->numbers();
+        int in_vain = 0;
         for (const double step : {0.1, 0.03, 0.01, 0.003}) {
+            const double before = cost(from);
             for (const std::size_t moved : numbers) {
                 for (const double way : {-step, step}) follow_valley(from, numbers, moved, way);
             }
+            from = rounder(from);
+            in_vain = cost(from) < 0.999 * before ? 0 : in_vain + 1;
+            if (in_vain == 2) break;
         }
         return from;
+    }
+
+    /// A rounder point near one, where it is better: what is right is sharp, and mostly round.
+    Point rounder(const Point& from) {
+        Point best = from;
+        for (const double around : {1e-3, 3e-3, 1e-2, 3e-2}) {
+            Point other = from;
+            for (const std::size_t i : numbers()) other[i] = round_within(from, i, around);
+            if (cost(other) < cost(best)) best = other;
+        }
+        return best;
     }
 
     /// The floor of a valley may be level for long before it falls to where all is right: it is looked over
     /// along one number, the others keeping to it. Where there is no valley along it, `from`.
     Point least_of_valley(const Point& from, std::size_t moved) {
         constexpr int steps = 64;
+        constexpr double much_more = 3.0;
         const std::vector<std::size_t> numbers = this->numbers();
         const double step = from[moved] < 0.5 ? 0.05 : -0.05;
-        Point beside = from;
-        beside[moved] += step;
-        for (int pass = 0; pass < 2; ++pass) {
-            for (const std::size_t i : numbers) {
-                if (i != moved) beside = least_along(beside, i, pass == 0 ? 0.1 : 0.01);
+        Point aside = from;
+        aside[moved] += step;
+        const auto made_up = [&](const std::vector<std::size_t>& by) {
+            Point at = aside;
+            for (const double around : {0.1, 0.01, 0.001}) {
+                for (const std::size_t i : by) {
+                    if (i != moved) at = least_along(at, i, around);
+                }
             }
+            return at;
+        };
+        // By one other number if one will do, or by all of them.
+        Point beside = aside;
+        for (const std::size_t i : numbers) {
+            const Point at = made_up({i});
+            if (cost(at) < cost(beside)) beside = at;
         }
-        if (cost(beside) > 3.0 * cost(from)) return from;
+        if (cost(beside) > much_more * cost(from)) beside = made_up(numbers);
+        if (cost(beside) > much_more * cost(from)) return from;
         std::size_t keeps = moved;  // the number that makes up most
         for (const std::size_t i : numbers) {
             const bool more =
@@ -364,6 +425,7 @@ class Tuner {
             Point known = from;
             for (double x = from[moved] + way; x >= 0.0 && x <= 1.0 && may_go_on(); x += way) {
                 known = on_floor(known, x);
+                if (cost(known) > much_more * cost(from)) break;
                 take(known);
             }
         }
@@ -380,7 +442,7 @@ class Tuner {
     void follow_valley(Point& from, const std::vector<std::size_t>& numbers, std::size_t moved, double way) {
         constexpr int most_steps = 12;
         std::optional<Point> before;
-        for (int k = 0; k < most_steps && may_go_on() && cost(from) > 1e-12 * concerned_; ++k) {
+        for (int k = 0; k < most_steps && may_go_on() && cost(from) > nothing_ * concerned_; ++k) {
             Point other = from;
             other[moved] = std::clamp(other[moved] + way, 0.0, 1.0);
             for (const std::size_t i : numbers) {
@@ -405,37 +467,15 @@ class Tuner {
         }
     }
 
-    /// The least along one setting, within so much to both sides, taken to have one valley: by golden
-    /// section.
+    /// The least along one setting, within so much to both sides, taken to have one valley: what is wrong
+    /// grows with the distance from where all is right.
     Point least_along(Point at, std::size_t i, double around) {
-        constexpr double golden = 0.6180339887498949;
-        double low = std::max(0.0, at[i] - around);
-        double high = std::min(1.0, at[i] + around);
-        const auto with = [&](double x) {
-            Point other = at;
-            other[i] = x;
-            return cost(other);
-        };
-        double a = high - golden * (high - low);
-        double b = low + golden * (high - low);
-        double at_a = with(a);
-        double at_b = with(b);
-        for (int k = 0; k < 12; ++k) {
-            if (at_a <= at_b) {
-                high = b;
-                b = a;
-                at_b = at_a;
-                a = high - golden * (high - low);
-                at_a = with(a);
-            } else {
-                low = a;
-                a = b;
-                at_a = at_b;
-                b = low + golden * (high - low);
-                at_b = with(b);
-            }
-        }
-        at[i] = at_a <= at_b ? a : b;
+        Point other = at;
+        at[i] =
+            sharp_least(std::max(0.0, at[i] - around), std::min(1.0, at[i] + around), at[i], [&](double x) {
+                other[i] = x;
+                return cost(other);
+            });
         return at;
     }
 
@@ -445,9 +485,9 @@ class Tuner {
         const bool numbers = std::any_of(variables_.begin(), variables_.end(),
                                          [](const Variable<D>& v) { return !v.is_choice(); });
         for (const double step : steps) {
-            if (!may_go_on()) break;
+            if (!may_go_on() || cost(from) <= nothing_ * concerned_) break;
             for (std::size_t i = 0; i < n; ++i) from = best_along(from, i);
-            if (!numbers || cost(from) <= 1e-12 * concerned_) continue;
+            if (!numbers || cost(from) <= nothing_ * concerned_) continue;
             const Point other = minimised(NLOPT_LN_SBPLX, from, 60 * n + 40, step);
             if (cost(other) < cost(from)) from = other;
         }
@@ -671,6 +711,7 @@ class Tuner {
     Counted counted_ = Counted::shared;
     double concerned_ = 0.0;
     double least_ = infinity;
+    double nothing_ = 1e-5;  // as little wrong, of all concerned, need not be less before a survey has told
     std::map<Point, double> seen_;
     bool improved_ = false;  // something better than the rig as it is was found
     bool stopped_ = false;

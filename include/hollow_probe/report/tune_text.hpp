@@ -8,11 +8,9 @@
 
 namespace hollow_probe {
 
-/// Setting by setting what it was and is, and how much room there is; then what came of it. `left` is a
-/// survey of the tuned rig, explained, where something is left wrong: it says where, and what would be
-/// needed.
+/// Setting by setting what it was and is, and how much room there is; then what came of it, and what would be
+/// needed for what is left, if that was to be told.
 template <int D>
-std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const TextOptions& options = {},
-                      const Survey<D>* left = nullptr);
+std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const TextOptions& options = {});
 
 }  // namespace hollow_probe

@@ -34,6 +34,7 @@ struct TuneOptions {
     SurveyOptions survey;
     double held_part = 0.1;                // of the places, kept back from tuning; 0 to 0.5
     std::size_t most_tried = 10000;        // rigs tried, in all rounds
+    bool tell_left = false;  // what is left wrong is explained, in TunedRig::left
     std::function<void(double)> progress;  // the part done, 0 to 1
 };
 
@@ -71,6 +72,9 @@ struct TunedRig {
     std::size_t broken_after = 0;
     std::size_t tried = 0;   // rigs
     std::size_t rounds = 0;  // of searching and surveying what was found
+    /// The first level on which something is left wrong, with causes and cures: a survey of 50,000 poses at
+    /// most.
+    std::optional<Survey<D>> left = {};
 
     [[nodiscard]] bool better() const {
         return broken_after < broken_before ||

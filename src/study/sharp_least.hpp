@@ -1,0 +1,12 @@
+// The least of a function with one sharp valley.
+#pragma once
+
+#include <functional>
+
+namespace hollow_probe {
+
+/// Where in a range a function is least that has one valley there, whose sides are nearly straight: it is
+/// looked for where the sides would meet, or else by golden section. `given` is asked, too. Fifteen values.
+double sharp_least(double low, double high, double given, const std::function<double(double)>& value);
+
+}  // namespace hollow_probe
