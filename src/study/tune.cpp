@@ -130,7 +130,10 @@ class Tuner {
     bool surveyed_around(const Point& found, Point& best, TunedRig<D>& result) {
         bool any = false;
         std::vector<Rig<D>> done;
+        const bool is_near = cost(found) <= nearly_right * concerned_;
         for (const double about : {0.0, 1e-3, 1e-2, 4e-2}) {
+            // Where much stays wrong numbers need not be rounded with that much care.
+            if (!is_near && about != 0.0 && about != 1e-2) continue;
             Point point = found;
             const Rig<D> candidate = rounded(point, about);
             const auto same = [&](const Rig<D>& other) { return differences<D>(other, candidate).empty(); };
@@ -362,7 +365,7 @@ class Tuner {
             }
             from = rounder(from);
             in_vain = cost(from) < 0.999 * before ? 0 : in_vain + 1;
-            if (in_vain == 2) break;
+            if (in_vain == (cost(from) <= nearly_right * concerned_ ? 2 : 1)) break;
         }
         return from;
     }
