@@ -233,6 +233,60 @@ TEST_CASE("rigs spoiled in one to four settings are tuned back until nothing is 
     constexpr unsigned tried = 5;
     for (unsigned seed = 1; seed <= tried; ++seed) right += mended<2>(level, seed) ? 1 : 0;
     CHECK(right >= 4);
+    // Right at one value alone: a millionth of the level was left wrong beside it.
+    CHECK(mended<2>(level, 1043));
+}
+
+TEST_CASE("three numbers that make up for each other are all found again", "[slow]") {
+    const auto found_again = [](const auto& level, auto rig, auto options) {
+        constexpr int D = std::decay_t<decltype(level.up())>::RowsAtCompileTime;
+        auto& soles = rig.probes[0].line();
+        soles.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.15);
+        soles.from[0] = 0.1;
+        soles.from[1] = 0.5;
+        soles.reach = 0.4;
+        options.free = {{"probe.soles.reach", std::array{0.005, 0.6}},
+                        {"probe.soles.from[0]", std::array{-0.2, 0.2}},
+                        {"probe.soles.from[1]", std::array{0.2, 0.6}},
+                        {"probe.soles.shape.radius", std::array{0.1, 0.4}}};
+        options.survey.budget = few_poses;
+        const TunedRig<D> tuned = tune<D>({&level}, rig, options);
+        INFO(tuned.after.missed << " missed, " << tuned.after.falsely << " false, " << tuned.tried
+                                << " tried");
+        CHECK(tuned.right());
+        CHECK_FALSE(tuned.left.has_value());
+    };
+    TuneOptions<2> flat;
+    flat.tell_left = true;
+    found_again(yard<2>(), sound<2>(), flat);
+    TuneOptions<3> solid;
+    solid.tell_left = true;
+    found_again(yard<3>(), sound<3>(), solid);
+}
+
+TEST_CASE("what tuning leaves wrong is told, with what would mend it") {
+    const Level<2> level = yard<2>();
+    Rig<2> rig = sound<2>();
+    rig.probes[0].sees = {"stone"};
+    rig.probes[0].line().reach = 0.3;
+    TuneOptions<2> options;
+    options.free = {{"probe.soles.reach", std::array{0.005, 0.6}}};
+    options.survey.budget = 8000;
+    CHECK_FALSE(tune<2>({&level}, rig, options).left.has_value());  // not asked for
+    options.tell_left = true;
+    const TunedRig<2> tuned = tune<2>({&level}, rig, options);
+    CHECK(tuned.after.falsely == 0.0);
+    CHECK(tuned.after.missed > 0.0);
+    REQUIRE(tuned.left.has_value());
+    // The same that a survey of the tuned rig finds: the planks are not seen.
+    CHECK(tuned.left->wrong.missed == Approx(tuned.after.missed).epsilon(0.02));
+    CHECK(tuned.left->wrong.falsely == 0.0);
+    REQUIRE_FALSE(tuned.left->findings.empty());
+    const Finding<2>& gravest = tuned.left->findings.front();
+    CHECK(gravest.measure > 0.999 * tuned.left->wrong.missed);
+    CHECK(gravest.solid == "planks");
+    REQUIRE_FALSE(gravest.causes.empty());
+    CHECK(gravest.causes.front().cause == CauseKind::layer_unseen);
 }
 
 TEST_CASE("hundreds of spoiled rigs, in 2D and 3D", "[.long]") {

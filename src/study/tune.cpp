@@ -134,6 +134,8 @@ class Tuner {
         for (const double about : {0.0, 1e-3, 1e-2, 4e-2}) {
             // Where much stays wrong numbers need not be rounded with that much care.
             if (!is_near && about != 0.0 && about != 1e-2) continue;
+            // What is right stays in its middle; where that is a point, a round number beside it is.
+            if (result.right() && about > 1e-3) break;
             Point point = found;
             const Rig<D> candidate = rounded(point, about);
             const auto same = [&](const Rig<D>& other) { return differences<D>(other, candidate).empty(); };
@@ -142,14 +144,15 @@ class Tuner {
             // What is worse at all the places will be so everywhere, unless it is by as little as the places
             // may be off.
             const double hair = result.weighed_after <= hardly_wrong * concerned_ ? 1e-4 : 1e-9;
-            if (about > 0.0 && cost(point) > 1.002 * cost(best) + hair * concerned_) continue;
+            const bool is_worse = cost(point) > 1.002 * cost(best) + hair * concerned_;
+            if (about > 0.0 && is_worse && !result.right()) continue;
             std::vector<Survey<D>> surveys;
             for (std::size_t i = 0; i < levels_.size(); ++i) surveys.push_back(surveyed(candidate, i));
             if (is_taken(candidate, surveys, result)) {
                 best = point;
                 any = true;
             }
-            if (result.right()) break;
+            if (result.right()) continue;
             for (std::size_t i = 0; i < levels_.size(); ++i)
                 places_[i]->add_wrong(candidate, surveys[i], most_added / 3);
             forget_costs();
@@ -308,8 +311,9 @@ class Tuner {
         ask_at(some);
         const Point found = along_floors(searched_widely(from, everywhere));
         ask_at(0);
-        const Point best = nearby(cost(found) < cost(from) ? found : from, {0.03, 0.01});
-        return along_floors(best);
+        const Point best = nearby(cost(found) < cost(from) ? found : from, {0.03});
+        if (cost(best) > nearly_right * concerned_) return best;
+        return along_floors(nearby(best, {0.01}));
     }
 
     /// The best along the floors of valleys, of what is nearly right.
