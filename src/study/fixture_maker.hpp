@@ -1,6 +1,8 @@
 // What all fixtures of a rig are made with.
 #pragma once
 
+#include <Eigen/Geometry>
+
 #include <algorithm>
 #include <cmath>
 #include <memory>

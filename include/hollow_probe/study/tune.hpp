@@ -34,7 +34,7 @@ struct TuneOptions {
     SurveyOptions survey;
     double held_part = 0.1;                // of the places, kept back from tuning; 0 to 0.5
     std::size_t most_tried = 10000;        // rigs tried, in all rounds
-    bool tell_left = false;  // what is left wrong is explained, in TunedRig::left
+    bool tell_left = false;                // what is left wrong is explained, in TunedRig::left
     std::function<void(double)> progress;  // the part done, 0 to 1
 };
 
