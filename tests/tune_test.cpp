@@ -237,6 +237,24 @@ TEST_CASE("rigs spoiled in one to four settings are tuned back until nothing is 
     CHECK(mended<2>(level, 1043));
 }
 
+TEST_CASE("what is right is not given up for a rounder number that is hardly wrong") {
+    const Level<2> level = yard<2>();
+    for (const double steepest : {44.9973, 44.99, 45.03}) {
+        Rig<2> rig = sound<2>();
+        rig.intent.steepest_footing_degrees = steepest;
+        rig.probes[0].line().accept_most_degrees = 39.7;
+        TuneOptions<2> options;
+        options.free = {{"probe.soles.accept.angle[1]", std::array{0.0, 90.0}}};
+        options.survey.budget = few_poses;
+        const TunedRig<2> tuned = tune<2>({&level}, rig, options);
+        INFO(steepest << " " << tuned.settings[0].is);
+        CHECK(tuned.right());
+        SurveyOptions again = options.survey;
+        again.explain = false;
+        CHECK(survey<2>(level, tuned.rig, again).wrong.poses() == 0);
+    }
+}
+
 TEST_CASE("three numbers that make up for each other are all found again", "[slow]") {
     const auto found_again = [](const auto& level, auto rig, auto options) {
         constexpr int D = std::decay_t<decltype(level.up())>::RowsAtCompileTime;

@@ -110,8 +110,9 @@ class Tuner {
     /// Of the first level on which something is wrong, with what would mend it.
     std::optional<Survey<D>> left_wrong(const Rig<D>& rig) {
         const std::size_t whole = budget_of(options_.survey);
-        for (const std::size_t budget :
-             {whole > 0 ? std::min(whole, most_explained) : most_explained, whole}) {
+        std::vector<std::size_t> budgets = {whole > 0 ? std::min(whole, most_explained) : most_explained};
+        if (budgets.front() != whole) budgets.push_back(whole);
+        for (const std::size_t budget : budgets) {
             for (std::size_t i = 0; i < levels_.size(); ++i) {
                 SurveyOptions options = options_.survey;
                 options.progress = {};
@@ -172,6 +173,7 @@ class Tuner {
             wrong += surveys[i].wrong;
             held += places_[i]->held_in(surveys[i]);
         }
+        if (result.right() && (broken > 0 || wrong.poses() > 0)) return false;
         // Rounder numbers are taken for what they are worth: a hair.
         const double hair = improved_ ? 1e-6 * concerned_ : 0.0;
         const bool no_worse = broken == result.broken_after && now < result.weighed_after + hair;
