@@ -197,6 +197,7 @@ void JudgedPlaces<D>::choose(const Survey<D>& survey, std::array<std::size_t, 2>
 
 template <int D>
 void JudgedPlaces<D>::look_at(const Changed& surveyed, const Survey<D>& survey, std::size_t first) {
+    for_each_index(intervals_.size() - first, [&](std::size_t i) { excuse_others(first + i); });
     find_same(first);
     if (severity_weight_ > 0.0) {
         const NearestOther<D> nearest(survey.poses, planned_.grid.axes, survey.spacing);
@@ -238,6 +239,16 @@ void JudgedPlaces<D>::look_at(const Changed& surveyed, const Survey<D>& survey, 
                     .probes_on;
         }
     });
+}
+
+template <int D>
+void JudgedPlaces<D>::excuse_others(std::size_t number) {
+    SurveyPose<D>& pose = intervals_[number].pose;
+    SurveyPose<D> other = pose;
+    other.signals_on = judged_ & ~pose.truths_on;
+    excuse<D>(planned_, other);
+    pose.undecided |= other.undecided;
+    pose.forgiven |= other.forgiven;
 }
 
 template <int D>

@@ -108,6 +108,9 @@ class JudgedPlaces {
     void choose(const Survey<D>& survey, std::array<std::size_t, 2> every);
     /// Works out what is asked of the intervals from the `first` on, of a survey of this rig.
     void look_at(const Changed& surveyed, const Survey<D>& survey, std::size_t first);
+    /// A survey tells only of what its own rig has wrong that it is undecided or forgiven: so may be what a
+    /// changed rig has wrong there.
+    void excuse_others(std::size_t number);
     /// The ends of an interval are known only to what heights are found to: the height given, near an end, or
     /// the nearest to it at which the rig surveyed and truth say what they say at the interval's pose.
     [[nodiscard]] double just_inside(const Changed& surveyed, std::size_t number, double height) const;

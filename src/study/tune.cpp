@@ -630,7 +630,6 @@ class Tuner {
     }
 
     void describe(const Point& at, TunedRig<D>& result) {
-        limit_ = tried_ + 2000;     // asked for whatever the search took
         counted_ = Counted::whole;  // rather too little room than too much
         forget_costs();
         const std::size_t n = variables_.size();
