@@ -108,7 +108,10 @@ void batch(benchmark::State& state, Scene scene, std::size_t triangles, const st
 }
 
 /// Twelve short rays on a body of 1.8 that walks over the terrain: a step of 0.07 an evaluation.
-void rig_of_rays(benchmark::State& state, std::size_t triangles, bool together) {
+/// How the rays of a rig are read.
+enum class Read : std::uint8_t { one_by_one, together, through_what_is_kept };
+
+void rig_of_rays(benchmark::State& state, std::size_t triangles, Read read) {
     const Workplace& place = workplaces().get(Scene::terrain, triangles);
     Rig<3> rig;
     rig.body.meets = {"masonry"};
@@ -143,10 +146,13 @@ void rig_of_rays(benchmark::State& state, std::size_t triangles, bool together) 
         way.push_back(ground ? ground->point : at);
     }
     std::array<Reading<3>, 12> readings;
+    Neighbourhood<3> around;
     std::size_t i = 0;
     for (auto _ : state) {
         const Vec<3>& anchor = way[i++ % way.size()];
-        if (together) {
+        if (read == Read::through_what_is_kept) {
+            on += mounted.evaluate(place.level, anchor, around, readings).bits();
+        } else if (read == Read::together) {
             on += mounted.evaluate(place.level, anchor, readings).bits();
         } else {
             for (std::size_t k = 0; k < 12; ++k)
@@ -253,10 +259,12 @@ void add_all() {
                 ->UseRealTime();
         }
     }
-    for (const bool together : {true, false}) {
+    for (const auto& [name, read] : {std::pair{"kept", Read::through_what_is_kept},
+                                     {"together", Read::together},
+                                     {"one_by_one", Read::one_by_one}}) {
         benchmark::RegisterBenchmark(
-            (std::string("rig/12_rays/") + (together ? "together" : "one_by_one") + "/terrain/1M").c_str(),
-            [together](benchmark::State& state) { rig_of_rays(state, million, together); });
+            (std::string("rig/12_rays/") + name + "/terrain/1M").c_str(),
+            [read = read](benchmark::State& state) { rig_of_rays(state, million, read); });
     }
     benchmark::RegisterBenchmark("ray/long/cave_2d/1M",
                                  [](benchmark::State& state) { rays_in_cave(state, million, infinity); });

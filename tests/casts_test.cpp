@@ -12,6 +12,7 @@
 #include "hollow_probe/level/level_cast.hpp"
 #include "hollow_probe/level/level_query.hpp"
 #include "hollow_probe/level/moving_level.hpp"
+#include "hollow_probe/level/neighbourhood.hpp"
 #include "scenes.hpp"
 
 using namespace scenes;
@@ -419,20 +420,18 @@ TEMPLATE_TEST_CASE_SIG("first, batched, gathered and all hits are those of brute
         REQUIRE(single->layer == level.layer_of(single->piece));
         // From gathered pieces the same.
         if (casts[i].reach > 3.0) continue;
-        Gathered<D> near;
-        Bounds<D> box = bounds_of(casts[i].mover).moved(casts[i].start);
+        Neighbourhood<D> near(random.below(2) == 0 ? 0.0 : 0.3);
+        Bounds<D> box = bounds_of(casts[i].mover);
         box.grow(box.moved(casts[i].reach * casts[i].direction));
-        REQUIRE(level.tree().gather(box, casts[i].layers, near));
         const PreparedCast<D> prepared(movers[i], [&] {
             LevelCast<D> from_zero = casts[i];
             from_zero.start = Vec<D>::Zero();
             return from_zero;
         }());
-        std::vector<std::uint8_t> lanes(near.count);
-        const PlacedSweep<D> placed{&prepared.sweep, casts[i].start + prepared.middle};
-        level.tree().candidates(near, {&placed, 1}, lanes);
+        const std::uint32_t first = 0;
+        REQUIRE(near.keep(level, casts[i].start, box, {{&prepared, 1}, {&first, 1}}));
         LevelHit<D> hit;
-        REQUIRE(first_hit<D>(level, near, lanes, prepared, casts[i].start, {}, hit));
+        REQUIRE(near.first_hit(0, prepared, casts[i].start, {}, hit));
         REQUIRE(hit.distance == single->distance);
         REQUIRE(hit.piece == single->piece);
     }

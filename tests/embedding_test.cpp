@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 
 #include "allocations.hpp"
+#include "hollow_probe/level/shifting_level.hpp"
 #include "hollow_probe/rig/mount.hpp"
 #include "scenes.hpp"
 
@@ -61,6 +62,7 @@ TEMPLATE_TEST_CASE_SIG("turning a rig and reading it allocates nothing", "", ((i
     std::vector<Reading<D>> readings(mounted.probes.size());
     const std::vector<MoveContact<D>> contacts = {{Vec<D>::Unit(1), Vec<D>::Zero(), 1, 0, 0}};
     const LevelBackEnd<D> world(scene.level);
+    Neighbourhood<D> around;
     Random random(5);
     std::size_t on = 0;
     const std::size_t before = allocations();
@@ -72,6 +74,7 @@ TEMPLATE_TEST_CASE_SIG("turning a rig and reading it allocates nothing", "", ((i
         const Tick<D> tick{anchor, anchor, 1.0 / 60.0, i % 20 == 0 ? mounted.event("jump") : 0, contacts};
         on += mounted.tick(scene.level, tick, memory, readings).bits();
         on += mounted.tick(world, tick, memory, readings).bits();
+        on += mounted.tick(scene.level, tick, memory, around, readings).bits();
     }
     CHECK(allocations() == before);
     CHECK(on > 100);
@@ -82,6 +85,7 @@ TEMPLATE_TEST_CASE_SIG("turning a rig and reading it allocates nothing", "", ((i
     static_assert(noexcept(mounted.aim(situation)));
     static_assert(noexcept(mounted.tick(scene.level, tick, memory, read)));
     static_assert(noexcept(mounted.tick(world, tick, memory, read)));
+    static_assert(noexcept(mounted.tick(scene.level, tick, memory, around, read)));
 }
 
 TEMPLATE_TEST_CASE_SIG("probes that are read together say what each says alone", "", ((int D), D), 2, 3) {
@@ -130,4 +134,106 @@ TEMPLATE_TEST_CASE_SIG("probes that are read together say what each says alone",
             }
         }
     }
+}
+
+namespace {
+
+/// Rays and a ball all around a body, some of which take any hit or refuse what is steep.
+template <int D>
+Rig<D> feelers(Random& random, const std::vector<std::string>& layers) {
+    Rig<D> rig = rig_with<D>(foot_ray<D>(0.6), layers);
+    for (int i = 0; i < 6; ++i) {
+        LineProbe<D> line{.from = random.point<D>(0.4) + 0.8 * Vec<D>::Unit(1),
+                          .along = random.direction<D>(),
+                          .reach = random.between(0.2, 0.9)};
+        if (i == 2) line.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.1);
+        if (i == 3) line.take = Take::all;
+        line.accept_most_degrees = i % 2 == 1 ? 80.0 : 180.0;
+        rig.probes.push_back({.name = "p" + std::to_string(i), .sees = layers, .of_kind = line});
+    }
+    return rig;
+}
+
+template <int D>
+void check_same(const MountedRig<D>& mounted, const Level<D>& level, const Vec<D>& anchor,
+                Neighbourhood<D>& around) {
+    std::vector<Reading<D>> kept(mounted.probes.size());
+    std::vector<Reading<D>> fresh(mounted.probes.size());
+    const SignalSet signals = mounted.evaluate(level, anchor, fresh);
+    CHECK(mounted.evaluate(level, anchor, around, kept) == signals);
+    for (std::size_t k = 0; k < kept.size(); ++k) {
+        CHECK(kept[k].on == fresh[k].on);
+        REQUIRE(kept[k].met == fresh[k].met);
+        if (!kept[k].met) continue;
+        CHECK(kept[k].hit.piece == fresh[k].hit.piece);
+        CHECK(kept[k].hit.distance == fresh[k].hit.distance);
+        CHECK(kept[k].hit.normal == fresh[k].hit.normal);
+        CHECK(kept[k].hit.point == fresh[k].hit.point);
+    }
+}
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("what is kept around a body is read the same as the whole level", "", ((int D), D), 2,
+                       3) {
+    Random random(17);
+    std::size_t walked = 0;
+    std::size_t gathered = 0;
+    for (int round = 0; round < 12; ++round) {
+        LevelBuilder<D> builder({"m", "n"});
+        // At times more than can be kept.
+        const int count = round % 4 == 3 ? 900 : 60;
+        for (int i = 0; i < count; ++i)
+            builder.add("s" + std::to_string(i), i % 2 == 0 ? "m" : "n",
+                        random_shape<D>(random, random.point<D>(2.0), random.between(0.05, 0.4)));
+        const Level<D> level = builder.build();
+        ShiftingLevel<D> shifting(level);
+        MountedRig<D> mounted(feelers<D>(random, {"m"}), level, 0, Vec<D>::Unit(0));
+        const MountedRig<D> other(feelers<D>(random, {"m", "n"}), level, 0, Vec<D>::Unit(0));
+        Neighbourhood<D> around(random.below(3) == 0 ? 0.0 : random.between(0.0, 0.5));
+        Vec<D> anchor = random.point<D>(1.0);
+        for (int i = 0; i < 60; ++i) {
+            CAPTURE(round, i);
+            anchor += 0.03 * random.direction<D>();
+            if (i % 20 == 10) anchor = random.point<D>(1.5);
+            if (i % 7 == 3) mounted.aim({.heading = (i % 2 == 0 ? 1.0 : -1.0) * Vec<D>::Unit(0)});
+            const std::size_t before = around.times_gathered();
+            check_same<D>(mounted, shifting.level(), anchor, around);
+            gathered += around.times_gathered() - before;
+            ++walked;
+            // A rig that sees more, at the same place; and a solid that is put to where the body is.
+            if (i % 9 == 4) check_same<D>(other, shifting.level(), anchor, around);
+            if (i % 5 == 2) {
+                const auto solid = static_cast<std::uint32_t>(random.below(count));
+                const Bounds<D> box = level.piece(level.solids()[solid].first_piece).points.empty()
+                                          ? Bounds<D>{}
+                                          : bounds_of(level.piece(level.solids()[solid].first_piece));
+                shifting.place(solid, Vec<D>(anchor - box.center()));
+                shifting.refit();
+            }
+            if (i % 15 == 7) check_same<D>(mounted, level, anchor, around);  // the same, at rest
+        }
+    }
+    CHECK(gathered < walked);
+    CHECK(gathered > 0);
+}
+
+TEST_CASE("a body that stays where it is has its surroundings gathered once") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {20, 1}));
+    const Level<2> level = builder.build();
+    Random random(1);
+    const MountedRig<2> mounted(feelers<2>(random, {"m"}), level, 0, Vec<2>(1, 0));
+    Neighbourhood<2> around;
+    for (int i = 0; i < 10; ++i) check_same<2>(mounted, level, {1.0, 0.01}, around);
+    CHECK(around.times_gathered() == 1);
+    // Within the margin nothing is gathered anew, beyond it once.
+    for (int i = 0; i < 10; ++i) check_same<2>(mounted, level, {1.0 + 0.005 * i, 0.01}, around);
+    CHECK(around.times_gathered() == 1);
+    for (int i = 0; i < 10; ++i) check_same<2>(mounted, level, {3.0, 0.01}, around);
+    CHECK(around.times_gathered() == 2);
+    // Another level in the same place.
+    around.forget();
+    check_same<2>(mounted, level, {3.0, 0.01}, around);
+    CHECK(around.times_gathered() == 3);
 }

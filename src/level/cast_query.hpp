@@ -183,6 +183,15 @@ CastQuery<D> query_of(const Level<D>& level, const BoundsTree<D>& tree, const Le
             request.sunk};
 }
 
+template <int D>
+CastQuery<D> query_of(const Level<D>& level, const PreparedCast<D>& cast, const Vec<D>& at,
+                      const AngleRange& angles) {
+    return {
+        level,        level.tree(),   cast.mover.view(), at + cast.start, cast.direction,
+        angles,       cast.if_inside, cast.layers,       cast.seams,      cast.is_ray ? &cast.frame : nullptr,
+        cast.one_way, cast.faces,     cast.sunk};
+}
+
 /// Whether it is quicker to find the first hit of all and then ask whether it counts.
 template <int D>
 bool asks_later(const CastQuery<D>& query) {

@@ -59,74 +59,6 @@ void PreparedCast<D>::aim(const RoundedHull<D>& shape, const LevelCast<D>& cast)
     middle = all.center;
 }
 
-namespace {
-
-/// Calls visit(piece) for the gathered pieces in `lanes` that are on `layers`, until it returns false.
-template <int D, class Visit>
-bool for_each_lane(const Gathered<D>& gathered, std::span<const std::uint8_t> lanes, LayerSet layers,
-                   Visit visit) {
-    for (std::size_t b = 0; b < gathered.count; ++b) {
-        const TreeBlock<D>& block = gathered.blocks[b];
-        for (unsigned left = lanes[b]; left != 0; left &= left - 1U) {
-            const int lane = std::countr_zero(left);
-            if ((layers >> block.layer[lane] & 1U) != 0 && !visit(block.item[lane])) return false;
-        }
-    }
-    return true;
-}
-
-/// A ray at gathered facets: the commonest probe, without what only other shapes need. Unsure where the
-/// general way has to decide.
-template <int D>
-Meets first_ray_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<const std::uint8_t> lanes,
-                    const PreparedCast<D>& cast, const Vec<D>& origin, const AngleRange& angles,
-                    LevelHit<D>& hit) {
-    const HullStore<D>& pieces = level.pieces();
-    double nearest = cast.reach;
-    std::uint32_t best = 0;
-    bool any = false;
-    const bool sure = for_each_lane(gathered, lanes, cast.layers, [&](std::uint32_t piece) {
-        if (!pieces.is_facet(piece)) return false;
-        const Vec<D>* corners = pieces.corners(piece);
-        double t = 0.0;
-        const Meets meets = ray_meets_facet<D>(cast.frame, origin, nearest, corners, t);
-        if (meets != Meets::yes) return meets == Meets::no;
-        if (any && (t > nearest || (t == nearest && piece > best))) return true;
-        if (!heeds<D>(level, piece, cast.one_way, cast.direction)) return true;
-        if (cast.faces == Faces::front && is_back<D>(corners, Vec<D>(-cast.direction))) return true;
-        if (!angles.everything() &&
-            !within<D>(angles, normal_against<D>(corners, cast.direction), cast.direction, level.up())) {
-            return true;
-        }
-        nearest = t;
-        best = piece;
-        any = true;
-        return true;
-    });
-    if (!sure) return Meets::unsure;
-    if (!any) return Meets::no;
-    hit.distance = nearest;
-    hit.point = origin + nearest * cast.direction;
-    hit.normal = normal_against<D>(pieces.corners(best), cast.direction);
-    hit.piece = best;
-    hit.solid = level.solid_of(best);
-    hit.layer = level.layer_of(best);
-    hit.began_inside = false;
-    hit.depth = 0.0;
-    return Meets::yes;
-}
-
-template <int D>
-CastQuery<D> query_of(const Level<D>& level, const PreparedCast<D>& cast, const Vec<D>& at,
-                      const AngleRange& angles) {
-    return {
-        level,        level.tree(),   cast.mover.view(), at + cast.start, cast.direction,
-        angles,       cast.if_inside, cast.layers,       cast.seams,      cast.is_ray ? &cast.frame : nullptr,
-        cast.one_way, cast.faces,     cast.sunk};
-}
-
-}  // namespace
-
 template <int D>
 bool first_hit(const Level<D>& level, const PreparedCast<D>& cast, const Vec<D>& at, const AngleRange& angles,
                LevelHit<D>& hit) {
@@ -134,26 +66,6 @@ bool first_hit(const Level<D>& level, const PreparedCast<D>& cast, const Vec<D>&
     BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
         level.tree().along(cast.sweep, Vec<D>(at + cast.middle), [&](std::uint32_t piece, double limit) {
             return q.consider(piece, limit, found);
-        });
-    });
-    if (best.any) query.finish(best, hit);
-    return best.any;
-}
-
-template <int D>
-bool first_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<const std::uint8_t> lanes,
-               const PreparedCast<D>& cast, const Vec<D>& at, const AngleRange& angles, LevelHit<D>& hit) {
-    if (cast.is_ray) {
-        const Vec<D> origin = at + cast.middle;
-        const Meets meets = first_ray_hit<D>(level, gathered, lanes, cast, origin, angles, hit);
-        if (meets != Meets::unsure) return meets == Meets::yes;
-    }
-    const CastQuery<D> query = query_of<D>(level, cast, at, angles);
-    BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
-        double limit = cast.reach;
-        for_each_lane(gathered, lanes, cast.layers, [&](std::uint32_t piece) {
-            limit = q.consider(piece, limit, found);
-            return true;
         });
     });
     if (best.any) query.finish(best, hit);
@@ -217,10 +129,6 @@ template bool first_hit<2>(const Level<2>&, const PreparedCast<2>&, const Vec<2>
                            LevelHit<2>&);
 template bool first_hit<3>(const Level<3>&, const PreparedCast<3>&, const Vec<3>&, const AngleRange&,
                            LevelHit<3>&);
-template bool first_hit<2>(const Level<2>&, const Gathered<2>&, std::span<const std::uint8_t>,
-                           const PreparedCast<2>&, const Vec<2>&, const AngleRange&, LevelHit<2>&);
-template bool first_hit<3>(const Level<3>&, const Gathered<3>&, std::span<const std::uint8_t>,
-                           const PreparedCast<3>&, const Vec<3>&, const AngleRange&, LevelHit<3>&);
 template struct PreparedCast<2>;
 template struct PreparedCast<3>;
 template void first_hits<2>(const Level<2>&, std::span<const LevelCast<2>>,

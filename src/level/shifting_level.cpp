@@ -37,6 +37,7 @@ void ShiftingLevel<D>::refit() {
     if (!moved_) return;
     moved_ = false;
     level_.tree_.refit(boxes_);
+    ++level_.shifts_;
     level_.bounds_ = {};
     for (const Bounds<D>& box : boxes_) level_.bounds_.grow(box);
 }

@@ -232,8 +232,8 @@ void MountedRig<D>::find_joint() noexcept {
     const Vec<D> middle = body.bounds().center();
     joint = {};
     joined = {};
-    joint_layers = 0;
-    std::size_t lines = 0;
+    plain_rays = {};
+    joined_count_ = 0;
     for (std::size_t i = 0; i < probes.size(); ++i) {
         const MountedProbe<D>& probe = probes[i];
         if (!probe.mounted || !probe.is_line() || !probe.aimed || probe.reads == Reads::before_move) continue;
@@ -241,13 +241,17 @@ void MountedRig<D>::find_joint() noexcept {
         const Bounds<D> box = probe.bounds();
         const bool is_near = (box.low - middle).cwiseAbs().maxCoeff() <= farthest &&
                              (box.high - middle).cwiseAbs().maxCoeff() <= farthest;
-        if (!is_near || lines + probe.lines.size() > most_joined) continue;
-        lines += probe.lines.size();
+        if (!is_near || joined_count_ + probe.lines.size() > most_joined) continue;
+        for (std::size_t line = 0; line < probe.lines.size(); ++line)
+            joined_casts_[joined_count_++] = static_cast<std::uint32_t>(first_cast_[i] + line);
         joint.grow(box);
         joined.put(i);
-        joint_layers |= probe.sees;
+        plain_rays.put(i, probe.lines.size() == 1 && probe.take == Take::first && !probe.meets_own_body &&
+                              probe.least == 1 && casts_[first_cast_[i]].is_ray);
     }
-    if (lines < 2) joined = {};
+    if (joined_count_ > 1) return;
+    joined = {};
+    joined_count_ = 0;
 }
 
 template <int D>
@@ -334,26 +338,23 @@ ReadingSet MountedRig<D>::bits_at(std::size_t probe, const Level<D>& level, cons
 }
 
 template <int D>
+void MountedRig<D>::read_ray(std::size_t probe, Neighbourhood<D>& around, std::size_t cast,
+                             const Vec<D>& anchor, Reading<D>& reading) const noexcept {
+    static constexpr AngleRange all;
+    const PreparedCast<D>& ray = casts_[first_cast_[probe]];
+    reading.met = around.first_hit(cast, ray, anchor, all, reading.hit);
+    reading.on = reading.met && within<D>(probes[probe].accept, reading.hit.normal, ray.direction, up_);
+    reading.lines_on = reading.on ? 1 : 0;
+    reading.own_body = false;
+}
+
+template <int D>
 ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor, const Vec<D>& before,
-                                     std::span<Reading<D>> readings, std::span<const MoveContact<D>> contacts,
-                                     RigMemory* memory, std::uint64_t happened) const noexcept {
-    // Neither is filled in before it is used.
-    Gathered<D> near;
-    // NOLINTNEXTLINE(cppcoreguidelines-pro-type-member-init)
-    std::array<std::uint8_t, most_joined * Gathered<D>::most_blocks> lanes;
-    const bool gathered = joined.any() && level.tree().gather(joint.moved(anchor), joint_layers, near);
-    if (gathered) {
-        std::array<PlacedSweep<D>, most_joined> sweeps;
-        std::size_t count = 0;
-        for (ReadingSet left = joined; left.any(); left &= ~ReadingSet::of(left.first())) {
-            const std::size_t probe = left.first();
-            for (std::size_t line = 0; line < probes[probe].lines.size(); ++line) {
-                const PreparedCast<D>& cast = casts_[first_cast_[probe] + line];
-                sweeps[count++] = {&cast.sweep, anchor + cast.middle};
-            }
-        }
-        level.tree().candidates(near, {sweeps.data(), count}, lanes);
-    }
+                                     Neighbourhood<D>& around, std::span<Reading<D>> readings,
+                                     std::span<const MoveContact<D>> contacts, RigMemory* memory,
+                                     std::uint64_t happened) const noexcept {
+    const bool kept = joined_count_ > 0 &&
+                      around.keep(level, anchor, joint, {casts_, {joined_casts_.data(), joined_count_}});
     Reading<D> unwanted;
     const Wanted wanted = readings.empty() ? Wanted::if_on : Wanted::all;
     ReadingSet on;
@@ -369,15 +370,18 @@ ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor
             reading.met = false;
             continue;
         }
-        if (gathered && joined.has(i)) {
-            read_lines(
-                i, wanted,
-                [&](std::size_t line, const AngleRange& angles, LevelHit<D>& hit) {
-                    const std::span<const std::uint8_t> own(lanes.data() + near.count * (number + line),
-                                                            near.count);
-                    return first_hit<D>(level, near, own, casts_[first_cast_[i] + line], anchor, angles, hit);
-                },
-                reading);
+        if (kept && joined.has(i)) {
+            if (plain_rays.has(i)) {
+                read_ray(i, around, number, anchor, reading);
+            } else {
+                read_lines(
+                    i, wanted,
+                    [&](std::size_t line, const AngleRange& angles, LevelHit<D>& hit) {
+                        return around.first_hit(number + line, casts_[first_cast_[i] + line], anchor, angles,
+                                                hit);
+                    },
+                    reading);
+            }
             number += probe.lines.size();
         } else if (probe.is_line() && probe.aimed && leader_[i] == i) {
             read_lines(
@@ -403,7 +407,8 @@ template <int D>
 ReadingSet MountedRig<D>::probes_on(const Level<D>& level, const Vec<D>& anchor,
                                     std::span<Reading<D>> readings,
                                     std::span<const MoveContact<D>> contacts) const noexcept {
-    return read_level(level, anchor, anchor, readings, contacts, nullptr, 0);
+    Neighbourhood<D> around(0.0);
+    return read_level(level, anchor, anchor, around, readings, contacts, nullptr, 0);
 }
 
 template <int D>
@@ -429,6 +434,13 @@ template <int D>
 SignalSet MountedRig<D>::evaluate(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings,
                                   std::span<const MoveContact<D>> contacts) const noexcept {
     return signals_on(probes_on(level, anchor, readings, contacts));
+}
+
+template <int D>
+SignalSet MountedRig<D>::evaluate(const Level<D>& level, const Vec<D>& anchor, Neighbourhood<D>& around,
+                                  std::span<Reading<D>> readings,
+                                  std::span<const MoveContact<D>> contacts) const noexcept {
+    return signals_on(read_level(level, anchor, anchor, around, readings, contacts, nullptr, 0));
 }
 
 template <int D>
@@ -474,8 +486,16 @@ SignalSet MountedRig<D>::remember(ReadingSet on, const Tick<D>& now, RigMemory& 
 template <int D>
 SignalSet MountedRig<D>::tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory,
                               std::span<Reading<D>> readings) const noexcept {
-    return remember(read_level(level, now.anchor, now.before, readings, now.contacts, &memory, now.events),
-                    now, memory);
+    Neighbourhood<D> around(0.0);
+    return tick(level, now, memory, around, readings);
+}
+
+template <int D>
+SignalSet MountedRig<D>::tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory,
+                              Neighbourhood<D>& around, std::span<Reading<D>> readings) const noexcept {
+    return remember(
+        read_level(level, now.anchor, now.before, around, readings, now.contacts, &memory, now.events), now,
+        memory);
 }
 
 template struct MountedRig<2>;

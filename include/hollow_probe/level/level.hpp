@@ -104,6 +104,8 @@ class Level {
     [[nodiscard]] const std::vector<std::string>& warnings() const { return warnings_; }
     [[nodiscard]] const Bounds<D>& bounds() const { return bounds_; }
     [[nodiscard]] const BoundsTree<D>& tree() const { return tree_; }
+    /// How often solids were put elsewhere: see ShiftingLevel.
+    [[nodiscard]] std::uint64_t shifts() const { return shifts_; }
 
     [[nodiscard]] std::uint32_t piece_count() const { return pieces_.size(); }
     [[nodiscard]] HullView<D> piece(std::uint32_t index) const { return pieces_[index]; }
@@ -163,6 +165,7 @@ class Level {
     std::vector<std::uint32_t> solid_of_piece_;
     Bounds<D> bounds_;
     BoundsTree<D> tree_;
+    std::uint64_t shifts_ = 0;
 };
 
 /// Builds a level piece by piece.

@@ -93,13 +93,6 @@ template <int D>
 bool first_hit(const Level<D>& level, const PreparedCast<D>& cast, const Vec<D>& at, const AngleRange& angles,
                LevelHit<D>& hit);
 
-/// … among gathered pieces only: see BoundsTree::gather().
-/// `lanes` has a byte for each gathered block: see BoundsTree::candidates(). The same answer as from the
-/// whole level, if the cast stays within the box gathered from.
-template <int D>
-bool first_hit(const Level<D>& level, const Gathered<D>& gathered, std::span<const std::uint8_t> lanes,
-               const PreparedCast<D>& cast, const Vec<D>& at, const AngleRange& angles, LevelHit<D>& hit);
-
 /// first_hit() of many casts, hits[i] for casts[i]: in one thread, but about twice as fast on large levels.
 /// Allocates nothing. Throws std::invalid_argument when the lists differ in length.
 template <int D>

@@ -4,6 +4,7 @@
 #include <bit>
 #include <span>
 
+#include "hollow_probe/level/neighbourhood.hpp"
 #include "hollow_probe/rig/mounted_probe.hpp"
 #include "hollow_probe/rig/number_set.hpp"
 
@@ -84,9 +85,11 @@ using CarriedBy = std::array<std::optional<Vec<D>>, most_probes>;
 ///
 ///     MountedRig<2> rig_of_body(rig, level, 0, {1, 0});
 ///     RigMemory memory = rig_of_body.memory();
+///     Neighbourhood<2> around;
 ///     // each tick
 ///     rig_of_body.aim({heading, velocity, drive, memory.grounded});
-///     const SignalSet signals = rig_of_body.tick(world, {anchor, before, seconds}, memory, readings);
+///     const SignalSet signals =
+///         rig_of_body.tick(level, {anchor, before, seconds}, memory, around, readings);
 template <int D>
 struct MountedRig {
     /// `stance` numbers rig.body.stances; `heading` is unit and perpendicular to up. Throws InvalidInput for
@@ -114,7 +117,7 @@ struct MountedRig {
     std::vector<std::string> events;   // that matter: bit i stands for events[i]
     Bounds<D> joint;                   // of the probes that are read in one traversal
     ReadingSet joined;                 // these
-    LayerSet joint_layers = 0;         // that they see
+    ReadingSet plain_rays;             // of these, rays of one line that take the first hit
 
     /// Whether every probe is read before the move, so that the whole rig is.
     [[nodiscard]] bool reads_before_move() const noexcept;
@@ -130,6 +133,11 @@ struct MountedRig {
     /// they are not wanted. Allocates nothing, takes no lock, never throws. One traversal of the level's
     /// index serves all rays and casts that reach no farther than about the body's own size.
     SignalSet evaluate(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings = {},
+                       std::span<const MoveContact<D>> contacts = {}) const noexcept;
+    /// … through what is kept of the level around the body from one pose to the next: the same answer,
+    /// sooner.
+    SignalSet evaluate(const Level<D>& level, const Vec<D>& anchor, Neighbourhood<D>& around,
+                       std::span<Reading<D>> readings = {},
                        std::span<const MoveContact<D>> contacts = {}) const noexcept;
 
     /// The bits of the probes that are on, and of the conditions that hold.
@@ -153,6 +161,9 @@ struct MountedRig {
     /// on. Allocates nothing, takes no lock, never throws.
     SignalSet tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory,
                    std::span<Reading<D>> readings = {}) const noexcept;
+    /// … through what is kept of the level around the body from one tick to the next.
+    SignalSet tick(const Level<D>& level, const Tick<D>& now, RigMemory& memory, Neighbourhood<D>& around,
+                   std::span<Reading<D>> readings = {}) const noexcept;
     /// … on a world of the game's own.
     template <QueryBackEnd<D> World>
     SignalSet tick(const World& world, const Tick<D>& now, RigMemory& memory,
@@ -170,19 +181,26 @@ struct MountedRig {
     template <class Held>
     [[nodiscard]] SignalSet derive(ReadingSet probes_on, Held held) const noexcept;
     ReadingSet read_level(const Level<D>& level, const Vec<D>& anchor, const Vec<D>& before,
-                          std::span<Reading<D>> readings, std::span<const MoveContact<D>> contacts,
-                          RigMemory* memory, std::uint64_t happened) const noexcept;
+                          Neighbourhood<D>& around, std::span<Reading<D>> readings,
+                          std::span<const MoveContact<D>> contacts, RigMemory* memory,
+                          std::uint64_t happened) const noexcept;
+    /// One ray that takes the first hit, number `cast` among those joined.
+    void read_ray(std::size_t probe, Neighbourhood<D>& around, std::size_t cast, const Vec<D>& anchor,
+                  Reading<D>& reading) const noexcept;
 
     /// Reads the lines of a probe that follows none; `first(line, angles, hit)` finds a line's first hit.
     template <class First>
     void read_lines(std::size_t probe, Wanted wanted, First first, Reading<D>& reading) const noexcept;
 
-    static constexpr int most_joined = 32;  // lines; further ones are read by themselves
+    /// Lines; further ones are read by themselves.
+    static constexpr std::size_t most_joined = Neighbourhood<D>::most_casts;
     Vec<D> up_;
     TurnedShape<D> stance_;
-    std::vector<TurnedShape<D>> stances_asked_;  // by signal
-    std::vector<PreparedCast<D>> casts_;         // of all lines
-    std::vector<std::size_t> first_cast_;        // by probe
+    std::vector<TurnedShape<D>> stances_asked_;              // by signal
+    std::vector<PreparedCast<D>> casts_;                     // of all lines
+    std::vector<std::size_t> first_cast_;                    // by probe
+    std::array<std::uint32_t, most_joined> joined_casts_{};  // of the probes read in one traversal
+    std::size_t joined_count_ = 0;
     std::size_t zone_count_ = 0;
     /// Reads a probe that follows another, whose reading is at hand if both are read at one time.
     template <QueryBackEnd<D> World>
