@@ -506,3 +506,33 @@ TEST_CASE("whatever the rate, what is found is cut short and played again") {
         }
     }
 }
+
+TEST_CASE("what shows only at the end is found in a drill of one tick") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {40, 1}));
+    const auto level = builder.build();
+    for (const double rate : {30.0, 60.0, 144.0}) {
+        Drill<2> drill = walk(3.0);
+        drill.tick_rate = rate;
+        drill.expectations = {{Kind::least, "jumps", "", 1.0, ""}};
+        HuntOptions options;
+        options.most_ticks = 20'000;
+        const auto result = hunt<2>(level, walker(), drill, options);
+        CAPTURE(rate);
+        REQUIRE(result.found);
+        CHECK(result.found->seconds == Approx(1.0 / rate).epsilon(1e-6));
+        CHECK(result.found->cues.empty());
+    }
+}
+
+TEST_CASE("the keys of a rig are jump and each event that mutes a signal, once") {
+    Rig<2> rig = walker();
+    CHECK(keys_of<2>(rig) == std::vector<std::string>{"jump"});
+    const Signal plain = rig.signals[0];
+    for (const char* event : {"land", "jump", "land", "", "dash"}) {
+        Signal muted = plain;
+        muted.mute_after = {event, 0.1};
+        rig.signals.push_back(muted);
+    }
+    CHECK(keys_of<2>(rig) == std::vector<std::string>{"jump", "land", "dash"});
+}

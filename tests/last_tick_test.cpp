@@ -93,6 +93,27 @@ TEMPLATE_TEST_CASE_SIG("a body that starts a hair deep in something moves, jumps
     }
 }
 
+TEMPLATE_TEST_CASE_SIG(
+    "a body that starts a hair deep in a one-way deck stands on it, one that starts deeper falls", "",
+    ((int D), D), 2, 3) {
+    for (const Shape shape : {Shape::capsule, Shape::box, Shape::ball}) {
+        for (const double depth : {1e-6, 0.001, 0.015, 0.2, 0.7}) {
+            CAPTURE(D, name_of(shape), depth);
+            LevelBuilder<D> builder({"m"});
+            builder.add("deck", "m", slab<D>(-50, 50, 0)).one_way(Vec<D>::Unit(1));
+            const auto level = builder.build();
+            const Rig<D> rig = body_of<D>(shape);
+            const bool stands = depth <= rig.intent.touch;
+            Drill<D> drill = drill_at<D>(at<D>(0, -depth), 1.0);
+            drill.cues = {drive<D>(0.0, Vec<D>::Unit(0)), press<D>(0.5)};
+            const auto record = play<D>(level, rig, drill);
+            CHECK(record.last.anchor[0] == Approx(4.0).margin(1e-6));
+            CHECK(record.figures.jumps == (stands ? 1U : 0U));
+            if (!stands) CHECK(record.last.anchor[1] < -5.0);
+        }
+    }
+}
+
 TEMPLATE_TEST_CASE_SIG("without drive a body stands on footing, and slides down what is steeper", "",
                        ((int D), D), 2, 3) {
     for (const Model model : {Model::slide, Model::push_out}) {
@@ -331,6 +352,27 @@ TEMPLATE_TEST_CASE_SIG("a step up is no tunnel, whichever way it is taken; a wal
         const auto record = play<D>(gated, body_of<D>(Shape::capsule), drill);
         CAPTURE(D, speed);
         CHECK((record.figures.tunnels > 0) == (record.last.anchor[0] > 2.3));
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("no part of a loose solid may overlap anything at the start", "", ((int D), D), 2, 3) {
+    for (const double wall : {1.9, 2.1}) {
+        LevelBuilder<D> builder({"m"});
+        builder.add("floor", "m", slab<D>(-50, 50, 0));
+        builder.add("wall", "m", slab<D>(wall, 4, 3, 3));
+        // Its second part reaches to 2.
+        const std::vector<RoundedHull<D>> parts = {slab<D>(-1, 0.9, 1, 0.9), slab<D>(1, 2, 1, 0.9)};
+        builder.add_parts("crate", "m", parts);
+        builder.add("beside", "m", slab<D>(-4, -1.5, 3, 3));
+        const auto level = builder.build();
+        Drill<D> drill = drill_at<D>(at<D>(0, 1.002), 0.1, Model::loose);
+        drill.loose = {{"crate", 40.0, 0.5}};
+        const Rig<D> rig = body_of<D>(Shape::capsule);
+        if (wall < 2.0) {
+            CHECK_THROWS_WITH(play<D>(level, rig, drill), Catch::Contains("'crate' overlaps 'wall'"));
+        } else {
+            CHECK_NOTHROW(play<D>(level, rig, drill));
+        }
     }
 }
 
@@ -739,6 +781,19 @@ TEST_CASE("frames of varying length lose and double presses as their own times s
     CHECK(told() == std::pair(lost, doubled));
     drill.frame_lengths = {};
     drill.frame_rate = 90.0;
+    // Jitter makes frames as often longer as shorter: of presses that show for 1/90 s at ticks every 1/60 s a
+    // third is lost, as without.
+    Drill<2> long_one = drill;
+    long_one.seconds = 100.0;
+    long_one.cues.clear();
+    for (int i = 0; i < 1900; ++i) long_one.cues.push_back(press<2>(0.05 + 0.0517 * i));
+    for (const double jitter : {0.0, 0.2, 0.45}) {
+        CAPTURE(jitter);
+        long_one.frame_jitter = jitter;
+        const auto record = play<2>(level, rig, long_one);
+        CHECK(record.figures.lost_presses == Approx(1900.0 / 3.0).epsilon(0.12));
+        CHECK(record.figures.double_presses == 0);
+    }
     drill.frame_jitter = 0.9;
     const auto first = told();
     CHECK(told() == first);
