@@ -511,8 +511,8 @@ TEST_CASE("what shows only at the end is found in a drill of one tick") {
     LevelBuilder<2> builder({"m"});
     builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {40, 1}));
     const auto level = builder.build();
-    for (const double rate : {30.0, 60.0, 144.0}) {
-        Drill<2> drill = walk(3.0);
+    for (const auto& [rate, ticks] : {std::pair{30.0, 90.0}, {60.0, 4.0}, {144.0, 3.0}}) {
+        Drill<2> drill = walk(ticks / rate);
         drill.tick_rate = rate;
         drill.expectations = {{Kind::least, "jumps", "", 1.0, ""}};
         HuntOptions options;
