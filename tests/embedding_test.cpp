@@ -237,3 +237,30 @@ TEST_CASE("a body that stays where it is has its surroundings gathered once") {
     check_same<2>(mounted, level, {3.0, 0.01}, around);
     CHECK(around.times_gathered() == 3);
 }
+
+TEST_CASE("of pieces met at one distance the first is told, read together too") {
+    for (const bool other_way : {false, true}) {
+        LevelBuilder<2> builder({"m"});
+        // The same stretch of floor over and over, drawn from either end.
+        for (int i = 0; i < 12; ++i) {
+            const bool turned = (i % 2 == 0) == other_way;
+            builder.add("floor " + std::to_string(i), "m",
+                        RoundedHull<2>::facet({Vec<2>(turned ? 3 : -3, 0), Vec<2>(turned ? -3 : 3, 0)}));
+        }
+        const Level<2> level = builder.build();
+        Random random(2);
+        const MountedRig<2> mounted(feelers<2>(random, {"m"}), level, 0, Vec<2>(1, 0));
+        std::vector<Reading<2>> together(mounted.probes.size());
+        for (int i = 0; i < 20; ++i) {
+            const Vec<2> anchor(random.between(-2.0, 2.0), 0.01);
+            (void)mounted.evaluate(level, anchor, together);
+            REQUIRE(together[0].met);
+            CHECK(together[0].hit.piece == 0);
+            for (std::size_t k = 0; k < together.size(); ++k) {
+                const Reading<2> alone = mounted.probes[k].read(level, mounted.body, anchor);
+                CHECK(together[k].met == alone.met);
+                if (alone.met) CHECK(together[k].hit.piece == alone.hit.piece);
+            }
+        }
+    }
+}
