@@ -107,10 +107,10 @@ void batch(benchmark::State& state, Scene scene, std::size_t triangles, const st
     state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(many));
 }
 
-/// Twelve short rays on a body of 1.8 that walks over the terrain: a step of 0.07 an evaluation.
 /// How the rays of a rig are read.
 enum class Read : std::uint8_t { one_by_one, together, through_what_is_kept };
 
+/// Twelve short rays on a body of 1.8 that walks over the terrain: a step of 0.07 an evaluation.
 void rig_of_rays(benchmark::State& state, std::size_t triangles, Read read) {
     const Workplace& place = workplaces().get(Scene::terrain, triangles);
     Rig<3> rig;

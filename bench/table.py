@@ -62,9 +62,11 @@ def geometry(table):
         table.add(f"short rays, {scene}, at random", [f"ray/short/{scene}/1M"], table.seconds, "us", most=0.65, scale=1e6)
         table.add(f"index, {scene}", [ray], lambda name: table.runs[name]["index_bytes_a_piece"], "bytes a triangle", most=64)
     together, apart = "rig/12_rays/together/terrain/1M", "rig/12_rays/one_by_one/terrain/1M"
+    kept = "rig/12_rays/kept/terrain/1M"
     table.add("short rays of a walking body, one by one", [apart], table.seconds, "us each", most=0.18, scale=1e6 / 12)
     table.add("twelve rays of a walking body", [together], table.seconds, "us", most=0.85, scale=1e6)
     table.add("... against one by one", [apart, together], table.ratio, "x as fast")
+    table.add("... through what is kept", [kept], table.seconds, "us", most=0.85, scale=1e6)
     for kind, most in CASTS.items():
         for reach in ("long", "short"):
             for scene in SCENES:

@@ -264,3 +264,40 @@ TEST_CASE("of pieces met at one distance the first is told, read together too") 
         }
     }
 }
+
+TEMPLATE_TEST_CASE_SIG("a ray at an edge that pieces share meets one of them, read together too", "",
+                       ((int D), D), 2, 3) {
+    // A floor of pieces that share a corner, in 3D a fan of triangles, somewhat off round numbers.
+    for (const double off : {0.0, 0.1, 1.0 / 3.0}) {
+        LevelBuilder<D> builder({"m"});
+        const Vec<D> middle = off * Vec<D>::Unit(0);
+        if constexpr (D == 2) {
+            builder.add("left", "m", RoundedHull<2>::facet({Vec<2>(off - 3, 0.1), middle}));
+            builder.add("right", "m", RoundedHull<2>::facet({middle, Vec<2>(off + 3, -0.2)}));
+        } else {
+            for (int i = 0; i < 7; ++i) {
+                const auto rim = [&](int k) {
+                    return Vec<3>(middle + Vec<3>(3.0 * std::cos(0.9 * k), k % 2 == 0 ? 0.1 : -0.1,
+                                                  3.0 * std::sin(0.9 * k)));
+                };
+                builder.add("t" + std::to_string(i), "m",
+                            RoundedHull<3>::facet({middle, rim(i), i == 6 ? rim(0) : rim(i + 1)}));
+            }
+        }
+        const Level<D> level = builder.build();
+        Random random(4);
+        const MountedRig<D> mounted(feelers<D>(random, {"m"}), level, 0, Vec<D>::Unit(0));
+        const Vec<D> foot = mounted.probes[0].lines[0].from;
+        std::vector<Reading<D>> together(mounted.probes.size());
+        for (const double beside : {0.0, 1e-17, 1e-16, -1e-16, 1e-15, -1e-14, 1e-12}) {
+            CAPTURE(off, beside);
+            Vec<D> anchor = middle + 0.01 * Vec<D>::Unit(1);
+            anchor[0] += beside - foot[0];
+            (void)mounted.evaluate(level, anchor, together);
+            CHECK(together[0].met);
+            const Reading<D> alone = mounted.probes[0].read(level, mounted.body, anchor);
+            REQUIRE(alone.met);
+            CHECK(together[0].hit.distance == Approx(alone.hit.distance).margin(1e-12));
+        }
+    }
+}

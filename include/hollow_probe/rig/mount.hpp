@@ -134,8 +134,8 @@ struct MountedRig {
     /// index serves all rays and casts that reach no farther than about the body's own size.
     SignalSet evaluate(const Level<D>& level, const Vec<D>& anchor, std::span<Reading<D>> readings = {},
                        std::span<const MoveContact<D>> contacts = {}) const noexcept;
-    /// … through what is kept of the level around the body from one pose to the next: the same answer,
-    /// sooner.
+    /// … through what is kept of the level around the body from one pose to the next: the same answer, and
+    /// less to gather where the body moves little.
     SignalSet evaluate(const Level<D>& level, const Vec<D>& anchor, Neighbourhood<D>& around,
                        std::span<Reading<D>> readings = {},
                        std::span<const MoveContact<D>> contacts = {}) const noexcept;
