@@ -597,6 +597,69 @@ TEST_CASE("what stands over a facet is as far from it as from its plane, what li
     }
 }
 
+namespace {
+
+/// By projecting on the plane and, where that falls beside the triangle, on each side.
+double distance_to_triangle(const Vec<3>& p, const std::array<Vec<3>, 3>& t) {
+    const Vec<3> n = (t[1] - t[0]).cross(t[2] - t[0]);
+    double least = infinity;
+    bool inside = true;
+    for (int i = 0; i < 3; ++i) {
+        const Vec<3> side = t[(i + 1) % 3] - t[i];
+        inside = inside && side.cross(p - t[i]).dot(n) >= 0.0;
+        const double part = std::clamp(side.dot(p - t[i]) / side.squaredNorm(), 0.0, 1.0);
+        least = std::min(least, (t[i] + part * side - p).norm());
+    }
+    return inside ? std::abs(n.dot(p - t[0])) / n.norm() : least;
+}
+
+}  // namespace
+
+TEST_CASE("a ball's and a capsule's distance from a triangle is the least of their axis' points") {
+    Random random(48);
+    std::array<int, 3> seen{};  // balls, capsules level with the triangle or a side, others
+    for (int i = 0; i < 20'000; ++i) {
+        const std::array<Vec<3>, 3> t = {random.point<3>(1.0), random.point<3>(1.0), random.point<3>(1.0)};
+        const Vec<3> n = (t[1] - t[0]).cross(t[2] - t[0]);
+        if (n.norm() < 0.05) continue;
+        const int kind = random.below(3);
+        const double height = std::pow(10.0, random.between(-5.0, 0.0));
+        const Vec<3> from = t[0] + random.between(-0.5, 1.2) * (t[1] - t[0]) +
+                            random.between(-0.5, 1.2) * (t[2] - t[0]) + height * n.normalized();
+        Vec<3> to = from;
+        if (kind == 1) to += random.between(0.1, 2.0) * (t[1] - t[0]) + random.below(2) * (t[2] - t[1]);
+        if (kind == 2) to += random.point<3>(1.0);
+        const auto at = [&](double part) {
+            return distance_to_triangle(Vec<3>(from + part * (to - from)), t);
+        };
+        // The distance from what is convex is a convex function of the way along the axis.
+        double low = 0.0;
+        double high = 1.0;
+        for (int round = 0; round < 120; ++round) {
+            const double left = low + 0.45 * (high - low);
+            const double right = low + 0.55 * (high - low);
+            (at(left) < at(right) ? high : low) = at(left) < at(right) ? right : left;
+        }
+        const double least = std::min({at(0.0), at(1.0), at(low), at(high)});
+        if (least < 1e-6) continue;
+        ++seen[static_cast<std::size_t>(kind)];
+        const double radius = random.between(0.0, 0.5);
+        const auto round =
+            (kind == 0 ? RoundedHull<3>::ball(from, 1.0) : RoundedHull<3>::capsule(from, to, 1.0))
+                .with_radius(radius);
+        const Separation<3> s = separation<3>(round.view(), RoundedHull<3>::facet(t).view());
+        CAPTURE(i, kind, height, least);
+        REQUIRE(s.gap == Approx(least - radius).margin(1e-11));
+        REQUIRE(distance_to_triangle(s.on_b, t) < 1e-9);
+        REQUIRE((s.on_a - s.on_b - s.gap * s.normal).norm() < 1e-9);
+        // Parted along the normal by what it is apart already, it is twice as far.
+        const Separation<3> twice =
+            separation<3>(round.view(), Vec<3>(least * s.normal), RoundedHull<3>::facet(t).view());
+        REQUIRE(twice.gap + radius == Approx(2.0 * least).margin(1e-9));
+    }
+    for (const int count : seen) CHECK(count > 3000);
+}
+
 TEST_CASE("what is round and a polygon are apart alike from either side, their points too") {
     Random random(43);
     for (int i = 0; i < 20'000; ++i) {

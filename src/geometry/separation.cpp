@@ -8,6 +8,7 @@
 #include "geometry/over_facet.hpp"
 #include "geometry/polygon_pair.hpp"
 #include "geometry/segment_polygon.hpp"
+#include "geometry/segment_triangle.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
@@ -202,176 +203,12 @@ Simplex<D> nearest_simplex(const HullView<D>& a, const Vec<D>& shift, const Hull
     return simplex;
 }
 
-/// The point of a triangle nearest to p, as weights of its corners (C. Ericson, "Real-Time Collision
-/// Detection", 2005, section 5.1.5).
-std::array<double, 3> nearest_in_triangle(const Vec<3>& p, const std::array<Vec<3>, 3>& t) {
-    const Vec<3> ab = t[1] - t[0];
-    const Vec<3> ac = t[2] - t[0];
-    const Vec<3> ap = p - t[0];
-    const double d1 = ab.dot(ap);
-    const double d2 = ac.dot(ap);
-    if (d1 <= 0.0 && d2 <= 0.0) return {1.0, 0.0, 0.0};
-    const Vec<3> bp = p - t[1];
-    const double d3 = ab.dot(bp);
-    const double d4 = ac.dot(bp);
-    if (d3 >= 0.0 && d4 <= d3) return {0.0, 1.0, 0.0};
-    const double vc = d1 * d4 - d3 * d2;
-    if (vc <= 0.0 && d1 >= 0.0 && d3 <= 0.0) {
-        const double v = d1 / (d1 - d3);
-        return {1.0 - v, v, 0.0};
-    }
-    const Vec<3> cp = p - t[2];
-    const double d5 = ab.dot(cp);
-    const double d6 = ac.dot(cp);
-    if (d6 >= 0.0 && d5 <= d6) return {0.0, 0.0, 1.0};
-    const double vb = d5 * d2 - d1 * d6;
-    if (vb <= 0.0 && d2 >= 0.0 && d6 <= 0.0) {
-        const double w = d2 / (d2 - d6);
-        return {1.0 - w, 0.0, w};
-    }
-    const double va = d3 * d6 - d5 * d4;
-    if (va <= 0.0 && d4 - d3 >= 0.0 && d5 - d6 >= 0.0) {
-        const double w = (d4 - d3) / ((d4 - d3) + (d5 - d6));
-        return {0.0, 1.0 - w, w};
-    }
-    const double sum = va + vb + vc;
-    return {1.0 - vb / sum - vc / sum, vb / sum, vc / sum};
-}
-
-/// Where on a segment and a triangle the nearest points lie: an end and a place in the triangle, or a place
-/// within the segment and one on a side.
-struct NearestPlace {
-    double squared = infinity;
-    int end = 0;
-    std::array<double, 3> weights{};  // of the triangle's corners
-    int side = -1;                    // from this corner to the next; -1: an end is nearest
-    double along_segment = 0.0;
-    double along_side = 0.0;
-};
-
-/// The corners of the Minkowski difference around the nearest place.
-Simplex<3> simplex_of(const NearestPlace& place, const HullView<3>& a, const Vec<3>& shift,
-                      const HullView<3>& b) {
-    Simplex<3> simplex;
-    const auto add = [&](int of_a, int of_b, double weight) {
-        if (weight <= 0.0) return;
-        const Vec<3> difference = (a.points[of_a] + shift) - b.points[of_b];
-        simplex.corners[simplex.size] = {difference, of_a, of_b};
-        simplex.weights[simplex.size++] = weight;
-        simplex.nearest += weight * difference;
-    };
-    if (place.side < 0) {
-        for (int i = 0; i < 3; ++i) add(place.end, i, place.weights[i]);
-        return simplex;
-    }
-    const int i = place.side;
-    const int k = (i + 1) % 3;
-    const double s = place.along_segment;
-    const double u = place.along_side;
-    // Of the four corners of the parallelogram the three around the point.
-    if (s + u <= 1.0) {
-        add(0, i, 1.0 - s - u);
-        add(1, i, s);
-        add(0, k, u);
-    } else {
-        add(1, k, s + u - 1.0);
-        add(1, i, 1.0 - u);
-        add(0, k, 1.0 - s);
-    }
-    return simplex;
-}
-
-/// The nearest points of a segment and a side of a triangle (ibid., section 5.1.9), where neither end of the
-/// segment is one.
-void try_side(const Vec<3>& start, const Vec<3>& along, const std::array<Vec<3>, 3>& t, int side,
-              NearestPlace& place) {
-    const Vec<3> edge = t[(side + 1) % 3] - t[side];
-    const Vec<3> between = start - t[side];
-    const double aa = along.squaredNorm();
-    const double ee = edge.squaredNorm();
-    const double ae = along.dot(edge);
-    const double f = edge.dot(between);
-    const double c = along.dot(between);
-    const double denominator = aa * ee - ae * ae;
-    if (!(denominator > tolerance::side * aa * ee)) return;  // side by side: an end is as near
-    double s = (ae * f - c * ee) / denominator;
-    double u = std::clamp((ae * s + f) / ee, 0.0, 1.0);
-    s = (ae * u - c) / aa;
-    if (!(s > 0.0 && s < 1.0)) return;
-    u = std::clamp((ae * s + f) / ee, 0.0, 1.0);
-    const double squared = (between + s * along - u * edge).squaredNorm();
-    if (squared >= place.squared) return;
-    place.squared = squared;
-    place.side = side;
-    place.along_segment = s;
-    place.along_side = u;
-}
-
-/// A ball's or capsule's core and a triangle, the commonest pair by far, without searching: its ends against
-/// the triangle, itself against the sides. Nothing where they meet or the triangle is a needle: the general
-/// search tells those.
-std::optional<Simplex<3>> segment_and_triangle(const HullView<3>& a, const Vec<3>& shift,
-                                               const HullView<3>& b) {
-    const int ends = static_cast<int>(a.points.size());
-    const std::array<Vec<3>, 3> t = {b.points[0], b.points[1], b.points[2]};
-    const Vec<3> normal = (t[1] - t[0]).cross(t[2] - t[0]);
-    const double longest = std::max((t[1] - t[0]).squaredNorm(), (t[2] - t[0]).squaredNorm());
-    const double stretch = normal.squaredNorm();
-    if (stretch <= tolerance::side * longest * longest) return std::nullopt;
-    std::array<Vec<3>, 2> p;
-    std::array<double, 2> height{};
-    for (int end = 0; end < ends; ++end) {
-        p[end] = a.points[end] + shift;
-        height[end] = normal.dot(p[end] - t[0]);
-    }
-    NearestPlace place;
-    const auto try_end = [&](int end) {
-        const auto weights = nearest_in_triangle(p[end], t);
-        const Vec<3> nearest = weights[0] * t[0] + weights[1] * t[1] + weights[2] * t[2];
-        const double squared = (p[end] - nearest).squaredNorm();
-        if (squared >= place.squared) return;
-        place.squared = squared;
-        place.end = end;
-        place.weights = weights;
-    };
-    const int lower = ends == 2 && std::abs(height[1]) < std::abs(height[0]) ? 1 : 0;
-    try_end(lower);
-    const bool over_face = *std::min_element(place.weights.begin(), place.weights.end()) > 0.0;
-    const bool crosses = ends == 2 && height[0] * height[1] <= 0.0;
-    // Straight over the face nothing of the segment is nearer than its end nearest to the plane.
-    if (ends == 2 && (crosses || !over_face)) {
-        const Vec<3> along = p[1] - p[0];
-        if (crosses) {
-            // The core crosses the triangle's plane; inside it, they meet.
-            const double part = height[0] == height[1] ? 0.0 : height[0] / (height[0] - height[1]);
-            const auto weights = nearest_in_triangle(Vec<3>(p[0] + part * along), t);
-            if (*std::min_element(weights.begin(), weights.end()) > 0.0) return std::nullopt;
-        }
-        // No point of the triangle is nearer to an end than its plane.
-        const int other = 1 - lower;
-        if (height[other] * height[other] < place.squared * stretch) try_end(other);
-        for (int side = 0; side < 3; ++side) try_side(p[0], along, t, side, place);
-    }
-    // Too near for differences to tell: the general search is more careful.
-    if (place.squared <= 1e-16 * longest) return std::nullopt;
-    return simplex_of(place, a, shift, b);
-}
-
 /// In space most pairs of a round core and a hull need no search; nothing for those that do.
 std::optional<Separation<3>> without_search(const HullView<3>& a, const Vec<3>& shift, const HullView<3>& b) {
+    if (a.points.size() > 2) return std::nullopt;
+    if (b.points.size() == 3) return SegmentAndTriangle(a, shift, b).find();
     const bool has_facets = b.points.size() > 3 && !b.normals.empty() && !b.topology->facets.empty();
-    return a.points.size() <= 2 && has_facets ? over_facet(a, shift, b) : std::nullopt;
-}
-
-/// The nearest simplex of two cores that are not known to meet.
-template <int D>
-Simplex<D> nearest_of(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b) {
-    if constexpr (D == 3) {
-        if (a.points.size() <= 2 && b.points.size() == 3) {
-            if (auto quick = segment_and_triangle(a, shift, b)) return *quick;
-        }
-    }
-    return nearest_simplex(a, shift, b);
+    return has_facets ? over_facet(a, shift, b) : std::nullopt;
 }
 
 /// The separating direction with the least overlap of the cores.
@@ -440,7 +277,7 @@ bool overlap_by(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b,
 template <int D>
 Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullView<D>& b) {
     if (const auto quick = without_search(a, shift, b)) return *quick;
-    const Simplex<D> simplex = nearest_of(a, shift, b);
+    const Simplex<D> simplex = nearest_simplex(a, shift, b);
     double scale = 0.0;
     for (int i = 0; i < simplex.size; ++i) {
         scale = std::max(scale, simplex.corners[i].difference.norm());

@@ -32,6 +32,18 @@ std::optional<Separation<D>> just_before(const PlacedBody<D>& body, const Vec<D>
     return before;
 }
 
+/// Of a hull that moves along `direction` what comes first to whatever it does not touch yet: of a capsule
+/// that moves along its axis the ball at its end.
+template <int D>
+HullView<D> front_of(const HullView<D>& shape, const Vec<D>& direction) {
+    static const HullTopology of_point;
+    if (shape.points.size() != 2) return shape;
+    const Vec<D> along = shape.points[1] - shape.points[0];
+    const double forward = along.dot(direction);
+    if ((along - forward * direction).norm() > 1e-14 * std::abs(forward)) return shape;
+    return {shape.points.subspan(forward > 0.0 ? 1 : 0, 1), shape.radius, {}, &of_point};
+}
+
 }  // namespace
 
 template <int D>
@@ -58,6 +70,7 @@ std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& dire
         if (!counts(now.normal)) return std::nullopt;
         return Contact<D>{piece, now.gap, now.normal, now.on_b};
     }
+    const HullView<D> front = front_of<D>(body.shape, direction);
     double travelled = 0.0;
     Vec<D> normal = now.normal;  // of the separating direction, as long as there is one
     for (int round = 0; round < most_rounds && now.gap > slack; ++round) {
@@ -65,7 +78,7 @@ std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& dire
         if (speed <= 1e-12) return std::nullopt;  // the gap no longer shrinks, and never will again
         travelled += now.gap / speed;
         if (travelled > reach + slack) return std::nullopt;
-        now = separation<D>(body.shape, Vec<D>(body.anchor + travelled * direction), target);
+        now = separation<D>(front, Vec<D>(body.anchor + travelled * direction), target);
         if (!now.cores_meet) normal = now.normal;
     }
     if (now.gap > 10.0 * slack || !counts(normal)) return std::nullopt;
