@@ -44,6 +44,7 @@ template <int D>
 struct JudgedPlaces<D>::Changed {
     std::vector<MountedRig<D>> mounted;  // one a facing
     std::vector<std::size_t> probes;     // that are to be read anew
+    bool feels = false;                  // one of them is told by what the move touched
     std::vector<Bounds<D>> boxes;        // by facing, then as `probes`: what each may meet
     std::optional<Rig<D>> rig;           // that remembers, and what is planned for it
     std::optional<Planned<D>> whole;
@@ -102,22 +103,26 @@ Bounds<D> JudgedPlaces<D>::passed_over(const Interval& interval, const Bounds<D>
 }
 
 template <int D>
-Bounds<D> JudgedPlaces<D>::clear_around(const Interval& interval) const {
+void JudgedPlaces<D>::look_around(Interval& interval) const {
+    constexpr std::size_t most_pieces = 8;
     Bounds<D> reached;
     for (const MountedProbe<D>& probe : planned_.mounted[interval.pose.facing].probes)
         reached.grow(probe.bounds());
-    if (reached.empty()) return {};
+    if (reached.empty()) return;
     const Bounds<D> passed = passed_over(interval, reached);
+    const Level<D>& level = planned_.level_of(interval.pose.facing);
+    const double hair = tolerance::accuracy * (planned_.body_size + magnitude(level.bounds()));
     for (const double room : {0.5, 0.25, 0.1}) {
-        const Bounds<D> box = passed.inflated(room * planned_.body_size);
-        bool any = false;
-        planned_.level_of(interval.pose.facing).tree().overlapping(box, all_layers, [&](std::uint32_t) {
-            any = true;
-            return false;
+        interval.around = passed.inflated(room * planned_.body_size);
+        interval.pieces.clear();
+        level.tree().overlapping(interval.around, all_layers, [&](std::uint32_t piece) {
+            interval.pieces.push_back(bounds_of(level.piece(piece)).inflated(hair));
+            return interval.pieces.size() <= most_pieces;
         });
-        if (!any) return box;
+        if (interval.pieces.size() <= most_pieces) return;
     }
-    return {};
+    interval.around = {};
+    interval.pieces = {};
 }
 
 template <int D>
@@ -191,7 +196,7 @@ void JudgedPlaces<D>::choose(const Survey<D>& survey, std::array<std::size_t, 2>
         if (is_held(pose.anchor)) continue;
         const std::size_t kind = is_wrong(pose) ? 1 : 0;
         if (every[kind] == 0 || !is_chosen(seen[pose.facing][kind]++, every[kind])) continue;
-        intervals_.push_back({pose, 0.0, 0.0, 0, 0, {}, intervals_.size()});
+        intervals_.push_back({pose, 0.0, 0.0, 0, 0, {}, {}, intervals_.size()});
     }
 }
 
@@ -229,7 +234,7 @@ void JudgedPlaces<D>::look_at(const Changed& surveyed, const Survey<D>& survey, 
     }
     for_each_index(intervals_.size() - first, [&](std::size_t i) {
         Interval& interval = intervals_[first + i];
-        interval.clear = clear_around(interval);
+        look_around(interval);
         for (std::size_t k = 0; k < interval.looks; ++k) {
             Look& look = looks_[interval.first_look + k];
             if (k == 0 || k + 1 == interval.looks)
@@ -406,8 +411,8 @@ class JudgedPlaces<D>::Judging {
         for (std::size_t k = 0; k < changed.probes.size(); ++k) {
             anew_ |= rig().bits_about(changed.probes[k]);
             const Bounds<D>& box = changed.boxes[first + k];
-            if (!box.empty() && lies_in<D>(p_.passed_over(interval_, box), interval_.clear))
-                off_.put(changed.probes[k]);
+            if (!box.empty() && lies_in<D>(p_.passed_over(interval_, box), interval_.around))
+                known_.put(changed.probes[k]);
         }
     }
 
@@ -493,22 +498,25 @@ class JudgedPlaces<D>::Judging {
         const Level<D>& level = p_.planned_.level_of(facing);
         const Vec<D> anchor = interval_.pose.anchor + height * p_.level_.up();
         std::vector<MoveContact<D>> contacts;
-        const auto feels = [&](std::size_t i) { return rig().probes[i].kind == ProbeKind::contact; };
         if (known == nullptr) {
             if (p_.planned_.feels_contacts) contacts = contacts_at<D>(p_.planned_, rig(), facing, anchor);
             return rig().signals_on(rig().probes_on(level, anchor, {}, contacts));
         }
-        ReadingSet on = *known;
-        if (std::any_of(changed_.probes.begin(), changed_.probes.end(), feels))
-            contacts = contacts_at<D>(p_.planned_, rig(), facing, anchor);
+        ReadingSet on = *known & ~anew_;
+        if (changed_.feels) contacts = contacts_at<D>(p_.planned_, rig(), facing, anchor);
+        const Bounds<D>* box = &changed_.boxes[facing * changed_.probes.size()];
         for (const std::size_t i : changed_.probes) {
-            on &= ~rig().bits_about(i);
-            if (off_.has(i)) continue;
-            on |= rig().bits_at(i, level, anchor, contacts);
+            const bool may_meet = !known_.has(i) || any_piece_in(box->moved(anchor));
+            ++box;
+            if (may_meet) on |= rig().bits_at(i, level, anchor, contacts);
         }
         return rig().signals_on(on);
     }
 
+    [[nodiscard]] bool any_piece_in(const Bounds<D>& box) const {
+        return std::any_of(interval_.pieces.begin(), interval_.pieces.end(),
+                           [&](const Bounds<D>& piece) { return piece.overlaps(box); });
+    }
     [[nodiscard]] Seen see(const Look& look) const {
         return {look.height, said(look.height, &look.probes_on), look.probes_on};
     }
@@ -526,7 +534,7 @@ class JudgedPlaces<D>::Judging {
     double low_;
     double length_;
     ReadingSet anew_;
-    ReadingSet off_;  // of these, that have nothing within reach
+    ReadingSet known_;  // of these, that have only pieces within reach that are known
     PlacesScore score_;
 };
 
@@ -557,6 +565,7 @@ std::shared_ptr<const typename JudgedPlaces<D>::Changed> JudgedPlaces<D>::change
     for (std::size_t i = 0; i < anew.size(); ++i) {
         if (!anew[i]) continue;
         changed->probes.push_back(i);
+        changed->feels = changed->feels || rig.probes[i].kind() == ProbeKind::contact;
         for (const std::size_t follower : followers_of<D>(rig, i)) anew[follower] = true;
     }
     for (std::size_t facing = 0; facing < planned_.facings.size(); ++facing)
@@ -574,24 +583,31 @@ std::shared_ptr<const typename JudgedPlaces<D>::Changed> JudgedPlaces<D>::change
 }
 
 template <int D>
-PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig, std::size_t one_in, Counted counted) const {
+PlacesScore JudgedPlaces<D>::score(const Rig<D>& rig, const Asking& asking) const {
     const std::shared_ptr<const Changed> of_rig = changed_to(rig);
     if (of_rig == nullptr) return {infinity, infinity};
     const Changed& changed = *of_rig;
     const std::vector<double> times = times_of(changed);
     constexpr std::size_t at_once = 128;
     const std::size_t count = (intervals_.size() + at_once - 1) / at_once;
-    const auto parts = made_together<PlacesScore>(planned_.sharing, count, [&](std::size_t i) {
-        PlacesScore part;
-        const std::size_t end = std::min(intervals_.size(), (i + 1) * at_once);
-        for (std::size_t k = i * at_once; k < end; ++k) {
-            if (times[k] > 0.0 && is_chosen(k, one_in))
-                part += times[k] * Judging(*this, changed, k, counted).run();
-        }
-        return static_cast<double>(one_in) * part;
-    });
     PlacesScore score;
-    for (const PlacesScore& part : parts) score += part;  // in one order, whatever the threads
+    // What is asked first is from all over the level; each time as much as before.
+    std::size_t done = 0;
+    std::size_t now = asking.is_enough ? 2 : count;
+    for (; done < count; now = done) {
+        now = std::min(now, count - done);
+        const auto parts = made_together<PlacesScore>(planned_.sharing, now, [&](std::size_t i) {
+            PlacesScore part;
+            for (std::size_t k = done + i; k < intervals_.size(); k += count) {
+                if (times[k] > 0.0 && is_chosen(k, asking.one_in))
+                    part += times[k] * Judging(*this, changed, k, asking.counted).run();
+            }
+            return static_cast<double>(asking.one_in) * part;
+        });
+        for (const PlacesScore& part : parts) score += part;  // in one order, whatever the threads
+        done += now;
+        if (done < count && asking.is_enough && asking.is_enough(score)) break;
+    }
     return score;
 }
 

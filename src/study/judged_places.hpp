@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <functional>
 #include <memory>
 #include <vector>
 
@@ -66,10 +67,15 @@ class JudgedPlaces {
     /// What is wrong in a survey, weighed by how grave it is.
     [[nodiscard]] PlacesScore weighed_in(const Survey<D>& survey) const;
 
-    /// What is wrong, weighed, of a rig that differs in settings of probes and signals alone. Of so many
-    /// places one is looked at, for all of them.
-    [[nodiscard]] PlacesScore score(const Rig<D>& changed, std::size_t one_in = 1,
-                                    Counted counted = Counted::shared) const;
+    /// How a rig is judged at the places.
+    struct Asking {
+        std::size_t one_in = 1;  // of so many places one is looked at, for all of them
+        Counted counted = Counted::shared;
+        /// Of what was found so far: whether it is enough, and the rest need not be looked at. Asked rarely.
+        std::function<bool(const PlacesScore&)> is_enough = {};
+    };
+    /// What is wrong, weighed, of a rig that differs in settings of probes and signals alone.
+    [[nodiscard]] PlacesScore score(const Rig<D>& changed, const Asking& asking = {}) const;
 
     /// The measure where truths are on, or signals of the rig as it is.
     [[nodiscard]] double concerned() const { return concerned_; }
@@ -89,7 +95,8 @@ class JudgedPlaces {
         double chances = 0.0;  // … of all that were added
         std::size_t first_look = 0;
         std::size_t looks = 0;
-        Bounds<D> clear = {};     // no piece of the level is in it; empty if nothing is known
+        Bounds<D> around = {};               // what is in it is known; empty if nothing is
+        std::vector<Bounds<D>> pieces = {};  // that are in it
         std::size_t same_as = 0;  // the number of the same interval of a facing that is alike, or its own
     };
     /// A changed rig as it is read at each facing.
@@ -119,8 +126,9 @@ class JudgedPlaces {
     [[nodiscard]] SurveyPose<D> at(const Interval& interval, double height) const;
     /// What a box around an anchor passes over, from the lowest to the highest of an interval.
     [[nodiscard]] Bounds<D> passed_over(const Interval& interval, const Bounds<D>& box) const;
-    /// A box around all that the rig's probes reach over an interval, with room beside, if nothing is in it.
-    [[nodiscard]] Bounds<D> clear_around(const Interval& interval) const;
+    /// A box around all that the rig's probes reach over an interval, with room beside, and the pieces in it,
+    /// if they are few.
+    void look_around(Interval& interval) const;
     /// From the `first` of the intervals on: which are the same in a facing that is alike.
     void find_same(std::size_t first);
     /// How often each interval counts for a changed rig: not at all where another one tells of it.

@@ -34,7 +34,8 @@ std::optional<double> meeting_of_sides(const std::vector<Asked>& asked, std::siz
 
 }  // namespace
 
-double sharp_least(double low, double high, double given, const std::function<double(double)>& value) {
+double sharp_least(double low, double high, double given, const std::function<double(double)>& value,
+                   double enough) {
     constexpr double golden = 0.3819660112501051;
     constexpr int most_steps = 10;
     std::vector<Asked> asked;
@@ -48,10 +49,11 @@ double sharp_least(double low, double high, double given, const std::function<do
         return static_cast<std::size_t>(std::min_element(asked.begin(), asked.end(), lower) - asked.begin());
     };
     const double length = high - low;
-    for (const double x : {low, low + golden * length, high - golden * length, high, given}) ask(x);
+    for (const double x : {given, low, low + golden * length, high - golden * length, high}) ask(x);
     for (int k = 0; k < most_steps; ++k) {
         const std::size_t m = least();
         const double at = asked[m].x;
+        if (asked[m].value <= enough) return at;
         const double left = m == 0 ? 0.0 : at - asked[m - 1].x;
         const double right = m + 1 == asked.size() ? 0.0 : asked[m + 1].x - at;
         // Every third step divides the wider side, so that a bent one is come to, too.

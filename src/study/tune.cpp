@@ -26,7 +26,7 @@ constexpr double nearly_right = 0.05;
 /// … that is wrong by less than tells rigs apart.
 constexpr double hardly_wrong = 1e-3;
 /// Poses of the survey that explains what is left wrong.
-constexpr std::size_t most_explained = 50'000;
+constexpr std::size_t most_explained = 20'000;
 constexpr double nan = std::numeric_limits<double>::quiet_NaN();
 
 template <int D>
@@ -203,9 +203,16 @@ class Tuner {
         return survey<D>(*levels_[level], rig, options_at(level), kept_[level]);
     }
 
-    [[nodiscard]] PlacesScore places_score(const Rig<D>& rig) const {
-        PlacesScore sum;
-        for (const auto& places : places_) sum += places->score(rig, one_in_, counted_);
+    /// What is wrong at the places; of what is more than `most` something that is more, too.
+    [[nodiscard]] double wrong_at_places(const Rig<D>& rig, double most) const {
+        double sum = 0.0;
+        typename JudgedPlaces<D>::Asking asking{one_in_, counted_};
+        if (most < infinity)
+            asking.is_enough = [&](const PlacesScore& so_far) { return sum + weighed(so_far) > most; };
+        for (const auto& places : places_) {
+            sum += weighed(places->score(rig, asking));
+            if (sum > most) break;
+        }
         return sum;
     }
 
@@ -221,27 +228,34 @@ class Tuner {
         least_ = infinity;
     }
 
-    /// What is to be least. A rig that cannot be is as bad as all that can be wrong.
-    double cost(const Point& point) {
+    /// What is to be least. A rig that cannot be is as bad as all that can be wrong. What costs more than
+    /// `most` may be told to cost less than it does, but more than that: it takes less time to find out.
+    double cost(const Point& point, double most = infinity) {
         const std::optional<Rig<D>> rig = space_.rig_at(point);
         if (!rig) return worst();
-        if (const auto known = seen_.find(point); known != seen_.end()) return known->second;
+        const auto known = seen_.find(point);
+        if (known != seen_.end() && (known->second.is_whole || known->second.cost > most))
+            return known->second.cost;
         ++tried_;
         if (options_.progress && tried_ % 16 == 0)
             options_.progress(
                 std::min(0.99, static_cast<double>(tried_) / static_cast<double>(options_.most_tried)));
         if (options_.survey.stop && tried_ % 16 == 0 && options_.survey.stop()) stopped_ = true;
         if (stopped_ && !within_search_) throw SurveyStopped();
-        const PlacesScore score = places_score(*rig);
-        double sum = weighed(score);
+        double sum = wrong_at_places(*rig, most);
         if (!std::isfinite(sum)) return worst();  // it has other states than the rig as it is
+        if (sum > most) {
+            seen_.insert_or_assign(point, Seen{sum, false});
+            return sum;
+        }
         // Drills are played only where they may decide.
         if (options_.broken && sum <= least_ + 1e-3 * concerned_)
             sum += static_cast<double>(options_.broken(*rig)) * concerned_;
         least_ = std::min(least_, sum);
-        seen_.emplace(point, sum);
+        seen_.insert_or_assign(point, Seen{sum, true});
         return sum;
     }
+    [[nodiscard]] bool costs_at_most(const Point& point, double most) { return cost(point, most) <= most; }
     [[nodiscard]] double worst() const { return 1e3 * (1.0 + options_.missed_weight) * (1.0 + concerned_); }
     [[nodiscard]] bool may_go_on() const { return tried_ < limit_; }
 
@@ -346,8 +360,17 @@ class Tuner {
         // With other choices other numbers are best: to be blind may be better than to see badly, but not for
         // long.
         constexpr std::size_t most_combinations = 8;
-        const std::vector<Point> starts =
+        constexpr std::size_t most_starts = 3;
+        std::vector<Point> starts =
             everywhere ? combinations(best, most_combinations) : std::vector<Point>{best};
+        if (starts.size() > most_starts) {
+            for (Point& start : starts) {
+                for (const std::size_t i : numbers()) start = best_along(start, i);
+            }
+            std::stable_sort(starts.begin(), starts.end(),
+                             [&](const Point& a, const Point& b) { return cost(a) < cost(b); });
+            starts.resize(most_starts);
+        }
         const std::size_t end = limit_;
         for (std::size_t i = 0; i < starts.size(); ++i) {
             // Half of what may be tried is for this, in equal parts.
@@ -382,7 +405,7 @@ class Tuner {
         for (const double around : {1e-3, 3e-3, 1e-2, 3e-2}) {
             Point other = from;
             for (const std::size_t i : numbers()) other[i] = round_within(from, i, around);
-            if (cost(other) < cost(best)) best = other;
+            if (cost(other, cost(best)) < cost(best)) best = other;
         }
         return best;
     }
@@ -480,11 +503,12 @@ class Tuner {
     /// grows with the distance from where all is right.
     Point least_along(Point at, std::size_t i, double around) {
         Point other = at;
-        at[i] =
-            sharp_least(std::max(0.0, at[i] - around), std::min(1.0, at[i] + around), at[i], [&](double x) {
-                other[i] = x;
-                return cost(other);
-            });
+        const auto value = [&](double x) {
+            other[i] = x;
+            return cost(other);
+        };
+        at[i] = sharp_least(std::max(0.0, at[i] - around), std::min(1.0, at[i] + around), at[i], value,
+                            nothing_ * concerned_);
         return at;
     }
 
@@ -512,7 +536,7 @@ class Tuner {
         for (std::size_t k = 0; k < steps && may_go_on(); ++k) {
             Point other = from;
             other[i] = (static_cast<double>(k) + 0.5) / static_cast<double>(steps);
-            const double value = cost(other);
+            const double value = cost(other, least);
             if (value < least) {
                 least = value;
                 best = other;
@@ -528,7 +552,7 @@ class Tuner {
             const Variable<D>& v = variables_[i];
             other[i] = v.is_choice() ? 0.0 : std::clamp(v.place_of(*v.setting.now), 0.0, 1.0);
             const double most = cost(at) + 1e-9 * concerned_;
-            if (cost(other) > most) continue;
+            if (!costs_at_most(other, most)) continue;
             // Of a number, where it makes no difference anywhere.
             const auto [low, high] = v.is_choice() ? std::array{0.0, 1.0} : room(other, i, most);
             if (low <= 0.0 && high >= 1.0) at = other;
@@ -537,14 +561,14 @@ class Tuner {
     }
 
     /// How far a setting may go to both sides before the cost is more than `most`.
-    std::array<double, 2> room(const Point& at, std::size_t i, double most) {
+    std::array<double, 2> room(const Point& at, std::size_t i, double most, int halvings = 10) {
         std::array<double, 2> ends = {at[i], at[i]};
         for (const int side : {0, 1}) {
             const double end = side == 0 ? 0.0 : 1.0;
             const auto holds = [&](double x) {
                 Point other = at;
                 other[i] = x;
-                return cost(other) <= most;
+                return costs_at_most(other, most);
             };
             // Outwards in growing steps, so that what lies beyond a gap is not taken for near.
             double inside = at[i];
@@ -558,7 +582,7 @@ class Tuner {
                     if (x == end) break;
                 }
             }
-            for (int k = 0; k < 10 && !std::isnan(outside); ++k) {
+            for (int k = 0; k < halvings && !std::isnan(outside); ++k) {
                 const double middle = 0.5 * (inside + outside);
                 (holds(middle) ? inside : outside) = middle;
             }
@@ -577,7 +601,7 @@ class Tuner {
                 const auto [low, high] = room(at, i, most);
                 Point other = at;
                 other[i] = 0.5 * (low + high);
-                if (cost(other) > most) continue;
+                if (!costs_at_most(other, most)) continue;
                 moved = std::max(moved, std::abs(other[i] - at[i]));
                 at = other;
             }
@@ -611,11 +635,11 @@ class Tuner {
         if (about > 0.0) {
             Point all = at;
             for (const std::size_t i : numbers()) all[i] = round_within(at, i, 0.1 * about);
-            if (cost(all) <= cost(at) + 1e-4 * concerned_) at = all;
+            if (costs_at_most(all, cost(at) + 1e-4 * concerned_)) at = all;
             for (const std::size_t i : numbers()) {
                 Point other = at;
                 other[i] = round_within(at, i, 0.1 * about);
-                if (cost(other) <= cost(at) + 1e-4 * concerned_) at = other;
+                if (costs_at_most(other, cost(at) + 1e-4 * concerned_)) at = other;
             }
         }
         return space_.written_at(at).value_or(rig_);  // it may have been rounded to what cannot be
@@ -650,7 +674,7 @@ class Tuner {
                     const std::size_t i = numbers[k];
                     other[i] = at[i] + shrunk * (alone[i][corner >> k & 1U] - at[i]);
                 }
-                if (cost(other) > most) return false;
+                if (!costs_at_most(other, most)) return false;
             }
             return true;
         };
@@ -685,6 +709,7 @@ class Tuner {
     std::vector<std::vector<TunedSetting::Beside>> rooms_beside(
         const Point& at, const std::vector<std::array<double, 2>>& alone, double most) {
         constexpr std::size_t most_numbers = 5;
+        constexpr int halvings = 6;  // to a hundredth or so
         std::vector<std::vector<TunedSetting::Beside>> rooms(variables_.size());
         const auto numbers = std::count_if(variables_.begin(), variables_.end(),
                                            [](const Variable<D>& v) { return !v.is_choice(); });
@@ -695,8 +720,8 @@ class Tuner {
                 for (const double end : alone[k]) {
                     Point other = at;
                     other[k] = end;
-                    if (std::abs(end - at[k]) < 1e-6 || cost(other) > most) continue;
-                    const auto [low, high] = room(other, i, most);
+                    if (std::abs(end - at[k]) < 1e-6 || !costs_at_most(other, most)) continue;
+                    const auto [low, high] = room(other, i, most, halvings);
                     rooms[i].push_back({path_of<D>(variables_[k].setting),
                                         variables_[k].value(end),
                                         {variables_[i].value(low), variables_[i].value(high)}});
@@ -720,7 +745,11 @@ class Tuner {
     double concerned_ = 0.0;
     double least_ = infinity;
     double nothing_ = 1e-5;  // as little wrong, of all concerned, need not be less before a survey has told
-    std::map<Point, double> seen_;
+    struct Seen {
+        double cost = 0.0;
+        bool is_whole = true;  // or it costs at least that
+    };
+    std::map<Point, Seen> seen_;
     bool improved_ = false;  // something better than the rig as it is was found
     bool stopped_ = false;
     bool within_search_ = false;
