@@ -12,9 +12,6 @@
 namespace hollow_probe {
 namespace {
 
-/// A rounded mover that passes its target closer to tangentially than this grazes it; it does not run into
-/// it.
-
 template <int D>
 struct Caster {
     const HullView<D>& mover;
@@ -81,6 +78,28 @@ struct Caster {
         }
     }
 
+    /// A point or ball and a hull whose facets are known: one corner of a facet tells its plane.
+    bool knows_facets() const {
+        if (mover.points.size() > 1 || target.points.size() <= D || target.topology == nullptr) return false;
+        const std::size_t facets = D == 2 ? target.topology->edges.size() : target.topology->facets.size();
+        return target.normals.size() == facets;
+    }
+    std::size_t corner_of_facet(std::size_t i) const {
+        if constexpr (D == 2) return target.topology->edges[i][0];
+        return target.topology->facets[i].front();
+    }
+
+    /// … in space, whether a point on the plane of a facet of C is within its rim.
+    bool within_rim(const Vec<3>& point, std::size_t facet) const {
+        const auto& loop = target.topology->facets[facet];
+        for (std::size_t i = 0; i < loop.size(); ++i) {
+            const Vec<3> from = corner(loop[i], 0);
+            const Vec<3> side = corner(loop[i + 1 < loop.size() ? i + 1 : 0], 0) - from;
+            if (side.cross(point - from).dot(target.normals[facet]) < 0.0) return false;
+        }
+        return true;
+    }
+
     /// The ray against a ball around a corner of C.
     void meet_ball(const Vec<D>& center, const Vec<D>& on_target, CastHit<D>& best) const {
         const double along = direction.dot(center);
@@ -139,9 +158,8 @@ struct Caster {
         Vec<D> entry = Vec<D>::Zero();
         Vec<D> way_out = Vec<D>::Zero();
         bool misses = false;
-        for_each_separating_direction(mover, target, [&](const Vec<D>& n) {
-            if (misses) return;
-            const double height = -(support(n) + radius);  // of the origin above the plane
+        const auto look_at_plane = [&](const Vec<D>& n, double extent) {
+            const double height = -(extent + radius);  // of the origin above the plane
             const double speed = n.dot(direction);
             if (-height < depth) {
                 depth = -height;
@@ -161,7 +179,19 @@ struct Caster {
                 leaves = std::min(leaves, t);
             }
             misses = enters > leaves + tolerance || leaves < -tolerance || enters > reach + tolerance;
-        });
+        };
+        std::size_t entry_facet = target.normals.size();
+        if (knows_facets()) {
+            for (std::size_t i = 0; i < target.normals.size() && !misses; ++i) {
+                const double before = enters;
+                look_at_plane(target.normals[i], target.normals[i].dot(corner(corner_of_facet(i), 0)));
+                if (enters > before) entry_facet = i;
+            }
+        } else {
+            for_each_separating_direction(mover, target, [&](const Vec<D>& n) {
+                if (!misses) look_at_plane(n, support(n));
+            });
+        }
         if (misses) return std::nullopt;
         if (radius == 0.0) {
             if (depth > tolerance) return CastHit<D>{0.0, way_out, true, depth};
@@ -178,7 +208,12 @@ struct Caster {
             }
         } else if (enters >= -tolerance) {
             const double t = std::max(enters, 0.0);
-            if (on_facet(Vec<D>(t * direction - radius * entry), entry)) return on_plane(t, entry);
+            const Vec<D> point = t * direction - radius * entry;
+            if constexpr (D == 3) {
+                if (entry_facet < target.normals.size() && within_rim(point, entry_facet))
+                    return on_plane(t, entry);
+            }
+            if (on_facet(point, entry)) return on_plane(t, entry);
         }
         return meet_edges();
     }
