@@ -385,6 +385,38 @@ TEST_CASE("how near a tunnel is tells the speed, and an unearned jump what permi
     CHECK(hunt<2>(level, rig, drill, options).found);
 }
 
+TEST_CASE("where jumps are permitted as they should be none is nearly refused, whichever signal permits them") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {400, 1}));
+    const auto level = builder.build();
+    Rig<2> upside_down = walker();
+    Signal airborne;
+    airborne.name = "airborne";
+    airborne.members.none = {"foot"};
+    upside_down.signals.push_back(airborne);
+    upside_down.reflexes = {{"airborne", ReflexKind::permit_jump, true}};
+    Drill<2> drill = walk(2.0);
+    HuntOptions options;
+    options.most_ticks = 10'000;
+    for (const char* figure : {"refused_jumps", "unearned_jumps"}) {
+        CAPTURE(figure);
+        drill.expectations = {{Kind::most, figure, "", 0.0, ""}};
+        const double near = hunt<2>(level, walker(), drill, options).nearest[0];
+        CHECK(near > 0.0);
+        CHECK(near < 0.4);  // where both say the same everywhere, only the margin of the ground counts
+        CHECK(hunt<2>(level, upside_down, drill, options).nearest[0] == Approx(near));
+    }
+    // A ray in the middle misses the ground at a lip, and is on over a slot that the body does not fall into.
+    LevelBuilder<2> with_lip({"m"});
+    with_lip.add("floor", "m", RoundedHull<2>::box({-100, -0.5}, {200.5, 1}));
+    Rig<2> ray = walker();
+    ray.probes[0].line().shape.reset();
+    ray.probes[0].line().reach = 0.42;
+    drill.expectations = {{Kind::most, "refused_jumps", "", 0.0, ""}};
+    const auto refused = hunt<2>(with_lip.build(), ray, drill, options);
+    CHECK((refused.found || refused.nearest[0] > 0.4));
+}
+
 TEST_CASE("a chord that counts to the tick is found by trying every short sequence from what came near") {
     // Two keys within two ticks of one another mute the ground long enough to refuse the jump after them.
     LevelBuilder<2> builder({"m"});

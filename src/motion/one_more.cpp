@@ -1,6 +1,7 @@
 #include "motion/one_more.hpp"
 
 #include "hollow_probe/truth/answer.hpp"
+#include "hollow_probe/truth/ground.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -56,6 +57,10 @@ class OneMore {
   private:
     static constexpr double all_but_it = 0.95;
 
+    [[nodiscard]] bool has_room(const Vec<D>& where) const {
+        return !clip<D>(actor_.level(), placed_body<D>(actor_.mounted(), where), actor_.intent()).on;
+    }
+
     /// How near to a place where a signal is `on` though the truth is `true_then`.
     template <class AnswerAt>
     [[nodiscard]] double apart(std::size_t signal, bool on, bool true_then, AnswerAt answer_at) const {
@@ -68,7 +73,8 @@ class OneMore {
             for (int axis = 0; axis < D; ++axis) {
                 for (const double side : {1.0, -1.0}) {
                     const Vec<D> shift = side * part * size_ * Vec<D>::Unit(axis);
-                    if (is_so(tick_.anchor + shift)) return all_but_it / (1.0 + part);
+                    const Vec<D> beside = tick_.anchor + shift;
+                    if (is_so(beside) && has_room(beside)) return all_but_it / (1.0 + part);
                 }
             }
         }

@@ -158,7 +158,7 @@ class Shrinking {
             const double at = best_.cues[i].at;
             const double tick_before = std::ceil(at * best_.tick_rate - tolerance::written_tick) - 1.0;
             const double round = roundest_between(std::max(0.0, (tick_before + 0.01) * tick()), at);
-            if (round == at || round > at || round < 0.0) continue;
+            if (!(round < at)) continue;
             Drill<D> rounder = best_;
             rounder.cues[i].at = round;
             take(rounder);
