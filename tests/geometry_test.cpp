@@ -660,6 +660,35 @@ TEST_CASE("a ball's and a capsule's distance from a triangle is the least of the
     for (const int count : seen) CHECK(count > 3000);
 }
 
+TEST_CASE("an axis through a triangle is in it, and parted from it by as much as is told") {
+    Random random(49);
+    for (int i = 0; i < 5'000; ++i) {
+        const std::array<Vec<3>, 3> t = {random.point<3>(1.0), random.point<3>(1.0), random.point<3>(1.0)};
+        const Vec<3> n = (t[1] - t[0]).cross(t[2] - t[0]);
+        if (n.norm() < 0.05) continue;
+        const double u = random.between(0.02, 0.9);
+        const double v = random.between(0.02, 0.97 - u);
+        const Vec<3> through = t[0] + u * (t[1] - t[0]) + v * (t[2] - t[0]);
+        Vec<3> way = random.direction<3>();
+        if (std::abs(way.dot(n.normalized())) < 0.1) continue;
+        const auto axis = RoundedHull<3>::capsule(through - random.between(0.0, 1.0) * way,
+                                                  through + random.between(0.01, 1.0) * way, 1.0);
+        const double radius = random.between(0.0, 0.5);
+        const auto round = axis.with_radius(radius);
+        const auto triangle = RoundedHull<3>::facet(t);
+        const Separation<3> s = separation<3>(round.view(), triangle.view());
+        CAPTURE(i);
+        REQUIRE(s.gap <= -radius + 1e-12);
+        // The shortest way out: along the plane's normal, on the shorter side, or less.
+        const double low = std::min(n.dot(axis.view().points[0] - t[0]), n.dot(axis.view().points[1] - t[0]));
+        const double high =
+            std::max(n.dot(axis.view().points[0] - t[0]), n.dot(axis.view().points[1] - t[0]));
+        REQUIRE(-s.gap <= radius + std::min(-low, high) / n.norm() + 1e-9);
+        REQUIRE(separation<3>(round.view(), Vec<3>(-s.gap * s.normal), triangle.view()).gap ==
+                Approx(0.0).margin(1e-9));
+    }
+}
+
 TEST_CASE("what is round and a polygon are apart alike from either side, their points too") {
     Random random(43);
     for (int i = 0; i < 20'000; ++i) {

@@ -23,6 +23,7 @@ class SegmentAndTriangle {
           to_second_(triangle.points[1] - first_),
           to_third_(triangle.points[2] - first_),
           normal_(to_second_.cross(to_third_)),
+          stretch_(normal_.squaredNorm()),
           count_(segment.points.size()) {
         for (std::size_t i = 0; i < count_; ++i) ends_[i] = segment.points[i] + shift;
     }
@@ -31,8 +32,7 @@ class SegmentAndTriangle {
     /// for needles.
     [[nodiscard]] std::optional<Separation<3>> find() {
         const double longest = std::max(to_second_.squaredNorm(), to_third_.squaredNorm());
-        const double stretch = normal_.squaredNorm();
-        if (stretch <= tolerance::side * longest * longest) return std::nullopt;
+        if (stretch_ <= tolerance::side * longest * longest) return std::nullopt;
         std::array<double, 2> height{};
         for (std::size_t i = 0; i < count_; ++i) height[i] = normal_.dot(ends_[i] - first_);
         const std::size_t lower = count_ == 2 && std::abs(height[1]) < std::abs(height[0]) ? 1 : 0;
@@ -43,27 +43,18 @@ class SegmentAndTriangle {
             const Vec<3> along = ends_[1] - ends_[0];
             if (crosses) {
                 const double part = height[0] == height[1] ? 0.0 : height[0] / (height[0] - height[1]);
-                if (in_triangle(Vec<3>(ends_[0] + part * along)).inside) return std::nullopt;  // they meet
+                if (from_triangle(Vec<3>(ends_[0] + part * along)).inside) return std::nullopt;  // they meet
             }
             // No point of the triangle is nearer to an end than its plane.
             const std::size_t other = 1 - lower;
-            if (height[other] * height[other] < squared_ * stretch) try_end(other);
+            if (height[other] * height[other] < squared_ * stretch_) try_end(other);
             for (int side = 0; side < 3; ++side) try_side(along, side);
         }
-        Vec<3> normal = between_;
-        double length = 0.0;
-        // A face's normal, or that of the plane of segment and side, is known better than the way between two
-        // points that are near each other.
-        if (over_face_)
-            normal = normal_;
-        else if (beside_ >= 0)
-            normal = (ends_[1] - ends_[0]).cross(side(beside_));
-        length = normal.norm();
+        // A face's normal is known better than the way between two points that are near each other.
         const double size = std::sqrt(longest) + ends_[0].cwiseAbs().maxCoeff();
-        const bool sharp = over_face_ || beside_ >= 0;
-        if (!(squared_ > (sharp ? 1e-18 : 1e-8) * size * size) || !(length > 0.0)) return std::nullopt;
-        normal /= normal.dot(between_) < 0.0 ? -length : length;
-        const double apart = normal.dot(between_);
+        const double apart = std::sqrt(squared_);
+        if (!(apart > (over_face_ ? 1e-9 : 1e-4) * size)) return std::nullopt;
+        const Vec<3> normal = between_ / apart;
         Separation<3> result;
         result.gap = apart - segment_.radius - triangle_.radius;
         result.normal = normal;
@@ -73,51 +64,43 @@ class SegmentAndTriangle {
     }
 
   private:
-    struct InTriangle {
-        Vec<3> nearest;
-        bool inside = false;  // of all sides
+    struct FromTriangle {
+        Vec<3> way;           // from the nearest point of the triangle
+        bool inside = false;  // that lies inside of all sides
     };
 
     [[nodiscard]] Vec<3> side(int i) const {
         return triangle_.points[i < 2 ? i + 1 : 0] - triangle_.points[i];
     }
 
-    /// The point of the triangle nearest to p.
-    [[nodiscard]] InTriangle in_triangle(const Vec<3>& p) const {
+    [[nodiscard]] FromTriangle from_triangle(const Vec<3>& p) const {
         const Vec<3> from_first = p - first_;
         const double d1 = to_second_.dot(from_first);
         const double d2 = to_third_.dot(from_first);
-        if (d1 <= 0.0 && d2 <= 0.0) return {first_};
+        if (d1 <= 0.0 && d2 <= 0.0) return {from_first};
         const Vec<3> from_second = p - triangle_.points[1];
         const double d3 = to_second_.dot(from_second);
         const double d4 = to_third_.dot(from_second);
-        if (d3 >= 0.0 && d4 <= d3) return {triangle_.points[1]};
+        if (d3 >= 0.0 && d4 <= d3) return {from_second};
         const double vc = d1 * d4 - d3 * d2;
-        if (vc <= 0.0 && d1 >= 0.0 && d3 <= 0.0) return {first_ + d1 / (d1 - d3) * to_second_};
+        if (vc <= 0.0 && d1 >= 0.0 && d3 <= 0.0) return {from_first - d1 / (d1 - d3) * to_second_};
         const Vec<3> from_third = p - triangle_.points[2];
         const double d5 = to_second_.dot(from_third);
         const double d6 = to_third_.dot(from_third);
-        if (d6 >= 0.0 && d5 <= d6) return {triangle_.points[2]};
+        if (d6 >= 0.0 && d5 <= d6) return {from_third};
         const double vb = d5 * d2 - d1 * d6;
-        if (vb <= 0.0 && d2 >= 0.0 && d6 <= 0.0) return {first_ + d2 / (d2 - d6) * to_third_};
+        if (vb <= 0.0 && d2 >= 0.0 && d6 <= 0.0) return {from_first - d2 / (d2 - d6) * to_third_};
         const double va = d3 * d6 - d5 * d4;
         if (va <= 0.0 && d4 - d3 >= 0.0 && d5 - d6 >= 0.0) {
             const double part = (d4 - d3) / ((d4 - d3) + (d5 - d6));
-            return {triangle_.points[1] + part * (triangle_.points[2] - triangle_.points[1])};
+            return {from_second - part * (to_third_ - to_second_)};
         }
-        const double sum = va + vb + vc;
-        return {first_ + vb / sum * to_second_ + vc / sum * to_third_, va > 0.0 && vb > 0.0 && vc > 0.0};
+        return {normal_.dot(from_first) / stretch_ * normal_, va > 0.0 && vb > 0.0 && vc > 0.0};
     }
 
     void try_end(std::size_t end) {
-        const InTriangle at = in_triangle(ends_[end]);
-        const Vec<3> between = ends_[end] - at.nearest;
-        const double squared = between.squaredNorm();
-        if (squared >= squared_) return;
-        squared_ = squared;
-        between_ = between;
-        on_segment_ = ends_[end];
-        over_face_ = at.inside;
+        const FromTriangle at = from_triangle(ends_[end]);
+        if (take(at.way, ends_[end])) over_face_ = at.inside;
     }
 
     /// The nearest points of the segment and a side, where neither end of the segment is one.
@@ -136,14 +119,17 @@ class SegmentAndTriangle {
         s = (ae * u - c) / aa;
         if (!(s > 0.0 && s < 1.0)) return;
         u = std::clamp((ae * s + f) / ee, 0.0, 1.0);
-        const Vec<3> between = from + s * along - u * edge;
+        if (take(Vec<3>(from + s * along - u * edge), Vec<3>(ends_[0] + s * along))) over_face_ = false;
+    }
+
+    /// Whether that is nearer than what there was.
+    bool take(const Vec<3>& between, const Vec<3>& on_segment) {
         const double squared = between.squaredNorm();
-        if (squared >= squared_) return;
+        if (squared >= squared_) return false;
         squared_ = squared;
         between_ = between;
-        on_segment_ = ends_[0] + s * along;
-        over_face_ = false;
-        beside_ = u > 0.0 && u < 1.0 ? number : -1;
+        on_segment_ = on_segment;
+        return true;
     }
 
     const HullView<3>& segment_;
@@ -151,7 +137,8 @@ class SegmentAndTriangle {
     const Vec<3> first_;
     const Vec<3> to_second_;
     const Vec<3> to_third_;
-    const Vec<3> normal_;
+    const Vec<3> normal_;  // as long as twice the triangle's area
+    const double stretch_;
     std::size_t count_;
     std::array<Vec<3>, 2> ends_;
     // What is nearest so far.
@@ -159,7 +146,6 @@ class SegmentAndTriangle {
     Vec<3> between_ = Vec<3>::Zero();  // from the triangle to the segment
     Vec<3> on_segment_ = Vec<3>::Zero();
     bool over_face_ = false;
-    int beside_ = -1;  // the side between whose corners the segment is nearest, neither end of it
 };
 
 }  // namespace hollow_probe
