@@ -311,6 +311,29 @@ TEST_CASE("what only a survey of the tuned rig shows to be wrong is put right in
     CHECK(most_rounds > 1);
 }
 
+TEST_CASE("signals that claim nothing are not judged, on or off") {
+    const Level<2> level = yard<2>();
+    Rig<2> rig = sound<2>();
+    rig.probes[0].line().reach = 0.3;
+    TuneOptions<2> options;
+    options.free = {{"probe.soles.reach", std::array{0.005, 0.6}}};
+    options.survey.budget = few_poses;
+    const TunedRig<2> by_itself = tune<2>({&level}, rig, options);
+    Probe<2> feeler = rig.probes[0];
+    feeler.name = "feeler";
+    feeler.line().reach = 3.0;
+    rig.probes.push_back(feeler);
+    Signal helper;
+    helper.name = "something below";
+    helper.claims.reset();
+    helper.members.any = {"feeler"};
+    rig.signals.insert(rig.signals.begin(), helper);
+    const TunedRig<2> beside_helper = tune<2>({&level}, rig, options);
+    CHECK(by_itself.right());
+    CHECK(beside_helper.right());
+    CHECK(beside_helper.settings[0].value == Approx(by_itself.settings[0].value).margin(0.01));
+}
+
 TEST_CASE("what tuning leaves wrong is told, with what would mend it") {
     const Level<2> level = yard<2>();
     Rig<2> rig = sound<2>();

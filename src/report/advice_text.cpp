@@ -338,6 +338,27 @@ std::string draw_command(const std::string& level_file, const std::string& rig_f
     return text + " --figure pose.png";
 }
 
+template <int D>
+std::string left_text(const Rig<D>& rig, const Survey<D>& survey, std::size_t width) {
+    constexpr std::size_t most = 3;
+    const auto& findings = survey.findings;
+    std::string out = fmt::format("What is left, of {}, and what it would need:\n", poses(survey.judged));
+    const auto say = [&](const std::string& text) {
+        for (const std::string& line : wrapped(text, width)) out += line + "\n";
+    };
+    for (std::size_t i = 0; i < std::min(most, findings.size()); ++i) {
+        std::string sentence = finding_sentence<D>(rig, findings[i]);
+        const std::size_t number = sentence.find(" (see fix");  // fixes are not listed here
+        if (number != std::string::npos) sentence.erase(number, sentence.find(')', number) - number + 1);
+        say("- " + sentence);
+    }
+    if (findings.size() > most)
+        say(fmt::format("… and {} more; a survey of it has all.", findings.size() - most));
+    return out;
+}
+
+template std::string left_text<2>(const Rig<2>&, const Survey<2>&, std::size_t);
+template std::string left_text<3>(const Rig<3>&, const Survey<3>&, std::size_t);
 template std::string finding_sentence<2>(const Rig<2>&, const Finding<2>&);
 template std::vector<std::string> value_cures_text<2>(const Rig<2>&, std::size_t, const ValueErrors<2>&);
 template std::vector<std::string> value_cures_text<3>(const Rig<3>&, std::size_t, const ValueErrors<3>&);

@@ -38,15 +38,15 @@ std::string propose_text(const std::string& title, const Proposal<D>& proposal, 
         const TriedFamily<D>& chosen = proposed.families[*proposed.chosen];
         std::string text = claim + ": " + chosen.what + ".";
         if (!chosen.right())
-            text += fmt::format(
-                " No family is right everywhere: {} stay wrong. Survey what was written for where, and why.",
-                poses(chosen.wrong.poses()));
+            text +=
+                fmt::format(" No family is right everywhere: {} stay wrong.", poses(chosen.wrong.poses()));
         say(text);
     }
     if (!proposal.rig.signals.empty())
         say(fmt::format("The whole rig, surveyed: {} wrong; {} of its data sheet's lines wrong.",
                         proposal.wrong.poses() == 0 ? "nothing" : poses(proposal.wrong.poses()),
                         proposal.wrong_lines));
+    if (proposal.left) out += "\n" + left_text<D>(proposal.rig, *proposal.left, options.width) + "\n";
     return out;
 }
 

@@ -27,13 +27,6 @@ std::string as_given(const std::string& value) {
     return value.empty() ? "not given" : value;
 }
 
-/// A sentence without "(see fix 2)": fixes are not listed here.
-std::string without_number(std::string sentence) {
-    const std::size_t at = sentence.find(" (see fix");
-    if (at != std::string::npos) sentence.erase(at, sentence.find(')', at) - at + 1);
-    return sentence;
-}
-
 /// Where the room of a setting is another when another setting is at an end of its own: a row each.
 std::string beside_text(const std::vector<TunedSetting>& settings) {
     TextTable table;
@@ -79,16 +72,7 @@ std::string tune_text(const std::string& title, const TunedRig<D>& tuned, const 
     if (tuned.broken_before + tuned.broken_after > 0)
         say(fmt::format("Broken expectations of drills: {} → {}.", tuned.broken_before, tuned.broken_after));
     if (!tuned.right() && tuned.better()) say("By these settings it cannot be made wholly right.");
-    if (tuned.left) {
-        constexpr std::size_t most = 3;
-        const std::vector<Finding<D>>& findings = tuned.left->findings;
-        out += fmt::format("\nWhat is left, of {}, and what it would need:\n", poses(tuned.left->judged));
-        for (std::size_t i = 0; i < std::min(most, findings.size()); ++i)
-            say("- " + without_number(finding_sentence<D>(tuned.rig, findings[i])));
-        if (findings.size() > most)
-            say(fmt::format("… and {} more; a survey of it has all.", findings.size() - most));
-        out += "\n";
-    }
+    if (tuned.left) out += "\n" + left_text<D>(tuned.rig, *tuned.left, options.width) + "\n";
     say(fmt::format("{} rigs were tried in {} round{}.", grouped(tuned.tried), tuned.rounds,
                     tuned.rounds == 1 ? "" : "s"));
     return out;

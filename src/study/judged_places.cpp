@@ -250,7 +250,7 @@ template <int D>
 void JudgedPlaces<D>::excuse_others(std::size_t number) {
     SurveyPose<D>& pose = intervals_[number].pose;
     SurveyPose<D> other = pose;
-    other.signals_on = judged_ & ~pose.truths_on;
+    other.signals_on = pose.truths_on ^ judged_;  // helpers, which claim nothing, are never wrong
     excuse<D>(planned_, other);
     pose.undecided |= other.undecided;
     pose.forgiven |= other.forgiven;

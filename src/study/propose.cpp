@@ -7,6 +7,7 @@
 
 #include "hollow_probe/study/tune.hpp"
 #include "study/families.hpp"
+#include "study/left_wrong.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -49,6 +50,9 @@ class Proposer {
         if (proposal.rig.signals.empty()) return proposal;
         proposal.wrong = wrong_of(proposal.rig);
         proposal.wrong_lines = wrong_lines_of(proposal.rig);
+        std::deque<KeptTruths<D>> kept;
+        if (proposal.wrong.poses() > 0)
+            proposal.left = left_wrong<D>(levels_, proposal.rig, options_.survey, kept);
         return proposal;
     }
 

@@ -11,10 +11,10 @@
 #include "geometry/parallel.hpp"
 #include "hollow_probe/rig/differences.hpp"
 #include "study/judged_places.hpp"
+#include "study/left_wrong.hpp"
 #include "study/sharp_least.hpp"
 #include "study/tuning_space.hpp"
 #include "verify/roundest.hpp"
-#include "verify/rounds.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -25,8 +25,6 @@ constexpr std::size_t most_added = 1200;
 constexpr double nearly_right = 0.05;
 /// … that is wrong by less than tells rigs apart.
 constexpr double hardly_wrong = 1e-3;
-/// Poses of the survey that explains what is left wrong.
-constexpr std::size_t most_explained = 20'000;
 constexpr double nan = std::numeric_limits<double>::quiet_NaN();
 
 template <int D>
@@ -65,7 +63,8 @@ class Tuner {
         }
         describe(best, result);
         result.tried = tried_;
-        if (options_.tell_left && result.after.poses() > 0) result.left = left_wrong(result.rig);
+        if (options_.tell_left && result.after.poses() > 0)
+            result.left = left_wrong<D>(levels_, result.rig, options_.survey, kept_);
         return result;
     }
 
@@ -105,25 +104,6 @@ class Tuner {
         result.weighed_after = result.weighed_before;
         result.held_after = result.held_before;
         return result;
-    }
-
-    /// Of the first level on which something is wrong, with what would mend it.
-    std::optional<Survey<D>> left_wrong(const Rig<D>& rig) {
-        const std::size_t whole = budget_of(options_.survey);
-        std::vector<std::size_t> budgets = {whole > 0 ? std::min(whole, most_explained) : most_explained};
-        if (budgets.front() != whole) budgets.push_back(whole);
-        for (const std::size_t budget : budgets) {
-            for (std::size_t i = 0; i < levels_.size(); ++i) {
-                SurveyOptions options = options_.survey;
-                options.progress = {};
-                options.explain = true;
-                options.most_tried = 0;
-                options.budget = budget;
-                Survey<D> survey = hollow_probe::survey<D>(*levels_[i], rig, options, kept_[i]);
-                if (!survey.findings.empty()) return survey;
-            }
-        }
-        return std::nullopt;
     }
 
     /// Surveys rigs at a point: as round as its room allows, and rounder, as far as surveys have nothing

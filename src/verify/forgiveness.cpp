@@ -17,7 +17,7 @@ class Plea {
         : s_(s),
           pose_(pose),
           signal_(signal),
-          claim_(*s.rig.signals[signal].claims),
+          claim_(s.rig.signals[signal].claims.value()),
           on_(pose.signals_on.has(signal)) {}
 
     /// Found once for all rigs of which the same is asked there.

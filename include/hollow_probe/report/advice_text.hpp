@@ -34,6 +34,10 @@ std::string promise_text(const Wrongness& before, const Wrongness& after);
 template <int D>
 std::vector<std::string> fixes_text(const Rig<D>& rig, const Survey<D>& survey, std::size_t width);
 
+/// The gravest of what a survey finds wrong, and what it would need, in lines of at most `width` characters.
+template <int D>
+std::string left_text(const Rig<D>& rig, const Survey<D>& survey, std::size_t width);
+
 /// The command that draws a body as it was at a facing, and what its rig reads there: typed back it gives the
 /// same verdict, but for what a rig remembers of ticks before.
 template <int D>

@@ -40,6 +40,8 @@ struct Proposal {
     std::vector<ProposedClaim<D>> claims;
     Wrongness wrong;              // of that rig, over all levels
     std::size_t wrong_lines = 0;  // of its data sheet
+    /// A survey of a level on which something is wrong, with what would mend it.
+    std::optional<Survey<D>> left;
 };
 
 struct ProposeOptions {
