@@ -385,7 +385,8 @@ TEST_CASE("how near a tunnel is tells the speed, and an unearned jump what permi
     CHECK(hunt<2>(level, rig, drill, options).found);
 }
 
-TEST_CASE("where jumps are permitted as they should be none is nearly refused, whichever signal permits them") {
+TEST_CASE(
+    "where jumps are permitted as they should be none is nearly refused, whichever signal permits them") {
     LevelBuilder<2> builder({"m"});
     builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {400, 1}));
     const auto level = builder.build();
