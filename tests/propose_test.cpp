@@ -204,9 +204,36 @@ TEST_CASE("all that was chosen goes into one rig, each claim as right as by itse
         CHECK(claim.families[*claim.chosen].right());
     }
     CHECK(proposal.wrong.poses() == 0);
+    CHECK_FALSE(proposal.left.has_value());
     SurveyOptions own = options.survey;
     own.explain = false;
     CHECK(survey<2>(level, proposal.rig, own).wrong.poses() == 0);
+}
+
+TEST_CASE("what no family keeps is told, on the level where it is wrong") {
+    const auto floor_with = [](const std::vector<Vec<2>>& more) {
+        LevelBuilder<2> builder({"stone", "wood"});
+        builder.add("floor", "stone", RoundedHull<2>::box({0, -0.5}, {16, 1}));
+        if (!more.empty()) builder.add("crate", "wood", RoundedHull<2>::hull(more));
+        return builder.build();
+    };
+    const Level<2> bare_floor = floor_with({});
+    const Level<2> tipped = floor_with({{3.0, 0.0}, {3.7, 0.25}, {3.45, 0.95}, {2.75, 0.7}});
+    Rig<2> bare;
+    bare.body.meets = {"stone", "wood"};
+    bare.body.stances = {Stance<2>::capsule("upright", 0.3, 1.8)};
+    ProposeOptions options;
+    options.survey.budget = 1200;
+    options.most_tuned = 1;
+    const Proposal<2> proposal = propose<2>({&bare_floor, &tipped}, bare, {Claim::step}, options);
+    REQUIRE(proposal.wrong.poses() > 0);
+    REQUIRE(proposal.left.has_value());
+    REQUIRE_FALSE(proposal.left->findings.empty());
+    for (const Finding<2>& finding : proposal.left->findings) {
+        CHECK(finding.bounds.high.x() > 2.0);  // at the crate, not at the ends of the floor
+        CHECK(finding.bounds.low.x() < 4.5);
+        CHECK_FALSE(finding.causes.empty());
+    }
 }
 
 TEST_CASE("what cannot be proposed for is refused") {

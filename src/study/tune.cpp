@@ -343,17 +343,20 @@ class Tuner {
         constexpr std::size_t most_starts = 3;
         std::vector<Point> starts =
             everywhere ? combinations(best, most_combinations) : std::vector<Point>{best};
+        const std::size_t end = limit_;
         if (starts.size() > most_starts) {
-            for (Point& start : starts) {
+            for (std::size_t n = starts.size(); n > 0; --n) {
+                // Half of what may be tried is for choosing among them, in equal parts.
+                limit_ = tried_ + (end - std::min(end, tried_)) / (2 * n);
+                Point& start = starts[starts.size() - n];
                 for (const std::size_t i : numbers()) start = best_along(start, i);
             }
             std::stable_sort(starts.begin(), starts.end(),
                              [&](const Point& a, const Point& b) { return cost(a) < cost(b); });
             starts.resize(most_starts);
         }
-        const std::size_t end = limit_;
         for (std::size_t i = 0; i < starts.size(); ++i) {
-            // Half of what may be tried is for this, in equal parts.
+            // … and of what is left for looking near them.
             limit_ = tried_ + (end - std::min(end, tried_)) / (2 * (starts.size() - i));
             const Point other = nearby(starts[i], {0.1});
             if (cost(other) < cost(best)) best = other;

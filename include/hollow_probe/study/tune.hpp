@@ -33,7 +33,7 @@ struct TuneOptions {
     std::function<std::size_t(const Rig<D>&)> broken;
     SurveyOptions survey;
     double held_part = 0.1;                // of the places, kept back from tuning; 0 to 0.5
-    std::size_t most_tried = 10000;        // rigs tried, in all rounds
+    std::size_t most_tried = 10000;        // rigs tried, in all rounds, but for valleys begun and room
     bool tell_left = false;                // what is left wrong is explained, in TunedRig::left
     std::function<void(double)> progress;  // the part done, 0 to 1
 };
