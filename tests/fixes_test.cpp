@@ -199,13 +199,13 @@ TEST_CASE("a fix does what it promises, written into the author's file and surve
 TEST_CASE("fixes applied again and again end, and every step is less wrong") {
     Random random(20262);
     std::size_t made_right = 0;
-    for (int i = 0; i < 12; ++i) {
+    for (int i = 0; i < 8; ++i) {
         INFO("rig " << i);
         const Level<2> level = street(random);
         const Rig<2> sound = rig_from_toml<2>(author, "r", level);
         CHECK(mend(level, made_wrong(random, sound), made_right) <= 10);
     }
-    CHECK(made_right >= 8);
+    CHECK(made_right >= 5);
 }
 
 TEST_CASE("two hundred rigs: fixes end within ten steps", "[.long]") {

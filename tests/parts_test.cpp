@@ -103,12 +103,13 @@ TEMPLATE_TEST_CASE_SIG("what parts have found is taken from them, and what they 
     // Given for those of this rig, parts of another are told as its verdicts.
     Rig<D> other = rig;
     std::swap(other.signals[0].members.any, other.signals[0].members.none);
-    const SurveyParts wrongly({survey_part<D>(level, other, options, {0, 1})});
     SurveyOptions taken = options;
-    taken.parts = &wrongly;
     taken.explain = false;
-    CHECK(survey<D>(level, rig, taken).wrong.missed == survey<D>(level, other, options).wrong.missed);
-    CHECK(whole.wrong.missed != survey<D>(level, other, options).wrong.missed);
+    const double of_other = survey<D>(level, other, taken).wrong.missed;
+    const SurveyParts wrongly({survey_part<D>(level, other, options, {0, 1})});
+    taken.parts = &wrongly;
+    CHECK(survey<D>(level, rig, taken).wrong.missed == of_other);
+    CHECK(whole.wrong.missed != of_other);
     // One part of three, or of another closeness, is not all.
     const SurveyParts some({survey_part<D>(level, rig, options, {1, 3})});
     taken = options;

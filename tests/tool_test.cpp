@@ -210,9 +210,10 @@ TEST_CASE("(f) through the tool: up = -y") {
 TEST_CASE("(g) through the tool: threads do not change a byte") {
     Bench bench;
     const std::string data = PROJECT_FOLDER "/data/demo/";
-    for (const std::string& pair : {data + "culvert.level.toml " + data + "keeper-first-try.rig.toml",
-                                    data + "pumphouse.level.toml " + data +
-                                        "keeper-first-try-3d.rig.toml --spacing 0.7 --headings 2"}) {
+    for (const std::string& pair :
+         {data + "culvert.level.toml " + data + "keeper-first-try.rig.toml --budget 40000",
+          data + "pumphouse.level.toml " + data +
+              "keeper-first-try-3d.rig.toml --spacing 0.9 --headings 2"}) {
         const Run one = bench.run("survey " + pair + " --threads 1 --json -");
         CHECK(one.code == 1);
         CHECK(bench.run("survey " + pair + " --threads 2 --json -").out == one.out);

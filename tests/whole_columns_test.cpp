@@ -300,7 +300,7 @@ void report(const Tally& tally) {
 
 TEST_CASE("no wrong anchor of a fine lattice is outside all findings") {
     Tally tally;
-    hold_seeds<2>(1, 24, 150, tally);
+    hold_seeds<2>(1, 16, 150, tally);
     hold_seeds<3>(1, 2, 24, tally);
     report(tally);
 }

@@ -21,7 +21,11 @@ Interrupt::~Interrupt() {
 
 bool Interrupt::came() {
     signalfd_siginfo info{};
-    while (file_ >= 0 && read(file_, &info, sizeof(info)) == static_cast<ssize_t>(sizeof(info))) came_ = true;
+    while (file_ >= 0 && read(file_, &info, sizeof(info)) == static_cast<ssize_t>(sizeof(info))) {
+        came_ = true;
+        // Whatever the answer to this one is busy with.
+        pthread_sigmask(SIG_SETMASK, &before_, nullptr);
+    }
     return came_;
 }
 

@@ -1,6 +1,7 @@
 // Ctrl-C, asked for where it suits.
 #pragma once
 
+#include <atomic>
 #include <csignal>
 
 namespace hollow_probe::tool {
@@ -14,13 +15,13 @@ class Interrupt {
     Interrupt(const Interrupt&) = delete;
     Interrupt& operator=(const Interrupt&) = delete;
 
-    /// Whether it came since this was made.
+    /// Whether it came since this was made; from any thread. The next one then ends the process.
     [[nodiscard]] bool came();
 
   private:
     sigset_t before_{};
     int file_ = -1;
-    bool came_ = false;
+    std::atomic<bool> came_ = false;
 };
 
 }  // namespace hollow_probe::tool

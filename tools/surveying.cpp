@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <filesystem>
+#include <mutex>
 #include <nlohmann/json.hpp>
 
 #include "hollow_probe/io/atomic_file.hpp"
@@ -289,9 +290,17 @@ int survey_and_tell(const SurveyWanted& wanted, const Level<D>& level, const Rig
     // Ranks go through the same stages: none may end early, or look at rounds of its own.
     const bool alone = !options.sharing;
     std::optional<Interrupt> interrupt;
+    std::once_flag said;
     if (alone) {
         interrupt.emplace();
-        options.stop = [&] { return interrupt->came(); };
+        options.stop = [&] {
+            if (!interrupt->came()) return false;
+            std::call_once(said, [] {
+                fmt::print(stderr,
+                           "hollow-probe: interrupted; telling what is known (once more ends at once)\n");
+            });
+            return true;
+        };
     }
     RoundView view;
     std::function<void(const Survey<D>&)> each_round;

@@ -122,6 +122,7 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
                    Planned<D>::standard_halvings);
     std::vector<SurveyRound> rounds;
     std::optional<Survey<D>> whole;
+    RoundPlan of_whole = plan;
     RoundCount counted;
     bool explained = false;
     const auto look = [&](std::size_t most_tried, const std::function<bool(const RoundCount&)>& explains) {
@@ -137,6 +138,7 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
         rounds.push_back({round.spacing, round.judged});
         round.rounds = rounds;
         whole = std::move(round);
+        of_whole = plan;
     };
     const auto fixes_tried = [&] {
         const std::size_t poses = rounds.empty() ? budget : rounds.back().poses;
@@ -158,7 +160,7 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
         if (options.explain && !explained) {
             // Nothing has been said yet of why.
             planned.stop = {};
-            planned.lay_grid(whole->spacing);
+            plan = of_whole;
             rounds.pop_back();
             look(0, [](const RoundCount&) { return true; });
         }
