@@ -95,7 +95,8 @@ struct Caster {
         for (std::size_t i = 0; i < loop.size(); ++i) {
             const Vec<3> from = corner(loop[i], 0);
             const Vec<3> side = corner(loop[i + 1 < loop.size() ? i + 1 : 0], 0) - from;
-            if (side.cross(point - from).dot(target.normals[facet]) < 0.0) return false;
+            const double beyond = -side.cross(point - from).dot(target.normals[facet]);
+            if (beyond > 0.0 && beyond * beyond > tolerance * tolerance * side.squaredNorm()) return false;
         }
         return true;
     }
@@ -114,6 +115,10 @@ struct Caster {
     void meet_cylinder(const Vec<D>& a, const Vec<D>& b, const Vec<D>& on_target, bool target_edge,
                        CastHit<D>& best) const {
         const Vec<D> side = b - a;
+        // Most edges are passed by far: no root is needed to tell.
+        const Vec<D> between = direction.cross(side);
+        const double past = between.dot(a);
+        if (past * past > (1.0 + 1e-9) * radius * radius * between.squaredNorm()) return;
         const double length = side.norm();
         if (length == 0.0) return;
         const Vec<D> e = side / length;
@@ -141,14 +146,27 @@ struct Caster {
         best.point_known = true;
     }
 
+    bool is_on_facet(const Vec<D>& point, const Vec<D>& n, std::size_t facet) const {
+        if constexpr (D == 3) {
+            if (facet < target.normals.size()) return within_rim(point, facet);
+        }
+        return on_facet(point, n);
+    }
+
     std::optional<CastHit<D>> run() {
         const Vec<D> first = corner(0, 0);
-        double size = first.norm() + radius;  // of what is computed with
-        double magnitude = 0.0;               // of the coordinates given: their own rounding
-        for (const Vec<D>& p : target.points) {
-            size = std::max(size, from_start(p).cwiseAbs().maxCoeff());
-            magnitude = std::max(magnitude, p.cwiseAbs().maxCoeff());
+        Vec<D> low = target.points.front();
+        Vec<D> high = low;
+        for (const Vec<D>& p : target.points.subspan(1)) {
+            low = low.cwiseMin(p);
+            high = high.cwiseMax(p);
         }
+        const auto greatest = [](const Vec<D>& a, const Vec<D>& b) {
+            return a.cwiseAbs().cwiseMax(b.cwiseAbs()).maxCoeff();
+        };
+        // Of what is computed with, and of the coordinates given: their own rounding.
+        double size = std::max(first.norm() + radius, greatest(from_start(low), from_start(high)));
+        const double magnitude = greatest(low, high);
         for (const Vec<D>& p : mover.points) size = std::max(size, p.cwiseAbs().maxCoeff());
         tolerance = tolerance::of_cast(size, magnitude);
 
@@ -209,11 +227,7 @@ struct Caster {
         } else if (enters >= -tolerance) {
             const double t = std::max(enters, 0.0);
             const Vec<D> point = t * direction - radius * entry;
-            if constexpr (D == 3) {
-                if (entry_facet < target.normals.size() && within_rim(point, entry_facet))
-                    return on_plane(t, entry);
-            }
-            if (on_facet(point, entry)) return on_plane(t, entry);
+            if (is_on_facet(point, entry, entry_facet)) return on_plane(t, entry);
         }
         return meet_edges();
     }
@@ -251,6 +265,10 @@ struct Caster {
     std::optional<CastHit<D>> meet_edges() const {
         CastHit<D> best;
         best.distance = infinity;
+        if (knows_facets()) {
+            meet_front(best);
+            return within_reach(best);
+        }
         for (std::size_t i = 0; i < target.points.size(); ++i) {
             for (std::size_t k = 0; k < mover.points.size(); ++k)
                 meet_ball(corner(i, k), target.points[i], best);
@@ -268,6 +286,29 @@ struct Caster {
                 }
             }
         }
+        return within_reach(best);
+    }
+
+    /// Edges and corners of the facets that face the ray: it comes in by no other.
+    void meet_front(CastHit<D>& best) const {
+        for (std::size_t i = 0; i < target.normals.size(); ++i) {
+            if (target.normals[i].dot(direction) >= 0.0) continue;
+            if constexpr (D == 2) {
+                for (const std::size_t end : target.topology->edges[i])
+                    meet_ball(corner(end, 0), target.points[end], best);
+            } else {
+                const auto& loop = target.topology->facets[i];
+                for (std::size_t k = 0; k < loop.size(); ++k) {
+                    const Vec<D>& from = target.points[loop[k]];
+                    const Vec<D> a = corner(loop[k], 0);
+                    meet_ball(a, from, best);
+                    meet_cylinder(a, corner(loop[k + 1 < loop.size() ? k + 1 : 0], 0), from, true, best);
+                }
+            }
+        }
+    }
+
+    std::optional<CastHit<D>> within_reach(const CastHit<D>& best) const {
         if (!(best.distance <= reach + tolerance) || best.distance == infinity) return std::nullopt;
         return best;
     }
