@@ -448,6 +448,7 @@ TEST_CASE("a setting varied over a level: what is wrong grows with the distance 
     REQUIRE(curve.right.size() == 1);
     CHECK(curve.right[0].from == Approx(right).margin(1.2e-4));
     CHECK(curve.right[0].to == Approx(right).margin(1.2e-4));
+    CHECK_FALSE(curve.on_fixtures);
     CHECK(vary_setting<2>(level, rig, "probe.sole.shape.size[0]", 0.3, 0.6, 1, options).setting ==
           "probe.sole.shape.box.size[0]");
     CHECK_THROWS_WITH(
@@ -457,6 +458,52 @@ TEST_CASE("a setting varied over a level: what is wrong grows with the distance 
                       Catch::Contains("probe.sole.accept.angle[0], probe.sole.accept.angle[1]"));
     CHECK_THROWS_WITH(vary_setting<2>(level, rig, "probe.sole.take", 0.1, 0.2, 2, options),
                       Catch::Contains("no number"));
+}
+
+TEST_CASE("a setting varied on fixtures is wrong by the parts of lines that it misses") {
+    // Of a floor below, ground is true up to touch; a ray from 0.4 above the anchor tells it up to what is
+    // left of its reach.
+    Rig<2> rig = body_rig<2>(Stance<2>::box("crate", {0.6, 1.5}));
+    rig.probes = {down_ray<2>(0.4, 0.42)};
+    rig.signals = {claiming<2>(Claim::ground)};
+    const double touch = rig.intent.touch;
+    GaugeOptions options;
+    options.lines = {"floor"};
+    const VaryCurve curve = vary_setting<2>(rig, "probe.ray.reach", 0.4, 0.46, 6, options);
+    const Fixture<2> floor = fixtures_of<2>(rig, options.fixtures).front();
+    REQUIRE(floor.name == "floor");
+    const FixtureAxis& gap = floor.axes.front();
+    const double range = gap.most - gap.least;
+    CHECK(curve.on_fixtures);
+    REQUIRE(curve.points.size() == 7);
+    for (const VaryPoint& point : curve.points) {
+        INFO(point.value);
+        const double told = point.value - 0.4;
+        CHECK(point.wrong.missed * range == Approx(std::max(touch - told, 0.0)).margin(1e-5));
+        CHECK(point.wrong.falsely * range == Approx(std::max(told - touch, 0.0)).margin(1e-5));
+        CHECK(point.wrong.missed_poses == (told < touch - 1e-9 ? 1 : 0));
+        CHECK(point.wrong.false_poses == (told > touch + 1e-9 ? 1 : 0));
+        CHECK(point.severity == Approx(point.wrong.whole()).margin(1e-9));
+    }
+    REQUIRE(curve.right.size() == 1);
+    CHECK(curve.right[0].from == Approx(0.4 + touch).margin(1e-4));
+    CHECK(curve.right[0].to == Approx(0.4 + touch).margin(1e-4));
+    // The rig's own value is looked at, too, in its place.
+    const VaryCurve own = vary_setting<2>(rig, "probe.ray.reach", 0.4, 0.45, 4, options);
+    REQUIRE(own.points.size() == 6);
+    CHECK(own.points[2].value == 0.42);
+    CHECK(own.points[2].wrong.poses() == 0);
+    CHECK(std::is_sorted(own.points.begin(), own.points.end(),
+                         [](const VaryPoint& a, const VaryPoint& b) { return a.value < b.value; }));
+    // By the fixture's name all its lines: what the slope has up and down is in both.
+    GaugeOptions all;
+    const VaryCurve slopes = vary_setting<2>(rig, "probe.ray.reach", 0.41, 0.43, 1, all, "slope");
+    all.lines = {"slope up", "slope down"};
+    const VaryCurve both = vary_setting<2>(rig, "probe.ray.reach", 0.41, 0.43, 1, all);
+    CHECK(slopes.points[0].wrong.missed == both.points[0].wrong.missed);
+    CHECK(slopes.points[0].wrong.missed_poses == 2);
+    CHECK_THROWS_WITH(vary_setting<2>(rig, "probe.ray.reach", 0.4, 0.5, 2, all, "hill"),
+                      Catch::Contains("expected one of floor, slope"));
 }
 
 namespace {

@@ -1300,6 +1300,21 @@ TEST_CASE("gauge prints a data sheet, one curve, a map, and says what it cannot 
         bench.run("gauge rig.toml --level level.toml --budget 2000 --vary probe.sole.reach=0.01:0.03:0.01");
     CHECK(varied.code == 0);
     CHECK_THAT(varied.out, Catch::Contains("0.1 in the file"));
+    const Run on_fixtures =
+        bench.run("gauge rig.toml --line floor --vary probe.sole.reach=0.05:0.15:0.05 --json -");
+    CHECK(on_fixtures.code == 0);
+    const Json measured = Json::parse(on_fixtures.out)["curves"][0];
+    CHECK(measured["over"] == "fixtures");
+    CHECK(measured["points"].size() == 3);
+    CHECK(measured["points"][0]["false_poses"] == 1);
+    // A dimension at each value of a setting, whichever is named first.
+    const Run mixed =
+        bench.run("gauge rig.toml --fixture slope --vary angle=0:80:10 --vary probe.sole.reach=0.1:0.2:0.1");
+    CHECK(mixed.out.find("reach 0.1 ") < mixed.out.find("reach 0.2 "));
+    CHECK(mixed.out == bench
+                           .run("gauge rig.toml --fixture slope --vary probe.sole.reach=0.1:0.2:0.1 --vary "
+                                "angle=0:80:10")
+                           .out);
     const auto refused = [&](const std::string& arguments, const std::string& why) {
         const Run run = bench.run("gauge " + arguments);
         INFO(arguments << ": " << run.err);
@@ -1314,7 +1329,7 @@ TEST_CASE("gauge prints a data sheet, one curve, a map, and says what it cannot 
     refused("rig.toml --fixture slope --vary angle=0:80:0", "step");
     refused("rig.toml --fixture hill --vary angle=0:80", "one of floor, slope");
     refused("rig.toml --fixture slope --vary angle=0:80 --with heigth=2", "has no 'heigth'");
-    refused("rig.toml --vary probe.sole.reach=0.1:0.2", "--level");
+    refused("rig.toml --fixture hill --vary probe.sole.reach=0.1:0.2", "one of floor, slope");
     refused("rig.toml --level level.toml --vary probe.sole.reech=0.1:0.2", "expected one of");
     refused("rig.toml --layer mud", "mud");
     bench.file("solid.toml",

@@ -206,7 +206,15 @@ int print_sheet(const Arguments& arguments, const Rig<D>& rig, const std::string
     return wrong > arguments.allow ? wrong_verdicts : all_well;
 }
 
-/// One dimension of a fixture, at one or several values of another.
+/// The setting with this name, which is a number.
+template <int D>
+const Setting<D>& number_named(const std::vector<Setting<D>>& settings, const std::string& name) {
+    const Setting<D>& setting = setting_named<D>(settings, name);
+    if (!setting.now) throw InputError("--vary: '" + name + "' is no number");
+    return setting;
+}
+
+/// One dimension of a fixture, at one or several values of another, or of a setting of the rig.
 template <int D>
 int print_response(const Arguments& arguments, const Rig<D>& rig, const std::string& name,
                    const std::vector<Range>& ranges) {
@@ -241,6 +249,19 @@ int print_response(const Arguments& arguments, const Rig<D>& rig, const std::str
     std::vector<SheetRow> rows;
     if (ranges.size() == 1) {
         rows = vary_fixture<D>(rig, request, options);
+    } else if (ranges[1].is_setting()) {
+        const auto settings = settings_of<D>(rig, rig.body.meets, 0.0);
+        const Setting<D>& setting = number_named<D>(settings, ranges[1].name);
+        for (std::size_t i = 0; i <= ranges[1].steps; ++i) {
+            const auto changed = setting.with(rig, ranges[1].value(i));
+            if (!changed) continue;
+            for (SheetRow& row : vary_fixture<D>(*changed, request, options)) {
+                row.line = fmt::format("{} {}", setting.key, plain(ranges[1].value(i)));
+                rows.push_back(std::move(row));
+            }
+        }
+        if (rows.empty())
+            throw InputError("--vary: the rig can have none of these values of " + ranges[1].name);
     } else {
         const std::size_t second = place_of(ranges[1].name, "--vary");
         for (std::size_t i = 0; i <= ranges[1].steps; ++i) {
@@ -271,38 +292,50 @@ int print_response(const Arguments& arguments, const Rig<D>& rig, const std::str
     return all_well;
 }
 
-/// One setting over a level, or two.
+/// Curves of one setting: one, or one for each value of another.
+template <int D>
+std::vector<VaryMapRow> curves_of(const Rig<D>& rig, const std::vector<std::string>& layers,
+                                  const std::vector<Range>& ranges,
+                                  const std::function<VaryCurve(const Rig<D>&, const Range&)>& curve) {
+    if (ranges.size() == 1) return {{{}, curve(rig, ranges[0])}};
+    std::vector<VaryMapRow> map;
+    const auto settings = settings_of<D>(rig, layers, 0.0);
+    const Setting<D>& second = number_named<D>(settings, ranges[1].name);
+    for (std::size_t i = 0; i <= ranges[1].steps; ++i) {
+        const auto changed = second.with(rig, ranges[1].value(i));
+        if (changed)
+            map.push_back({std::pair(path_of<D>(second), ranges[1].value(i)), curve(*changed, ranges[0])});
+    }
+    if (map.empty()) throw InputError("--vary: the rig can have none of these values of " + ranges[1].name);
+    return map;
+}
+
+/// One setting, or two, over a level, or else on fixtures.
 template <int D>
 int print_setting(const Arguments& arguments, const std::string& name, const std::vector<Range>& ranges) {
-    if (arguments.level.empty())
-        throw InputError("--vary " + ranges.front().name +
-                         ": say on which --level the rig is to be surveyed");
-    const Level<D> level = load_level_of<D>(arguments.level);
-    const Rig<D> rig = load_rig<D>(arguments.rig, level);
-    SurveyOptions options = survey_options(arguments.common, arguments.flags);
-    constexpr std::size_t quick = 20000;  // a curve takes many surveys
-    if (!options.budget && options.spacing == 0.0) options.budget = quick;
-    options.progress = progress_bar("varying");
     std::vector<VaryMapRow> map;
-    const std::string level_name = std::filesystem::path(arguments.level).filename().string();
-    const std::string title = fmt::format("{} on {}", name, level_name);
-    if (ranges.size() == 1) {
-        map.push_back({{},
-                       vary_setting<D>(level, rig, ranges[0].name, ranges[0].from, ranges[0].to,
-                                       ranges[0].steps, options)});
+    std::string title;
+    if (arguments.level.empty()) {
+        const Rig<D> rig = load_rig<D>(arguments.rig);
+        GaugeOptions options = options_of<D>(arguments, rig);
+        options.progress = progress_bar("varying");
+        map = curves_of<D>(rig, rig.body.meets, ranges, [&](const Rig<D>& changed, const Range& range) {
+            return vary_setting<D>(changed, range.name, range.from, range.to, range.steps, options,
+                                   arguments.fixture);
+        });
+        title = arguments.fixture.empty() ? fmt::format("{} on fixtures", name)
+                                          : fmt::format("{} on fixture {}", name, arguments.fixture);
     } else {
-        const auto settings = settings_of<D>(rig, level.layers(), 0.0);
-        const Setting<D>& second = setting_named<D>(settings, ranges[1].name);
-        if (!second.now) throw InputError("--vary: '" + ranges[1].name + "' is no number");
-        for (std::size_t i = 0; i <= ranges[1].steps; ++i) {
-            const auto changed = second.with(rig, ranges[1].value(i));
-            if (!changed) continue;
-            map.push_back({std::pair(path_of<D>(second), ranges[1].value(i)),
-                           vary_setting<D>(level, *changed, ranges[0].name, ranges[0].from, ranges[0].to,
-                                           ranges[0].steps, options)});
-        }
-        if (map.empty())
-            throw InputError("--vary: the rig can have none of these values of " + ranges[1].name);
+        const Level<D> level = load_level_of<D>(arguments.level);
+        const Rig<D> rig = load_rig<D>(arguments.rig, level);
+        SurveyOptions options = survey_options(arguments.common, arguments.flags);
+        constexpr std::size_t quick = 20000;  // a curve takes many surveys
+        if (!options.budget && options.spacing == 0.0) options.budget = quick;
+        options.progress = progress_bar("varying");
+        map = curves_of<D>(rig, level.layers(), ranges, [&](const Rig<D>& changed, const Range& range) {
+            return vary_setting<D>(level, changed, range.name, range.from, range.to, range.steps, options);
+        });
+        title = fmt::format("{} on {}", name, std::filesystem::path(arguments.level).filename().string());
     }
     Outputs outputs;
     const CommonOptions& common = arguments.common;
@@ -322,8 +355,9 @@ int run(const Arguments& arguments) {
     std::vector<Range> ranges;
     for (const std::string& text : arguments.vary) ranges.emplace_back(text);
     if (ranges.size() > 2) throw InputError("--vary: two things at most are varied at once");
-    if (ranges.size() == 2 && ranges[0].is_setting() != ranges[1].is_setting())
-        throw InputError("--vary: either two dimensions of a fixture, or two settings of the rig");
+    // A dimension and a setting: the dimension's curves, whichever was named first.
+    if (ranges.size() == 2 && ranges[0].is_setting() && !ranges[1].is_setting())
+        std::swap(ranges[0], ranges[1]);
     const Rig<D> rig = load_rig<D>(arguments.rig);
     if (ranges.empty() && !arguments.fixture.empty()) throw InputError("--fixture: say what to --vary of it");
     if (ranges.empty()) return print_sheet<D>(arguments, rig, name);
@@ -339,13 +373,17 @@ void add_gauge_command(Commands& commands) {
         "gauge",
         "Measure a rig's limits beside the intended ones: its data sheet, or curves over what is varied");
     command.option("rig", arguments->rig, "A rig file").required().takes("RIG");
-    command.option("--level", arguments->level, "Tell the cost at its first start; vary settings over it")
+    command
+        .option("--level", arguments->level,
+                "Tell the cost at its first start; vary settings over it, not on fixtures")
         .takes("LEVEL");
     command
         .option("--layer", arguments->layer, "What fixtures are made of; standard: the first the body meets")
         .takes("NAME");
     command.option("--line", arguments->lines, "Only this line of the sheet; may be repeated").takes("NAME");
-    command.option("--fixture", arguments->fixture, "The fixture of which dimensions are varied")
+    command
+        .option("--fixture", arguments->fixture,
+                "The fixture of which dimensions are varied, or on which settings are")
         .takes("NAME");
     command
         .option("--vary", arguments->vary,

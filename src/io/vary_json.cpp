@@ -7,7 +7,9 @@ namespace hollow_probe {
 std::string vary_json(const std::string& title, const std::vector<VaryMapRow>& map) {
     Json json = {{"format", "hollow-probe curve 1"}, {"title", title}, {"curves", Json::array()}};
     for (const VaryMapRow& row : map) {
-        Json curve = {{"setting", row.curve.setting}, {"now", row.curve.now}};
+        Json curve = {{"setting", row.curve.setting},
+                      {"now", row.curve.now},
+                      {"over", row.curve.on_fixtures ? "fixtures" : "level"}};
         if (row.with) curve["with"] = {{"setting", row.with->first}, {"value", row.with->second}};
         curve["points"] = Json::array();
         for (const VaryPoint& point : row.curve.points) {

@@ -72,7 +72,8 @@ class VaryDrawer {
             canvas_.line({plot.x - 5.0, y_of(measure)}, {plot.x, y_of(measure)}, frame_color, 1.0);
             canvas_.text({plot.x - 9.0, y_of(measure) + 4.0}, plain(measure), 12, faint, Align::right);
         }
-        canvas_.text({24, plot.y - 16.0}, "wrong, by measure", 12, faint);
+        canvas_.text({24, plot.y - 16.0},
+                     curve.on_fixtures ? "wrong, in parts of lines" : "wrong, by measure", 12, faint);
         if (curve.now >= low_ && curve.now <= high_) {
             canvas_.line({x_of(curve.now), plot.y}, {x_of(curve.now), plot.y + plot.height}, ink, 1.2, true);
             const bool room = x_of(curve.now) < plot.x + plot.width - 120.0;

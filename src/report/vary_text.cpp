@@ -55,7 +55,9 @@ std::string vary_text(const std::string& title, const std::vector<VaryMapRow>& m
                            share(point.precision()),
                            std::isinf(point.severity) ? "far off" : plain(point.severity));
     }
-    return out + "\n" + right_text(first) + "\n";
+    out += "\n" + right_text(first) + "\n";
+    if (first.on_fixtures) out += "Missed and false are told in parts of a line's range, over all lines.\n";
+    return out;
 }
 
 }  // namespace hollow_probe
