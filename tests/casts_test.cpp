@@ -159,10 +159,11 @@ void judge(Kind mover_kind, Kind target_kind, Random& random, double size, const
                          hit->normal.dot(start + hit->distance * direction) -
                          extent_along(target.view(), hit->normal)[1] - mover.radius() - target.radius();
     REQUIRE(apart >= -allowed - 1e-6 * 1e-6 * size);
-    // The point lies on the target.
+    // The point lies on the target, and the mover has come to it.
     const Vec<D> at = contact_point<D>(mover.view(), start, direction, target.view(), *hit);
     const auto dot = point<D>().placed(Mat<D>::Identity(), at);
     REQUIRE(std::abs(separation<D>(dot.view(), target.view()).gap) <= allowed);
+    REQUIRE(std::abs(gap_at<D>(mover, start, direction, hit->distance, dot)) <= 2.0 * allowed);
 }
 
 template <int D>
