@@ -469,7 +469,11 @@ TEST_CASE("a setting varied on fixtures is wrong by the parts of lines that it m
     const double touch = rig.intent.touch;
     GaugeOptions options;
     options.lines = {"floor"};
+    std::vector<double> parts;
+    options.progress = [&](double part) { parts.push_back(part); };
     const VaryCurve curve = vary_setting<2>(rig, "probe.ray.reach", 0.4, 0.46, 6, options);
+    REQUIRE(parts.size() == 7);
+    for (std::size_t i = 0; i < parts.size(); ++i) CHECK(parts[i] == Approx(static_cast<double>(i) / 6.0));
     const Fixture<2> floor = fixtures_of<2>(rig, options.fixtures).front();
     REQUIRE(floor.name == "floor");
     const FixtureAxis& gap = floor.axes.front();
@@ -484,6 +488,9 @@ TEST_CASE("a setting varied on fixtures is wrong by the parts of lines that it m
         CHECK(point.wrong.missed_poses == (told < touch - 1e-9 ? 1 : 0));
         CHECK(point.wrong.false_poses == (told > touch + 1e-9 ? 1 : 0));
         CHECK(point.severity == Approx(point.wrong.whole()).margin(1e-9));
+        if (told <= 0.0) continue;
+        CHECK(point.recall() == Approx(std::min(told, touch) / touch).margin(1e-4));
+        CHECK(point.precision() == Approx(std::min(told, touch) / told).margin(1e-4));
     }
     REQUIRE(curve.right.size() == 1);
     CHECK(curve.right[0].from == Approx(0.4 + touch).margin(1e-4));
