@@ -418,6 +418,30 @@ TEST_CASE(
     CHECK((refused.found || refused.nearest[0] > 0.4));
 }
 
+TEST_CASE("what is wrong beside where the body stands makes it near, on either side") {
+    // A fifth of a unit from a lip, past which a ray in the middle misses what the body still stands on.
+    Rig<2> ray = walker();
+    ray.probes[0].line().shape.reset();
+    ray.probes[0].line().reach = 0.42;
+    Drill<2> drill = walk(0.5);
+    drill.motion.top_speed = 0.0;
+    drill.motion.jump_speed = 0.0;
+    drill.expectations = {{Kind::most, "missed_ticks", "", 0.0, ""}};
+    HuntOptions options;
+    options.most_ticks = 3'000;
+    const auto near_at = [&](double low, double high) {
+        LevelBuilder<2> builder({"m"});
+        builder.add("floor", "m", RoundedHull<2>::box({0.5 * (low + high), -0.5}, {high - low, 1}));
+        const auto found = hunt<2>(builder.build(), ray, drill, options);
+        CHECK_FALSE(found.found);
+        return found.nearest[0];
+    };
+    const double x = drill.at[0];
+    const double far = near_at(x - 50.0, x + 50.0);
+    CHECK(near_at(x - 50.0, x + 0.2) == Approx(near_at(x - 0.2, x + 50.0)));
+    CHECK(near_at(x - 50.0, x + 0.2) > far + 0.1);
+}
+
 TEST_CASE("a chord that counts to the tick is found by trying every short sequence from what came near") {
     // Two keys within two ticks of one another mute the ground long enough to refuse the jump after them.
     LevelBuilder<2> builder({"m"});
