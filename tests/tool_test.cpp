@@ -1330,6 +1330,10 @@ TEST_CASE("gauge prints a data sheet, one curve, a map, and says what it cannot 
     refused("rig.toml --fixture hill --vary angle=0:80", "one of floor, slope");
     refused("rig.toml --fixture slope --vary angle=0:80 --with heigth=2", "has no 'heigth'");
     refused("rig.toml --fixture hill --vary probe.sole.reach=0.1:0.2", "one of floor, slope");
+    refused("rig.toml --fixture slope --level level.toml --vary probe.sole.reach=0.1:0.2",
+            "or on a --fixture");
+    refused("rig.toml --fixture slope --line floor --vary probe.sole.reach=0.1:0.2", "or --line");
+    refused("rig.toml --fixture slope --turn 10 --vary probe.sole.reach=0.1:0.2", "--turn");
     refused("rig.toml --level level.toml --vary probe.sole.reech=0.1:0.2", "expected one of");
     refused("rig.toml --layer mud", "mud");
     bench.file("solid.toml",

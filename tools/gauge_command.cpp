@@ -214,6 +214,11 @@ const Setting<D>& number_named(const std::vector<Setting<D>>& settings, const st
     return setting;
 }
 
+/// "from[1]" of "probe.sole.from[1]".
+std::string last_of(const std::string& path) {
+    return path.substr(path.rfind('.') + 1);
+}
+
 /// One dimension of a fixture, at one or several values of another, or of a setting of the rig.
 template <int D>
 int print_response(const Arguments& arguments, const Rig<D>& rig, const std::string& name,
@@ -256,7 +261,7 @@ int print_response(const Arguments& arguments, const Rig<D>& rig, const std::str
             const auto changed = setting.with(rig, ranges[1].value(i));
             if (!changed) continue;
             for (SheetRow& row : vary_fixture<D>(*changed, request, options)) {
-                row.line = fmt::format("{} {}", setting.key, plain(ranges[1].value(i)));
+                row.line = fmt::format("{} {}", last_of(path_of<D>(setting)), plain(ranges[1].value(i)));
                 rows.push_back(std::move(row));
             }
         }
@@ -313,6 +318,12 @@ std::vector<VaryMapRow> curves_of(const Rig<D>& rig, const std::vector<std::stri
 /// One setting, or two, over a level, or else on fixtures.
 template <int D>
 int print_setting(const Arguments& arguments, const std::string& name, const std::vector<Range>& ranges) {
+    if (!arguments.with.empty() || arguments.turn != 0.0)
+        throw InputError("--with, --turn: are of a fixture whose dimension is varied");
+    if (!arguments.level.empty() && (!arguments.fixture.empty() || !arguments.lines.empty()))
+        throw InputError("--level: a setting is varied over a level, or on a --fixture or --line");
+    if (!arguments.fixture.empty() && !arguments.lines.empty())
+        throw InputError("--fixture: has lines of its own, expected it or --line");
     std::vector<VaryMapRow> map;
     std::string title;
     if (arguments.level.empty()) {

@@ -295,10 +295,8 @@ int survey_and_tell(const SurveyWanted& wanted, const Level<D>& level, const Rig
         interrupt.emplace();
         options.stop = [&] {
             if (!interrupt->came()) return false;
-            std::call_once(said, [] {
-                fmt::print(stderr,
-                           "hollow-probe: interrupted; telling what is known (once more ends at once)\n");
-            });
+            std::call_once(
+                said, [] { fmt::print(stderr, "hollow-probe: interrupted (once more ends it at once)\n"); });
             return true;
         };
     }

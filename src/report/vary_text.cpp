@@ -8,6 +8,8 @@
 namespace hollow_probe {
 namespace {
 
+constexpr const char* in_parts = "What is wrong is told in parts of a line's range, over all lines.\n";
+
 std::string share(double x) {
     // 1 only where it is exactly 1.
     return x == 1.0 ? "1" : fmt::format("{:.4f}", std::min(x, 0.9999));
@@ -45,7 +47,7 @@ std::string vary_text(const std::string& title, const std::vector<VaryMapRow>& m
                 fmt::format("{} {}: {}", row.with->first, plain(row.with->second), right_text(row.curve));
             for (const std::string& line : wrapped(text, options.width - 2)) out += "  " + line + "\n";
         }
-        return out;
+        return out + (first.on_fixtures ? std::string("\n") + in_parts : "");
     }
     out += fmt::format("  {:>12}  {:>10}  {:>10}  {:>8}  {:>9}  {:>8}\n", "value", "○ missed", "× false",
                        "recall", "precision", "severity");
@@ -56,8 +58,7 @@ std::string vary_text(const std::string& title, const std::vector<VaryMapRow>& m
                            std::isinf(point.severity) ? "far off" : plain(point.severity));
     }
     out += "\n" + right_text(first) + "\n";
-    if (first.on_fixtures) out += "Missed and false are told in parts of a line's range, over all lines.\n";
-    return out;
+    return out + (first.on_fixtures ? in_parts : "");
 }
 
 }  // namespace hollow_probe

@@ -146,15 +146,15 @@ VaryCurve vary_setting(const Rig<D>& rig, const std::string& setting, double fro
                                   [&](const Rig<D>& changed) {
                                       VaryPoint point;
                                       for (const SheetRow& row : gauge<D>(changed, quick).rows) {
-                                          const ResponseCurve& curve = row.curves[row.worst];
+                                          const ResponseCurve& worst = row.curves[row.worst];
                                           const double range = row.axis.most - row.axis.least;
-                                          point.wrong.missed += curve.missed / range;
-                                          point.wrong.falsely += curve.falsely / range;
-                                          point.wrong.contact += covered(curve.intended, range);
-                                          point.wrong.signalled += covered(curve.on, range);
-                                          point.wrong.missed_poses += curve.missed > 0.0 ? 1 : 0;
-                                          point.wrong.false_poses += curve.falsely > 0.0 ? 1 : 0;
-                                          point.severity = std::max(point.severity, curve.wrong() / range);
+                                          point.wrong.missed += worst.missed / range;
+                                          point.wrong.falsely += worst.falsely / range;
+                                          point.wrong.contact += covered(worst.intended, range);
+                                          point.wrong.signalled += covered(worst.on, range);
+                                          point.wrong.missed_poses += worst.missed > 0.0 ? 1 : 0;
+                                          point.wrong.false_poses += worst.falsely > 0.0 ? 1 : 0;
+                                          point.severity = std::max(point.severity, worst.wrong() / range);
                                       }
                                       return point;
                                   });
