@@ -494,8 +494,9 @@ TEST_CASE("what a shift by rounding flips is in doubt, from whichever side") {
     const auto stance = Stance<2>::box("boxed", {0.6, 1.8});
     const Intent intent;
     const auto doubt = [&](double x, double y) {
-        return in_doubt<2>(Claim::ground, level,
-                           {{stance.shape.view(), {x, y}, 1}, {1, 0}, stance.shape.view()}, intent);
+        const TruthQuestion<2> question{{stance.shape.view(), {x, y}, 1}, {1, 0}, stance.shape.view()};
+        return in_doubt<2>(Claim::ground, level, question, intent,
+                           answer<2>(Claim::ground, level, question, intent).on);
     };
     CHECK_FALSE(doubt(-1.0, 0.0));
     CHECK(doubt(-1.0, 0.02));  // just within touch

@@ -205,7 +205,7 @@ TEMPLATE_TEST_CASE_SIG("a truth that is told what was found out answers the same
             const Vec<D> heading = (i % 2 == 0 ? 1.0 : -1.0) * Vec<D>::Unit(0);
             const PlacedBody<D> body{stance.shape.view(), anchor, 1};
             Known<D> known;
-            known.ground = static_cast<const Decision&>(ground<D>(level, body, intent));
+            known.ground = ground<D>(level, body, intent);
             look_ahead<D>(level, body, heading, intent, known);
             const HullView<D> climber = stance.shape.view();
             const auto told = Margins::told;

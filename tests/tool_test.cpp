@@ -1105,12 +1105,12 @@ TEST_CASE("a survey that is interrupted tells what it has, and exits with 130") 
     bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nalong = \"down\"\nreach = 0.41\nsees = "
                                   "[\"m\"]"));
     // Its last round would take minutes.
-    const Run run = bench.interrupted("survey level.toml rig.toml --spacing 0.00002 --budget 500000000", 2);
+    const Run run = bench.interrupted("survey level.toml rig.toml --spacing 0.00002 --budget 500000000", 3);
     INFO(run.err);
     CHECK(run.code == 130);
     CHECK_THAT(run.out, Catch::Contains("Unfinished: interrupted after round") &&
                             Catch::Contains("what to change", Catch::CaseSensitive::No));
-    const Run none = bench.interrupted("survey level.toml rig.toml --spacing 0.00002", 1);
+    const Run none = bench.interrupted("survey level.toml rig.toml --spacing 0.00002", 3);
     CHECK(none.code == 130);
     CHECK(none.out.empty());
     CHECK_THAT(none.err, Catch::Contains("interrupted before the first round was whole"));

@@ -257,7 +257,7 @@ void hold_against_lattice(std::uint64_t seed, int steps, Tally& tally,
             const TruthQuestion<D> question{body, facing.heading, mounted.asked[0].view()};
             const Claim claim = *made.rig.signals[0].claims;
             const bool truth = answer<D>(claim, level, question, made.rig.intent).on;
-            if (on == truth || in_doubt<D>(claim, level, question, made.rig.intent)) continue;
+            if (on == truth || in_doubt<D>(claim, level, question, made.rig.intent, truth)) continue;
             ++wrong;
             const Verdict verdict = on ? Verdict::false_contact : Verdict::missed_contact;
             const bool seen =

@@ -38,7 +38,8 @@ void TickTruth<D>::look_before_move(const Vec<D>& where, const Situation<D>& the
             answer<D>(Claim::blocked, actor_.level(), question, rig.intent, 0.0, Margins::left_out);
         if (truth.on) before_move_.on |= bit;
         const bool wrong = truth.on != (signals_on & bit).any();
-        if (!truth.decided || (wrong && in_doubt<D>(Claim::blocked, actor_.level(), question, rig.intent)))
+        if (!truth.decided ||
+            (wrong && in_doubt<D>(Claim::blocked, actor_.level(), question, rig.intent, truth.on)))
             before_move_.undecided |= bit;
     }
 }
@@ -52,8 +53,10 @@ bool TickTruth<D>::has_seen() const {
 
 template <int D>
 void TickTruth<D>::see() {
-    ground_ = truth_of_ground();
-    known_.ground = static_cast<const Decision&>(ground_);
+    const auto standing = hollow_probe::ground<D>(actor_.level(), actor_.placed(), actor_.intent());
+    known_.ground = standing;
+    ground_ = {static_cast<const Decision&>(standing),
+               standing.on && standing.contact ? std::optional(standing.contact->piece) : std::nullopt};
     seen_.emplace(Seen{actor_.anchor, actor_.velocity, actor_.heading, actor_.drive, actor_.stance});
     seen_->clip = clip<D>(actor_.level(), actor_.placed(), actor_.intent()).depth;
     seen_->truths = truths_of_signals<D>(actor_.level(), actor_.stage.rig, actor_.mounted(),
@@ -96,7 +99,8 @@ bool TickTruth<D>::doubts(std::size_t signal) {
     if (!seen_->doubts_asked.has(signal)) {
         const Claim claim = *actor_.stage.rig.signals[signal].claims;
         seen_->doubts_asked.put(signal);
-        seen_->in_doubt.put(signal, in_doubt<D>(claim, actor_.level(), question(signal), actor_.intent()));
+        seen_->in_doubt.put(signal, in_doubt<D>(claim, actor_.level(), question(signal), actor_.intent(),
+                                                seen_->truths.on.has(signal)));
     }
     return seen_->in_doubt.has(signal);
 }
@@ -113,13 +117,6 @@ SignalSet TickTruth<D>::held(SignalSet wrong) const {
         result.put(i, hollow_probe::ground<D>(actor_.level(), question(i).body, wider).on);
     }
     return result;
-}
-
-template <int D>
-typename TickTruth<D>::Ground TickTruth<D>::truth_of_ground() const {
-    const auto truth = hollow_probe::ground<D>(actor_.level(), actor_.placed(), actor_.intent());
-    return {static_cast<const Decision&>(truth),
-            truth.on && truth.contact ? std::optional(truth.contact->piece) : std::nullopt};
 }
 
 template <int D>

@@ -45,7 +45,6 @@ class TickTruth {
     [[nodiscard]] bool looks_before_move(const Signal& signal) const;
     [[nodiscard]] SignalSet held(SignalSet wrong) const;
     [[nodiscard]] bool doubts(std::size_t signal);
-    [[nodiscard]] Ground truth_of_ground() const;
     /// How far the values that signals give are from truth, where they are rightly on.
     [[nodiscard]] std::vector<double> value_errors(const TickRecord<D>& record) const;
     [[nodiscard]] bool touches_steep(std::uint32_t& count) const;

@@ -19,13 +19,13 @@ Intent changed(Intent intent, double by) {
 }  // namespace
 
 template <int D>
-bool in_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& question, const Intent& intent) {
+bool in_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& question, const Intent& intent,
+              bool now) {
     const auto on = [&](const TruthQuestion<D>& asked, const Intent& by) {
         return answer<D>(claim, level, asked, by, 0.0, Margins::left_out).on;
     };
     TruthQuestion<D> here = question;
     here.known = nullptr;
-    const bool now = on(here, intent);
     const double size = level.bounds().size().norm();
     const double shift =
         std::max(tolerance::accuracy * size, 2.0 * noise_of(question.body.shape, level).distance);
@@ -40,7 +40,7 @@ bool in_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& questi
     return on(here, changed(intent, shift)) != now || on(here, changed(intent, -shift)) != now;
 }
 
-template bool in_doubt<2>(Claim, const Level<2>&, const TruthQuestion<2>&, const Intent&);
-template bool in_doubt<3>(Claim, const Level<3>&, const TruthQuestion<3>&, const Intent&);
+template bool in_doubt<2>(Claim, const Level<2>&, const TruthQuestion<2>&, const Intent&, bool);
+template bool in_doubt<3>(Claim, const Level<3>&, const TruthQuestion<3>&, const Intent&, bool);
 
 }  // namespace hollow_probe

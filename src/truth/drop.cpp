@@ -130,8 +130,9 @@ class Search {
 
     /// The places from which one convex piece is footing follow one another without gaps: a piece that is
     /// footing at two of them is so in between, unless something steep stands on it: then the places between
-    /// are looked at, too. Where this one's end is looked for by halving, another that is footing on both
-    /// sides of it saves the rest of the search.
+    /// are looked at, too. Mostly another goes on from the end of its flat sides, and where neither that nor
+    /// a guess tells where it ends, that is looked for by halving: another that is footing on both sides of
+    /// it saves the rest of the search.
     Reached follow(const Below* footing, double from, double farthest) const {
         constexpr int rounds_with_others = 4;
         constexpr int rounds_before_guess = 8;
@@ -148,8 +149,10 @@ class Search {
             low = at;
         }
         if (high == farthest && ground_.is_footing(*footing, farthest)) return {farthest, farthest};
+        if (const auto reached = next_after_sides(*footing, low, high)) return *reached;
+        // What is hidden by something that stands on it may be footing again behind that.
+        if (!ground_.may_be_hidden(*footing, low, high)) near_guess(*footing, low, high);
         for (int round = 0; round < most_rounds && high - low > ground_.resolution(); ++round) {
-            // Not before: what is hidden by something that stands on it may be footing again behind that.
             if (round == rounds_before_guess) near_guess(*footing, low, high);
             const double middle = 0.5 * (low + high);
             (ground_.is_footing(*footing, middle) ? low : high) = middle;
@@ -161,6 +164,20 @@ class Search {
             }
         }
         return {low, low};
+    }
+
+    /// Where the body leaves the flat sides of a piece it mostly stands on the next one, too: on its own side
+    /// already where the ground bends up, on the edge between the two where it bends down.
+    std::optional<Reached> next_after_sides(const Below& footing, double low, double high) const {
+        const double way = ground_.flat_sides_of(footing)[1] - ground_.resolution();
+        if (!(way > low && way < high) || !ground_.is_footing(footing, way)) return std::nullopt;
+        for (const Below& other : ground_.pieces()) {
+            const auto [begin, end] = ground_.flat_sides_of(other);
+            if (&other != &footing && begin < high && end > way + 2.0 * ground_.resolution() &&
+                ground_.is_footing(other, way))
+                return Reached{way, way, &other};
+        }
+        return std::nullopt;
     }
 
     /// Where the body would leave a piece's last corner at the steepest footing, if that is what ends it:
@@ -247,7 +264,8 @@ DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
         static_cast<Decision&>(truth) = *known->ground;
         return truth;
     }
-    const ContactTruth<D> standing_on = ground<D>(level, body, intent);
+    const bool is_known = known != nullptr && known->ground && body.of == all_layers;
+    const ContactTruth<D> standing_on = is_known ? *known->ground : ground<D>(level, body, intent);
     const auto& standing = static_cast<const Decision&>(standing_on);
     if (!standing_on.contact) {
         static_cast<Decision&>(truth) = standing;

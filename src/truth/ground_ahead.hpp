@@ -8,6 +8,7 @@
 #include "truth/ahead.hpp"
 #include "truth/cover.hpp"
 #include "truth/landing.hpp"
+#include "truth/stretch_over.hpp"
 
 namespace hollow_probe {
 
@@ -35,6 +36,13 @@ class GroundAhead {
         way.grow(way.moved(-(intent.deepest_drop + fall + intent.touch) * up));
         const double beyond = 2.0 * ahead.noise.distance;
         flat_ = std::cos(radians(intent.steepest_footing_degrees)) - tolerance::angle;
+        if constexpr (D == 3) {
+            across_ = up.cross(ahead.heading);
+            const double room = ahead.body.shape.radius + beyond;
+            const auto [right, left] = extent_along(ahead.body.shape, across_);
+            sides_ = {right + across_.dot(ahead.body.anchor) - room,
+                      left + across_.dot(ahead.body.anchor) + room};
+        }
         ahead.level.tree().overlapping(way.inflated(beyond), ahead.body.meets,
                                        [&](std::uint32_t piece) { add(piece); });
         const auto [back, front] = extent_along(ahead.body.shape, ahead.heading);
@@ -65,6 +73,8 @@ class GroundAhead {
         double top = 0.0;             // … and its highest
         bool has_inside = false;      // that is not met from within
         bool has_steep_side = false;  // that a body could come down on squarely
+        mutable std::optional<std::array<double, 2>> flat_sides =
+            {};  // from where to where it stands on them
         mutable std::vector<double> steep_places = {};
         mutable bool has_steep_places = false;  // they were looked for
         // What was asked last: one place is asked about for its own footing, and for what hides another's,
@@ -83,6 +93,25 @@ class GroundAhead {
     /// The body along the heading, with some room.
     [[nodiscard]] double back() const { return back_; }
     [[nodiscard]] double front() const { return front_; }
+
+    /// From where to where a body stands on the sides of a piece that are footing, not on their edges: from
+    /// infinity to minus infinity where it has none, or is round.
+    const std::array<double, 2>& flat_sides_of(const Below& below) const {
+        if (!below.flat_sides) {
+            below.flat_sides = {infinity, -infinity};
+            const HullView<D> hull = ahead_.level.piece(below.piece);
+            if (hull.radius > 0.0) return *below.flat_sides;
+            if (!hull.normals.empty()) {
+                for (std::size_t i = 0; i < hull.normals.size(); ++i)
+                    add_flat_side(hull, i, hull.normals[i], *below.flat_sides);
+            } else if (hull.points.size() == D) {
+                const FacetNormals<D> normals = facet_normals<D>(hull.points.data());
+                for (std::size_t i = 0; i < 2 && normals.count == D + 2; ++i)
+                    add_flat_side(hull, 0, normals.at[i], *below.flat_sides);
+            }
+        }
+        return *below.flat_sides;
+    }
 
     /// Where the body comes down on a piece, `way` ahead.
     const std::optional<Landing<D>>& landing_at(const Below& below, double way) const {
@@ -164,8 +193,28 @@ class GroundAhead {
     }
 
   private:
+    void add_flat_side(const HullView<D>& hull, std::size_t side, const Vec<D>& n,
+                       std::array<double, 2>& stretch) const {
+        const Vec<D>& up = ahead_.level.up();
+        if (n.dot(up) < flat_) return;
+        const HullView<D>& shape = ahead_.body.shape;
+        const double lowest = extent_along(shape, n)[0];
+        for (const Vec<D>& core : shape.points) {
+            if (n.dot(core) > lowest + ahead_.noise.distance) continue;
+            const Vec<D> foot = ahead_.body.anchor + core - shape.radius * n;
+            const auto over = stretch_over<D>(hull, side, foot, ahead_.heading, up);
+            if (!over) continue;
+            stretch = {std::min(stretch[0], (*over)[0]), std::max(stretch[1], (*over)[1])};
+        }
+    }
+
     void add(std::uint32_t piece) {
         const HullView<D> hull = ahead_.level.piece(piece);
+        // What lies beside the way is never come down on.
+        if constexpr (D == 3) {
+            const auto [right, left] = extent_along(hull, across_);
+            if (left + hull.radius < sides_[0] || right - hull.radius > sides_[1]) return;
+        }
         const auto [from, to] = extent_along(hull, ahead_.heading);
         bool steep = hull.radius > 0.0;
         const auto take = [&](const Vec<D>& n) {
@@ -269,6 +318,8 @@ class GroundAhead {
     double origin_ = 0.0;
     double back_ = 0.0;
     double front_ = 0.0;
+    Vec<D> across_ = Vec<D>::Zero();    // in space: to the left of the way
+    std::array<double, 2> sides_ = {};  // the body along that, with some room
     std::vector<Below> pieces_;
 };
 

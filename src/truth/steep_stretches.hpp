@@ -1,10 +1,8 @@
 // Where a body that goes ahead comes down on what is steep.
 #pragma once
 
-#include <Eigen/Geometry>
-#include <optional>
-
 #include "truth/ground_ahead.hpp"
+#include "truth/stretch_over.hpp"
 
 namespace hollow_probe {
 
@@ -55,57 +53,19 @@ class SteepStretches {
         for (const Vec<D>& core : shape.points) {
             if (n.dot(core) > lowest + ahead_.noise.distance) continue;
             const Vec<D> foot = ahead_.body.anchor + core - shape.radius * n;
-            const auto stretch = stretch_over(hull, side, foot);
+            const auto stretch = stretch_over<D>(hull, side, foot, ahead_.heading, up);
             if (!stretch) continue;
             const auto [begin, end] = *stretch;
             const double hair = GroundAhead<D>::hairs.back() * ground_.resolution();
             for (const double way : {begin + hair, end - hair, 0.5 * (begin + end)}) places.push_back(way);
             // Its height above where it is put: as high as n says, less so much for each unit of way.
-            const double height = n.dot(hull.points[first_corner(hull, side)] - foot) / upwards;
+            const double height = n.dot(hull.points[first_corner<D>(hull, side)] - foot) / upwards;
             const double steepness = n.dot(ahead_.heading) / upwards + standing_.rise;
             const double level_at = (height - standing_.height) / steepness;
             if (!(level_at > begin && level_at < end)) continue;
             places.push_back(level_at - hair);
             places.push_back(level_at + hair);
         }
-    }
-
-    static std::size_t first_corner(const HullView<D>& hull, std::size_t side) {
-        if (hull.normals.empty()) return 0;
-        if constexpr (D == 2)
-            return hull.topology->edges[side][0];
-        else
-            return hull.topology->facets[side].front();
-    }
-
-    /// From where to where a point that goes ahead is straight over or under a side; nothing if it passes
-    /// beside it.
-    std::optional<std::array<double, 2>> stretch_over(const HullView<D>& hull, std::size_t side,
-                                                      const Vec<D>& point) const {
-        std::array<double, 2> ways = {infinity, -infinity};
-        const auto take = [&](const Vec<D>& p) {
-            const double way = ahead_.heading.dot(p - point);
-            ways = {std::min(ways[0], way), std::max(ways[1], way)};
-        };
-        if constexpr (D == 2) {
-            const auto edge = hull.normals.empty() ? HullTopology::Edge{0, 1} : hull.topology->edges[side];
-            take(hull.points[edge[0]]);
-            take(hull.points[edge[1]]);
-        } else {
-            static const std::vector<std::uint16_t> triangle = {0, 1, 2};
-            const auto& loop = hull.normals.empty() ? triangle : hull.topology->facets[side];
-            const Vec<3> across = ahead_.level.up().cross(ahead_.heading);
-            for (std::size_t i = 0; i < loop.size(); ++i) {
-                const Vec<3>& from = hull.points[loop[i]];
-                const Vec<3>& to = hull.points[loop[i + 1 < loop.size() ? i + 1 : 0]];
-                const double of_from = across.dot(from - point);
-                const double of_to = across.dot(to - point);
-                if (of_from == 0.0) take(from);
-                if ((of_from < 0.0) != (of_to < 0.0)) take(from + of_from / (of_from - of_to) * (to - from));
-            }
-        }
-        if (!(ways[0] < ways[1])) return std::nullopt;
-        return ways;
     }
 
     /// Of any other piece, by halving: going over it a body meets what rises steeply, then footing, then what

@@ -6,6 +6,7 @@
 #include "hollow_probe/geometry/tolerances.hpp"
 #include "hollow_probe/rig/mount.hpp"
 #include "hollow_probe/truth/answer.hpp"
+#include "hollow_probe/truth/ground.hpp"
 
 namespace hollow_probe {
 
@@ -69,8 +70,8 @@ SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const M
             set(truths.undecided, truths.undecided.has(first));
             continue;
         }
-        const bool of_all = mounted.of[i] == all_layers;
-        if (signal.claims == Claim::ground && of_all && known.ground) {
+        if (signal.claims == Claim::ground && mounted.of[i] == all_layers) {
+            if (!known.ground) known.ground = ground<D>(level, placed_body<D>(mounted, anchor), rig.intent);
             set(truths.on, known.ground->on);
             set(truths.undecided, !known.ground->decided);
             continue;
@@ -86,7 +87,6 @@ SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const M
             answer<D>(*signal.claims, level, question, rig.intent, 0.0, Margins::left_out);
         set(truths.on, truth.on);
         set(truths.undecided, !truth.decided);
-        if (signal.claims == Claim::ground && of_all) known.ground = static_cast<const Decision&>(truth);
     }
     return truths;
 }

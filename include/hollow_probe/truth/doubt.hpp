@@ -6,9 +6,10 @@
 namespace hollow_probe {
 
 /// Whether a shift of the body by 1e-9 of the level's size along every axis at once, to whichever sides, or
-/// as small a change of the lengths of intent, flips the answer. As dear as seven answers in 2D, eleven in
-/// 3D.
+/// as small a change of the lengths of intent, flips the answer, which is `now`. As dear as six answers in
+/// 2D, ten in 3D.
 template <int D>
-bool in_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& question, const Intent& intent);
+bool in_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& question, const Intent& intent,
+              bool now);
 
 }  // namespace hollow_probe

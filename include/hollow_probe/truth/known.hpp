@@ -3,8 +3,7 @@
 
 #include <optional>
 
-#include "hollow_probe/body/body.hpp"
-#include "hollow_probe/truth/decision.hpp"
+#include "hollow_probe/truth/ground.hpp"
 
 namespace hollow_probe {
 
@@ -12,8 +11,8 @@ namespace hollow_probe {
 /// answers the same.
 template <int D>
 struct Known {
-    std::optional<Decision> ground;  // as ground() without a horizon gives it
-    std::vector<Contact<D>> ahead;   // K(ahead_toward, ahead_reach), in no order
+    std::optional<ContactTruth<D>> ground;  // of all layers, as ground() without a horizon gives it
+    std::vector<Contact<D>> ahead;          // K(ahead_toward, ahead_reach), in no order
     Vec<D> ahead_toward = Vec<D>::Zero();
     double ahead_reach = -infinity;  // how far ahead was looked
 };

@@ -1,0 +1,55 @@
+// From where to where along the heading a point passes over a side of a piece.
+#pragma once
+
+#include <Eigen/Geometry>
+#include <array>
+#include <optional>
+#include <vector>
+
+#include "hollow_probe/geometry/separation.hpp"
+
+namespace hollow_probe {
+
+/// The number of a corner of a side; a surface without thickness has one side, in each direction.
+template <int D>
+std::size_t first_corner(const HullView<D>& hull, std::size_t side) {
+    if (hull.normals.empty()) return 0;
+    if constexpr (D == 2)
+        return hull.topology->edges[side][0];
+    else
+        return hull.topology->facets[side].front();
+}
+
+/// From where to where a point that goes ahead is straight over or under a side; nothing if it passes beside
+/// it.
+template <int D>
+std::optional<std::array<double, 2>> stretch_over(const HullView<D>& hull, std::size_t side,
+                                                  const Vec<D>& point, const Vec<D>& heading,
+                                                  const Vec<D>& up) {
+    std::array<double, 2> ways = {infinity, -infinity};
+    const auto take = [&](const Vec<D>& p) {
+        const double way = heading.dot(p - point);
+        ways = {std::min(ways[0], way), std::max(ways[1], way)};
+    };
+    if constexpr (D == 2) {
+        const auto edge = hull.normals.empty() ? HullTopology::Edge{0, 1} : hull.topology->edges[side];
+        take(hull.points[edge[0]]);
+        take(hull.points[edge[1]]);
+    } else {
+        static const std::vector<std::uint16_t> triangle = {0, 1, 2};
+        const auto& loop = hull.normals.empty() ? triangle : hull.topology->facets[side];
+        const Vec<3> across = up.cross(heading);
+        for (std::size_t i = 0; i < loop.size(); ++i) {
+            const Vec<3>& from = hull.points[loop[i]];
+            const Vec<3>& to = hull.points[loop[i + 1 < loop.size() ? i + 1 : 0]];
+            const double of_from = across.dot(from - point);
+            const double of_to = across.dot(to - point);
+            if (of_from == 0.0) take(from);
+            if ((of_from < 0.0) != (of_to < 0.0)) take(from + of_from / (of_from - of_to) * (to - from));
+        }
+    }
+    if (!(ways[0] < ways[1])) return std::nullopt;
+    return ways;
+}
+
+}  // namespace hollow_probe
