@@ -253,6 +253,57 @@ TEST_CASE("a survey that is stopped tells its last whole round, or that there is
     CHECK(!whole.empty());
 }
 
+TEST_CASE("a round told before the last tries what would cure its gravest findings, a stopped one all") {
+    const std::vector<std::string> layers = {"floor", "a", "b", "c", "d", "e", "f", "g", "h"};
+    LevelBuilder<2> builder(layers);
+    builder.add("floor", "floor", RoundedHull<2>::box({0.0, -0.5}, {40.0, 1.0}));
+    for (std::size_t i = 1; i < layers.size(); ++i) {
+        const double wide = 0.8 + 0.1 * static_cast<double>(i);
+        builder.add("slab " + layers[i], layers[i],
+                    RoundedHull<2>::box({4.0 * static_cast<double>(i) - 18.0, 3.0}, {wide, 0.2}));
+    }
+    const Level<2> level = builder.build();
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.42), layers);
+    rig.probes.front().sees = {"floor"};
+    SurveyOptions options;
+    options.headings = 1;
+    options.most_tried = 0;
+    options.spacing = 0.02;
+    options.budget = 60'000;
+    KeptTruths<2> kept;
+    std::vector<Survey<2>> told;
+    const auto last = survey<2>(level, rig, options, kept, [&](const Survey<2>& r) { told.push_back(r); });
+    REQUIRE(!told.empty());
+    // Each slab hides behind a layer of its own, which one change shows.
+    const auto tried = [](const Survey<2>& round) {
+        return std::count_if(round.findings.begin(), round.findings.end(), [](const Finding<2>& finding) {
+            return finding.causes.front().cause == CauseKind::layer_unseen &&
+                   finding.causes.front().cures == finding.count;
+        });
+    };
+    const auto unseen = static_cast<std::ptrdiff_t>(layers.size()) - 1;
+    CHECK(tried(last) >= unseen);
+    for (const Survey<2>& round : told) {
+        CHECK(tried(round) >= 5);
+        CHECK(tried(round) <= 6);
+        for (std::size_t i = 0; i + 1 < round.findings.size(); ++i)
+            CHECK(round.findings[i].measure >= round.findings[i + 1].measure);
+    }
+    // Stopped, it says of its last whole round all that there is to say.
+    std::size_t rounds = 0;
+    std::atomic<bool> stops{false};
+    options.stop = [&] { return stops.load(); };
+    KeptTruths<2> own;
+    const auto stopped = survey<2>(level, rig, options, own, [&](const Survey<2>&) {
+        ++rounds;
+        stops = true;
+    });
+    REQUIRE(rounds == 1);
+    CHECK(stopped.end == SurveyEnd::stopped);
+    CHECK(stopped.judged == told.front().judged);
+    CHECK(tried(stopped) >= unseen);
+}
+
 TEMPLATE_TEST_CASE_SIG("a rig that feels farther is surveyed at the very same places", "", ((int D), D), 2,
                        3) {
     Random random(31);

@@ -26,8 +26,11 @@ class Advising {
              const std::vector<std::vector<std::size_t>>& members, Explained<D>& result)
         : s_(planned), wrongs_(wrongs), members_(members), result_(result), trials_(planned, samples) {}
 
-    void run() {
+    void run(std::size_t most_advised) {
         for (std::size_t finding = 0; finding < members_.size(); ++finding) gather(finding);
+        std::erase_if(by_key_, [&](const auto& of_key) {
+            return of_key.second.demanded.begin()->first >= most_advised;
+        });
         for (auto& [key, of_key] : by_key_) {
             s_.stop_if_asked();
             try_everywhere(of_key);
@@ -117,7 +120,7 @@ class Advising {
             one.report.by = demanded->second.by;
         }
         if (told.empty()) {
-            // Nothing was proven, or what was is no change: nothing is mounted.
+            // Nothing was proven, or what was is no change (nothing is mounted), or it is not to be tried.
             CauseReport nothing;
             nothing.cause = wrongs_[members_[number].front()].causes.front().kind;
             finding.causes.push_back(nothing);
@@ -201,13 +204,14 @@ class Advising {
 
 template <int D>
 void advise(const Planned<D>& planned, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
-            const std::vector<std::vector<std::size_t>>& members, Explained<D>& result) {
-    Advising<D>(planned, samples, wrongs, members, result).run();
+            const std::vector<std::vector<std::size_t>>& members, std::size_t most_advised,
+            Explained<D>& result) {
+    Advising<D>(planned, samples, wrongs, members, result).run(most_advised);
 }
 
 template void advise<2>(const Planned<2>&, const Samples<2>&, const std::vector<Wrong<2>>&,
-                        const std::vector<std::vector<std::size_t>>&, Explained<2>&);
+                        const std::vector<std::vector<std::size_t>>&, std::size_t, Explained<2>&);
 template void advise<3>(const Planned<3>&, const Samples<3>&, const std::vector<Wrong<3>>&,
-                        const std::vector<std::vector<std::size_t>>&, Explained<3>&);
+                        const std::vector<std::vector<std::size_t>>&, std::size_t, Explained<3>&);
 
 }  // namespace hollow_probe

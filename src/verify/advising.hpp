@@ -15,9 +15,11 @@ struct Wrong {
 };
 
 /// Gives findings their causes, each tried over the whole survey, and collects the changes that may be worth
-/// making. `members` are the wrong verdicts of each finding.
+/// making. `members` are the wrong verdicts of each finding. Only what would cure one of the first
+/// `most_advised` findings is tried.
 template <int D>
 void advise(const Planned<D>& planned, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
-            const std::vector<std::vector<std::size_t>>& members, Explained<D>& result);
+            const std::vector<std::vector<std::size_t>>& members, std::size_t most_advised,
+            Explained<D>& result);
 
 }  // namespace hollow_probe

@@ -240,7 +240,7 @@ void name_findings(const Planned<D>& s, std::vector<Finding<D>>& findings) {
 }  // namespace
 
 template <int D>
-Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples,
+Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples, std::size_t most_advised,
                            const std::function<void(double)>& progress) {
     std::vector<Wrong<D>> wrongs;
     for (std::size_t pose = 0; pose < samples.poses.size(); ++pose) {
@@ -308,15 +308,15 @@ Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples,
         members.push_back(std::move(clusters[i]));
     }
     result.findings = std::move(sorted);
-    advise<D>(planned, samples, wrongs, members, result);
+    advise<D>(planned, samples, wrongs, members, most_advised, result);
     name_findings<D>(planned, result.findings);
     if (progress) progress(0.8);
     return result;
 }
 
-template Explained<2> find_findings<2>(const Planned<2>&, const Samples<2>&,
+template Explained<2> find_findings<2>(const Planned<2>&, const Samples<2>&, std::size_t,
                                        const std::function<void(double)>&);
-template Explained<3> find_findings<3>(const Planned<3>&, const Samples<3>&,
+template Explained<3> find_findings<3>(const Planned<3>&, const Samples<3>&, std::size_t,
                                        const std::function<void(double)>&);
 
 }  // namespace hollow_probe

@@ -15,10 +15,10 @@ struct Explained {
     bool knows_reached = false;
 };
 
-/// Proves causes for every wrong verdict, clusters them and tries each cause's change over the whole survey.
-/// Runs in the calling thread's task arena.
+/// Proves causes for every wrong verdict, clusters them and tries each cause's change over the whole survey:
+/// of the `most_advised` gravest findings. Runs in the calling thread's task arena.
 template <int D>
-Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples,
+Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples, std::size_t most_advised,
                            const std::function<void(double)>& progress);
 
 }  // namespace hollow_probe

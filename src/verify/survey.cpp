@@ -1,5 +1,7 @@
 #include "hollow_probe/verify/survey.hpp"
 
+#include <limits>
+
 #include "geometry/parallel.hpp"
 #include "hollow_probe/verify/judge.hpp"
 #include "verify/area_claims.hpp"
@@ -46,17 +48,24 @@ double part(double whole, double other) {
     return whole + other > 0.0 ? whole / (whole + other) : 1.0;
 }
 
-/// One look over the whole level, as the surveyed grid has it, explained where `explains(count)`.
+/// How many findings changes are tried for: a round that is told before the last says what matters most.
+/// 0: nothing is explained at all.
+constexpr std::size_t all_findings = std::numeric_limits<std::size_t>::max();
+constexpr std::size_t findings_before_last = 6;
+using MostAdvised = std::function<std::size_t(const RoundCount&)>;
+
+/// One look over the whole level, as the surveyed grid has it.
 template <int D>
 Survey<D> look_over(const Planned<D>& planned, const SurveyOptions& options, std::size_t most_tried,
-                    const std::function<bool(const RoundCount&)>& explains) {
+                    const MostAdvised& advised) {
     const Rig<D>& rig = planned.rig;
     Samples<D> samples = take_samples<D>(planned, options.progress);
     Survey<D> result;
     Explained<D> explained;
     if (options.progress) options.progress(0.6);
-    const bool explain = explains(count_of<D>(samples));
-    if (explain) explained = find_findings<D>(planned, samples, options.progress);
+    const std::size_t most_advised = advised(count_of<D>(samples));
+    const bool explain = most_advised > 0;
+    if (explain) explained = find_findings<D>(planned, samples, most_advised, options.progress);
     planned.stop_if_asked();
     result.findings = std::move(explained.findings);
     result.values = value_errors<D>(planned, samples, explain);
@@ -99,7 +108,7 @@ Survey<D> look_over(const Planned<D>& planned, const SurveyOptions& options, std
             again.most_corners = planned.most_corners;
             again.most_halvings = planned.most_halvings;
             again.lay_grid(planned.spacing);
-            return wrongness_of<D>(look_over<D>(again, quick, 0, [](const RoundCount&) { return false; }));
+            return wrongness_of<D>(look_over<D>(again, quick, 0, [](const RoundCount&) { return 0; }));
         };
         find_fixes<D>(planned, std::move(explained.candidates), explained.worth, most_tried, wrongness,
                       result);
@@ -124,17 +133,17 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     std::optional<Survey<D>> whole;
     RoundPlan of_whole = plan;
     RoundCount counted;
-    bool explained = false;
-    const auto look = [&](std::size_t most_tried, const std::function<bool(const RoundCount&)>& explains) {
+    std::size_t explained = 0;
+    const auto look = [&](std::size_t most_tried, const MostAdvised& advised) {
         lay_round<D>(planned, plan, options);
         if (options.parts != nullptr) planned.found = options.parts->found().of(spec_of<D>(planned));
-        bool explains_this = false;
+        std::size_t explained_here = 0;
         Survey<D> round = look_over<D>(planned, options, most_tried, [&](const RoundCount& count) {
             counted = count;
-            explains_this = explains(count);
-            return explains_this;
+            explained_here = advised(count);
+            return explained_here;
         });
-        explained = explains_this;
+        explained = explained_here;
         rounds.push_back({round.spacing, round.judged});
         round.rounds = rounds;
         whole = std::move(round);
@@ -149,20 +158,23 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     try {
         while (true) {
             const bool told = !plan.is_last() && each_round;
-            look(plan.is_last() ? fixes_tried() : 0,
-                 [&](const RoundCount& count) { return options.explain && (told || plan.ends_with(count)); });
+            look(plan.is_last() ? fixes_tried() : 0, [&](const RoundCount& count) {
+                if (!options.explain) return std::size_t{0};
+                if (plan.ends_with(count)) return all_findings;
+                return told ? findings_before_last : 0;
+            });
             if (!plan.next(counted)) break;
             if (told) each_round(*whole);
         }
         whole->end = plan.ended_by_budget() ? SurveyEnd::budget : SurveyEnd::spacing;
     } catch (const SurveyStopped&) {
         if (!whole) throw;
-        if (options.explain && !explained) {
-            // Nothing has been said yet of why.
+        if (options.explain && explained < all_findings) {
+            // Nothing, or not all, has been said yet of why.
             planned.stop = {};
             plan = of_whole;
             rounds.pop_back();
-            look(0, [](const RoundCount&) { return true; });
+            look(0, [](const RoundCount&) { return all_findings; });
         }
         whole->end = SurveyEnd::stopped;
     }

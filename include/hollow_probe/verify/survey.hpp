@@ -296,7 +296,8 @@ struct Survey {
 template <int D>
 Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options = {});
 /// … with truths that were kept of surveys of the same level and region before, and keeps those found now.
-/// `each_round` is given every whole round but the last, with findings and fixes, and no promises for these.
+/// `each_round` is given every whole round but the last, with findings, and what was tried for the six
+/// gravest of them, and no promises for these.
 template <int D>
 Survey<D> survey(const Level<D>& level, const Rig<D>& rig, const SurveyOptions& options, KeptTruths<D>& kept,
                  const std::function<void(const Survey<D>&)>& each_round = {});
