@@ -6,9 +6,11 @@
 import os
 import pathlib
 import shutil
+import signal
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
 
 TOOL, RANKS, DEMO = (os.path.abspath(argument) for argument in sys.argv[1:4])
@@ -103,6 +105,32 @@ class RanksOfOneRun(unittest.TestCase):
         run = self.mpirun(3, RANKS, "alone")
         self.assertNotEqual(run.returncode, 0)
         self.assertIn("rank 1 of 3 failed, and the run with it: planted outside of the work", run.stderr)
+
+    def test_a_rank_that_dies_ends_the_run_and_parts_are_told(self):
+        run = subprocess.Popen(["mpirun", "-n", "2", TOOL, "survey", f"{DEMO}/pumphouse.level.toml", f"{DEMO}/keeper-first-try-3d.rig.toml",
+                                "--budget", "5000000", "--json", "result", "--threads", "1"],
+                               cwd=self.folder.name, env=ENVIRONMENT, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
+        self.addCleanup(run.kill)
+        second = self.process_of_rank(run.pid, 1)
+        time.sleep(1.0)  # it is at work by then
+        os.kill(second, signal.SIGKILL)
+        told = run.communicate(timeout=60)[1]
+        self.assertNotEqual(run.returncode, 0)
+        self.assertEqual(told.count("`--part 1/2 --into FILE` to `--part 2/2 --into FILE`, then `merge`"), 1, told)
+        self.assertEqual(os.listdir(self.folder.name), [])
+
+    def process_of_rank(self, mpirun, rank):
+        """Waits until it has been started."""
+        for _ in range(200):
+            for process in pathlib.Path("/proc").glob("[0-9]*"):
+                try:
+                    is_child = f"PPid:\t{mpirun}\n" in (process / "status").read_text()
+                    if is_child and f"OMPI_COMM_WORLD_RANK={rank}\0" in (process / "environ").read_text():
+                        return int(process.name)
+                except OSError:
+                    pass  # it has ended
+            time.sleep(0.05)
+        self.fail("mpirun has started no such rank")
 
 
 if __name__ == "__main__":

@@ -9,7 +9,9 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <chrono>
+#include <csignal>
 #include <cstdint>
 #include <cstdio>
 #include <cstring>
@@ -80,9 +82,53 @@ class Parcel {
     std::string bytes_;
 };
 
+/// Says what makes up for a run that mpirun ends, as it does where a rank has died. To be made before any
+/// thread is started, which would get the signal otherwise.
+class EndedFromOutside {
+  public:
+    EndedFromOutside() {
+        sigemptyset(&ends_);
+        sigaddset(&ends_, SIGTERM);
+        pthread_sigmask(SIG_BLOCK, &ends_, &before_);
+    }
+    ~EndedFromOutside() {
+        is_over_ = true;
+        if (watch_.joinable()) pthread_kill(watch_.native_handle(), SIGTERM);
+        if (watch_.joinable()) watch_.join();
+        pthread_sigmask(SIG_SETMASK, &before_, nullptr);
+    }
+    EndedFromOutside(const EndedFromOutside&) = delete;
+    EndedFromOutside& operator=(const EndedFromOutside&) = delete;
+
+    void tell(int rank, int ranks) {
+        watch_ = std::thread([this, rank, ranks] {
+            int signal = 0;
+            sigwait(&ends_, &signal);
+            if (is_over_) return;
+            if (rank == 0)
+                std::fprintf(
+                    stderr,
+                    "hollow-probe: this run of %d ranks was ended from outside, as mpirun does where a "
+                    "rank has died: nothing was written.\nThe same comes from parts, which may be made "
+                    "one by one, wherever: `--part 1/%d --into FILE` to `--part %d/%d --into FILE`, "
+                    "then `merge`\n",
+                    ranks, ranks, ranks, ranks);
+            constexpr int ended_by_signal = 128 + SIGTERM;
+            std::_Exit(ended_by_signal);
+        });
+    }
+
+  private:
+    sigset_t ends_{};
+    sigset_t before_{};
+    std::atomic<bool> is_over_ = false;
+    std::thread watch_;
+};
+
 }  // namespace
 
 struct Ranks::Run {
+    EndedFromOutside ended;
     int number = 0;
     int count = 1;
     MPI_Comm leaving = MPI_COMM_NULL;
@@ -97,6 +143,7 @@ struct Ranks::Run {
         MPI_Init_thread(nullptr, nullptr, MPI_THREAD_SERIALIZED, &provided);
         MPI_Comm_rank(MPI_COMM_WORLD, &number);
         MPI_Comm_size(MPI_COMM_WORLD, &count);
+        ended.tell(number, count);
         MPI_Comm_dup(MPI_COMM_WORLD, &leaving);
         const std::size_t both_sets = 2 * static_cast<std::size_t>(count);
         const auto size = static_cast<MPI_Aint>(number == 0 ? both_sets * sizeof(std::uint64_t) : 0);
