@@ -128,8 +128,11 @@ class Browser:
         return result["result"].get("value")
 
     def settle(self):
-        """Lets the page draw."""
+        """Lets the page draw. A value that was never made into words is complained of."""
         self.run("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(done))))")
+        slip = self.run("(document.body?.innerText ?? '').match(/.*(null|undefined|NaN|\\[object).*/)?.[0] ?? ''")
+        if slip:
+            self.complaints.append("on the page: " + slip)
 
     def click(self, x, y):
         for kind in ("mousePressed", "mouseReleased"):

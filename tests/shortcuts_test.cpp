@@ -1,13 +1,16 @@
 // What is found out by a shorter way is what the longer way finds out.
 #include <catch2/catch.hpp>
+#include <map>
 
 #include "hollow_probe/geometry/cast.hpp"
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/rig/mount.hpp"
 #include "hollow_probe/truth/answer.hpp"
+#include "hollow_probe/truth/doubt.hpp"
 #include "hollow_probe/truth/drop.hpp"
 #include "hollow_probe/truth/fit.hpp"
 #include "hollow_probe/truth/ledge.hpp"
+#include "hollow_probe/truth/rest.hpp"
 #include "hollow_probe/truth/wall.hpp"
 #include "scenes.hpp"
 
@@ -294,4 +297,77 @@ TEMPLATE_TEST_CASE_SIG("a tunnel is told by the deepest place on the way, whatev
     CHECK_FALSE(crossed(0.5, 1.0, 4.0).on);
     // Sunk into the floor by less than touch all along is no tunnel.
     CHECK_FALSE(crossed(-3.0, 2.0, -0.015).on);
+}
+
+TEMPLATE_TEST_CASE_SIG("truths are the same wherever the level lies", "", ((int D), D), 2, 3) {
+    const Stance<D> stance = Stance<D>::capsule("upright", 0.3, 1.4);
+    Intent intent;
+    intent.ahead_wall = 0.2;
+    intent.ahead_step = 0.2;
+    intent.ahead_ledge = 0.6;
+    intent.ledge_between = {0.2, 1.6};
+    std::map<Claim, int> on;
+    for (std::uint64_t scene = 0; scene < 400; ++scene) {
+        Vec<D> offset = 30.0 * Vec<D>::Unit(0) - 17.0 * Vec<D>::Unit(D - 1);
+        offset[1] = 8.0;
+        const auto built = [&](const Vec<D>& by) {
+            Random random(scene);
+            LevelBuilder<D> builder({"m"});
+            Vec<D> size = Vec<D>::Constant(2.0);
+            size[1] = 0.5;
+            for (int i = 0; i < 3; ++i) {
+                Vec<D> center = random.point<D>(1.5);
+                center[1] = random.between(-0.35, 0.0) - 0.25;
+                builder.add("slab " + std::to_string(i), "m", RoundedHull<D>::box(center + by, size));
+            }
+            Vec<D> block = random.point<D>(1.5);
+            block[1] = 0.2;
+            builder.add("block", "m", RoundedHull<D>::box(block + by, Vec<D>::Constant(1.4)));
+            for (int i = 0; i < 2; ++i) {
+                const Vec<D> center = random.point<D>(1.5);
+                builder.add("thing " + std::to_string(i), "m", random_shape<D>(random, center + by, 0.8));
+            }
+            return builder.build();
+        };
+        const Level<D> here = built(Vec<D>::Zero());
+        const Level<D> there = built(offset);
+        Random random(scene + 1'000);
+        for (int i = 0; i < 4; ++i) {
+            Vec<D> heading = random.direction<D>();
+            heading[1] = 0.0;
+            heading.normalize();
+            Vec<D> foot = random.point<D>(1.5);
+            foot[1] = 0.0;
+            std::vector<double> heights;
+            find_rests<D>(here, {stance.shape.view(), foot, 1}, intent, heights);
+            for (const double height : heights) {
+                const Vec<D> anchor = foot + height * Vec<D>::Unit(1);
+                for (const Claim claim :
+                     {Claim::ground, Claim::wall, Claim::step, Claim::drop, Claim::ledge}) {
+                    const auto asked = [&](const Level<D>& level, const Vec<D>& at) {
+                        const TruthQuestion<D> question{
+                            {stance.shape.view(), at, 1}, heading, stance.shape.view()};
+                        return answer<D>(claim, level, question, intent);
+                    };
+                    const auto a = asked(here, anchor);
+                    const auto b = asked(there, anchor + offset);
+                    // Farther from the origin there is more noise.
+                    if (!a.decided || !b.decided ||
+                        in_doubt<D>(claim, there,
+                                    {{stance.shape.view(), anchor + offset, 1}, heading, stance.shape.view()},
+                                    intent, b.on))
+                        continue;
+                    INFO(name_of(claim) << " in scene " << scene << " at " << anchor.transpose());
+                    REQUIRE(a.on == b.on);
+                    if (!a.on) continue;
+                    ++on[claim];
+                    REQUIRE((b.point - offset - a.point).norm() < 1e-6);
+                }
+            }
+        }
+    }
+    for (const Claim claim : {Claim::ground, Claim::wall, Claim::step, Claim::drop, Claim::ledge}) {
+        INFO(name_of(claim));
+        CHECK(on[claim] > 20);
+    }
 }

@@ -259,8 +259,8 @@ export class Player {
     this.keep.replaceChildren(
       make("button", { type: "button", onclick: () => show({ ...to() }) }, "Show as a drill"),
       make("button", { type: "button", onclick: () => show({ ...to(), shortened: true }) }, "Cut to what is wrong at this tick"),
-      record ? make("button", { type: "button", id: "live-record", onclick: () => show({ ...to(), write: true }) }, "Write") : null,
-      record ? make("button", { type: "button", onclick: () => show({ ...to(), write: true, shortened: true }) }, "Write, cut") : null,
+      record ? make("button", { type: "button", id: "live-record", onclick: () => show({ ...to(), write: true }) }, "Write") : "",
+      record ? make("button", { type: "button", onclick: () => show({ ...to(), write: true, shortened: true }) }, "Write, cut") : "",
       make("button", { type: "button", id: "hunt", title: "What the player does from this tick on is searched for what breaks the drill's expectations; without any, for a wrong tick", onclick: hunt }, "Hunt on from here"), this.huntStop, this.hunting);
   }
 
