@@ -12,6 +12,21 @@ FLAGS = ["--headless", "--no-sandbox", "--disable-quic", "--no-first-run", "--di
          "--disable-component-update", "--disable-sync", "--disable-default-apps", "--disable-extensions",
          "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--hide-scrollbars", "--remote-debugging-pipe"]
 
+# Notes what comes on to the page as the name of a value that there was no word for.
+WATCH_WORDS = """
+globalThis.slips = [];
+new MutationObserver((changes) => {
+  for (const change of changes) for (const node of change.type === "characterData" ? [change.target] : change.addedNodes) {
+    const words = document.createTreeWalker(node, NodeFilter.SHOW_TEXT);
+    for (let text = node.nodeType === Node.TEXT_NODE ? node : words.nextNode(); text; text = words.nextNode()) {
+      if (["SCRIPT", "STYLE"].includes(text.parentNode?.nodeName)) continue;
+      const slip = text.data.match(/.{0,40}(null|undefined|NaN|\\[object).{0,40}/)?.[0];
+      if (slip) globalThis.slips.push(slip);
+    }
+  }
+}).observe(document, { subtree: true, childList: true, characterData: true });
+"""
+
 
 def find():
     """The browser's path, or None."""
@@ -48,6 +63,7 @@ class Browser:
         self.session = self.call("Target.attachToTarget", targetId=target, flatten=True)["sessionId"]
         for domain in ("Page", "Runtime", "Network", "Log"):
             self.call(domain + ".enable")
+        self.call("Page.addScriptToEvaluateOnNewDocument", source=WATCH_WORDS)
         self.resize(width, height)
 
     def close(self):
@@ -130,8 +146,7 @@ class Browser:
     def settle(self):
         """Lets the page draw. A value that was never made into words is complained of."""
         self.run("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(done))))")
-        slip = self.run("(document.body?.innerText ?? '').match(/.*(null|undefined|NaN|\\[object).*/)?.[0] ?? ''")
-        if slip:
+        for slip in self.run("globalThis.slips?.splice(0) ?? []"):
             self.complaints.append("on the page: " + slip)
 
     def click(self, x, y):
