@@ -261,7 +261,7 @@ DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
                   const Intent& intent, double horizon, Margins margins, const Known<D>* known) {
     DropTruth<D> truth;
     if (known != nullptr && known->ground && !known->ground->on && known->ground->decided) {
-        static_cast<Decision&>(truth) = *known->ground;
+        static_cast<Decision&>(truth) = static_cast<const Decision&>(*known->ground);
         return truth;
     }
     const bool is_known = known != nullptr && known->ground && body.of == all_layers;

@@ -37,7 +37,7 @@ class Climb {
         Decision result;
         for (auto height = rests.rbegin(); height != rests.rend(); ++height) {
             const PlacedBody<D> resting = column.moved(*height * level.up());
-            Decision is_top = ground<D>(level, resting, intent);
+            Decision is_top = static_cast<const Decision&>(ground<D>(level, resting, intent));
             is_top = both(is_top, at_most(clip<D>(level, resting, intent).depth, intent.touch, ahead_.noise));
             if (!is_top.on && is_top.decided) {
                 result = either(result, is_top);

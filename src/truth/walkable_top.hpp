@@ -108,9 +108,9 @@ class WalkableTop {
             });
             return there;
         };
-        if (const auto begin = walkable_at(low)) return begin;
+        if (auto begin = walkable_at(low)) return begin;
         for (const double way : edges_of(piece, low, high)) {
-            const auto begin = walkable_at(way + beside(high));
+            auto begin = walkable_at(way + beside(high));
             if (!begin || !walkable_at(way - beside(high))) return begin;
         }
         return std::nullopt;
