@@ -101,14 +101,13 @@ class GroundAhead {
             below.flat_sides = {infinity, -infinity};
             const HullView<D> hull = ahead_.level.piece(below.piece);
             if (hull.radius > 0.0) return *below.flat_sides;
-            if (!hull.normals.empty()) {
-                for (std::size_t i = 0; i < hull.normals.size(); ++i)
-                    add_flat_side(hull, i, hull.normals[i], *below.flat_sides);
-            } else if (hull.points.size() == D) {
-                const FacetNormals<D> normals = facet_normals<D>(hull.points.data());
-                for (std::size_t i = 0; i < 2 && normals.count == D + 2; ++i)
-                    add_flat_side(hull, 0, normals.at[i], *below.flat_sides);
-            }
+            std::array<double, 2>& all = *below.flat_sides;
+            for_each_side<D>(hull, [&](std::size_t side, const Vec<D>& normal) {
+                if (normal.dot(ahead_.level.up()) < flat_) return;
+                for_each_foot_over<D>(ahead_, hull, side, normal, [&](const Vec<D>&, const auto& stretch) {
+                    all = {std::min(all[0], stretch[0]), std::max(all[1], stretch[1])};
+                });
+            });
         }
         return *below.flat_sides;
     }
@@ -193,21 +192,6 @@ class GroundAhead {
     }
 
   private:
-    void add_flat_side(const HullView<D>& hull, std::size_t side, const Vec<D>& n,
-                       std::array<double, 2>& stretch) const {
-        const Vec<D>& up = ahead_.level.up();
-        if (n.dot(up) < flat_) return;
-        const HullView<D>& shape = ahead_.body.shape;
-        const double lowest = extent_along(shape, n)[0];
-        for (const Vec<D>& core : shape.points) {
-            if (n.dot(core) > lowest + ahead_.noise.distance) continue;
-            const Vec<D> foot = ahead_.body.anchor + core - shape.radius * n;
-            const auto over = stretch_over<D>(hull, side, foot, ahead_.heading, up);
-            if (!over) continue;
-            stretch = {std::min(stretch[0], (*over)[0]), std::max(stretch[1], (*over)[1])};
-        }
-    }
-
     void add(std::uint32_t piece) {
         const HullView<D> hull = ahead_.level.piece(piece);
         // What lies beside the way is never come down on.

@@ -32,15 +32,8 @@ class SteepStretches {
     /// it, from where these come over the side to where they leave it. False for needles and points, which
     /// have none.
     bool add_flat_sides(const HullView<D>& hull, std::vector<double>& places) const {
-        if (!hull.normals.empty()) {
-            for (std::size_t i = 0; i < hull.normals.size(); ++i)
-                add_flat_side(hull, i, hull.normals[i], places);
-            return true;
-        }
-        const FacetNormals<D> normals = facet_normals<D>(hull.points.data());
-        if (normals.count != D + 2) return false;
-        for (std::size_t i = 0; i < 2; ++i) add_flat_side(hull, 0, normals.at[i], places);
-        return true;
+        return for_each_side<D>(
+            hull, [&](std::size_t side, const Vec<D>& normal) { add_flat_side(hull, side, normal, places); });
     }
 
     void add_flat_side(const HullView<D>& hull, std::size_t side, const Vec<D>& n,
@@ -48,24 +41,18 @@ class SteepStretches {
         const Vec<D>& up = ahead_.level.up();
         const double upwards = n.dot(up);
         if (upwards <= tolerance::approaches || upwards >= ground_.flat()) return;
-        const HullView<D>& shape = ahead_.body.shape;
-        const double lowest = extent_along(shape, n)[0];
-        for (const Vec<D>& core : shape.points) {
-            if (n.dot(core) > lowest + ahead_.noise.distance) continue;
-            const Vec<D> foot = ahead_.body.anchor + core - shape.radius * n;
-            const auto stretch = stretch_over<D>(hull, side, foot, ahead_.heading, up);
-            if (!stretch) continue;
-            const auto [begin, end] = *stretch;
+        for_each_foot_over<D>(ahead_, hull, side, n, [&](const Vec<D>& foot, const auto& stretch) {
+            const auto [begin, end] = stretch;
             const double hair = GroundAhead<D>::hairs.back() * ground_.resolution();
             for (const double way : {begin + hair, end - hair, 0.5 * (begin + end)}) places.push_back(way);
             // Its height above where it is put: as high as n says, less so much for each unit of way.
             const double height = n.dot(hull.points[first_corner<D>(hull, side)] - foot) / upwards;
             const double steepness = n.dot(ahead_.heading) / upwards + standing_.rise;
             const double level_at = (height - standing_.height) / steepness;
-            if (!(level_at > begin && level_at < end)) continue;
+            if (!(level_at > begin && level_at < end)) return;
             places.push_back(level_at - hair);
             places.push_back(level_at + hair);
-        }
+        });
     }
 
     /// Of any other piece, by halving: going over it a body meets what rises steeply, then footing, then what

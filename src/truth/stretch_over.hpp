@@ -6,7 +6,7 @@
 #include <optional>
 #include <vector>
 
-#include "hollow_probe/geometry/separation.hpp"
+#include "truth/ahead.hpp"
 
 namespace hollow_probe {
 
@@ -50,6 +50,36 @@ std::optional<std::array<double, 2>> stretch_over(const HullView<D>& hull, std::
     }
     if (!(ways[0] < ways[1])) return std::nullopt;
     return ways;
+}
+
+/// Calls visit(side, normal) for the flat sides of a piece without a radius. False for needles and points,
+/// which have none.
+template <int D, class Visit>
+bool for_each_side(const HullView<D>& hull, Visit visit) {
+    if (!hull.normals.empty()) {
+        for (std::size_t i = 0; i < hull.normals.size(); ++i) visit(i, hull.normals[i]);
+        return true;
+    }
+    if (hull.points.size() != D) return false;
+    const FacetNormals<D> normals = facet_normals<D>(hull.points.data());
+    if (normals.count != D + 2) return false;
+    for (std::size_t i = 0; i < 2; ++i) visit(std::size_t{0}, normals.at[i]);
+    return true;
+}
+
+/// Calls visit(foot, stretch) for what a body that goes ahead rests on a side with: the points of its core
+/// that lie lowest against it, each with where it passes over the side.
+template <int D, class Visit>
+void for_each_foot_over(const Ahead<D>& ahead, const HullView<D>& hull, std::size_t side,
+                        const Vec<D>& normal, Visit visit) {
+    const HullView<D>& shape = ahead.body.shape;
+    const double lowest = extent_along(shape, normal)[0];
+    for (const Vec<D>& core : shape.points) {
+        if (normal.dot(core) > lowest + ahead.noise.distance) continue;
+        const Vec<D> foot = ahead.body.anchor + core - shape.radius * normal;
+        if (const auto stretch = stretch_over<D>(hull, side, foot, ahead.heading, ahead.level.up()))
+            visit(foot, *stretch);
+    }
 }
 
 }  // namespace hollow_probe
