@@ -1,14 +1,25 @@
+# take_out(VARIABLE TARGET FOLDER...): takes the sources of these folders out of the target, into the variable.
+function(take_out variable target)
+  get_target_property(sources ${target} SOURCES)
+  list(JOIN ARGN "|" folders)
+  set(taken ${sources})
+  list(FILTER taken INCLUDE REGEX "^src/(${folders})/.*\\.cpp$")
+  list(REMOVE_ITEM sources ${taken})
+  set_property(TARGET ${target} PROPERTY SOURCES ${sources})
+  set(${variable} ${taken} PARENT_SCOPE)
+endfunction()
+
 # compile_apart(TARGET NAME OPTION MOST FOLDER...): compiles the sources of these folders with a further option, as objects that
 # become part of the target; at most MOST in a unit where sources are compiled together.
 function(compile_apart target name option most)
-  get_target_property(sources ${target} SOURCES)
-  list(JOIN ARGN "|" folders)
-  set(apart ${sources})
-  list(FILTER apart INCLUDE REGEX "^src/(${folders})/.*\\.cpp$")
-  list(REMOVE_ITEM sources ${apart})
-  set_property(TARGET ${target} PROPERTY SOURCES ${sources})
+  take_out(apart ${target} ${ARGN})
   add_library(${target}_${name} OBJECT ${apart})
-  foreach(property INCLUDE_DIRECTORIES LINK_LIBRARIES PRECOMPILE_HEADERS COMPILE_FEATURES)
+  set(passed_on INCLUDE_DIRECTORIES LINK_LIBRARIES COMPILE_FEATURES)
+  if(NOT HOLLOW_PROBE_TOGETHER)
+    # Few units take longer to precompile headers for than that saves.
+    list(APPEND passed_on PRECOMPILE_HEADERS)
+  endif()
+  foreach(property ${passed_on})
     get_target_property(value ${target} ${property})
     if(value)
       set_property(TARGET ${target}_${name} PROPERTY ${property} ${value})

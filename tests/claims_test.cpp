@@ -6,6 +6,7 @@
 #include "hollow_probe/truth/answer.hpp"
 #include "hollow_probe/verify/survey.hpp"
 #include "scenes.hpp"
+#include "verdict_counts.hpp"
 
 using namespace scenes;
 

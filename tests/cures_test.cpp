@@ -11,6 +11,7 @@
 #include "hollow_probe/io/rig_edit.hpp"
 #include "hollow_probe/io/rig_file.hpp"
 #include "scenes.hpp"
+#include "verdict_counts.hpp"
 
 using namespace scenes;
 

@@ -5,6 +5,7 @@
 #include <functional>
 #include <map>
 
+#include "hollow_probe/verify/survey.hpp"
 #include "scenes.hpp"
 
 using namespace scenes;

@@ -67,10 +67,6 @@ Probe<D> foot_ray(double reach) {
     return probe;
 }
 
-std::size_t poses(const SignalVerdicts& signal, Verdict verdict) {
-    return signal.poses[static_cast<std::size_t>(verdict)];
-}
-
 template RoundedHull<2> random_shape<2>(Random&, const Vec<2>&, double);
 template RoundedHull<3> random_shape<3>(Random&, const Vec<3>&, double);
 template Mat<2> random_turn<2>(Random&);

@@ -3,7 +3,7 @@
 
 #include <random>
 
-#include "hollow_probe/verify/survey.hpp"
+#include "hollow_probe/rig/rig.hpp"
 
 namespace scenes {
 
@@ -57,7 +57,5 @@ Rig<D> rig_with(Probe<D> probe, const std::vector<std::string>& layers);
 /// A ray straight down from 0.4 above the anchor.
 template <int D>
 Probe<D> foot_ray(double reach);
-
-std::size_t poses(const SignalVerdicts& signal, Verdict verdict);
 
 }  // namespace scenes

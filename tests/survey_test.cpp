@@ -10,6 +10,7 @@
 #include "hollow_probe/level/text_level.hpp"
 #include "hollow_probe/rig/mount.hpp"
 #include "scenes.hpp"
+#include "verdict_counts.hpp"
 
 using namespace scenes;
 

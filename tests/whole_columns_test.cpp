@@ -10,6 +10,7 @@
 #include "hollow_probe/truth/answer.hpp"
 #include "hollow_probe/truth/doubt.hpp"
 #include "hollow_probe/truth/ground.hpp"
+#include "hollow_probe/verify/survey.hpp"
 #include "scenes.hpp"
 
 using namespace scenes;

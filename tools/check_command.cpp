@@ -17,7 +17,7 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct CheckArguments {
     CommonOptions common;
     std::string file;
     std::string junit;
@@ -74,7 +74,7 @@ struct KeptFinding {
 
 class Checking {
   public:
-    Checking(const Arguments& arguments, const std::string& name)
+    Checking(const CheckArguments& arguments, const std::string& name)
         : arguments_(arguments), page_(name), baseline_(arguments.baseline) {}
 
     [[nodiscard]] const std::vector<std::vector<KeptFinding>>& findings() const { return findings_; }
@@ -265,7 +265,7 @@ class Checking {
             loader_.load(entry.drill));
     }
 
-    const Arguments& arguments_;
+    const CheckArguments& arguments_;
     DrillLoader loader_;
     std::vector<SuiteResult> results_;
     Page page_;
@@ -326,7 +326,7 @@ std::string json_of(const std::vector<SuiteResult>& results,
            "\n";
 }
 
-int run(const Arguments& arguments) {
+int run(const CheckArguments& arguments) {
     const Suite suite = load_suite(arguments.file);
     const std::string name = std::filesystem::path(arguments.file).filename().string();
     Checking checking(arguments, name);
@@ -350,7 +350,7 @@ int run(const Arguments& arguments) {
 }  // namespace
 
 void add_check_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<CheckArguments>();
     Command command = commands.add("check", "Run a suite: the surveys, drills and hunts that must stay well");
     command.option("suite", arguments->file, "The suite file").required().takes("SUITE");
     command.option("--junit", arguments->junit, "Write the results as JUnit XML").takes("FILE");

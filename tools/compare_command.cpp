@@ -16,7 +16,7 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct CompareArguments {
     CommonOptions common;
     SurveyFlags flags;
     std::vector<std::string> files;
@@ -29,7 +29,8 @@ struct Arguments {
 
 /// Plays every drill with the rig in place of its own.
 template <int D>
-void add_drills(const Arguments& arguments, const std::string& rig, DrillLoader& loader, RigScore& score) {
+void add_drills(const CompareArguments& arguments, const std::string& rig, DrillLoader& loader,
+                RigScore& score) {
     for (const std::string& path : arguments.drills) {
         const AnyDrill any = loader.load(path, rig);
         const auto* const loaded = std::get_if<LoadedDrill<D>>(&any);
@@ -134,7 +135,7 @@ std::string differing_figure(const ComparedRigs<D>& compared, const std::vector<
 
 /// All rigs surveyed on one level, all as closely as the first; nothing where that was interrupted.
 template <int D>
-std::optional<LevelSurveys<D>> surveyed_on(const Arguments& arguments, const std::string& name,
+std::optional<LevelSurveys<D>> surveyed_on(const CompareArguments& arguments, const std::string& name,
                                            const Level<D>& level, const std::vector<Rig<D>>& rigs,
                                            Interrupt& interrupt) {
     LevelSurveys<D> on{name, &level, {}, survey_options(arguments.common, arguments.flags)};
@@ -153,7 +154,7 @@ std::optional<LevelSurveys<D>> surveyed_on(const Arguments& arguments, const std
 
 /// What each rig comes to: on the levels, in the drills and on the fixtures.
 template <int D>
-std::vector<RigScore> scores_of(const Arguments& arguments, const std::vector<Rig<D>>& rigs,
+std::vector<RigScore> scores_of(const CompareArguments& arguments, const std::vector<Rig<D>>& rigs,
                                 const std::vector<LevelSurveys<D>>& surveyed) {
     DrillLoader loader;
     std::vector<RigScore> scores;
@@ -174,7 +175,7 @@ std::vector<RigScore> scores_of(const Arguments& arguments, const std::vector<Ri
 }
 
 template <int D>
-int run(const Arguments& arguments) {
+int run(const CompareArguments& arguments) {
     std::vector<Level<D>> levels;
     levels.reserve(arguments.levels.size());
     for (const std::string& path : arguments.levels) levels.push_back(load_level_of<D>(path));
@@ -232,7 +233,7 @@ int run(const Arguments& arguments) {
 }  // namespace
 
 void add_compare_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<CompareArguments>();
     Command command =
         commands.add("compare", "Hold rigs against each other at the same poses of the same levels");
     command

@@ -22,13 +22,13 @@ namespace {
 
 namespace fs = std::filesystem;
 
-struct Arguments {
+struct DemoArguments {
     CommonOptions common;
     std::string folder = "hollow-probe-demo";
 };
 
 template <int D>
-void run(const Arguments& arguments, const Level<D>& level, const std::string& level_name,
+void run(const DemoArguments& arguments, const Level<D>& level, const std::string& level_name,
          const std::string& rig_name) {
     const fs::path folder = arguments.folder;
     const Rig<D> rig = load_rig<D>((folder / rig_name).string(), level);
@@ -104,7 +104,7 @@ std::size_t design(const fs::path& folder) {
 }  // namespace
 
 void add_demo_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<DemoArguments>();
     Command command = commands.add("demo",
                                    "Write the demo levels, rigs and drills to a folder, survey and "
                                    "play them, and leave figures and results beside them");

@@ -22,7 +22,7 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct DrawArguments {
     CommonOptions common;
     SurveyFlags flags;
     std::string level;
@@ -55,7 +55,7 @@ Vec<D> vector_of(const std::vector<double>& numbers, const char* option) {
 }
 
 template <int D>
-std::size_t chosen_stance(const Arguments& arguments, const Rig<D>& rig) {
+std::size_t chosen_stance(const DrawArguments& arguments, const Rig<D>& rig) {
     if (arguments.flags.stances.empty()) return 0;
     for (std::size_t i = 0; i < rig.body.stances.size(); ++i) {
         if (rig.body.stances[i].name == arguments.flags.stances.front()) return i;
@@ -65,7 +65,7 @@ std::size_t chosen_stance(const Arguments& arguments, const Rig<D>& rig) {
 
 /// From --at, --start, the survey's worst finding or the level's first start point, in this order.
 template <int D>
-Pose<D> chosen_pose(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig,
+Pose<D> chosen_pose(const DrawArguments& arguments, const Level<D>& level, const Rig<D>& rig,
                     const Survey<D>* survey) {
     Pose<D> pose;
     pose.stance = chosen_stance(arguments, rig);
@@ -109,7 +109,7 @@ Pose<D> chosen_pose(const Arguments& arguments, const Level<D>& level, const Rig
 
 /// The state in which a survey would judge the pose. Without a velocity it moves as it arrived.
 template <int D>
-Facing<D> facing_of(const Arguments& arguments, const Vec<D>& up, Pose<D>& pose) {
+Facing<D> facing_of(const DrawArguments& arguments, const Vec<D>& up, Pose<D>& pose) {
     Facing<D> facing;
     for (const Arrival arrival : {Arrival::stood, Arrival::walked, Arrival::fell, Arrival::jumped})
         if (arguments.arrival == name_of(arrival)) facing.arrival = arrival;
@@ -140,7 +140,7 @@ BlockOptions block_options() {
 }
 
 template <int D>
-int run(const Arguments& arguments, const Level<D>& given) {
+int run(const DrawArguments& arguments, const Level<D>& given) {
     const std::optional<Level<D>> later =
         given.has_paths() && arguments.time != 0.0 ? std::optional(given.at(arguments.time)) : std::nullopt;
     const Level<D>& level = later ? *later : given;
@@ -191,14 +191,15 @@ int run(const Arguments& arguments, const Level<D>& given) {
     return all_well;
 }
 
-int draw_once(const Arguments& arguments) {
+int draw_once(const DrawArguments& arguments) {
     const AnyLevel level = load_level_aloud(arguments.level);
     return std::visit([&](const auto& of_dimension) { return run(arguments, of_dimension); }, level);
 }
 
 /// When the files were last written that a picture may depend on: all beside the level and the rig, since
 /// both may name others, but for what is written here.
-std::map<std::filesystem::path, std::filesystem::file_time_type> state_of_files(const Arguments& arguments) {
+std::map<std::filesystem::path, std::filesystem::file_time_type> state_of_files(
+    const DrawArguments& arguments) {
     namespace fs = std::filesystem;
     const CommonOptions& common = arguments.common;
     std::set<fs::path> written;
@@ -222,7 +223,7 @@ std::map<std::filesystem::path, std::filesystem::file_time_type> state_of_files(
 
 /// Draws anew whenever a file is saved, until it is interrupted. What is wrong with a file is told, and the
 /// picture before stays.
-[[noreturn]] void watch(const Arguments& arguments) {
+[[noreturn]] void watch(const DrawArguments& arguments) {
     using namespace std::chrono_literals;
     while (true) {
         const auto drawn = state_of_files(arguments);
@@ -245,7 +246,7 @@ std::map<std::filesystem::path, std::filesystem::file_time_type> state_of_files(
 }  // namespace
 
 void add_draw_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<DrawArguments>();
     Command command = commands.add("draw", "Draw a level, a body with its probes, and a survey's verdicts");
     command.option("level", arguments->level, "The level file").required().takes("LEVEL");
     command.option("rig", arguments->rig, "The rig file; without it only the level is drawn").takes("RIG");

@@ -15,7 +15,7 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct DrillArguments {
     CommonOptions common;
     std::vector<std::string> files;
     std::vector<double> tick_rates;
@@ -35,7 +35,7 @@ struct Explained {
 };
 
 /// Each broken drill's first variant that breaks is explained.
-void explain(const Arguments& arguments, const std::vector<Explained>& broken,
+void explain(const DrillArguments& arguments, const std::vector<Explained>& broken,
              std::vector<DrillOutcome>& outcomes) {
     WhyOptions options;
     options.most_ticks = arguments.most_ticks;
@@ -55,7 +55,7 @@ void explain(const Arguments& arguments, const std::vector<Explained>& broken,
 
 /// The rig file with one cure of the first drill that is explained made, and everything else as its author
 /// wrote it.
-std::string cured_rig(const Arguments& arguments, const std::vector<Explained>& broken,
+std::string cured_rig(const DrillArguments& arguments, const std::vector<Explained>& broken,
                       const std::vector<DrillOutcome>& outcomes) {
     constexpr std::size_t most_rig_bytes = 64U << 20U;
     if (broken.empty()) throw InputError("--write-cure: no drill breaks an expectation");
@@ -82,7 +82,7 @@ std::string cured_rig(const Arguments& arguments, const std::vector<Explained>& 
 }
 
 /// The drill replayed with the rig as it was written, read again: what came of it, in words.
-std::string replayed(const Arguments& arguments, const std::string& text, const Explained& broken,
+std::string replayed(const DrillArguments& arguments, const std::string& text, const Explained& broken,
                      const DrillOutcome& before) {
     return std::visit(
         [&]<int D>(const LoadedDrill<D>& loaded) {
@@ -100,7 +100,7 @@ std::string replayed(const Arguments& arguments, const std::string& text, const 
 
 /// One variant of a drill, to be drawn and written out.
 template <int D>
-void add_outputs(const Arguments& arguments, const LoadedDrill<D>& loaded, const Drill<D>& drill,
+void add_outputs(const DrillArguments& arguments, const LoadedDrill<D>& loaded, const Drill<D>& drill,
                  const DrillWhy& why, Outputs& outputs) {
     const CommonOptions& common = arguments.common;
     if (common.figure.empty() && arguments.timeline.empty()) return;
@@ -119,7 +119,7 @@ void add_outputs(const Arguments& arguments, const LoadedDrill<D>& loaded, const
 }
 
 /// All variants of the drills, up to as many as a page can well hold.
-std::string page_of(const Arguments& arguments, DrillLoader& loader,
+std::string page_of(const DrillArguments& arguments, DrillLoader& loader,
                     const std::vector<DrillOutcome>& outcomes) {
     constexpr std::size_t most = 24;
     Page page(arguments.files.size() == 1 ? std::filesystem::path(arguments.files[0]).filename().string()
@@ -144,7 +144,7 @@ std::string page_of(const Arguments& arguments, DrillLoader& loader,
     return page.finish();
 }
 
-int run(const Arguments& arguments) {
+int run(const DrillArguments& arguments) {
     DrillLoader loader;
     std::vector<DrillOutcome> outcomes;
     // What figures and timelines are of: the first drill that breaks an expectation, else the first.
@@ -208,7 +208,7 @@ int run(const Arguments& arguments) {
 }  // namespace
 
 void add_drill_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<DrillArguments>();
     Command command =
         commands.add("drill", "Move a rig's body as a script says, and hold it to what is expected");
     command.option("drill", arguments->files, "Drill files").required().takes("DRILL...");

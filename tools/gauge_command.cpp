@@ -24,7 +24,7 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct GaugeArguments {
     CommonOptions common;
     SurveyFlags flags;
     std::string rig;
@@ -78,7 +78,7 @@ struct Range {
 };
 
 template <int D>
-GaugeOptions options_of(const Arguments& arguments, const Rig<D>& rig) {
+GaugeOptions options_of(const GaugeArguments& arguments, const Rig<D>& rig) {
     GaugeOptions options;
     options.threads = arguments.common.threads;
     options.fixtures.layer = arguments.layer;
@@ -110,7 +110,7 @@ struct Stand {
 
 /// At the first start of the level asked for, or on a plain floor.
 template <int D>
-Stand<D> stand_of(const Arguments& arguments, const Rig<D>& rig, const GaugeOptions& options) {
+Stand<D> stand_of(const GaugeArguments& arguments, const Rig<D>& rig, const GaugeOptions& options) {
     if (arguments.level.empty()) {
         FixtureScene<D> scene = fixtures_of<D>(rig, options.fixtures).front().scene({0.0}, 0.0);
         return {std::move(scene.level), rig, scene.pose};
@@ -174,7 +174,7 @@ double measured_microseconds(Reader<D>& reader) {
 
 /// Everything a data sheet says; exit 1 where more lines are wrong than allowed.
 template <int D>
-int print_sheet(const Arguments& arguments, const Rig<D>& rig, const std::string& name) {
+int print_sheet(const GaugeArguments& arguments, const Rig<D>& rig, const std::string& name) {
     GaugeOptions options = options_of<D>(arguments, rig);
     if (const auto bar = progress_bar("measuring")) {
         auto one_at_a_time = std::make_shared<std::mutex>();
@@ -221,7 +221,7 @@ std::string last_of(const std::string& path) {
 
 /// One dimension of a fixture, at one or several values of another, or of a setting of the rig.
 template <int D>
-int print_response(const Arguments& arguments, const Rig<D>& rig, const std::string& name,
+int print_response(const GaugeArguments& arguments, const Rig<D>& rig, const std::string& name,
                    const std::vector<Range>& ranges) {
     if (arguments.fixture.empty())
         throw InputError("--vary " + ranges.front().name + ": say of which --fixture");
@@ -317,7 +317,8 @@ std::vector<VaryMapRow> curves_of(const Rig<D>& rig, const std::vector<std::stri
 
 /// One setting, or two, over a level, or else on fixtures.
 template <int D>
-int print_setting(const Arguments& arguments, const std::string& name, const std::vector<Range>& ranges) {
+int print_setting(const GaugeArguments& arguments, const std::string& name,
+                  const std::vector<Range>& ranges) {
     if (!arguments.with.empty() || arguments.turn != 0.0)
         throw InputError("--with, --turn: are of a fixture whose dimension is varied");
     if (!arguments.level.empty() && (!arguments.fixture.empty() || !arguments.lines.empty()))
@@ -361,7 +362,7 @@ int print_setting(const Arguments& arguments, const std::string& name, const std
 }
 
 template <int D>
-int run(const Arguments& arguments) {
+int run(const GaugeArguments& arguments) {
     const std::string name = std::filesystem::path(arguments.rig).filename().string();
     std::vector<Range> ranges;
     for (const std::string& text : arguments.vary) ranges.emplace_back(text);
@@ -379,7 +380,7 @@ int run(const Arguments& arguments) {
 }  // namespace
 
 void add_gauge_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<GaugeArguments>();
     Command command = commands.add(
         "gauge",
         "Measure a rig's limits beside the intended ones: its data sheet, or curves over what is varied");

@@ -10,14 +10,14 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct HuntArguments {
     HuntWanted wanted;
     std::string part;
     std::string into;
 };
 
 template <int D>
-int make_part(const Arguments& arguments, const LoadedDrill<D>& loaded) {
+int make_part(const HuntArguments& arguments, const LoadedDrill<D>& loaded) {
     const HuntWanted& wanted = arguments.wanted;
     HuntPartFile part;
     part.drill = wanted.file;
@@ -40,7 +40,7 @@ int make_part(const Arguments& arguments, const LoadedDrill<D>& loaded) {
 }  // namespace
 
 void add_hunt_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<HuntArguments>();
     HuntWanted& wanted = arguments->wanted;
     Command command = commands.add(
         "hunt", "Search for inputs that break what is expected of a drill, or get to where it is to get");

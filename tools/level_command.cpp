@@ -16,7 +16,7 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct LevelArguments {
     CommonOptions common;
     std::string level;
     double gaps = 0.0;
@@ -36,7 +36,7 @@ IndexFigures measure_index(const Level<D>& level) {
 }
 
 template <int D>
-int run(const Arguments& arguments, const Level<D>& level) {
+int run(const LevelArguments& arguments, const Level<D>& level) {
     InspectOptions options;
     options.gap_width = arguments.gaps;
     const LevelReport<D> report = inspect<D>(level, options);
@@ -68,7 +68,7 @@ int run(const Arguments& arguments, const Level<D>& level) {
 }  // namespace
 
 void add_level_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<LevelArguments>();
     Command command =
         commands.add("level", "Say what a level is made of and what is odd about it; save it as a mesh");
     command.option("level", arguments->level, "A level file, or a .gltf, .glb, .obj or .stl file")

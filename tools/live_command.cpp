@@ -19,7 +19,7 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct LiveArguments {
     LiveFiles files;
     int port = 0;
     bool opens = false;
@@ -37,7 +37,7 @@ void open_in_browser(const std::string& address) {
         fmt::print(stderr, "live: no xdg-open here: open the address by hand\n");
 }
 
-int run(const Arguments& arguments) {
+int run(const LiveArguments& arguments) {
     using namespace std::chrono_literals;
     Interrupt interrupt;
     // The bench may tell news before there is a server, and while it ends.
@@ -72,7 +72,7 @@ int run(const Arguments& arguments) {
 }  // namespace
 
 void add_live_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<LiveArguments>();
     Command command =
         commands.add("live", "Change, look at and play a rig by hand, on a page in the browser");
     LiveFiles& files = arguments->files;

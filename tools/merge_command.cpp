@@ -11,7 +11,7 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct MergeArguments {
     SurveyWanted survey;
     HuntWanted hunt;
     std::vector<std::string> files;
@@ -136,7 +136,7 @@ int merge_hunts(HuntWanted wanted, const std::vector<std::string>& files) {
 }  // namespace
 
 void add_merge_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<MergeArguments>();
     Command command =
         commands.add("merge", "Make the whole of parts that were made by survey --part, or by hunt --part");
     command.option("parts", arguments->files, "All parts of one survey or hunt, in any order")

@@ -18,7 +18,7 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct ProposeArguments {
     CommonOptions common;
     SurveyFlags flags;
     std::vector<std::string> files;
@@ -84,7 +84,8 @@ std::map<std::string, std::string> comments_of(const Proposal<D>& proposal) {
 
 /// Body and intent, and the file that has them: the author's, or one made of --body.
 template <int D>
-std::pair<Rig<D>, std::string> bare_rig(const Arguments& arguments, const std::vector<Level<D>>& levels) {
+std::pair<Rig<D>, std::string> bare_rig(const ProposeArguments& arguments,
+                                        const std::vector<Level<D>>& levels) {
     Rig<D> bare;
     if (!arguments.rig.empty()) {
         bare = load_rig<D>(arguments.rig, levels.front());
@@ -107,7 +108,7 @@ std::pair<Rig<D>, std::string> bare_rig(const Arguments& arguments, const std::v
 }
 
 template <int D>
-int run(const Arguments& arguments, std::vector<Level<D>> levels) {
+int run(const ProposeArguments& arguments, std::vector<Level<D>> levels) {
     auto [bare, text] = bare_rig<D>(arguments, levels);
     ProposeOptions options;
     options.survey = survey_options(arguments.common, arguments.flags);
@@ -160,7 +161,7 @@ int run(const Arguments& arguments, std::vector<Level<D>> levels) {
 }
 
 template <int D>
-int run_on(const Arguments& arguments) {
+int run_on(const ProposeArguments& arguments) {
     std::vector<Level<D>> levels;
     for (const std::string& path : arguments.levels) levels.push_back(load_level_of<D>(path));
     return run<D>(arguments, std::move(levels));
@@ -169,7 +170,7 @@ int run_on(const Arguments& arguments) {
 }  // namespace
 
 void add_propose_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<ProposeArguments>();
     Command command = commands.add(
         "propose", "Design a rig from body and intent: the cheapest probes that keep each claim");
     command.option("files", arguments->files, "Levels, and a rig file with body and intent alone, or --body")

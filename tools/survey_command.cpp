@@ -11,7 +11,7 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct SurveyArguments {
     SurveyWanted wanted;
     SurveyFlags flags;
     std::string keep;
@@ -20,14 +20,14 @@ struct Arguments {
     int most_tried = -1;
 };
 
-SurveyOptions options_of(const Arguments& arguments) {
+SurveyOptions options_of(const SurveyArguments& arguments) {
     SurveyOptions options = survey_options(arguments.wanted.common, arguments.flags);
     if (arguments.most_tried >= 0) options.most_tried = static_cast<std::size_t>(arguments.most_tried);
     return options;
 }
 
 template <int D>
-int make_part(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig) {
+int make_part(const SurveyArguments& arguments, const Level<D>& level, const Rig<D>& rig) {
     PartFile part;
     part.level = arguments.wanted.level;
     part.rig = arguments.wanted.rig;
@@ -43,7 +43,7 @@ int make_part(const Arguments& arguments, const Level<D>& level, const Rig<D>& r
 }
 
 template <int D>
-int run(const Arguments& arguments, const Level<D>& level) {
+int run(const SurveyArguments& arguments, const Level<D>& level) {
     const Rig<D> rig = load_rig<D>(arguments.wanted.rig, level);
     if (!arguments.part.empty()) return make_part<D>(arguments, level, rig);
     KeptOnDisk<D> on_disk(arguments.keep, level, arguments.flags);
@@ -55,7 +55,7 @@ int run(const Arguments& arguments, const Level<D>& level) {
 }  // namespace
 
 void add_survey_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<SurveyArguments>();
     Command command =
         commands.add("survey", "Hold a rig's signals against truth over poses that cover a level");
     command.option("level", arguments->wanted.level, "The level file").required().takes("LEVEL");

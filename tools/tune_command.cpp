@@ -18,7 +18,7 @@
 namespace hollow_probe::tool {
 namespace {
 
-struct Arguments {
+struct TuneArguments {
     CommonOptions common;
     SurveyFlags flags;
     std::vector<std::string> files;
@@ -56,7 +56,7 @@ std::vector<Level<D>> loaded_levels(const std::vector<std::string>& paths) {
 
 /// The drills' levels, and how many expectations a rig breaks on them.
 template <int D>
-std::function<std::size_t(const Rig<D>&)> broken_counter(const Arguments& arguments) {
+std::function<std::size_t(const Rig<D>&)> broken_counter(const TuneArguments& arguments) {
     if (arguments.drills.empty()) return {};
     auto all = std::make_shared<std::vector<LoadedDrill<D>>>();
     DrillLoader loader;
@@ -78,7 +78,7 @@ std::function<std::size_t(const Rig<D>&)> broken_counter(const Arguments& argume
 
 /// The author's file with the new values, read again before anything is replaced.
 template <int D>
-std::string written(const Arguments& arguments, const Level<D>& level, const Rig<D>& rig,
+std::string written(const TuneArguments& arguments, const Level<D>& level, const Rig<D>& rig,
                     const Rig<D>& tuned) {
     std::string text = read_file(arguments.rig, most_rig_bytes);
     const auto changes = differences<D>(rig, tuned);
@@ -91,7 +91,7 @@ std::string written(const Arguments& arguments, const Level<D>& level, const Rig
 
 /// What is free, on which terms, as the command line has it.
 template <int D>
-TuneOptions<D> tune_options(const Arguments& arguments) {
+TuneOptions<D> tune_options(const TuneArguments& arguments) {
     constexpr std::size_t enough_for_a_front = 3000;
     TuneOptions<D> options;
     options.survey = survey_options(arguments.common, arguments.flags);
@@ -111,7 +111,7 @@ TuneOptions<D> tune_options(const Arguments& arguments) {
     return options;
 }
 
-std::string title_of(const Arguments& arguments, const char* done) {
+std::string title_of(const TuneArguments& arguments, const char* done) {
     std::string on;
     for (const std::string& level : arguments.levels) on += (on.empty() ? "" : ", ") + file_name(level);
     return file_name(arguments.rig) + " " + done + " " + on;
@@ -119,7 +119,7 @@ std::string title_of(const Arguments& arguments, const char* done) {
 
 /// The trade-off instead of one answer.
 template <int D>
-int run_front(const Arguments& arguments, const std::vector<Level<D>>& levels, const Rig<D>& rig) {
+int run_front(const TuneArguments& arguments, const std::vector<Level<D>>& levels, const Rig<D>& rig) {
     const TuneOptions<D> options = tune_options<D>(arguments);
     std::vector<const Level<D>*> pointers;
     pointers.reserve(levels.size());
@@ -165,7 +165,7 @@ int run_front(const Arguments& arguments, const std::vector<Level<D>>& levels, c
 }
 
 template <int D>
-int run(const Arguments& arguments) {
+int run(const TuneArguments& arguments) {
     const std::vector<Level<D>> levels = loaded_levels<D>(arguments.levels);
     const std::vector<Level<D>> held = loaded_levels<D>(arguments.held);
     const Rig<D> rig = load_rig<D>(arguments.rig, levels.front());
@@ -227,7 +227,7 @@ int run(const Arguments& arguments) {
 }  // namespace
 
 void add_tune_command(Commands& commands) {
-    auto arguments = std::make_shared<Arguments>();
+    auto arguments = std::make_shared<TuneArguments>();
     Command command =
         commands.add("tune", "Search settings of a rig for values that are right, with room on both sides");
     command.option("files", arguments->files, "Levels and one rig, in any order")

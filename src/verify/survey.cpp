@@ -169,8 +169,8 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
         whole->end = plan.ended_by_budget() ? SurveyEnd::budget : SurveyEnd::spacing;
     } catch (const SurveyStopped&) {
         if (!whole) throw;
-        if (options.explain && explained < all_findings) {
-            // Nothing, or not all, has been said yet of why.
+        const bool all_said = explained > 0 && whole->findings.size() <= explained;
+        if (options.explain && !all_said) {
             planned.stop = {};
             plan = of_whole;
             rounds.pop_back();
