@@ -743,3 +743,39 @@ TEMPLATE_TEST_CASE_SIG("turned again and again, a rig reads as one mounted anew,
     }
     CHECK(on > 150);
 }
+
+TEMPLATE_TEST_CASE_SIG("a probe that starts elsewhere reads as one made so", "", ((int D), D), 2, 3) {
+    Random random(417);
+    const Level<D> level = floor_and_wall<D>();
+    std::size_t on = 0;
+    for (int i = 0; i < 300; ++i) {
+        Probe<D> probe = i % 3 == 0 ? zone<D>(0.5, 0.3) : foot_ray<D>(random.between(0.2, 2.0));
+        if (i % 3 == 1) probe.line().shape = random_shape<D>(random, Vec<D>::Zero(), 0.3);
+        if (i % 4 == 1) probe.line().along = random.direction<D>();
+        if (i % 6 == 2) probe.line().spread = {.kind = SpreadKind::row, .count = 3, .width = 0.5};
+        Rig<D> rig = boxed<D>(probe, {"m", "w"});
+        const RoundedHull<D>& stance = rig.body.stances[0].shape;
+        Vec<D> heading = random.direction<D>();
+        heading[1] = 0.0;
+        const Situation<D> situation{heading.normalized()};
+        MountedProbe<D> moved(rig.probes[0], rig, level, 0, situation);
+        const Vec<D> from = random.point<D>(0.8);
+        moved.start_at(from);
+        moved.aim(situation, level.up());
+        *from_of(rig.probes[0]) = from;
+        const MountedProbe<D> made(rig.probes[0], rig, level, 0, situation);
+        CHECK(*from_of(moved.probe()) == from);
+        for (int k = 0; k < 4; ++k) {
+            const Vec<D> anchor = at<D>(4.0, 0.5) + random.point<D>(1.5);
+            const Reading<D> a = moved.read(level, stance, anchor);
+            const Reading<D> b = made.read(level, stance, anchor);
+            on += a.on ? 1U : 0U;
+            REQUIRE(a.on == b.on);
+            REQUIRE(a.lines_on == b.lines_on);
+            REQUIRE(a.solids == b.solids);
+            if (a.met) CHECK(a.hit.distance == b.hit.distance);
+        }
+    }
+    CHECK(on > 300);
+    CHECK(on < 1100);
+}

@@ -112,6 +112,12 @@ void MountedProbe<D>::follow(const MountedProbe& leader) {
 }
 
 template <int D>
+void MountedProbe<D>::start_at(const Vec<D>& from) noexcept {
+    *from_of(probe_) = from;
+    line_.from = from;
+}
+
+template <int D>
 void MountedProbe<D>::aim(const Situation<D>& situation, const Vec<D>& up) noexcept {
     const Mat<D> frame = body_frame<D>(situation.heading, up);
     turned_.put(shape, frame);

@@ -26,7 +26,9 @@ bool is_mounting(const ListName* list) {
 
 template <int D>
 Alternative<D>::Alternative(const Planned<D>& planned, std::size_t facing, const ProvenCause<D>& cause)
-    : planned_(planned), facing_(facing) {
+    : planned_(planned),
+      facing_(facing),
+      moves_a_start_(std::holds_alternative<MoveStart<D>>(cause.change) && cause.with.empty()) {
     apply(cause.change);
     for (const ProvenCause<D>& further : cause.with) apply(further.change);
     if (changed_) {
@@ -37,6 +39,18 @@ Alternative<D>::Alternative(const Planned<D>& planned, std::size_t facing, const
     }
     if (!rig_) return;
     for (const auto& [index, probe] : probes_) rig_->replace(index, probe);
+}
+
+template <int D>
+bool Alternative<D>::takes(const ProvenCause<D>& cause) {
+    const auto* const move = std::get_if<MoveStart<D>>(&cause.change);
+    if (move == nullptr || !cause.with.empty() || !moves_a_start_ || rig_ || probes_.size() != 1)
+        return false;
+    auto& [index, probe] = probes_.front();
+    if (static_cast<int>(index) != move->of_probe) return false;
+    probe.start_at(*from_of(planned_.mounted[facing_].probes[index].probe()) + move->by);
+    probe.aim(planned_.situation(facing_), planned_.level_of(facing_).up());
+    return true;
 }
 
 template <int D>

@@ -11,6 +11,10 @@ class Alternative {
   public:
     Alternative(const Planned<D>& planned, std::size_t facing, const ProvenCause<D>& cause);
 
+    /// Takes another amount of the change that it was made with, as if made anew; false, and nothing is
+    /// done, where that would not be quicker.
+    [[nodiscard]] bool takes(const ProvenCause<D>& cause);
+
     /// The signals that are on at a pose of the facing.
     [[nodiscard]] SignalSet signals_on(const SurveyPose<D>& pose) const {
         return signals_on(pose, way_to<D>(planned_, pose));
@@ -32,6 +36,7 @@ class Alternative {
 
     const Planned<D>& planned_;
     std::size_t facing_;
+    bool moves_a_start_;                                           // and does nothing else
     std::optional<Rig<D>> changed_;                                // where more than probes are changed
     std::vector<std::pair<std::size_t, MountedProbe<D>>> probes_;  // changed
     bool reads_anew_ = false;           // what all probes read, or what it is held to

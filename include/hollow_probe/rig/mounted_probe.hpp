@@ -66,6 +66,9 @@ struct MountedProbe {
 
     /// Makes it start beyond what another one hits.
     void follow(const MountedProbe& leader);
+    /// Makes it start elsewhere, in body coordinates, as if made of such a probe; one that has a start. To be
+    /// aimed again. Allocates nothing.
+    void start_at(const Vec<D>& from) noexcept;
     /// Turns it, and what it follows, to a situation. Allocates nothing.
     void aim(const Situation<D>& situation, const Vec<D>& up) noexcept;
     /// Whether it is aimed the same in both situations.

@@ -69,8 +69,7 @@ void CauseSearch<D>::look_at(std::size_t index) {
 
 template <int D>
 bool CauseSearch<D>::flips(const ProvenCause<D>& cause) const {
-    const Alternative<D> changed(s_, pose_.facing, cause);
-    return changed.signals_on(pose_, way_).has(signal_) == missed_;
+    return is_right_with(Alternative<D>(s_, pose_.facing, cause));
 }
 
 template <int D>

@@ -113,16 +113,22 @@ class CauseSearch {
     template <class Make>
     [[nodiscard]] std::optional<ProvenCause<D>> least(double most, Make make) const {
         constexpr int steps = 8;
+        std::optional<Alternative<D>> changed;
+        const auto flips_at = [&](double amount) {
+            const ProvenCause<D> cause = make(amount);
+            if (!changed || !changed->takes(cause)) changed.emplace(s_, pose_.facing, cause);
+            return is_right_with(*changed);
+        };
         double low = 0.0;
         for (int i = 1; i <= steps; ++i) {
             double high = most * i / steps;
-            if (!flips(make(high))) {
+            if (!flips_at(high)) {
                 low = high;
                 continue;
             }
             while (high - low > 1e-8 * most) {
                 const double middle = 0.5 * (low + high);
-                (flips(make(middle)) ? high : low) = middle;
+                (flips_at(middle) ? high : low) = middle;
             }
             return make(high);
         }
@@ -135,6 +141,9 @@ class CauseSearch {
     }
 
   private:
+    [[nodiscard]] bool is_right_with(const Alternative<D>& changed) const {
+        return changed.signals_on(pose_, way_).has(signal_) == missed_;
+    }
     void look_at(std::size_t probe);
     ProvenCause<D> least_of(ProvenCause<D> combined) const;
 
