@@ -751,7 +751,7 @@ TEMPLATE_TEST_CASE_SIG("a probe that starts elsewhere reads as one made so", "",
     for (int i = 0; i < 300; ++i) {
         Probe<D> probe = i % 3 == 0 ? zone<D>(0.5, 0.3) : foot_ray<D>(random.between(0.2, 2.0));
         if (i % 3 == 1) probe.line().shape = random_shape<D>(random, Vec<D>::Zero(), 0.3);
-        if (i % 4 == 1) probe.line().along = random.direction<D>();
+        if (probe.is_line() && i % 4 == 1) probe.line().along = random.direction<D>();
         if (i % 6 == 2) probe.line().spread = {.kind = SpreadKind::row, .count = 3, .width = 0.5};
         Rig<D> rig = boxed<D>(probe, {"m", "w"});
         const RoundedHull<D>& stance = rig.body.stances[0].shape;
