@@ -90,6 +90,7 @@ std::vector<SceneNote<D>> places_of_difference(const ComparedRigs<D>& compared,
     std::stable_sort(places.begin(), places.end(),
                      [](const Place& a, const Place& b) { return a.measure > b.measure; });
     std::vector<SceneNote<D>> notes;
+    notes.reserve(places.size());
     for (Place& place : places) notes.push_back(std::move(place.note));
     return notes;
 }
@@ -197,6 +198,7 @@ int run(const CompareArguments& arguments) {
         surveyed.push_back(std::move(*on));
     }
     std::vector<const Rig<D>*> pointers;
+    pointers.reserve(rigs.size());
     for (const Rig<D>& rig : rigs) pointers.push_back(&rig);
     compared.pairs = compare_pairs<D>(pointers, surveyed);
     const std::vector<RigScore> scores = scores_of<D>(arguments, rigs, surveyed);

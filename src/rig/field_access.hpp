@@ -18,9 +18,7 @@ template <class T>
 FieldValue value_of(const T& member) {
     if constexpr (is_optional<T>::value) {
         return member ? value_of(*member) : FieldValue();
-    } else if constexpr (std::is_same_v<T, bool>) {
-        return member;
-    } else if constexpr (std::is_enum_v<T> || std::is_integral_v<T>) {
+    } else if constexpr (!std::is_same_v<T, bool> && (std::is_enum_v<T> || std::is_integral_v<T>)) {
         return static_cast<std::int64_t>(member);
     } else if constexpr (std::is_same_v<T, std::array<double, 2>> || std::is_same_v<T, std::array<int, 2>>) {
         return std::vector<double>(member.begin(), member.end());

@@ -55,7 +55,7 @@ void set_along(Probe<D>& probe, const FieldValue& value) {
         along = given.normalized();
         return;
     }
-    const std::string& word = std::get<std::string>(value);
+    const auto& word = std::get<std::string>(value);
     static constexpr std::array<std::string_view, 8> words = {"down",  "up",       "forward", "backward",
                                                               "drive", "velocity", "left",    "right"};
     const auto known = std::span(words).first(D == 2 ? 6 : 8);

@@ -1,5 +1,7 @@
 #include "hollow_probe/truth/ledge.hpp"
 
+#include <algorithm>
+
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/rest.hpp"
 #include "truth/landing.hpp"
@@ -35,8 +37,9 @@ class Climb {
         find_rests<D>(level, column, intent, rests, nullptr, Held::from_below,
                       {lowest - slope, highest + slope});
         Decision result;
-        for (auto height = rests.rbegin(); height != rests.rend(); ++height) {
-            const PlacedBody<D> resting = column.moved(*height * level.up());
+        std::reverse(rests.begin(), rests.end());  // the highest first
+        for (const double height : rests) {
+            const PlacedBody<D> resting = column.moved(height * level.up());
             Decision is_top = static_cast<const Decision&>(ground<D>(level, resting, intent));
             is_top = both(is_top, at_most(clip<D>(level, resting, intent).depth, intent.touch, ahead_.noise));
             if (!is_top.on && is_top.decided) {

@@ -51,7 +51,7 @@ void cross_circle(const Flat& a, const Flat& b, const Flat& center, double radiu
     if (half < 0.0) return;
     const double part = std::sqrt(half / squared);
     for (const double t : {middle - part, middle + part}) {
-        if (t >= 0.0 && t <= 1.0) found.push_back(a + t * way);
+        if (t >= 0.0 && t <= 1.0) found.emplace_back(a + t * way);
     }
 }
 
@@ -61,7 +61,7 @@ void cross_line(const Flat& a, const Flat& b, const Flat& c, const Flat& d, std:
     const double at_b = turn(c, d, b);
     if (at_a == at_b) return;
     const double t = at_a / (at_a - at_b);
-    if (t >= 0.0 && t <= 1.0) found.push_back(a + t * (b - a));
+    if (t >= 0.0 && t <= 1.0) found.emplace_back(a + t * (b - a));
 }
 
 }  // namespace

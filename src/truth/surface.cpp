@@ -31,6 +31,7 @@ void for_each_other(const Level<D>& level, std::uint32_t piece, const Bounds<D>&
 template <int D>
 std::vector<Flat> flat_points(const ContactPlane<D>& plane, const std::vector<Vec<D>>& points) {
     std::vector<Flat> result;
+    result.reserve(points.size());
     for (const Vec<D>& p : points) result.push_back(plane.flat(p));
     return result;
 }
