@@ -155,13 +155,14 @@ class Trial {
     std::vector<Tried> scan(double side, int steps) const {
         const double now = *setting_.now;
         std::vector<Tried> tried = {{now, with(now)}};
-        std::vector<double> parts;  // of how far is far, the nearest last
+        std::vector<double> parts;  // of how far is far
         const bool ends_soon = setting_.limits.most - setting_.limits.least <= 2.0 * setting_.scale;
         if (ends_soon) parts = {2.0, 1.5};  // angles
         for (int i = 0; i < steps; ++i) parts.push_back(std::pow(0.5, i));
-        for (auto part = parts.rbegin(); part != parts.rend(); ++part) {
+        std::reverse(parts.begin(), parts.end());
+        for (const double part : parts) {
             const double x =
-                std::clamp(now + side * setting_.scale * *part, setting_.limits.least, setting_.limits.most);
+                std::clamp(now + side * setting_.scale * part, setting_.limits.least, setting_.limits.most);
             if (x == tried.back().x) break;
             tried.push_back({x, with(x)});
         }

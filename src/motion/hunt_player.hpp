@@ -148,7 +148,8 @@ class HuntPlayer {
         const std::size_t count = kinds * ticks;
         const auto nth = [&](std::size_t number) {
             Cue<D> cue = pressed(number % kinds);
-            cue.at = seconds + static_cast<double>(number / kinds) / drill_.tick_rate + within_a_tick();
+            const std::size_t tick = number / kinds;
+            cue.at = seconds + static_cast<double>(tick) / drill_.tick_rate + within_a_tick();
             return cue;
         };
         for (std::size_t i = 0; i < count; ++i) all.push_back({nth(i)});
