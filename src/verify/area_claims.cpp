@@ -19,8 +19,8 @@ bool geometry_says(const Planned<D>& s, const SurveyPose<D>& pose, Claim truth) 
 /// The part of the heights that a pose stands for that lies in an area: the pose in the middle of it.
 template <int D>
 std::optional<SurveyPose<D>> within_area(const Area<D>& area, SurveyPose<D> pose, const Vec<D>& up) {
-    double low = -static_cast<double>(pose.down);
-    double high = static_cast<double>(pose.up);
+    auto low = -static_cast<double>(pose.down);
+    auto high = static_cast<double>(pose.up);
     for (int axis = 0; axis < D; ++axis) {
         const double to_low = area.box.low[axis] - pose.anchor[axis];
         const double to_high = area.box.high[axis] - pose.anchor[axis];

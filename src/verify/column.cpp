@@ -191,8 +191,8 @@ class Climber {
     struct Piece {
         HeightSpan span;
         TruthState truth;
-        const Stretch<Said>* signals;
-        std::size_t truth_number;
+        const Stretch<Said>* signals = nullptr;
+        std::size_t truth_number = 0;
     };
 
     std::vector<Piece> pieces_of(const std::vector<Stretch<TruthState>>& truths,

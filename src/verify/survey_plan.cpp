@@ -212,14 +212,14 @@ std::optional<Bounds<D>> region_of(const Level<D>& level, const SurveyOptions& o
         region = area->box;
     }
     if (options.region.empty()) return region;
-    if (options.region.size() != 2 * D) {
+    if (options.region.size() != std::size_t{2} * D) {
         throw InvalidInput("region has " + std::to_string(options.region.size()) + " numbers, expected " +
                            std::to_string(2 * D) + ": its low corner and then its high one");
     }
     Bounds<D> box;
     for (int axis = 0; axis < D; ++axis) {
         box.low[axis] = options.region[static_cast<std::size_t>(axis)];
-        box.high[axis] = options.region[static_cast<std::size_t>(axis + D)];
+        box.high[axis] = options.region[static_cast<std::size_t>(axis) + D];
     }
     if (!(box.low.array() < box.high.array()).all())
         throw InvalidInput("region is empty: expected its low corner below its high one along every axis");
