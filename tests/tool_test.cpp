@@ -53,12 +53,17 @@ class Bench {
                 content(folder_ / "stderr.txt")};
     }
 
-    /// … and sent an interrupt after so many seconds.
+    /// … and sent two interrupts some milliseconds apart, so many seconds after it began to listen for them.
     [[nodiscard]] Run interrupted(const std::string& arguments, int seconds) const {
-        const std::string command = "cd '" + folder_.string() + "' && timeout --preserve-status -s INT " +
-                                    std::to_string(seconds) + " '" TOOL "' " + arguments +
-                                    " >stdout.txt 2>stderr.txt";
-        const int status = std::system(command.c_str());
+        std::ofstream(folder_ / "interrupt.sh")
+            << "env --default-signal=INT '" TOOL "' " << arguments << " >stdout.txt 2>stderr.txt &\n"
+            << "for wait in $(seq 600); do\n"
+            << "    grep -q 'SigBlk:.*[2367abef]$' /proc/$!/status && break\n"
+            << "    sleep 0.1\n"
+            << "done\n"
+            << "sleep " << seconds << "; kill -INT $!\n"
+            << "for wait in $(seq 9999); do :; done; kill -INT $!; wait $!\n";
+        const int status = std::system(("cd '" + folder_.string() + "' && sh interrupt.sh").c_str());
         return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, content(folder_ / "stdout.txt"),
                 content(folder_ / "stderr.txt")};
     }
@@ -1105,12 +1110,12 @@ TEST_CASE("a survey that is interrupted tells what it has, and exits with 130") 
     bench.file("rig.toml", rig_2d("kind = \"ray\"\nfrom = [0, 0.4]\nalong = \"down\"\nreach = 0.41\nsees = "
                                   "[\"m\"]"));
     // Its last round would take minutes.
-    const Run run = bench.interrupted("survey level.toml rig.toml --spacing 0.00002 --budget 500000000", 3);
+    const Run run = bench.interrupted("survey level.toml rig.toml --spacing 0.00002 --budget 500000000", 5);
     INFO(run.err);
     CHECK(run.code == 130);
     CHECK_THAT(run.out, Catch::Contains("Unfinished: interrupted after round") &&
                             Catch::Contains("what to change", Catch::CaseSensitive::No));
-    const Run none = bench.interrupted("survey level.toml rig.toml --spacing 0.00002", 3);
+    const Run none = bench.interrupted("survey level.toml rig.toml --spacing 0.00002", 1);
     CHECK(none.code == 130);
     CHECK(none.out.empty());
     CHECK_THAT(none.err, Catch::Contains("interrupted before the first round was whole"));

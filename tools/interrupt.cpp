@@ -3,7 +3,21 @@
 #include <sys/signalfd.h>
 #include <unistd.h>
 
+#include <chrono>
+#include <thread>
+
 namespace hollow_probe::tool {
+
+namespace {
+
+bool is_sent(int file) {
+    signalfd_siginfo info{};
+    bool any = false;
+    while (file >= 0 && read(file, &info, sizeof(info)) == static_cast<ssize_t>(sizeof(info))) any = true;
+    return any;
+}
+
+}  // namespace
 
 Interrupt::Interrupt() {
     sigset_t interrupts;
@@ -20,13 +34,14 @@ Interrupt::~Interrupt() {
 }
 
 bool Interrupt::came() {
-    signalfd_siginfo info{};
-    while (file_ >= 0 && read(file_, &info, sizeof(info)) == static_cast<ssize_t>(sizeof(info))) {
-        came_ = true;
-        // Whatever the answer to this one is busy with.
-        pthread_sigmask(SIG_SETMASK, &before_, nullptr);
-    }
-    return came_;
+    if (!is_sent(file_)) return came_;
+    came_ = true;
+    // One wish to stop may be sent twice, to the process and to its group: that is no second one.
+    std::this_thread::sleep_for(std::chrono::milliseconds(200));
+    (void)is_sent(file_);
+    // Whatever the answer to this one is busy with.
+    pthread_sigmask(SIG_SETMASK, &before_, nullptr);
+    return true;
 }
 
 }  // namespace hollow_probe::tool

@@ -15,7 +15,8 @@ class Interrupt {
     Interrupt(const Interrupt&) = delete;
     Interrupt& operator=(const Interrupt&) = delete;
 
-    /// Whether it came since this was made; from any thread. The next one then ends the process.
+    /// Whether it came since this was made; from any thread. The next one, a fifth of a
+    /// second later or more, then ends the process.
     [[nodiscard]] bool came();
 
   private:
