@@ -259,3 +259,63 @@ TEMPLATE_TEST_CASE_SIG("what a change does is counted in each heading, where it 
     }
     CHECK(aside > 0);
 }
+
+namespace {
+
+/// One fault or more, of those whose causes are moves and of others.
+template <int D>
+Rig<D> faulty(Random& random) {
+    Rig<D> rig = round_rig<D>();
+    LineProbe<D>& foot = rig.probes[0].line();
+    if (random.below(3) == 0) foot.reach = 0.39;
+    if (random.below(3) == 0) foot.reach = 0.6;
+    if (random.below(3) == 0) foot.accept_most_degrees = 25.0;
+    if (random.below(3) == 0) rig.probes[0].sees = {"m"};
+    if (random.below(3) == 0) foot.shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.05, 0.5));
+    return rig;
+}
+
+}  // namespace
+
+TEST_CASE("causes that are looked for once for all headings are those of one") {
+    std::size_t causes = 0;
+    std::size_t moves = 0;
+    for (std::uint64_t seed = 1; seed <= 3; ++seed) {
+        Random random(seed);
+        const Level<3> level = strewn<3>(seed);
+        const Rig<3> rig = faulty<3>(random);
+        SurveyOptions options = few_poses<3>();
+        options.budget.reset();
+        options.spacing = 0.9;
+        options.explain = true;
+        const Survey<3> many = survey<3>(level, rig, options);
+        options.headings = 1;
+        const Survey<3> single = survey<3>(level, rig, options);
+        CAPTURE(seed);
+        REQUIRE(many.scope.facings_alike == 3);
+        REQUIRE(many.findings.size() == single.findings.size());
+        for (std::size_t i = 0; i < many.findings.size(); ++i) {
+            const Finding<3>& all = many.findings[i];
+            const Finding<3>& one = single.findings[i];
+            CHECK(all.count == 4 * one.count);
+            CHECK(all.solid == one.solid);
+            REQUIRE(all.causes.size() == one.causes.size());
+            for (std::size_t k = 0; k < all.causes.size(); ++k) {
+                // What is to one side is worth less for four headings than for one: it may be told later.
+                const auto found =
+                    std::find_if(one.causes.begin(), one.causes.end(), [&](const CauseReport& cause) {
+                        return cause.cause == all.causes[k].cause &&
+                               cause.parameter == all.causes[k].parameter;
+                    });
+                REQUIRE(found != one.causes.end());
+                CAPTURE(i, all.causes[k].parameter, all.causes[k].needs, found->needs);
+                CHECK(all.causes[k].proven == 4 * found->proven);
+                CHECK(all.causes[k].by == Approx(found->by));
+                ++causes;
+                moves += found->parameter == "from" ? 1 : 0;
+            }
+        }
+    }
+    CHECK(causes > 25);
+    CHECK(moves > 5);
+}

@@ -67,9 +67,48 @@ std::vector<std::size_t> first_alike(const Planned<D>& planned) {
     return first;
 }
 
+namespace {
+
+/// Not only the same lines and points, but the same in the same order.
+template <int D>
+bool lies_the_same(const MountedProbe<D>& a, const MountedProbe<D>& b) {
+    const auto same_line = [](const ProbeLine<D>& one, const ProbeLine<D>& other) {
+        return same_place<D>(one.from, other.from) && same_place<D>(one.along, other.along);
+    };
+    return !a.mounted ||
+           (std::equal(a.lines.begin(), a.lines.end(), b.lines.begin(), b.lines.end(), same_line) &&
+            std::equal(a.shape.points().begin(), a.shape.points().end(), b.shape.points().begin(),
+                       b.shape.points().end(), same_place<D>));
+}
+
+}  // namespace
+
+template <int D>
+std::vector<std::size_t> first_explaining(const Planned<D>& planned) {
+    std::vector<std::size_t> result = planned.first;
+    for (std::size_t facing = 0; facing < result.size(); ++facing) {
+        const auto& own = planned.mounted[facing].probes;
+        const auto& first = planned.mounted[result[facing]].probes;
+        if (planned.ticks_before > 0 || !std::equal(own.begin(), own.end(), first.begin(), lies_the_same<D>))
+            result[facing] = facing;
+    }
+    return result;
+}
+
+template <int D>
+Mat<D> turn_between(const Planned<D>& planned, std::size_t from, std::size_t to) {
+    const Vec<D>& up = planned.level.up();
+    return body_frame<D>(planned.facings[to].heading, up).transpose() *
+           body_frame<D>(planned.facings[from].heading, up);
+}
+
 template bool reads_the_same<2>(const MountedProbe<2>&, const MountedProbe<2>&);
 template bool reads_the_same<3>(const MountedProbe<3>&, const MountedProbe<3>&);
 template std::vector<std::size_t> first_alike<2>(const Planned<2>&);
 template std::vector<std::size_t> first_alike<3>(const Planned<3>&);
+template std::vector<std::size_t> first_explaining<2>(const Planned<2>&);
+template std::vector<std::size_t> first_explaining<3>(const Planned<3>&);
+template Mat<2> turn_between<2>(const Planned<2>&, std::size_t, std::size_t);
+template Mat<3> turn_between<3>(const Planned<3>&, std::size_t, std::size_t);
 
 }  // namespace hollow_probe

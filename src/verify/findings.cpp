@@ -10,6 +10,7 @@
 #include "verify/advising.hpp"
 #include "verify/cause_bytes.hpp"
 #include "verify/cause_key.hpp"
+#include "verify/facings_alike.hpp"
 #include "verify/found_work.hpp"
 #include "verify/reached.hpp"
 #include "verify/severity.hpp"
@@ -37,6 +38,24 @@ class DisjointSets {
     std::vector<std::size_t> parent_;
 };
 
+/// Numbers, alike for wrong poses that share signal, verdict, stance, solid and leading cause.
+template <int D>
+std::vector<std::size_t> kinds_of(const Planned<D>& s, const Samples<D>& samples,
+                                  const std::vector<Wrong<D>>& wrongs) {
+    std::map<std::tuple<std::size_t, Verdict, std::size_t, int, CauseKey>, std::size_t> numbers;
+    std::vector<std::size_t> kinds;
+    kinds.reserve(wrongs.size());
+    for (const Wrong<D>& wrong : wrongs) {
+        const SurveyPose<D>& pose = samples.poses[wrong.pose];
+        const auto [found, is_new] =
+            numbers.try_emplace({wrong.signal, pose.verdict(wrong.signal), s.facings[pose.facing].stance,
+                                 wrong.solid, key_of(wrong.causes.front())},
+                                numbers.size());
+        kinds.push_back(found->second);
+    }
+    return kinds;
+}
+
 /// Joins wrong poses that share signal, verdict, stance, solid and leading cause and are no farther apart
 /// than neighbours on the grid. Returns the members of each cluster, in order of their first pose.
 template <int D>
@@ -57,20 +76,16 @@ std::vector<std::vector<std::size_t>> clusters_of(const Planned<D>& s, const Sam
             result[axis + 1] = axes.across[axis].dot(anchor) / across;
         return result;
     };
-    using Key = std::tuple<std::size_t, Verdict, std::size_t, int, CauseKey, Cell>;
+    const std::vector<std::size_t> kinds = kinds_of<D>(s, samples, wrongs);
+    using Key = std::pair<std::size_t, Cell>;
     std::map<Key, std::vector<std::size_t>> cells;
-    const auto cell_key = [&](std::size_t i, const Cell& cell) {
-        const SurveyPose<D>& pose = samples.poses[wrongs[i].pose];
-        return Key(wrongs[i].signal, pose.verdict(wrongs[i].signal), s.facings[pose.facing].stance,
-                   wrongs[i].solid, key_of(wrongs[i].causes.front()), cell);
-    };
     const auto cell_of = [&](std::size_t i) {
         Cell cell;
         const auto at = coordinates(i);
         for (std::size_t k = 0; k < D; ++k) cell[k] = static_cast<std::int64_t>(std::floor(at[k]));
         return cell;
     };
-    for (std::size_t i = 0; i < wrongs.size(); ++i) cells[cell_key(i, cell_of(i))].push_back(i);
+    for (std::size_t i = 0; i < wrongs.size(); ++i) cells[Key(kinds[i], cell_of(i))].push_back(i);
     DisjointSets sets(wrongs.size());
     const auto near = [&](std::size_t i, std::size_t k) {
         const auto a = coordinates(i);
@@ -83,7 +98,7 @@ std::vector<std::vector<std::size_t>> clusters_of(const Planned<D>& s, const Sam
     for (const auto& [key, members] : cells) {
         // Within one cell everything is near everything.
         for (const std::size_t member : members) sets.join(members.front(), member);
-        const Cell& cell = std::get<5>(key);
+        const Cell& cell = key.second;
         for (int step = 0; step < (D == 2 ? 9 : 27); ++step) {
             Cell other = cell;
             for (std::size_t axis = 0, rest = static_cast<std::size_t>(step); axis < D; ++axis, rest /= 3) {
@@ -91,7 +106,7 @@ std::vector<std::vector<std::size_t>> clusters_of(const Planned<D>& s, const Sam
             }
             if (!(cell < other)) continue;
             Key neighbour = key;
-            std::get<5>(neighbour) = other;
+            neighbour.second = other;
             const auto found = cells.find(neighbour);
             if (found == cells.end()) continue;
             for (const std::size_t a : members) {
@@ -108,15 +123,14 @@ std::vector<std::vector<std::size_t>> clusters_of(const Planned<D>& s, const Sam
         }
     }
     // Neighbours on one surface belong together however steep it is.
-    std::map<std::pair<std::size_t, std::size_t>, std::size_t> wrong_of;
-    for (std::size_t i = 0; i < wrongs.size(); ++i) wrong_of[{wrongs[i].pose, wrongs[i].signal}] = i;
+    std::vector<std::size_t> first_of(samples.poses.size() + 1, 0);  // by pose: number of its wrong verdicts
+    for (const Wrong<D>& wrong : wrongs) ++first_of[wrong.pose + 1];
+    std::partial_sum(first_of.begin(), first_of.end(), first_of.begin());
     for (const auto& [a, b] : samples.links) {
-        for (std::size_t signal = 0; signal < s.rig.signals.size(); ++signal) {
-            const auto of_a = wrong_of.find({a, signal});
-            const auto of_b = wrong_of.find({b, signal});
-            if (of_a == wrong_of.end() || of_b == wrong_of.end()) continue;
-            if (cell_key(of_a->second, Cell{}) == cell_key(of_b->second, Cell{}))
-                sets.join(of_a->second, of_b->second);
+        for (std::size_t i = first_of[a]; i < first_of[a + 1]; ++i) {
+            for (std::size_t k = first_of[b]; k < first_of[b + 1]; ++k) {
+                if (kinds[i] == kinds[k]) sets.join(i, k);
+            }
         }
     }
     std::map<std::size_t, std::vector<std::size_t>> by_root;
@@ -167,6 +181,48 @@ class Reporter {
     Gravity<D> gravity_;
     std::map<std::size_t, std::vector<Vec<D>>> borders_;
 };
+
+template <int D>
+void turn_moves(const Mat<D>& turn, std::vector<ProvenCause<D>>& causes) {
+    for (ProvenCause<D>& cause : causes) {
+        if (auto* const move = std::get_if<MoveStart<D>>(&cause.change)) move->by = turn * move->by;
+        turn_moves<D>(turn, cause.with);
+    }
+}
+
+/// Looks for the causes of each wrong verdict; once for all headings that turn to one another.
+template <int D>
+void explain(const Planned<D>& s, const Samples<D>& samples, std::vector<Wrong<D>>& wrongs) {
+    using Key = std::tuple<std::array<double, D>, std::size_t, std::size_t>;  // where, at which facing, which
+    std::map<Key, std::size_t> known;
+    std::vector<std::size_t> asked;  // by number of the explanation: of whom
+    std::vector<std::size_t> numbers;
+    for (std::size_t i = 0; i < wrongs.size(); ++i) {
+        const SurveyPose<D>& pose = samples.poses[wrongs[i].pose];
+        std::array<double, D> at{};
+        std::copy_n(pose.anchor.data(), D, at.begin());
+        const auto [found, is_new] =
+            known.try_emplace(Key(at, s.explaining[pose.facing], wrongs[i].signal), asked.size());
+        if (is_new) asked.push_back(i);
+        numbers.push_back(found->second);
+    }
+    const auto explained = made_together<Explanation<D>>(s.sharing, asked.size(), [&](std::size_t i) {
+        s.stop_if_asked();
+        const Wrong<D>& wrong = wrongs[asked[i]];
+        SurveyPose<D> pose = samples.poses[wrong.pose];
+        pose.facing = static_cast<std::uint16_t>(s.explaining[pose.facing]);
+        const std::string* const part =
+            s.found == nullptr ? nullptr : s.found->of(cause_key<D>(pose, wrong.signal));
+        return part != nullptr ? from_bytes<Explanation<D>>(*part) : prove_causes<D>(s, pose, wrong.signal);
+    });
+    for (std::size_t i = 0; i < wrongs.size(); ++i) {
+        const std::size_t facing = samples.poses[wrongs[i].pose].facing;
+        const std::size_t first = s.explaining[facing];
+        wrongs[i].causes = explained[numbers[i]].causes;
+        wrongs[i].solid = explained[numbers[i]].solid;
+        if (facing != first) turn_moves<D>(turn_between<D>(s, first, facing), wrongs[i].causes);
+    }
+}
 
 /// Looks for two or three changes that together cure what no single one does: at some of the poses, and then
 /// whether what was found there cures the others.
@@ -251,18 +307,7 @@ Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples,
             }
         }
     }
-    auto explained = made_together<Explanation<D>>(planned.sharing, wrongs.size(), [&](std::size_t i) {
-        planned.stop_if_asked();
-        const SurveyPose<D>& pose = samples.poses[wrongs[i].pose];
-        const std::size_t signal = wrongs[i].signal;
-        const std::string* const known =
-            planned.found == nullptr ? nullptr : planned.found->of(cause_key<D>(pose, signal));
-        return known != nullptr ? from_bytes<Explanation<D>>(*known) : prove_causes<D>(planned, pose, signal);
-    });
-    for (std::size_t i = 0; i < wrongs.size(); ++i) {
-        wrongs[i].causes = std::move(explained[i].causes);
-        wrongs[i].solid = explained[i].solid;
-    }
+    explain<D>(planned, samples, wrongs);
     combine_causes<D>(planned, samples, wrongs);
     if (progress) progress(0.7);
     Explained<D> result;

@@ -125,6 +125,7 @@ Planned<D>::Planned(const Level<D>& given_level, const Rig<D>& given_rig, const 
     for (std::size_t i = 0; i < facings.size(); ++i)
         terms.push_back(kept.store().number_of(terms_of<D>(*this, i)));
     first = first_alike<D>(*this);
+    explaining = first_explaining<D>(*this);
 }
 
 template <int D>

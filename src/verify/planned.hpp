@@ -28,6 +28,7 @@ struct Planned {
     std::vector<MountedRig<D>> mounted;  // one a facing
     std::vector<double> terms;           // by facing: the number under which its truths are kept
     std::vector<std::size_t> first;      // by facing: the first one that is alike, see first_alike()
+    std::vector<std::size_t> explaining;  // by facing: where its causes are looked for, see first_explaining()
     double half_width = 0.0;             // of the widest stance
     double narrowest_width = 0.0;        // of all stances, across up
     double body_size = 0.0;              // the widest stance's diagonal

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "geometry/together.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
@@ -26,11 +27,14 @@ Reached<D>::Reached(const Planned<D>& planned) : s_(planned) {
     ridden_.assign(s_.level.solids().size(), false);
     lay_out();
     start();
+    fly();
     while (!standing_.empty()) {
-        const auto [node, number] = standing_.front();
-        standing_.pop_front();
-        const Rest rest = at(node).rests[number];
-        take_off(node, rest.height, rest.tread);
+        // All that take off together come over each column but a few times.
+        for (const auto& [node, number] : std::exchange(standing_, {})) {
+            const Rest rest = at(node).rests[number];
+            take_off(node, rest.height, rest.tread);
+        }
+        fly();
     }
 }
 
@@ -177,11 +181,14 @@ void Reached<D>::ride(std::uint32_t solid) {
     }
 }
 
-/// Everywhere it comes before it stands again.
 template <int D>
 void Reached<D>::take_off(const Node& node, double height, double tread) {
-    ++flights_;
     come(node, {height + lift_, height, 0.0, tread + lift_});
+}
+
+/// Everywhere they come before they stand again, the shortest ways first.
+template <int D>
+void Reached<D>::fly() {
     while (!flying_.empty()) {
         const auto [there, flight] = flying_.front();
         flying_.pop_front();
@@ -189,13 +196,25 @@ void Reached<D>::take_off(const Node& node, double height, double tread) {
     }
 }
 
-/// Into a span: the first time in a flight is the shortest way.
+/// Whether a flight over the same span gets wherever another one does.
+template <int D>
+bool Reached<D>::outdoes(const Flight& flight, const Flight& other) const {
+    // Having taken off lower it can get up to more, where it may do so while it falls already.
+    const bool falls_as_little = stride_ <= leap_ ? flight.base >= other.base : flight.base == other.base;
+    return flight.highest >= other.highest && flight.tread >= other.tread && flight.way <= other.way &&
+           falls_as_little;
+}
+
 template <int D>
 void Reached<D>::come(const Node& node, Flight flight) {
     Span& span = at(node);
     flight.highest = std::min(flight.highest, span.high);
-    if (flight.highest < span.low || span.flight == flights_) return;
-    span.flight = flights_;
+    if (flight.highest < span.low) return;
+    for (const Flight& other : span.flights) {
+        if (outdoes(other, flight)) return;
+    }
+    std::erase_if(span.flights, [&](const Flight& other) { return outdoes(flight, other); });
+    span.flights.push_back(flight);
     span.highest = std::max(span.highest, flight.highest);
     for (std::size_t i = 0; i < span.rests.size(); ++i) {
         const Rest& rest = span.rests[i];

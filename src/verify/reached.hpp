@@ -45,9 +45,9 @@ class Reached {
     struct Span {
         double low = 0.0;
         double high = 0.0;
-        double highest = -infinity;    // that an anchor comes to; below `low`: nobody comes here
-        std::vector<Rest> rests = {};  // ascending
-        std::size_t flight = 0;        // the last that came here
+        double highest = -infinity;        // that an anchor comes to; below `low`: nobody comes here
+        std::vector<Rest> rests = {};      // ascending
+        std::vector<Flight> flights = {};  // over here, none of which outdoes another
 
         template <class Archive>
         friend void members(Archive& archive, Span& span) {
@@ -55,7 +55,6 @@ class Reached {
             archive(span.high);
             archive(span.highest);
             members(archive, span.rests);
-            archive(span.flight);
         }
     };
     /// One stance at one moment.
@@ -75,6 +74,8 @@ class Reached {
     void stand(const Node& node, std::size_t rest);
     void ride(std::uint32_t solid);
     void take_off(const Node& node, double height, double tread);
+    void fly();
+    [[nodiscard]] bool outdoes(const Flight& flight, const Flight& other) const;
     void come(const Node& node, Flight flight);
     void go_on(const Node& node, const Flight& flight);
     Span& at(const Node& node) { return layers_[node.layer].columns[node.column][node.span]; }
@@ -89,9 +90,8 @@ class Reached {
     std::vector<Layer> layers_;
     double stride_ = 0.0;                                     // … on to something higher
     double drift_ = 0.0;                                      // … and how much farther while falling
-    std::deque<std::pair<Node, Flight>> flying_;              // of one flight
+    std::deque<std::pair<Node, Flight>> flying_;              // to go on from there
     std::deque<std::pair<Node, std::size_t>> standing_ = {};  // rests to take off from
-    std::size_t flights_ = 0;
     std::vector<bool> ridden_;  // moving solids, by number: the body has stood on them
 };
 

@@ -116,7 +116,7 @@ class Part {
         const auto note = [&](const SurveyPose<D>& pose) {
             if ((pose.signals_on ^ pose.truths_on).none()) return;
             for (std::size_t facing = facing_; facing < planned_.facings.size(); ++facing) {
-                if (planned_.first[facing] != facing_) continue;
+                if (planned_.first[facing] != facing_ || planned_.explaining[facing] != facing) continue;
                 wrong_.push_back(pose);
                 wrong_.back().facing = static_cast<std::uint16_t>(facing);
             }
