@@ -25,17 +25,17 @@ struct Planned {
     const Rig<D>& rig;
     KeptTruths<D>& kept;
     std::vector<Facing<D>> facings;
-    std::vector<MountedRig<D>> mounted;  // one a facing
-    std::vector<double> terms;           // by facing: the number under which its truths are kept
-    std::vector<std::size_t> first;      // by facing: the first one that is alike, see first_alike()
-    std::vector<std::size_t> explaining;  // by facing: where its causes are looked for, see first_explaining()
-    double half_width = 0.0;             // of the widest stance
-    double narrowest_width = 0.0;        // of all stances, across up
-    double body_size = 0.0;              // the widest stance's diagonal
-    std::optional<Bounds<D>> region;     // that anchors must lie in
-    double finest_spacing = 0.0;         // as asked for, or the standard
-    Extents<D> extents;                  // of the level grown by what is felt with, across up
-    double spacing = 0.0;                // of the round at hand
+    std::vector<MountedRig<D>> mounted;   // one a facing
+    std::vector<double> terms;            // by facing: the number under which its truths are kept
+    std::vector<std::size_t> first;       // by facing: the first one that is alike, see first_alike()
+    std::vector<std::size_t> explaining;  // by facing: see first_explaining()
+    double half_width = 0.0;              // of the widest stance
+    double narrowest_width = 0.0;         // of all stances, across up
+    double body_size = 0.0;               // the widest stance's diagonal
+    std::optional<Bounds<D>> region;      // that anchors must lie in
+    double finest_spacing = 0.0;          // as asked for, or the standard
+    Extents<D> extents;                   // of the level grown by what is felt with, across up
+    double spacing = 0.0;                 // of the round at hand
     Grid<D> grid;
     double border_width = 0.0;
     std::optional<std::size_t> most_corners;  // columns beside corners and edges, a facing
