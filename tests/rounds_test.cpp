@@ -153,6 +153,37 @@ TEMPLATE_TEST_CASE_SIG("a survey comes to its budget, or to the finest spacing b
     CHECK(by_budget >= (D == 2 ? 3 : 2));
 }
 
+TEMPLATE_TEST_CASE_SIG("a rig that claims much comes to its budget, too", "", ((int D), D), 2, 3) {
+    Random random(5 + D);
+    int by_budget = 0;
+    for (int round = 0; round < (D == 2 ? 10 : 5); ++round) {
+        const Level<D> level = random_level<D>(random);
+        Rig<D> rig = random_rig<D>(random);
+        for (const Claim claim : {Claim::ceiling, Claim::drop, Claim::step}) {
+            if (random.below(2) == 0) continue;
+            Signal further = rig.signals[0];
+            further.name = name_of(claim);
+            further.claims = claim;
+            rig.signals.push_back(further);
+        }
+        SurveyOptions options;
+        options.explain = false;
+        options.headings = D == 2 ? 2 : 4;
+        options.spacing = 0.02;
+        options.budget =
+            static_cast<std::size_t>(D == 2 ? random.between(2'500, 15'000) : random.between(8'000, 30'000));
+        const Survey<D> result = survey<D>(level, rig, options);
+        CAPTURE(D, round, *options.budget, rig.signals.size(), result.rounds.size());
+        const auto share = static_cast<double>(result.judged) / static_cast<double>(*options.budget);
+        CHECK(share <= 1.1);
+        if (result.end != SurveyEnd::budget) continue;
+        ++by_budget;
+        CHECK(share >= 0.9);
+        CHECK(result.rounds.size() <= 7);
+    }
+    CHECK(by_budget >= 4);
+}
+
 TEST_CASE("every round is told, each closer than the one before, and the last is the survey") {
     Random random(5);
     const Level<3> level = random_level<3>(random);

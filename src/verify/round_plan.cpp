@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace hollow_probe {
 namespace {
@@ -13,15 +14,27 @@ constexpr double most_growth = 16.0;
 /// How far from the budget a last round may end.
 constexpr double off_budget = 0.1;
 /// How often a last round is tried: rounds of few poses cost little.
-constexpr std::size_t small_budget = 20'000;
+constexpr std::size_t small_budget = 50'000;
 constexpr int most_tries_of_small = 6;
-constexpr int most_tries_of_large = 3;
+constexpr int most_tries_of_large = 4;
 /// Below this part of the budget a last round leaves out no corners.
 constexpr double room_for_corners = 0.5;
 /// The part of a round's poses that may stand beside corners and edges, and how many a column there has until
 /// that is known.
 constexpr double corner_part = 0.25;
 constexpr double poses_of_corner_column = 10.0;
+/// Poses at borders that are more than this part of the budget are too many, and what is then left to them.
+constexpr double most_border_part = 0.6;
+constexpr double border_part = 0.4;
+/// How poses at borders grow, as measured: with the halvings to this power; and as the spacing shrinks, to a
+/// power that is so much less than that of the grid.
+constexpr double power_of_halvings = 2.2;
+constexpr double border_lag = 0.4;
+/// How far from the budget columns at corners alone make up for it, and the least and greatest part of it
+/// that these then are.
+constexpr double most_by_corners = 0.3;
+constexpr double least_corner_part = 0.1;
+constexpr double greatest_corner_part = 0.45;
 
 std::size_t corner_columns_for(double poses, double poses_each) {
     return static_cast<std::size_t>(corner_part * poses / poses_each);
@@ -36,7 +49,7 @@ RoundPlan::RoundPlan(double coarsest, double finest, std::size_t budget, int acr
       spacing_(std::max(coarsest, finest)),
       last_(spacing_ == finest),
       halvings_(halvings),
-      coarsest_(2.0 * spacing_) {
+      coarsest_(4.0 * spacing_) {
     double poses = last_ ? static_cast<double>(budget) : first_poses;
     if (budget > 0) poses = std::min(poses, static_cast<double>(budget));
     corner_columns_ = corner_columns_for(poses, poses_of_corner_column);
@@ -47,10 +60,7 @@ bool RoundPlan::has_room_for_corners(const RoundCount& count) const {
            static_cast<double>(count.all()) < room_for_corners * static_cast<double>(budget_);
 }
 
-bool RoundPlan::ends_with(const RoundCount& count) const {
-    if (!last_) return false;
-    const int most_tries = budget_ < small_budget ? most_tries_of_small : most_tries_of_large;
-    if (tries_ + 1 >= most_tries) return true;
+bool RoundPlan::is_reached(const RoundCount& count) const {
     const auto came_to = static_cast<double>(count.all());
     const auto budget = static_cast<double>(budget_);
     const bool too_many = budget_ > 0 && came_to > (1.0 + off_budget) * budget;
@@ -58,83 +68,146 @@ bool RoundPlan::ends_with(const RoundCount& count) const {
     return !too_many && !too_few && !has_room_for_corners(count);
 }
 
-void RoundPlan::note(double came_to) {
-    const auto budget = static_cast<double>(budget_);
-    // A level with so many borders that they alone are too many is looked at less closely there.
-    const bool at_coarsest = spacing_ >= 0.5 * coarsest_;
-    if (budget_ > 0 && came_to > budget && at_coarsest)
-        halvings_ = std::max(1, static_cast<int>(halvings_ * 0.75 * budget / came_to));
-    auto& side = budget_ == 0 || came_to <= budget ? under_ : over_;
-    if (!side || std::abs(std::log(came_to / budget)) < std::abs(std::log(side->poses / budget)))
-        side = Known{spacing_, came_to};
+bool RoundPlan::ends_with(const RoundCount& count) const {
+    if (!last_) return false;
+    const int most_tries = budget_ < small_budget ? most_tries_of_small : most_tries_of_large;
+    if (tries_ + 1 >= most_tries || is_reached(count)) return true;
+    RoundPlan further = *this;
+    return !further.plan_from(count);
 }
 
 bool RoundPlan::next(const RoundCount& count) {
     if (ends_with(count)) return false;
+    plan_from(count);
+    return true;
+}
+
+void RoundPlan::note(double came_to) {
+    const auto off = [&](double poses) { return std::abs(std::log(poses / static_cast<double>(budget_))); };
+    auto& side = came_to <= static_cast<double>(budget_) ? under_ : over_;
+    if (!side || off(came_to) < off(side->poses)) side = Known{spacing_, came_to};
+}
+
+double RoundPlan::foretold(const RoundCount& count, double spacing, int halvings, double corners) const {
+    const double closer = spacing_ / spacing;
+    const double more = static_cast<double>(halvings) / halved_;
+    // Where the last round came to more than foretold, the next one will as well.
+    double bias = 0.0;
+    if (foretold_ > 0.0 && closer_ > 1.2)
+        bias = std::clamp(0.7 * std::log(static_cast<double>(count.all()) / foretold_) / std::log(closer_),
+                          -0.5, 0.5);
+    const double grid = static_cast<double>(count.grid) * std::pow(closer, across_);
+    const double borders = static_cast<double>(count.borders) * std::pow(more, power_of_halvings) *
+                           std::pow(closer, across_ - border_lag);
+    return (grid + borders) * std::pow(std::max(closer, 1.0), bias) + corners;
+}
+
+double RoundPlan::spacing_for(const RoundCount& count, double poses, int halvings, double corners) const {
+    double fine = finest_;
+    double coarse = std::max(coarsest_, finest_);
+    if (foretold(count, fine, halvings, corners) <= poses) return fine;
+    for (int i = 0; i < 60; ++i) {
+        const double middle = std::sqrt(fine * coarse);
+        (foretold(count, middle, halvings, corners) > poses ? fine : coarse) = middle;
+    }
+    return coarse;
+}
+
+/// Between two that are known poses grow as a power of the spacing.
+double RoundPlan::between_known() const {
+    if (!under_ || !over_ || under_->spacing <= 1.001 * over_->spacing) return 0.0;
+    const double power = std::log(over_->poses / under_->poses) / std::log(under_->spacing / over_->spacing);
+    const double short_of = under_->poses / static_cast<double>(budget_);
+    return std::max(finest_, under_->spacing * std::pow(short_of, 1.0 / power));
+}
+
+int RoundPlan::fewer_halvings(const RoundCount& count, double corners) const {
+    const auto budget = static_cast<double>(budget_);
+    RoundCount borders;
+    borders.borders = count.borders;
+    int fewer = halvings_ - 1;
+    for (; fewer > 1; --fewer) {
+        const double spacing = spacing_for(count, budget, fewer, corners);
+        if (spacing <= 0.5 * coarsest_ &&
+            foretold(count, spacing, fewer, corners) <= (1.0 + 0.5 * off_budget) * budget &&
+            foretold(borders, spacing, fewer, 0.0) <= border_part * budget)
+            break;
+    }
+    return fewer;
+}
+
+bool RoundPlan::corrects_corners(const RoundCount& count) {
+    const auto budget = static_cast<double>(budget_);
+    const auto corners = static_cast<double>(count.corners);
+    const double lacking = budget - static_cast<double>(count.all());
+    const double wanted = corners + lacking;
+    if (count.corners == 0 || std::abs(lacking) > most_by_corners * budget ||
+        wanted < least_corner_part * budget || wanted > greatest_corner_part * budget ||
+        (lacking > 0.0 && !count.corners_left_out) || corners_corrected_)
+        return false;
+    corners_corrected_ = true;
+    corner_columns_ =
+        static_cast<std::size_t>(std::llround(static_cast<double>(corner_columns_) * wanted / corners));
+    return true;
+}
+
+bool RoundPlan::plan_from(const RoundCount& count) {
+    halved_ = halvings();
     if (last_) ++tries_;
     if (last_ && has_room_for_corners(count)) {
         corner_columns_ *= 4;
         return true;
     }
+    const std::size_t columns_before = corner_columns_;
+    if (tries_ > 1 && corrects_corners(count)) return corner_columns_ != columns_before;
+    corners_corrected_ = false;
+    // Once tried, corners stay: what spacings come to is to be compared.
+    const bool corners_stay = count.corner_columns < corner_columns_ / 2 || tries_ > 1;
+    const auto corners_of = [&](double poses) {
+        return corners_stay ? static_cast<double>(count.corners) : corner_part * poses;
+    };
     const auto came_to = static_cast<double>(std::max<std::size_t>(count.all(), 1));
     const auto budget = static_cast<double>(budget_);
+    // A level with so many borders that they alone are too many is looked at less closely there.
+    const bool at_coarsest = spacing_ >= 0.25 * coarsest_;
+    const bool at_borders = static_cast<double>(count.borders) > most_border_part * budget;
+    const int halvings_before = halvings_;
+    if (budget_ > 0 && came_to > budget && halvings_ > 1 && (at_coarsest || at_borders)) {
+        halvings_ = fewer_halvings(count, corners_of(budget));
+        under_.reset();
+        over_.reset();
+    } else if (budget_ > 0 && last_) {
+        note(came_to);
+    }
+    const auto finest_comes_to = [&](double poses) {
+        return foretold(count, finest_, halvings_, corners_of(poses));
+    };
+    const double limit = most_growth * came_to;
+    const double wanted = budget_ > 0 ? budget : std::max(finest_comes_to(came_to), came_to);
+    last_ = last_ || wanted <= limit || finest_comes_to(limit) <= limit;
+    const double goal = last_ ? wanted : std::sqrt(wanted * came_to);
+    double next = between_known();
+    double comes_to = budget;
+    if (budget_ == 0 && last_) next = finest_;  // as closely as was asked, whatever that comes to
+    if (next == 0.0) {
+        next = spacing_for(count, goal, halvings(), corners_of(goal));
+        comes_to = foretold(count, next, halvings(), corners_of(goal));
+    }
+    last_ = last_ || next == finest_;
     const double each = count.corner_columns == 0
                             ? poses_of_corner_column
                             : static_cast<double>(count.corners) / static_cast<double>(count.corner_columns);
-    // Where the last round came to more than foretold, the next one will as well.
-    double bias = 0.0;
-    if (foretold_ > 0.0 && closer_ > 1.2)
-        bias = std::clamp(0.7 * std::log(came_to / foretold_) / std::log(closer_), -0.5, 0.5);
-    // Where the next round halves more often, so much more stands at borders.
-    const double borders = static_cast<double>(count.borders) * halvings_ / halvings();
-    const bool all_corners = count.corner_columns < corner_columns_ / 2;
-    const auto corners_of = [&](double poses) {
-        return all_corners ? static_cast<double>(count.corners) : corner_part * poses;
-    };
-    const auto poses_at = [&](double spacing, double corners) {
-        const double closer = spacing_ / spacing;
-        return (static_cast<double>(count.grid) * std::pow(closer, across_) +
-                borders * std::pow(closer, across_ - 1)) *
-                   std::pow(std::max(closer, 1.0), bias) +
-               corners;
-    };
-    const auto spacing_for = [&](double poses) {
-        double fine = finest_;
-        double coarse = std::max(coarsest_, finest_);
-        if (poses_at(fine, corners_of(poses)) <= poses) return fine;
-        for (int i = 0; i < 60; ++i) {
-            const double middle = std::sqrt(fine * coarse);
-            (poses_at(middle, corners_of(poses)) > poses ? fine : coarse) = middle;
-        }
-        return coarse;
-    };
-    note(came_to);
-    const double limit = most_growth * came_to;
-    const double wanted = budget_ > 0 ? budget : std::max(poses_at(finest_, corners_of(came_to)), came_to);
-    last_ = wanted <= limit || poses_at(finest_, corners_of(limit)) <= limit;
-    const double goal = last_ ? wanted : std::sqrt(wanted * came_to);
-    // Without a budget the last round looks as closely as was asked, whatever that comes to.
-    double next = budget_ == 0 && last_ ? finest_ : spacing_for(goal);
-    foretold_ = poses_at(next, corners_of(goal));
-    if (budget_ > 0 && under_ && over_ && under_->spacing > 1.01 * over_->spacing) {
-        // Between two that are known poses grow as a power of the spacing.
-        const double power =
-            std::log(over_->poses / under_->poses) / std::log(under_->spacing / over_->spacing);
-        next = std::max(finest_, under_->spacing * std::pow(under_->poses / budget, 1.0 / power));
-        foretold_ = budget;
-        last_ = true;
-    }
-    last_ = last_ || next == finest_;
-    closer_ = spacing_ / next;
-    spacing_ = next;
-    corner_columns_ = corner_columns_for(goal, std::max(each, 1.0));
+    if (tries_ <= 1) corner_columns_ = corner_columns_for(goal, std::max(each, 1.0));
     if (budget_ > 0 && last_ && next == finest_) {
         // Nothing else needs what is left of the budget.
-        const double left = (1.0 - off_budget) * budget - poses_at(next, 0.0);
+        const double left = (1.0 - off_budget) * budget - foretold(count, next, halvings_, 0.0);
         corner_columns_ =
             std::max(corner_columns_, static_cast<std::size_t>(std::max(left, 0.0) / std::max(each, 1.0)));
     }
-    return true;
+    foretold_ = comes_to;
+    closer_ = spacing_ / next;
+    return std::exchange(spacing_, next) != next || halvings_ != halvings_before ||
+           corner_columns_ != columns_before;
 }
 
 }  // namespace hollow_probe

@@ -45,6 +45,22 @@ class RoundPlan {
 
   private:
     [[nodiscard]] bool has_room_for_corners(const RoundCount& count) const;
+    /// Whether it is as near to the budget as it should be.
+    [[nodiscard]] bool is_reached(const RoundCount& count) const;
+    /// Plans the next round. False if it would be the same again.
+    bool plan_from(const RoundCount& count);
+    /// How many poses a next round would come to that halves so often, and has so many poses at corners.
+    [[nodiscard]] double foretold(const RoundCount& count, double spacing, int halvings,
+                                  double corners) const;
+    /// The least spacing that is foretold to come to no more than `poses`.
+    [[nodiscard]] double spacing_for(const RoundCount& count, double poses, int halvings,
+                                     double corners) const;
+    /// The spacing for the budget between those of two last rounds; 0 where there are no such.
+    [[nodiscard]] double between_known() const;
+    /// How often to halve instead, that borders leave enough of the budget to the grid.
+    [[nodiscard]] int fewer_halvings(const RoundCount& count, double corners) const;
+    /// Comes nearer to the budget by more or fewer columns at corners alone, if these can make up for it.
+    bool corrects_corners(const RoundCount& count);
     /// How many poses a round came to: what next ones are foretold from.
     void note(double came_to);
 
@@ -58,11 +74,13 @@ class RoundPlan {
     bool last_;
     int tries_ = 0;  // to come to the budget
     int halvings_;
+    int halved_ = 1;                  // times, in the round gone on from
+    bool corners_corrected_ = false;  // in the round at hand
     double coarsest_;
     double foretold_ = 0.0;  // poses of the round at hand
     double closer_ = 1.0;    // the spacing before it over its own
 
-    /// Rounds nearest to the budget, on either side of it.
+    /// Last rounds nearest to the budget, on either side of it, that halved as often.
     struct Known {
         double spacing = 0.0;
         double poses = 0.0;
