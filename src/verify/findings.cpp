@@ -182,6 +182,59 @@ class Reporter {
     std::map<std::size_t, std::vector<Vec<D>>> borders_;
 };
 
+/// What causes are looked for of, and found.
+template <int D>
+struct Asked {
+    SurveyPose<D> pose;
+    std::size_t signal = 0;
+    Explanation<D> explanation = {};
+};
+
+/// Looks for two or three changes that together cure what no single one does: at some of the poses, and then
+/// whether what was found there cures the others.
+template <int D>
+void combine_causes(const Planned<D>& s, std::vector<Asked<D>>& asked) {
+    constexpr std::size_t most_searched = 512;
+    constexpr std::size_t most_kinds = 16;
+    std::vector<std::size_t> unexplained;
+    for (std::size_t i = 0; i < asked.size(); ++i) {
+        if (asked[i].explanation.causes.front().kind == CauseKind::unexplained) unexplained.push_back(i);
+    }
+    if (unexplained.empty()) return;
+    const std::size_t step = (unexplained.size() + most_searched - 1) / most_searched;
+    const std::size_t searched = (unexplained.size() + step - 1) / step;
+    const auto found = made_together<std::optional<ProvenCause<D>>>(s.sharing, searched, [&](std::size_t i) {
+        s.stop_if_asked();
+        const Asked<D>& one = asked[unexplained[i * step]];
+        return prove_combined<D>(s, one.pose, one.signal);
+    });
+    std::map<std::pair<std::size_t, CauseKey>, ProvenCause<D>> kinds;
+    for (std::size_t i = 0; i < found.size(); ++i) {
+        if (!found[i]) continue;
+        Asked<D>& one = asked[unexplained[i * step]];
+        one.explanation.causes = {*found[i]};
+        const auto key = std::pair(one.signal, key_of(*found[i]));
+        const auto known = kinds.find(key);
+        if (known != kinds.end()) {
+            take_more_demanding(known->second, *found[i]);
+        } else if (kinds.size() < most_kinds) {
+            kinds.emplace(key, *found[i]);
+        }
+    }
+    for_each_index(unexplained.size(), [&](std::size_t i) {
+        Asked<D>& one = asked[unexplained[i]];
+        if (one.explanation.causes.front().kind != CauseKind::unexplained) return;
+        const bool missed = one.pose.verdict(one.signal) == Verdict::missed_contact;
+        for (const auto& [key, cause] : kinds) {
+            if (key.first != one.signal) continue;
+            if (Alternative<D>(s, one.pose.facing, cause).signals_on(one.pose).has(one.signal) == missed) {
+                one.explanation.causes = {cause};
+                return;
+            }
+        }
+    });
+}
+
 template <int D>
 void turn_moves(const Mat<D>& turn, std::vector<ProvenCause<D>>& causes) {
     for (ProvenCause<D>& cause : causes) {
@@ -195,79 +248,34 @@ template <int D>
 void explain(const Planned<D>& s, const Samples<D>& samples, std::vector<Wrong<D>>& wrongs) {
     using Key = std::tuple<std::array<double, D>, std::size_t, std::size_t>;  // where, at which facing, which
     std::map<Key, std::size_t> known;
-    std::vector<std::size_t> asked;  // by number of the explanation: of whom
-    std::vector<std::size_t> numbers;
-    for (std::size_t i = 0; i < wrongs.size(); ++i) {
-        const SurveyPose<D>& pose = samples.poses[wrongs[i].pose];
-        std::array<double, D> at{};
-        std::copy_n(pose.anchor.data(), D, at.begin());
-        const auto [found, is_new] =
-            known.try_emplace(Key(at, s.explaining[pose.facing], wrongs[i].signal), asked.size());
-        if (is_new) asked.push_back(i);
-        numbers.push_back(found->second);
-    }
-    const auto explained = made_together<Explanation<D>>(s.sharing, asked.size(), [&](std::size_t i) {
-        s.stop_if_asked();
-        const Wrong<D>& wrong = wrongs[asked[i]];
+    std::vector<Asked<D>> asked;
+    std::vector<std::size_t> numbers;  // by wrong verdict: of what was asked for it
+    for (const Wrong<D>& wrong : wrongs) {
         SurveyPose<D> pose = samples.poses[wrong.pose];
         pose.facing = static_cast<std::uint16_t>(s.explaining[pose.facing]);
-        const std::string* const part =
-            s.found == nullptr ? nullptr : s.found->of(cause_key<D>(pose, wrong.signal));
-        return part != nullptr ? from_bytes<Explanation<D>>(*part) : prove_causes<D>(s, pose, wrong.signal);
-    });
-    for (std::size_t i = 0; i < wrongs.size(); ++i) {
-        const std::size_t facing = samples.poses[wrongs[i].pose].facing;
-        const std::size_t first = s.explaining[facing];
-        wrongs[i].causes = explained[numbers[i]].causes;
-        wrongs[i].solid = explained[numbers[i]].solid;
-        if (facing != first) turn_moves<D>(turn_between<D>(s, first, facing), wrongs[i].causes);
+        std::array<double, D> at{};
+        std::copy_n(pose.anchor.data(), D, at.begin());
+        const auto [found, is_new] = known.try_emplace(Key(at, pose.facing, wrong.signal), asked.size());
+        if (is_new) asked.push_back({pose, wrong.signal});
+        numbers.push_back(found->second);
     }
-}
-
-/// Looks for two or three changes that together cure what no single one does: at some of the poses, and then
-/// whether what was found there cures the others.
-template <int D>
-void combine_causes(const Planned<D>& s, const Samples<D>& samples, std::vector<Wrong<D>>& wrongs) {
-    constexpr std::size_t most_searched = 512;
-    constexpr std::size_t most_kinds = 16;
-    std::vector<std::size_t> unexplained;
-    for (std::size_t i = 0; i < wrongs.size(); ++i) {
-        if (wrongs[i].causes.front().kind == CauseKind::unexplained) unexplained.push_back(i);
-    }
-    if (unexplained.empty()) return;
-    const std::size_t step = (unexplained.size() + most_searched - 1) / most_searched;
-    const std::size_t searched = (unexplained.size() + step - 1) / step;
-    const auto found = made_together<std::optional<ProvenCause<D>>>(s.sharing, searched, [&](std::size_t i) {
+    auto explained = made_together<Explanation<D>>(s.sharing, asked.size(), [&](std::size_t i) {
         s.stop_if_asked();
-        const Wrong<D>& wrong = wrongs[unexplained[i * step]];
-        return prove_combined<D>(s, samples.poses[wrong.pose], wrong.signal);
+        const Asked<D>& one = asked[i];
+        const std::string* const part =
+            s.found == nullptr ? nullptr : s.found->of(cause_key<D>(one.pose, one.signal));
+        return part != nullptr ? from_bytes<Explanation<D>>(*part) : prove_causes<D>(s, one.pose, one.signal);
     });
-    std::map<std::pair<std::size_t, CauseKey>, ProvenCause<D>> kinds;
-    for (std::size_t i = 0; i < found.size(); ++i) {
-        if (!found[i]) continue;
-        Wrong<D>& wrong = wrongs[unexplained[i * step]];
-        wrong.causes = {*found[i]};
-        const auto key = std::pair(wrong.signal, key_of(*found[i]));
-        const auto known = kinds.find(key);
-        if (known != kinds.end()) {
-            take_more_demanding(known->second, *found[i]);
-        } else if (kinds.size() < most_kinds) {
-            kinds.emplace(key, *found[i]);
-        }
+    for (std::size_t i = 0; i < asked.size(); ++i) asked[i].explanation = std::move(explained[i]);
+    combine_causes<D>(s, asked);
+    for (std::size_t i = 0; i < wrongs.size(); ++i) {
+        const Asked<D>& of = asked[numbers[i]];
+        wrongs[i].causes = of.explanation.causes;
+        wrongs[i].solid = of.explanation.solid;
+        const std::size_t facing = samples.poses[wrongs[i].pose].facing;
+        if (facing != of.pose.facing)
+            turn_moves<D>(turn_between<D>(s, of.pose.facing, facing), wrongs[i].causes);
     }
-    for_each_index(unexplained.size(), [&](std::size_t i) {
-        Wrong<D>& wrong = wrongs[unexplained[i]];
-        if (wrong.causes.front().kind != CauseKind::unexplained) return;
-        const SurveyPose<D>& pose = samples.poses[wrong.pose];
-        const bool missed = pose.verdict(wrong.signal) == Verdict::missed_contact;
-        for (const auto& [key, cause] : kinds) {
-            if (key.first != wrong.signal) continue;
-            if (Alternative<D>(s, pose.facing, cause).signals_on(pose).has(wrong.signal) == missed) {
-                wrong.causes = {cause};
-                return;
-            }
-        }
-    });
 }
 
 /// Ids from what a finding is about, not from where it stands in the list; a number tells apart those alike.
@@ -308,7 +316,6 @@ Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples,
         }
     }
     explain<D>(planned, samples, wrongs);
-    combine_causes<D>(planned, samples, wrongs);
     if (progress) progress(0.7);
     Explained<D> result;
     if (wrongs.empty()) return result;

@@ -23,8 +23,7 @@ constexpr double room_for_corners = 0.5;
 /// that is known.
 constexpr double corner_part = 0.25;
 constexpr double poses_of_corner_column = 10.0;
-/// Poses at borders that are more than this part of the budget are too many, and what is then left to them.
-constexpr double most_border_part = 0.6;
+/// The part of the budget that is left to borders where they are too many.
 constexpr double border_part = 0.4;
 /// How poses at borders grow, as measured: with the halvings to this power; and as the spacing shrinks, to a
 /// power that is so much less than that of the grid.
@@ -82,12 +81,6 @@ bool RoundPlan::next(const RoundCount& count) {
     return true;
 }
 
-void RoundPlan::note(double came_to) {
-    const auto off = [&](double poses) { return std::abs(std::log(poses / static_cast<double>(budget_))); };
-    auto& side = came_to <= static_cast<double>(budget_) ? under_ : over_;
-    if (!side || off(came_to) < off(side->poses)) side = Known{spacing_, came_to};
-}
-
 double RoundPlan::foretold(const RoundCount& count, double spacing, int halvings, double corners) const {
     const double closer = spacing_ / spacing;
     const double more = static_cast<double>(halvings) / halved_;
@@ -111,14 +104,6 @@ double RoundPlan::spacing_for(const RoundCount& count, double poses, int halving
         (foretold(count, middle, halvings, corners) > poses ? fine : coarse) = middle;
     }
     return coarse;
-}
-
-/// Between two that are known poses grow as a power of the spacing.
-double RoundPlan::between_known() const {
-    if (!under_ || !over_ || under_->spacing <= 1.001 * over_->spacing) return 0.0;
-    const double power = std::log(over_->poses / under_->poses) / std::log(under_->spacing / over_->spacing);
-    const double short_of = under_->poses / static_cast<double>(budget_);
-    return std::max(finest_, under_->spacing * std::pow(short_of, 1.0 / power));
 }
 
 int RoundPlan::fewer_halvings(const RoundCount& count, double corners) const {
@@ -170,15 +155,9 @@ bool RoundPlan::plan_from(const RoundCount& count) {
     const auto budget = static_cast<double>(budget_);
     // A level with so many borders that they alone are too many is looked at less closely there.
     const bool at_coarsest = spacing_ >= 0.25 * coarsest_;
-    const bool at_borders = static_cast<double>(count.borders) > most_border_part * budget;
     const int halvings_before = halvings_;
-    if (budget_ > 0 && came_to > budget && halvings_ > 1 && (at_coarsest || at_borders)) {
+    if (budget_ > 0 && came_to > budget && at_coarsest && halvings_ > 1)
         halvings_ = fewer_halvings(count, corners_of(budget));
-        under_.reset();
-        over_.reset();
-    } else if (budget_ > 0 && last_) {
-        note(came_to);
-    }
     const auto finest_comes_to = [&](double poses) {
         return foretold(count, finest_, halvings_, corners_of(poses));
     };
@@ -186,13 +165,10 @@ bool RoundPlan::plan_from(const RoundCount& count) {
     const double wanted = budget_ > 0 ? budget : std::max(finest_comes_to(came_to), came_to);
     last_ = last_ || wanted <= limit || finest_comes_to(limit) <= limit;
     const double goal = last_ ? wanted : std::sqrt(wanted * came_to);
-    double next = between_known();
-    double comes_to = budget;
-    if (budget_ == 0 && last_) next = finest_;  // as closely as was asked, whatever that comes to
-    if (next == 0.0) {
-        next = spacing_for(count, goal, halvings(), corners_of(goal));
-        comes_to = foretold(count, next, halvings(), corners_of(goal));
-    }
+    // Without a budget the last round looks as closely as was asked, whatever that comes to.
+    const bool as_asked = budget_ == 0 && last_;
+    const double next = as_asked ? finest_ : spacing_for(count, goal, halvings(), corners_of(goal));
+    const double comes_to = foretold(count, next, halvings(), corners_of(goal));
     last_ = last_ || next == finest_;
     const double each = count.corner_columns == 0
                             ? poses_of_corner_column
