@@ -81,6 +81,12 @@ bool RoundPlan::next(const RoundCount& count) {
     return true;
 }
 
+void RoundPlan::note(double came_to) {
+    const auto off = [&](double poses) { return std::abs(std::log(poses / static_cast<double>(budget_))); };
+    auto& side = came_to <= static_cast<double>(budget_) ? under_ : over_;
+    if (!side || off(came_to) < off(side->poses)) side = Known{spacing_, came_to};
+}
+
 double RoundPlan::foretold(const RoundCount& count, double spacing, int halvings, double corners) const {
     const double closer = spacing_ / spacing;
     const double more = static_cast<double>(halvings) / halved_;
@@ -104,6 +110,14 @@ double RoundPlan::spacing_for(const RoundCount& count, double poses, int halving
         (foretold(count, middle, halvings, corners) > poses ? fine : coarse) = middle;
     }
     return coarse;
+}
+
+/// Between two that are known poses grow as a power of the spacing.
+double RoundPlan::between_known() const {
+    if (!under_ || !over_ || under_->spacing <= 1.001 * over_->spacing) return 0.0;
+    const double power = std::log(over_->poses / under_->poses) / std::log(under_->spacing / over_->spacing);
+    const double short_of = under_->poses / static_cast<double>(budget_);
+    return std::max(finest_, under_->spacing * std::pow(short_of, 1.0 / power));
 }
 
 int RoundPlan::fewer_halvings(const RoundCount& count, double corners) const {
@@ -156,8 +170,13 @@ bool RoundPlan::plan_from(const RoundCount& count) {
     // A level with so many borders that they alone are too many is looked at less closely there.
     const bool at_coarsest = spacing_ >= 0.25 * coarsest_;
     const int halvings_before = halvings_;
-    if (budget_ > 0 && came_to > budget && at_coarsest && halvings_ > 1)
+    if (budget_ > 0 && came_to > budget && halvings_ > 1 && at_coarsest) {
         halvings_ = fewer_halvings(count, corners_of(budget));
+        under_.reset();
+        over_.reset();
+    } else if (budget_ > 0 && last_) {
+        note(came_to);
+    }
     const auto finest_comes_to = [&](double poses) {
         return foretold(count, finest_, halvings_, corners_of(poses));
     };
@@ -165,10 +184,13 @@ bool RoundPlan::plan_from(const RoundCount& count) {
     const double wanted = budget_ > 0 ? budget : std::max(finest_comes_to(came_to), came_to);
     last_ = last_ || wanted <= limit || finest_comes_to(limit) <= limit;
     const double goal = last_ ? wanted : std::sqrt(wanted * came_to);
-    // Without a budget the last round looks as closely as was asked, whatever that comes to.
-    const bool as_asked = budget_ == 0 && last_;
-    const double next = as_asked ? finest_ : spacing_for(count, goal, halvings(), corners_of(goal));
-    const double comes_to = foretold(count, next, halvings(), corners_of(goal));
+    double next = between_known();
+    double comes_to = budget;
+    if (budget_ == 0 && last_) next = finest_;  // as closely as was asked, whatever that comes to
+    if (next == 0.0) {
+        next = spacing_for(count, goal, halvings(), corners_of(goal));
+        comes_to = foretold(count, next, halvings(), corners_of(goal));
+    }
     last_ = last_ || next == finest_;
     const double each = count.corner_columns == 0
                             ? poses_of_corner_column

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cstddef>
+#include <optional>
 
 namespace hollow_probe {
 
@@ -54,10 +55,14 @@ class RoundPlan {
     /// The least spacing that is foretold to come to no more than `poses`.
     [[nodiscard]] double spacing_for(const RoundCount& count, double poses, int halvings,
                                      double corners) const;
+    /// The spacing for the budget between those of two last rounds; 0 where there are no such.
+    [[nodiscard]] double between_known() const;
     /// How often to halve instead, that borders leave enough of the budget to the grid.
     [[nodiscard]] int fewer_halvings(const RoundCount& count, double corners) const;
     /// Comes nearer to the budget by more or fewer columns at corners alone, if these can make up for it.
     bool corrects_corners(const RoundCount& count);
+    /// How many poses a round came to: what next ones are foretold from.
+    void note(double came_to);
 
     static constexpr int halvings_before_last = 4;  // there what is found early counts, not where it ends
 
@@ -74,6 +79,14 @@ class RoundPlan {
     double coarsest_;
     double foretold_ = 0.0;  // poses of the round at hand
     double closer_ = 1.0;    // the spacing before it over its own
+
+    /// Last rounds nearest to the budget, on either side of it, that halved as often.
+    struct Known {
+        double spacing = 0.0;
+        double poses = 0.0;
+    };
+    std::optional<Known> under_;
+    std::optional<Known> over_;
 };
 
 }  // namespace hollow_probe
