@@ -75,6 +75,21 @@ TEST_CASE("steps are climbed, jumps as high as the intent has them, and falls as
     CHECK_FALSE(reached_solids<2>(level, rig).at("box 1"));
 }
 
+TEST_CASE("what is too high from the floor is reached from a block that stands farther off") {
+    const auto level = floor_and({{-2, -1, -1, 1.0}, {1.2, -1, 2.2, 1.9}}).build();
+    Rig<2> rig = blind_rig<2>();
+    rig.intent.moves.jump_height = 1.1;
+    rig.intent.moves.jump_length = 3.0;
+    CHECK(reached_solids<2>(level, rig).at("box 2"));
+    rig.intent.moves.jump_length = 1.0;
+    auto reached = reached_solids<2>(level, rig);
+    CHECK(reached.at("box 1"));
+    CHECK_FALSE(reached.at("box 2"));
+    rig.intent.moves.jump_length = 3.0;
+    rig.intent.moves.jump_height = 0.8;
+    CHECK_FALSE(reached_solids<2>(level, rig).at("box 2"));
+}
+
 TEST_CASE("a gap is crossed by a jump as long as it, a low way in a low stance, a lift by riding it") {
     Rig<2> rig = blind_rig<2>();
     const auto across = floor_and({{5.0, -1, 7, 0}}).build();  // 2 beyond the floor's end, at 3
