@@ -20,10 +20,13 @@ bool same_members(const std::vector<Member>& a, const std::vector<Member>& b, Sa
 }
 
 template <int D>
+bool same_line(const ProbeLine<D>& a, const ProbeLine<D>& b) {
+    return same_place<D>(a.from, b.from) && same_place<D>(a.along, b.along);
+}
+
+template <int D>
 bool same_lines(const MountedProbe<D>& a, const MountedProbe<D>& b) {
-    return same_members(a.lines, b.lines, [](const ProbeLine<D>& one, const ProbeLine<D>& other) {
-        return same_place<D>(one.from, other.from) && same_place<D>(one.along, other.along);
-    });
+    return same_members(a.lines, b.lines, same_line<D>);
 }
 
 }  // namespace
@@ -72,11 +75,8 @@ namespace {
 /// Not only the same lines and points, but the same in the same order.
 template <int D>
 bool lies_the_same(const MountedProbe<D>& a, const MountedProbe<D>& b) {
-    const auto same_line = [](const ProbeLine<D>& one, const ProbeLine<D>& other) {
-        return same_place<D>(one.from, other.from) && same_place<D>(one.along, other.along);
-    };
     return !a.mounted ||
-           (std::equal(a.lines.begin(), a.lines.end(), b.lines.begin(), b.lines.end(), same_line) &&
+           (std::equal(a.lines.begin(), a.lines.end(), b.lines.begin(), b.lines.end(), same_line<D>) &&
             std::equal(a.shape.points().begin(), a.shape.points().end(), b.shape.points().begin(),
                        b.shape.points().end(), same_place<D>));
 }
