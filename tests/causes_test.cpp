@@ -1,0 +1,197 @@
+// What findings tell: each wrong verdict has causes of its own, and names what was missed or met.
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <map>
+
+#include "hollow_probe/geometry/separation.hpp"
+#include "hollow_probe/level/level_cast.hpp"
+#include "strewn.hpp"
+
+using namespace scenes;
+
+namespace {
+
+SurveyOptions closely() {
+    SurveyOptions options;
+    options.spacing = 0.1;
+    options.most_tried = 0;
+    return options;
+}
+
+template <int D>
+std::vector<const Finding<D>*> findings_of(const Survey<D>& survey, const std::string& solid) {
+    std::vector<const Finding<D>*> found;
+    for (const Finding<D>& finding : survey.findings) {
+        if (finding.solid == solid) found.push_back(&finding);
+    }
+    return found;
+}
+
+}  // namespace
+
+TEST_CASE("two signals that are wrong at one pose have each a cause of its own") {
+    // A passage as tall as the body: standing in it, it touches ceiling and floor.
+    LevelBuilder<2> builder({"m", "n"});
+    builder.add("floor", "m", RoundedHull<2>::box({0.0, -0.5}, {6.0, 1.0}));
+    builder.add("roof", "n", RoundedHull<2>::box({0.0, 2.31}, {6.0, 1.0}));
+    const Level<2> level = builder.build();
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.3), {"m", "n"});  // too short
+    Probe<2> head = foot_ray<2>(0.45);
+    head.name = "head";
+    head.line().from[1] = 1.4;
+    head.line().along = Vec<2>::Unit(1);
+    head.sees = {"m"};  // not what the roof is on
+    rig.probes.push_back(head);
+    Signal under;
+    under.name = "under a roof";
+    under.claims = Claim::ceiling;
+    under.members.any = {"head"};
+    rig.signals.push_back(under);
+    SurveyOptions options = closely();
+    options.region = {-2.0, -0.1, 2.0, 0.1};
+    const Survey<2> result = survey<2>(level, rig, options);
+    std::size_t both = 0;
+    for (const SurveyPose<2>& pose : result.poses) {
+        both += pose.verdict(0) == Verdict::missed_contact && pose.verdict(1) == Verdict::missed_contact;
+    }
+    REQUIRE(both > 20);
+    std::size_t poses = 0;
+    for (const Finding<2>* finding : findings_of<2>(result, "floor")) {
+        CHECK(finding->signal == 0);
+        CHECK(finding->causes.front().cause == CauseKind::reach_short);
+        CHECK(finding->causes.front().probe == "foot");
+        poses += finding->count;
+    }
+    CHECK(poses >= both);
+    poses = 0;
+    for (const Finding<2>* finding : findings_of<2>(result, "roof")) {
+        CHECK(finding->signal == 1);
+        CHECK(finding->causes.front().cause == CauseKind::layer_unseen);
+        CHECK(finding->causes.front().probe == "head");
+        poses += finding->count;
+    }
+    CHECK(poses >= both);
+}
+
+TEST_CASE("two headings that are wrong at one place have each a cause of its own") {
+    // A shaft as wide as the body: one wall is not seen, and the other leans away from the ray.
+    LevelBuilder<2> builder({"m", "n"});
+    builder.add("left wall", "m", RoundedHull<2>::box({-0.81, 3.0}, {1.0, 6.0}));
+    builder.add("right wall", "n",
+                RoundedHull<2>::hull({{0.3, 0.0}, {1.2, 6.0}, {2.0, 6.0}, {2.0, 0.0}}, 0.0));
+    const Level<2> level = builder.build();
+    Probe<2> ahead = foot_ray<2>(0.33);
+    ahead.line().from[1] = 1.5;
+    ahead.line().along = Vec<2>::Unit(0);
+    ahead.sees = {"n"};
+    Rig<2> rig = rig_with<2>(ahead, {"m", "n"});
+    rig.probes[0].sees = {"n"};
+    rig.signals[0].claims = Claim::wall;
+    SurveyOptions options = closely();
+    options.region = {-0.1, -1.0, 0.1, -0.3};
+    const Survey<2> result = survey<2>(level, rig, options);
+    REQUIRE(result.facings.size() == 2);
+    const auto left = findings_of<2>(result, "left wall");
+    const auto right = findings_of<2>(result, "right wall");
+    REQUIRE_FALSE(left.empty());
+    REQUIRE_FALSE(right.empty());
+    for (const auto& finding : left) CHECK(finding->causes.front().cause == CauseKind::layer_unseen);
+    for (const auto& finding : right) CHECK(finding->causes.front().cause == CauseKind::reach_short);
+}
+
+TEMPLATE_TEST_CASE_SIG("a finding names the solid that was missed, or met falsely", "", ((int D), D), 2, 3) {
+    std::size_t missed = 0;
+    std::size_t falsely = 0;
+    for (std::uint64_t seed = 1; seed <= (D == 2 ? 12U : 3U); ++seed) {
+        const Level<D> level = strewn<D>(seed);
+        const Rig<D> rig = rig_with<D>(foot_ray<D>(seed % 2 == 0 ? 0.38 : 0.6), {"m", "n"});
+        SurveyOptions options = closely();
+        options.spacing = D == 2 ? 0.1 : 0.6;
+        const Survey<D> result = survey<D>(level, rig, options);
+        const RoundedHull<D>& body = rig.body.stances[0].shape;
+        const auto ray = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+        for (const Finding<D>& finding : result.findings) {
+            const Vec<D>& at = finding.worst.anchor;
+            CAPTURE(D, seed, finding.solid, at.transpose());
+            if (finding.verdict == Verdict::false_contact) {
+                const auto hit = first_hit<D>(
+                    level, {ray.view(), at + 0.4 * Vec<D>::Unit(1), -Vec<D>::Unit(1), 0.6});
+                REQUIRE(hit);
+                CHECK(level.solids()[hit->solid].name == finding.solid);
+                ++falsely;
+                continue;
+            }
+            double gap = 1.0;
+            for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
+                if (level.solids()[level.solid_of(piece)].name != finding.solid) continue;
+                gap = std::min(gap, separation<D>(body.view(), at, level.piece(piece)).gap);
+            }
+            CHECK(gap <= rig.intent.touch);
+            ++missed;
+        }
+    }
+    CHECK(missed > 5);
+    CHECK(falsely > 5);
+}
+
+namespace {
+
+/// Of one change: wrong verdicts that it was proven to cure alone, and those it cured where it was tried.
+struct OfChange {
+    std::size_t proven = 0;
+    std::size_t cures = 0;
+    double number = 0.0;
+};
+
+/// By number where it has one; moves together, since four that turn to one another are worth the same.
+template <int D>
+std::map<std::string, std::vector<OfChange>> cured_by_change(const Survey<D>& result) {
+    std::map<std::string, std::map<double, OfChange>> by_number;
+    for (const Finding<D>& finding : result.findings) {
+        for (const CauseReport& cause : finding.causes) {
+            const bool is_move = cause.parameter == "from";
+            const double number = std::isnan(cause.needs_number) ? 0.0 : cause.needs_number;
+            OfChange& change = by_number[cause.parameter][is_move ? 0.0 : number];
+            change.number = is_move ? 0.0 : number;
+            change.proven += cause.proven;
+            change.cures += is_move ? 0 : cause.cures;
+        }
+    }
+    std::map<std::string, std::vector<OfChange>> cured;
+    for (const auto& [parameter, changes] : by_number) {
+        for (const auto& [number, change] : changes) cured[parameter].push_back(change);
+    }
+    return cured;
+}
+
+}  // namespace
+
+TEST_CASE("headings that are alike have the causes of headings that a hair tells apart") {
+    for (std::uint64_t seed = 1; seed <= 2; ++seed) {
+        const Level<3> level = strewn<3>(seed);
+        Rig<3> rig = rig_with<3>(foot_ray<3>(0.42), {"m", "n"});
+        SurveyOptions options = closely();
+        options.spacing = 0.9;
+        options.headings = 4;
+        const Survey<3> together = survey<3>(level, rig, options);
+        rig.probes[0].line().from[0] = 1e-7;
+        const Survey<3> apart = survey<3>(level, rig, options);
+        REQUIRE(together.scope.facings_alike == 3);
+        REQUIRE(apart.scope.facings_alike == 0);
+        const auto once = cured_by_change<3>(together);
+        const auto each = cured_by_change<3>(apart);
+        REQUIRE(once.size() == each.size());
+        REQUIRE(once.contains("from"));
+        for (const auto& [parameter, changes] : once) {
+            CAPTURE(seed, parameter);
+            REQUIRE(each.contains(parameter));
+            const std::vector<OfChange>& others = each.at(parameter);
+            REQUIRE(changes.size() == others.size());
+            for (std::size_t i = 0; i < changes.size(); ++i) {
+                CHECK(changes[i].number == Approx(others[i].number).epsilon(1e-4));
+                CHECK(changes[i].proven == others[i].proven);
+                CHECK(changes[i].cures == others[i].cures);
+            }
+        }
+    }
+}
