@@ -114,8 +114,8 @@ TEMPLATE_TEST_CASE_SIG("a finding names the solid that was missed, or met falsel
             const Vec<D>& at = finding.worst.anchor;
             CAPTURE(D, seed, finding.solid, at.transpose());
             if (finding.verdict == Verdict::false_contact) {
-                const auto hit = first_hit<D>(
-                    level, {ray.view(), at + 0.4 * Vec<D>::Unit(1), -Vec<D>::Unit(1), 0.6});
+                const auto hit =
+                    first_hit<D>(level, {ray.view(), at + 0.4 * Vec<D>::Unit(1), -Vec<D>::Unit(1), 0.6});
                 REQUIRE(hit);
                 CHECK(level.solids()[hit->solid].name == finding.solid);
                 ++falsely;

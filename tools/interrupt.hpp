@@ -2,6 +2,7 @@
 #pragma once
 
 #include <atomic>
+#include <chrono>
 #include <csignal>
 
 namespace hollow_probe::tool {
@@ -15,14 +16,17 @@ class Interrupt {
     Interrupt(const Interrupt&) = delete;
     Interrupt& operator=(const Interrupt&) = delete;
 
-    /// Whether it came since this was made; from any thread. The next one, a fifth of a
-    /// second later or more, then ends the process.
+    /// Whether it came since this was made, told some milliseconds late; from any thread, and as often as one
+    /// likes. The next one, a fifth of a second later or more, then ends the process.
     [[nodiscard]] bool came();
 
   private:
+    bool look();
+
     sigset_t before_{};
     int file_ = -1;
     std::atomic<bool> came_ = false;
+    std::atomic<std::chrono::steady_clock::time_point> look_again_ = {};
 };
 
 }  // namespace hollow_probe::tool

@@ -2,34 +2,86 @@
 
 #include <Eigen/Geometry>
 #include <algorithm>
+#include <bit>
+#include <functional>
+#include <limits>
 #include <numeric>
-#include <unordered_map>
+#include <tuple>
 
+#include "geometry/mixed_hash.hpp"
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
 
-struct PointHash {
-    template <int D>
-    std::size_t operator()(const Eigen::Matrix<double, D, 1>& v) const {
-        std::size_t hash = 0;
-        for (int axis = 0; axis < D; ++axis) {
-            // -0.0 is the same place as 0.0.
-            hash = (hash ^ std::hash<double>()(v[axis] + 0.0)) * 0x9E3779B97F4A7C15ULL;
-        }
-        return hash ^ hash >> 29U;
+/// Numbers places in the order in which they come: a hash table of open addresses, half full at most.
+template <int D>
+class Places {
+  public:
+    explicit Places(std::size_t expected) : slots_(std::bit_ceil(2 * expected + 16), none) {
+        places_.reserve(expected);
     }
+
+    std::uint32_t number_of(const Vec<D>& place) {
+        if (2 * places_.size() >= slots_.size()) grow();
+        std::uint32_t& slot = slot_of(place);
+        if (slot == none) {
+            slot = static_cast<std::uint32_t>(places_.size());
+            places_.push_back(place);
+        }
+        return slot;
+    }
+    [[nodiscard]] std::size_t count() const { return places_.size(); }
+
+  private:
+    static constexpr std::uint32_t none = std::numeric_limits<std::uint32_t>::max();
+
+    std::uint32_t& slot_of(const Vec<D>& place) {
+        MixedHash hash;
+        for (int axis = 0; axis < D; ++axis) hash.add(place[axis] + 0.0);  // -0.0 is the same place as 0.0
+        const std::size_t last = slots_.size() - 1;
+        std::size_t slot = hash.first() & last;
+        while (slots_[slot] != none && places_[slots_[slot]] != place) slot = (slot + 1) & last;
+        return slots_[slot];
+    }
+
+    void grow() {
+        slots_.assign(2 * slots_.size(), none);
+        for (std::uint32_t i = 0; i < places_.size(); ++i) slot_of(places_[i]) = i;
+    }
+
+    std::vector<std::uint32_t> slots_;  // numbers of places
+    std::vector<Vec<D>> places_;
 };
+
+/// Sorts what has numbers below `count`, few of them the same: by number, and by `less` where it is the same.
+template <class Item, class NumberOf, class Less>
+std::vector<Item> sorted_by_number(const std::vector<Item>& items, std::size_t count, NumberOf number_of,
+                                   Less less) {
+    std::vector<std::size_t> begins(count + 1, 0);
+    for (const Item& item : items) ++begins[number_of(item) + 1];
+    std::partial_sum(begins.begin(), begins.end(), begins.begin());
+    std::vector<Item> sorted(items.size());
+    std::vector<std::size_t> next(begins.begin(), begins.end() - 1);
+    for (const Item& item : items) sorted[next[number_of(item)]++] = item;
+    for (std::size_t i = 0; i < count; ++i) {
+        const auto begin = sorted.begin() + static_cast<std::ptrdiff_t>(begins[i]);
+        std::sort(begin, sorted.begin() + static_cast<std::ptrdiff_t>(begins[i + 1]), less);
+    }
+    return sorted;
+}
 
 /// A side of a facet: the edge between two corners in 3D, a corner in 2D; from which of its ends it is run
 /// through.
 struct Side {
-    std::uint64_t key = 0;
+    std::uint32_t low = 0;  // the numbers of its ends
+    std::uint32_t high = 0;
     std::uint32_t facet = 0;  // of the solid
     std::uint8_t number = 0;
     bool forward = false;
+
+    [[nodiscard]] bool is_same(const Side& other) const { return low == other.low && high == other.high; }
 };
 
 template <int D>
@@ -63,24 +115,22 @@ class SolidInspector {
     using Corners = std::array<std::uint32_t, D>;
 
     void weld() {
-        std::unordered_map<Vec<D>, std::uint32_t, PointHash> known;
-        known.reserve(facets_.size());
+        Places<D> places(facets_.size() / 2);
+        corners_.reserve(facets_.size());
         for (const std::uint32_t piece : facets_) {
             Corners corners{};
-            for (int i = 0; i < D; ++i) {
-                const auto next = static_cast<std::uint32_t>(known.size());
-                corners[i] = known.try_emplace(level_.pieces().corners(piece)[i], next).first->second;
-            }
+            for (int i = 0; i < D; ++i) corners[i] = places.number_of(level_.pieces().corners(piece)[i]);
             corners_.push_back(corners);
         }
+        places_ = places.count();
         // Islands: facets joined through corners.
-        std::vector<std::uint32_t> parent(known.size());
+        std::vector<std::uint32_t> parent(places_);
         std::iota(parent.begin(), parent.end(), 0U);
         const auto root = [&](std::uint32_t v) {
             while (parent[v] != v) v = parent[v] = parent[parent[v]];
             return v;
         };
-        own_.islands = known.size();
+        own_.islands = places_;
         for (const Corners& corners : corners_) {
             for (int i = 1; i < D; ++i) {
                 const std::uint32_t a = root(corners[0]);
@@ -109,13 +159,16 @@ class SolidInspector {
     }
 
     void find_duplicates() {
-        std::vector<std::pair<Corners, std::uint32_t>> sorted;
+        using Numbered = std::pair<Corners, std::uint32_t>;
+        std::vector<Numbered> sorted;
+        sorted.reserve(corners_.size());
         for (std::uint32_t i = 0; i < corners_.size(); ++i) {
             Corners corners = corners_[i];
             std::sort(corners.begin(), corners.end());
             sorted.emplace_back(corners, i);
         }
-        std::sort(sorted.begin(), sorted.end());
+        sorted = sorted_by_number(
+            sorted, places_, [](const Numbered& one) { return one.first.front(); }, std::less<>());
         for (std::size_t i = 1; i < sorted.size(); ++i) {
             if (sorted[i].first != sorted[i - 1].first) continue;
             const bool alike = turns_alike(corners_[sorted[i].second], corners_[sorted[i - 1].second]);
@@ -156,16 +209,17 @@ class SolidInspector {
                 const std::uint32_t b = D == 2 ? a : corners_[i][(k + 1) % D];
                 if (D == 3 && a == b) continue;
                 const auto [low, high] = std::minmax(a, b);
-                sides.push_back({std::uint64_t{low} << 32U | high, i, static_cast<std::uint8_t>(k),
-                                 D == 2 ? k == 0 : a == low});
+                sides.push_back({low, high, i, static_cast<std::uint8_t>(k), D == 2 ? k == 0 : a == low});
             }
         }
-        std::sort(sides.begin(), sides.end(), [](const Side& a, const Side& b) {
-            return std::pair(a.key, a.facet) < std::pair(b.key, b.facet);
-        });
+        sides = sorted_by_number(
+            sides, places_, [](const Side& side) { return side.low; },
+            [](const Side& a, const Side& b) {
+                return std::tie(a.high, a.facet) < std::tie(b.high, b.facet);
+            });
         for (std::size_t i = 0; i < sides.size();) {
             std::size_t end = i + 1;
-            while (end < sides.size() && sides[end].key == sides[i].key) ++end;
+            while (end < sides.size() && sides[end].is_same(sides[i])) ++end;
             if (end - i == 1) {
                 note(Oddity::open_edge, place_of(sides[i]));
                 if (options_.gap_width > 0.0) find_gap_beside(sides[i]);
@@ -262,6 +316,7 @@ class SolidInspector {
     SolidReport& own_;
     std::vector<std::uint32_t> facets_;  // piece numbers
     std::vector<Corners> corners_;       // of each, as numbers of places
+    std::size_t places_ = 0;
 };
 
 }  // namespace

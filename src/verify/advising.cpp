@@ -11,6 +11,9 @@ namespace {
 
 /// So many causes are told of a finding.
 constexpr std::size_t most_causes_reported = 4;
+/// A change is tried at no more poses than these; before the last round, which is told early, at fewer.
+constexpr std::size_t most_readings = 40'000;
+constexpr std::size_t most_readings_before_last = 2'000;
 /// Findings whose own number is tried where the one that serves most does not serve them.
 constexpr std::size_t most_own_numbers = 24;
 /// A change of more than two keys makes another probe of it: that leads only where it does so much more than
@@ -23,13 +26,20 @@ template <int D>
 class Advising {
   public:
     Advising(const Planned<D>& planned, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
-             const std::vector<std::vector<std::size_t>>& members, Explained<D>& result)
-        : s_(planned), wrongs_(wrongs), members_(members), result_(result), trials_(planned, samples) {}
+             const std::vector<std::vector<std::size_t>>& members, std::size_t most_advised,
+             Explained<D>& result)
+        : s_(planned),
+          wrongs_(wrongs),
+          members_(members),
+          most_advised_(most_advised),
+          result_(result),
+          trials_(planned, samples,
+                  most_advised == all_findings ? most_readings : most_readings_before_last) {}
 
-    void run(std::size_t most_advised) {
+    void run() {
         for (std::size_t finding = 0; finding < members_.size(); ++finding) gather(finding);
         std::erase_if(by_key_, [&](const auto& of_key) {
-            return of_key.second.demanded.begin()->first >= most_advised;
+            return of_key.second.demanded.begin()->first >= most_advised_;
         });
         for (auto& [key, of_key] : by_key_) {
             s_.stop_if_asked();
@@ -193,6 +203,7 @@ class Advising {
     const Planned<D>& s_;
     const std::vector<Wrong<D>>& wrongs_;
     const std::vector<std::vector<std::size_t>>& members_;
+    std::size_t most_advised_;
     Explained<D>& result_;
     Trials<D> trials_;
     std::vector<std::vector<std::size_t>> poses_;  // by finding
@@ -206,7 +217,7 @@ template <int D>
 void advise(const Planned<D>& planned, const Samples<D>& samples, const std::vector<Wrong<D>>& wrongs,
             const std::vector<std::vector<std::size_t>>& members, std::size_t most_advised,
             Explained<D>& result) {
-    Advising<D>(planned, samples, wrongs, members, result).run(most_advised);
+    Advising<D>(planned, samples, wrongs, members, most_advised, result).run();
 }
 
 template void advise<2>(const Planned<2>&, const Samples<2>&, const std::vector<Wrong<2>>&,

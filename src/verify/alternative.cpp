@@ -113,13 +113,22 @@ void Alternative<D>::put(std::size_t index, MountedProbe<D> probe) {
 
 template <int D>
 SignalSet Alternative<D>::signals_on(const SurveyPose<D>& pose, const Way<D>& way) const {
-    if (planned_.ticks_before > 0) {
-        const bool read_alike = probes_.empty() && !reads_anew_ && !way.on.empty();
-        return read_alike ? signals_after<D>(planned_, *rig_, way) : hear<D>(planned_, *rig_, way).signals_on;
-    }
+    if (!hangs_on_way()) return signals_on(pose);
+    const MountedRig<D>& rig = rig_ ? *rig_ : planned_.mounted[facing_];
+    const bool read_alike = probes_.empty() && !reads_anew_ && !way.on.empty();
+    return read_alike ? signals_after<D>(planned_, rig, way) : hear<D>(planned_, rig, way).signals_on;
+}
+
+template <int D>
+bool Alternative<D>::hangs_on_way() const {
+    return planned_.ticks_before > 0 || reads_anew_;
+}
+
+template <int D>
+SignalSet Alternative<D>::signals_on(const SurveyPose<D>& pose) const {
+    if (hangs_on_way()) return signals_on(pose, way_to<D>(planned_, pose));
     const MountedRig<D>& rig = rig_ ? *rig_ : planned_.mounted[facing_];
     ReadingSet on = pose.probes_on;
-    if (reads_anew_) return hear<D>(planned_, rig, way).signals_on;
     for (const auto& [index, probe] : probes_) {
         on &= ~rig.bits_about(index);
         if (probe.mounted) on |= rig.bits_of(index, read(probe, pose));

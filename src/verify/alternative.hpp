@@ -16,9 +16,7 @@ class Alternative {
     [[nodiscard]] bool takes(const ProvenCause<D>& cause);
 
     /// The signals that are on at a pose of the facing.
-    [[nodiscard]] SignalSet signals_on(const SurveyPose<D>& pose) const {
-        return signals_on(pose, way_to<D>(planned_, pose));
-    }
+    [[nodiscard]] SignalSet signals_on(const SurveyPose<D>& pose) const;
     [[nodiscard]] SignalSet signals_on(const SurveyPose<D>& pose, const Way<D>& way) const;
     /// The reading of the changed probe; of no meaning where the change is to none.
     [[nodiscard]] Reading<D> reading(const SurveyPose<D>& pose) const;
@@ -33,6 +31,8 @@ class Alternative {
     [[nodiscard]] const MountedProbe<D>& changed_or_surveyed(std::size_t index) const;
     void put(std::size_t index, MountedProbe<D> probe);
     Reading<D> read(const MountedProbe<D>& probe, const SurveyPose<D>& pose) const;
+    /// Whether more is asked than what the changed probes read at the pose.
+    [[nodiscard]] bool hangs_on_way() const;
 
     const Planned<D>& planned_;
     std::size_t facing_;

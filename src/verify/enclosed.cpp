@@ -29,53 +29,25 @@ std::vector<std::string> odd_solids(const Level<D>& level, const LevelReport<D>&
     return odd;
 }
 
-}  // namespace
-
+/// The heights of a column at which it is inside of a closed mesh.
 template <int D>
-Enclosed<D>::Enclosed(const Level<D>& level) : level_(level) {
-    if constexpr (D == 3) {
-        const bool any =
-            std::any_of(level.solids().begin(), level.solids().end(), [&](const Solid<D>& solid) {
-                return !solid.volume && level.pieces().is_facet(solid.first_piece);
-            });
-        if (!any) return;
-        const LevelReport<D> report = inspect<D>(level);
-        odd_ = odd_solids<D>(level, report);
-        for (std::uint32_t i = 0; i < level.solids().size(); ++i) {
-            if (!report.solids[i].closed()) continue;
-            const bool entered =
-                std::any_of(level.starts().begin(), level.starts().end(), [&](const StartPoint<D>& start) {
-                    // A start is where a body stands, not in the floor: from a little above it.
-                    const double height = level.up().dot(start.at);
-                    const double above = height + 1e-6 * (1.0 + level.bounds().size().norm());
-                    const auto spans = inside(i, Vec<D>(start.at - height * level.up()));
-                    return std::any_of(spans.begin(), spans.end(), [&](const HeightSpan& span) {
-                        return span.low <= above && above <= span.high;
-                    });
-                });
-            (entered ? entered_ : left_out_).push_back(i);
-        }
-    }
-}
-
-template <int D>
-std::vector<HeightSpan> Enclosed<D>::inside(std::uint32_t solid, const Vec<D>& foot) const {
+std::vector<HeightSpan> inside_of(const Level<D>& level, std::uint32_t solid, const Vec<D>& foot) {
     std::vector<HeightSpan> spans;
     if constexpr (D == 3) {
         // Where the column runs through the surface; a hair aside, so that it meets no edge.
-        const Vec<D>& up = level_.up();
+        const Vec<D>& up = level.up();
         const LevelAxes<D> axes(up);
-        const double hair = tolerance::accuracy * (1.0 + level_.bounds().size().norm());
+        const double hair = tolerance::accuracy * (1.0 + level.bounds().size().norm());
         const Vec<D> origin = foot + hair * (0.7548776662 * axes.across[0] + 0.5698402910 * axes.across[1]);
         Sweep<D> sweep;
-        const double far = magnitude(level_.bounds()) * 2.0 + 1.0;
+        const double far = magnitude(level.bounds()) * 2.0 + 1.0;
         sweep.center = origin + far * up;
         sweep.direction = -up;
         sweep.reach = 2.0 * far;
         std::vector<double> crossings;
-        level_.tree().along(sweep, [&](std::uint32_t piece, double limit) {
-            if (level_.solid_of(piece) != solid) return limit;
-            const Vec<D>* corners = level_.pieces().corners(piece);
+        level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
+            if (level.solid_of(piece) != solid) return limit;
+            const Vec<D>* corners = level.pieces().corners(piece);
             std::array<Eigen::Vector2d, 3> flat;
             for (std::size_t k = 0; k < 3; ++k) {
                 const Vec<D> way = corners[k] - origin;
@@ -103,11 +75,40 @@ std::vector<HeightSpan> Enclosed<D>::inside(std::uint32_t solid, const Vec<D>& f
     return spans;
 }
 
+}  // namespace
+
 template <int D>
-std::vector<HeightSpan> Enclosed<D>::inside(const Vec<D>& foot) const {
+Enclosed<D>::Enclosed(const Level<D>& level) {
+    if constexpr (D == 3) {
+        const bool any =
+            std::any_of(level.solids().begin(), level.solids().end(), [&](const Solid<D>& solid) {
+                return !solid.volume && level.pieces().is_facet(solid.first_piece);
+            });
+        if (!any) return;
+        const LevelReport<D> report = inspect<D>(level);
+        odd_ = odd_solids<D>(level, report);
+        for (std::uint32_t i = 0; i < level.solids().size(); ++i) {
+            if (!report.solids[i].closed()) continue;
+            const bool entered =
+                std::any_of(level.starts().begin(), level.starts().end(), [&](const StartPoint<D>& start) {
+                    // A start is where a body stands, not in the floor: from a little above it.
+                    const double height = level.up().dot(start.at);
+                    const double above = height + 1e-6 * (1.0 + level.bounds().size().norm());
+                    const auto spans = inside_of<D>(level, i, Vec<D>(start.at - height * level.up()));
+                    return std::any_of(spans.begin(), spans.end(), [&](const HeightSpan& span) {
+                        return span.low <= above && above <= span.high;
+                    });
+                });
+            (entered ? entered_ : left_out_).push_back(i);
+        }
+    }
+}
+
+template <int D>
+std::vector<HeightSpan> Enclosed<D>::inside(const Level<D>& level, const Vec<D>& foot) const {
     std::vector<HeightSpan> all;
     for (const std::uint32_t solid : left_out_) {
-        const auto spans = inside(solid, foot);
+        const auto spans = inside_of<D>(level, solid, foot);
         all.insert(all.end(), spans.begin(), spans.end());
     }
     std::sort(all.begin(), all.end(), [](const HeightSpan& a, const HeightSpan& b) { return a.low < b.low; });

@@ -1,11 +1,13 @@
 // The insides of closed meshes: hollow, but no place to be unless somebody starts there.
 #pragma once
 
+#include <string>
+
 #include "verify/turning_heights.hpp"
 
 namespace hollow_probe {
 
-/// Of one level; cheap where it has no closed mesh.
+/// Of one level, at one time; cheap where it has no mesh.
 template <int D>
 class Enclosed {
   public:
@@ -19,12 +21,10 @@ class Enclosed {
     [[nodiscard]] const std::vector<std::string>& odd() const { return odd_; }
 
     /// The heights of a column at which a point of it is inside of what is left out: apart, ascending.
-    [[nodiscard]] std::vector<HeightSpan> inside(const Vec<D>& foot) const;
+    /// `level`: the one that this is of, or its like.
+    [[nodiscard]] std::vector<HeightSpan> inside(const Level<D>& level, const Vec<D>& foot) const;
 
   private:
-    [[nodiscard]] std::vector<HeightSpan> inside(std::uint32_t solid, const Vec<D>& foot) const;
-
-    const Level<D>& level_;
     std::vector<std::uint32_t> left_out_;
     std::vector<std::uint32_t> entered_;
     std::vector<std::string> odd_;

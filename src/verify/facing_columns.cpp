@@ -8,13 +8,15 @@
 namespace hollow_probe {
 
 template <int D>
-FacingColumns<D>::FacingColumns(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed)
-    : s_(planned), facing_(facing), judge_(planned, facing, enclosed) {
-    const std::size_t grid = s_.grid.column_count();
-    const std::size_t most = s_.most_corners.value_or(
-        std::max<std::size_t>(D == 2 ? 20'000 : 4'096, D == 2 ? 4 * grid : grid / 2));
-    features_ = feature_places<D>(s_, facing_, judge_, most, corners_left_out_);
+FacingColumns<D>::FacingColumns(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed,
+                                FeaturePlaces<D> features)
+    : s_(planned),
+      facing_(facing),
+      judge_(planned, facing, enclosed),
+      corners_left_out_(features.left_out),
+      features_(std::move(features.rows)) {
     if constexpr (D == 2) {
+        const std::size_t grid = s_.grid.column_count();
         std::size_t next = 0;
         const auto push = [&](const Place<2>& place, bool grid_place) {
             if (!places_.empty() && place[0] - places_.back()[0] < tolerance::accuracy * s_.grid.spacing)
@@ -94,11 +96,27 @@ RoundColumns<D>::RoundColumns(const Planned<D>& planned)
         first_of[moment] = facing;
     }
     moments_.resize(first_of.size());
-    for_each_index(moments_.size(),
-                   [&](std::size_t moment) { moments_[moment].emplace(planned.level_of(first_of[moment])); });
+    const auto look_inside = [&] {
+        for_each_index(moments_.size(), [&](std::size_t moment) {
+            const std::size_t facing = first_of[moment];
+            moments_[moment] =
+                planned.kept.store().insides_of(planned.level_of(facing), planned.facings[facing].seconds);
+        });
+    };
+    const std::size_t grid = planned.grid.column_count();
+    const std::size_t most_corners = planned.most_corners.value_or(
+        std::max<std::size_t>(D == 2 ? 20'000 : 4'096, D == 2 ? 4 * grid : grid / 2));
+    std::vector<std::optional<FeaturePlaces<D>>> features(facings_.size());
+    const auto find_features = [&] {
+        for_each_index(facings_.size(), [&](std::size_t facing) {
+            planned.stop_if_asked();
+            if (planned.is_first(facing)) features[facing].emplace(planned, facing, most_corners);
+        });
+    };
+    do_both(look_inside, find_features);
     for_each_index(facings_.size(), [&](std::size_t facing) {
-        planned.stop_if_asked();
-        if (planned.is_first(facing)) facings_[facing].emplace(planned, facing, enclosed(facing));
+        if (features[facing])
+            facings_[facing].emplace(planned, facing, enclosed(facing), std::move(*features[facing]));
     });
 }
 

@@ -12,7 +12,8 @@ namespace hollow_probe {
 template <int D>
 class FacingColumns {
   public:
-    FacingColumns(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed);
+    FacingColumns(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed,
+                  FeaturePlaces<D> features);
 
     [[nodiscard]] const ColumnJudge<D>& judge() const { return judge_; }
     [[nodiscard]] std::size_t corners_left_out() const { return corners_left_out_; }
@@ -69,7 +70,7 @@ class RoundColumns {
 
   private:
     const Planned<D>& planned_;
-    std::vector<std::optional<Enclosed<D>>> moments_;
+    std::vector<std::shared_ptr<const Enclosed<D>>> moments_;
     std::vector<std::optional<FacingColumns<D>>> facings_;
 };
 

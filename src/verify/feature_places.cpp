@@ -3,8 +3,10 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <limits>
 #include <tuple>
 
+#include "geometry/mixed_hash.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
@@ -99,44 +101,76 @@ struct Feature {
     Place<D> along = Place<D>::Zero();  // an edge: the way to its other end
     int parts = 1;                      // an edge: places along it
     bool outside = false;               // an edge: its solid lies against `aside`
-    bool of_many = false;  // of a solid of many pieces, whose edges mostly lie inside its surface
+    std::uint64_t chance = 0;           // that decides which of too many are kept
 
     [[nodiscard]] auto key() const {
         if constexpr (D == 3)
-            return std::tuple(aside[0], aside[1], along[0], along[1], radius, outside, of_many);
+            return std::tuple(aside[0], aside[1], along[0], along[1], radius, outside);
         else
-            return std::tuple(aside[0], along[0], radius, outside, of_many);
+            return std::tuple(aside[0], along[0], radius, outside);
     }
 };
+
+/// A number that tells two points apart from others, whichever of them comes first.
+template <int D>
+std::uint64_t chance_of(const Vec<D>& a, const Vec<D>& b) {
+    const auto of_one = [](const Vec<D>& point) {
+        MixedHash hash;
+        for (int axis = 0; axis < D; ++axis) hash.add(point[axis]);
+        return hash.first();
+    };
+    MixedHash both;
+    both.add(of_one(a) + of_one(b));
+    return both.first();
+}
+
+/// Solids of one piece, or those of many, whose edges mostly lie inside their surfaces.
+enum class Of : std::uint8_t { one_piece, many_pieces };
 
 /// Corners and edges of a level's pieces.
 template <int D>
 class Features {
   public:
-    Features(const Planned<D>& planned, std::size_t facing, const Feelers<D>& feelers)
+    /// Where there are more than `most` about half as many are kept, or more.
+    Features(const Planned<D>& planned, std::size_t facing, const Feelers<D>& feelers, Of of,
+             std::size_t most)
         : s_(planned),
           level_(planned.level_of(facing)),
           feelers_(feelers),
-          reach_(feelers.reach.size().norm()) {
+          reach_(feelers.reach.size().norm()),
+          of_many_(of == Of::many_pieces),
+          most_(most) {
         if (!s_.region) return;
         const auto box = RoundedHull<D>::box(s_.region->center(), s_.region->size());
         const auto [low, high] = extent_along(box.view(), level_.up());
         heights_ = {low - reach_, high + reach_};
     }
 
-    /// Of all that is felt, each once, in order.
-    std::vector<Feature<D>> all() {
-        for (std::uint32_t piece = 0; piece < level_.piece_count(); ++piece) {
-            if (!level_.on_layers(piece, feelers_.layers)) continue;
-            const HullView<D> hull = level_.piece(piece);
-            if (!reaches_grid(hull)) continue;
-            of_many_ = level_.solids()[level_.solid_of(piece)].piece_count > 1;
-            // In 3D corners are the ends of edges.
-            if (D == 2 || hull.radius > 0.0 || hull.points.size() < 3) {
-                for (const Vec<D>& corner : hull.points) add_corner(hull, corner);
-            }
-            if constexpr (D == 3) add_edges(hull);
+    /// Of what is felt, each once, in order.
+    std::vector<Feature<D>> found() {
+        for (const Solid<D>& solid : level_.solids()) {
+            if ((solid.piece_count > 1) != of_many_) continue;
+            for (std::uint32_t i = 0; i < solid.piece_count; ++i) look_at(solid.first_piece + i);
         }
+        sort();
+        return std::move(found_);
+    }
+    /// How many there were beside those, about.
+    [[nodiscard]] std::size_t passed_over() const { return passed_over_; }
+
+  private:
+    void look_at(std::uint32_t piece) {
+        if (!level_.on_layers(piece, feelers_.layers)) return;
+        const HullView<D> hull = level_.piece(piece);
+        if (!reaches_grid(hull)) return;
+        // In 3D corners are the ends of edges.
+        if (D == 2 || hull.radius > 0.0 || hull.points.size() < 3) {
+            for (const Vec<D>& corner : hull.points) add_corner(hull, corner);
+        }
+        if constexpr (D == 3) add_edges(hull);
+    }
+
+    void sort() {
         std::sort(found_.begin(), found_.end(), [](const Feature<D>& a, const Feature<D>& b) {
             return a.at == b.at ? a.key() < b.key() : before<D>(a.at, b.at);
         });
@@ -144,10 +178,26 @@ class Features {
             return a.at == b.at && a.key() == b.key();
         };
         found_.erase(std::unique(found_.begin(), found_.end(), same), found_.end());
-        return std::move(found_);
     }
 
-  private:
+    /// Whether a feature is to be kept; counted if not.
+    bool keeps(std::uint64_t chance) {
+        if (chance <= greatest_) return true;
+        ++passed_over_;
+        return false;
+    }
+
+    void add(const Feature<D>& feature) {
+        found_.push_back(feature);
+        if (found_.size() <= most_) return;
+        sort();
+        while (found_.size() > most_ && greatest_ > 0) {
+            greatest_ /= 2;
+            passed_over_ +=
+                std::erase_if(found_, [&](const Feature<D>& one) { return one.chance > greatest_; });
+        }
+    }
+
     /// Columns stand beside it within the feelers' reach at most.
     [[nodiscard]] bool reaches_grid(const HullView<D>& hull) const {
         const auto [bottom, top] = extent_along(hull, level_.up());
@@ -161,18 +211,22 @@ class Features {
         return true;
     }
 
-    void add(Feature<D> feature) {
-        feature.of_many = of_many_;
-        found_.push_back(feature);
-    }
-
     void add_corner(const HullView<D>& hull, const Vec<D>& corner) {
+        const std::uint64_t chance = chance_of<D>(corner, corner);
+        if (!keeps(chance)) return;
         for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
-            const Place<D> aside = Place<D>::Unit(axis);
-            add({place_of<D>(s_.grid, corner), aside, hull.radius});
+            Feature<D> feature{.at = place_of<D>(s_.grid, corner),
+                               .aside = Place<D>::Unit(axis),
+                               .radius = hull.radius,
+                               .chance = chance};
+            add(feature);
             if (hull.radius == 0.0) continue;
-            add({place_of<D>(s_.grid, corner) + hull.radius * aside, aside, -1.0});
-            add({place_of<D>(s_.grid, corner) - hull.radius * aside, aside, -1.0});
+            const Place<D> middle = feature.at;
+            feature.radius = -1.0;
+            for (const double side : {hull.radius, -hull.radius}) {
+                feature.at = middle + side * feature.aside;
+                add(feature);
+            }
         }
     }
 
@@ -181,6 +235,8 @@ class Features {
         for (const Vec<3>& corner : hull.points) middle += place_of<3>(s_.grid, corner);
         middle /= static_cast<double>(hull.points.size());
         for (const auto& edge : hull.topology->edges) {
+            const std::uint64_t chance = chance_of<3>(hull.points[edge[0]], hull.points[edge[1]]);
+            if (!keeps(chance)) continue;
             const Place<3> one = place_of<3>(s_.grid, hull.points[edge[0]]);
             const Place<3> other = place_of<3>(s_.grid, hull.points[edge[1]]);
             // Edges above one another are one.
@@ -197,7 +253,7 @@ class Features {
             const Place<3> along = way + 2.0 * beyond;
             const auto parts = static_cast<int>(std::ceil(along.norm() / (2.0 * s_.grid.spacing)));
             add({begin - beyond, inside > 0.0 ? Place<3>(-aside) : aside, hull.radius, along, parts,
-                 silhouette});
+                 silhouette, chance});
         }
     }
 
@@ -206,95 +262,124 @@ class Features {
     const Feelers<D>& feelers_;
     double reach_;
     HeightSpan heights_{-infinity, infinity};
-    bool of_many_ = false;  // the piece is one of several of its solid
+    bool of_many_;
+    std::size_t most_;
     std::vector<Feature<D>> found_;
+    std::uint64_t greatest_ = std::numeric_limits<std::uint64_t>::max();  // chance of what is kept
+    std::size_t passed_over_ = 0;
+};
+
+/// Rows of places beside features, within the grid.
+template <int D>
+class Rows {
+  public:
+    Rows(const Planned<D>& planned, const Feelers<D>& feelers)
+        : s_(planned),
+          feelers_(feelers),
+          rim_(0.5 * planned.narrowest_width),
+          hair_(1e-3 * rim_),
+          low_(planned.grid.first) {
+        for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
+            const std::size_t count = s_.grid.counts[static_cast<std::size_t>(axis)];
+            high_[axis] = low_[axis] + s_.grid.spacing * static_cast<double>(count - 1);
+        }
+    }
+
+    /// Something as wide as a body goes on being felt towards the middle of the solid: the outside of the rim
+    /// is enough. A thin one may be felt on the inside alone.
+    void add_beside(const Feature<D>& feature) {
+        for (const Rim& at : rims_of(feature.aside, feature.outside))
+            add(feature, -at.at, !feature.outside || at.of_thin);
+        if (feature.radius < 0.0) return;
+        for (const Tilt& tilt : tilts_along<D>(feelers_, vector_of(feature.aside)))
+            add(feature, tilt.beside + feature.radius * tilt.sine, !feature.outside);
+    }
+
+    /// How many stand beside an edge, about.
+    [[nodiscard]] std::size_t of_each() const {
+        const Place<D> aside = Place<D>::Unit(0);
+        return rims_of(aside, D == 3).size() + tilts_along<D>(feelers_, vector_of(aside)).size();
+    }
+
+    /// Each once, in order.
+    std::vector<Row<D>> finish() {
+        std::sort(rows_.begin(), rows_.end(), [](const Row<D>& a, const Row<D>& b) {
+            return a.front() == b.front() ? before<D>(a.back(), b.back()) : before<D>(a.front(), b.front());
+        });
+        const auto same = [&](const Row<D>& a, const Row<D>& b) {
+            return a.size() == b.size() && (b.front() - a.front()).norm() < 0.1 * hair_ &&
+                   (b.back() - a.back()).norm() < 0.1 * hair_;
+        };
+        rows_.erase(std::unique(rows_.begin(), rows_.end(), same), rows_.end());
+        return std::move(rows_);
+    }
+
+  private:
+    /// A hair on either side, or on the outside alone.
+    void add(const Feature<D>& feature, double aside, bool inside) {
+        for (const double beside : {-hair_, hair_}) {
+            if (!inside && beside < 0.0) continue;
+            Row<D> row;
+            for (int part = 0; part < feature.parts; ++part) {
+                const double on = feature.parts == 1 ? 0.41 : (part + 0.5) / feature.parts;
+                const Place<D> place = feature.at + on * feature.along + (aside + beside) * feature.aside;
+                if ((place.array() > low_.array()).all() && (place.array() < high_.array()).all())
+                    row.push_back(place);
+            }
+            if (!row.empty()) rows_.push_back(std::move(row));
+        }
+    }
+
+    [[nodiscard]] std::vector<Rim> rims_of(const Place<D>& aside, bool outside) const {
+        return rims_along<D>(feelers_, vector_of(aside), s_.rig.intent.touch, rim_, outside);
+    }
+
+    [[nodiscard]] Vec<D> vector_of(const Place<D>& aside) const {
+        Vec<D> way = Vec<D>::Zero();
+        for (std::size_t axis = 0; axis + 1 < D; ++axis)
+            way += aside[static_cast<Eigen::Index>(axis)] * s_.grid.axes.across[axis];
+        return way;
+    }
+
+    const Planned<D>& s_;
+    const Feelers<D>& feelers_;
+    double rim_;
+    double hair_;
+    Place<D> low_;
+    Place<D> high_;
+    std::vector<Row<D>> rows_;
 };
 
 }  // namespace
 
 template <int D>
-std::vector<Row<D>> feature_places(const Planned<D>& s, std::size_t facing, const ColumnJudge<D>& judge,
-                                   std::size_t most, std::size_t& left_out) {
-    const double rim = 0.5 * s.narrowest_width;
-    const double hair = 1e-3 * rim;
-    std::vector<Feature<D>> features = Features<D>(s, facing, judge.feelers()).all();
-    if (most == 0) {
-        left_out += features.size();
-        return {};
-    }
-    Place<D> low;
-    Place<D> high;
-    for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
-        low[axis] = s.grid.first[axis];
-        high[axis] = low[axis] +
-                     s.grid.spacing * static_cast<double>(s.grid.counts[static_cast<std::size_t>(axis)] - 1);
-    }
-    std::vector<Row<D>> rows;
-    const auto vector_of = [&](const Place<D>& aside) {
-        Vec<D> way = Vec<D>::Zero();
-        for (std::size_t axis = 0; axis + 1 < D; ++axis)
-            way += aside[static_cast<Eigen::Index>(axis)] * s.grid.axes.across[axis];
-        return way;
-    };
-    const auto rims_of = [&](const Place<D>& aside, bool outside) {
-        return rims_along<D>(judge.feelers(), vector_of(aside), s.rig.intent.touch, rim, outside);
-    };
-    const auto tilts_of = [&](const Place<D>& aside) {
-        return tilts_along<D>(judge.feelers(), vector_of(aside));
-    };
-    const std::size_t rims = rims_of(Place<D>::Unit(0), D == 3).size() + tilts_of(Place<D>::Unit(0)).size();
-    const std::size_t allowed = std::max<std::size_t>(1, most / ((D == 2 ? 2 : 1) * rims));
-    // Every so many of the solids of many pieces are left out first.
-    const auto steps = [&](bool of_many, std::size_t room) {
+FeaturePlaces<D>::FeaturePlaces(const Planned<D>& s, std::size_t facing, std::size_t most) {
+    const Feelers<D> feelers(s, facing);
+    Rows<D> places(s, feelers);
+    // Every so many, at about so many places in all. Returns how many these are.
+    const auto choose = [&](Of of, std::size_t room) {
+        constexpr std::size_t plenty = 65'536;
+        Features<D> features(s, facing, feelers, of, std::max(16 * room, plenty));
+        const std::vector<Feature<D>> found = features.found();
         std::size_t all = 0;
-        for (const Feature<D>& feature : features)
-            all += feature.of_many == of_many ? static_cast<std::size_t>(feature.parts) : 0;
-        return std::pair(all, std::max<std::size_t>(1, (all + room - 1) / room));
-    };
-    const auto [of_single, single_step] = steps(false, allowed);
-    const std::size_t left = allowed - std::min(of_single / single_step, allowed);
-    const std::size_t many_step = steps(true, std::max<std::size_t>(left, allowed / 8 + 1)).second;
-    std::array<std::size_t, 2> seen = {0, 0};
-    for (const Feature<D>& feature : features) {
-        if (seen[feature.of_many ? 1 : 0]++ % (feature.of_many ? many_step : single_step) != 0) {
-            ++left_out;
-            continue;
+        for (const Feature<D>& feature : found) all += static_cast<std::size_t>(feature.parts);
+        const std::size_t step = std::max<std::size_t>(1, (all + room - 1) / room);
+        left_out += features.passed_over() + found.size();
+        for (std::size_t i = 0; i < found.size() && most > 0; i += step) {
+            --left_out;
+            places.add_beside(found[i]);
         }
-        const auto stand = [&](double aside, bool inside) {
-            for (const double beside : {-hair, hair}) {
-                if (!inside && beside < 0.0) continue;
-                Row<D> row;
-                for (int part = 0; part < feature.parts; ++part) {
-                    const double on = feature.parts == 1 ? 0.41 : (part + 0.5) / feature.parts;
-                    const Place<D> place = feature.at + on * feature.along + (aside + beside) * feature.aside;
-                    if ((place.array() > low.array()).all() && (place.array() < high.array()).all())
-                        row.push_back(place);
-                }
-                if (!row.empty()) rows.push_back(std::move(row));
-            }
-        };
-        // Something as wide as a body goes on being felt towards the middle of the solid: the outside of the
-        // rim is enough. A thin one may be felt on the inside alone.
-        for (const Rim& at : rims_of(feature.aside, feature.outside))
-            stand(-at.at, !feature.outside || at.of_thin);
-        if (feature.radius < 0.0) continue;
-        for (const Tilt& tilt : tilts_of(feature.aside))
-            stand(tilt.beside + feature.radius * tilt.sine, !feature.outside);
-    }
-    std::sort(rows.begin(), rows.end(), [](const Row<D>& a, const Row<D>& b) {
-        return a.front() == b.front() ? before<D>(a.back(), b.back()) : before<D>(a.front(), b.front());
-    });
-    const auto same = [&](const Row<D>& a, const Row<D>& b) {
-        return a.size() == b.size() && (b.front() - a.front()).norm() < 0.1 * hair &&
-               (b.back() - a.back()).norm() < 0.1 * hair;
+        return all / step;
     };
-    rows.erase(std::unique(rows.begin(), rows.end(), same), rows.end());
-    return rows;
+    const std::size_t allowed = std::max<std::size_t>(1, most / ((D == 2 ? 2 : 1) * places.of_each()));
+    const std::size_t taken = choose(Of::one_piece, allowed);
+    // Where there is not room for all, solids of many pieces leave out more.
+    const std::size_t left = allowed - std::min(taken, allowed);
+    choose(Of::many_pieces, std::max<std::size_t>(left, allowed / 8 + 1));
+    rows = places.finish();
 }
 
-template std::vector<Row<2>> feature_places<2>(const Planned<2>&, std::size_t, const ColumnJudge<2>&,
-                                               std::size_t, std::size_t&);
-template std::vector<Row<3>> feature_places<3>(const Planned<3>&, std::size_t, const ColumnJudge<3>&,
-                                               std::size_t, std::size_t&);
+template struct FeaturePlaces<2>;
+template struct FeaturePlaces<3>;
 
 }  // namespace hollow_probe

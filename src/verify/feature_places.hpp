@@ -1,7 +1,7 @@
 // Columns that a grid misses: beside the corners of the level, and where what a rig feels with passes them.
 #pragma once
 
-#include "verify/column.hpp"
+#include "verify/feelers.hpp"
 
 namespace hollow_probe {
 
@@ -10,10 +10,17 @@ template <int D>
 using Row = std::vector<Place<D>>;
 
 /// Rows beside every corner and edge of what a facing can meet, and where the rim of the body, or an end of a
-/// probe, passes them: just before and just after. Sorted; in 2D by place. At most about `most` places: of
-/// more corners and edges every so many are taken; `left_out` is increased by the rest.
+/// probe, passes them: just before and just after. At most about `most` places: of more corners and edges
+/// every so many are taken, and of many more some by chance, the same each time.
 template <int D>
-std::vector<Row<D>> feature_places(const Planned<D>& planned, std::size_t facing, const ColumnJudge<D>& judge,
-                                   std::size_t most, std::size_t& left_out);
+struct FeaturePlaces {
+    FeaturePlaces(const Planned<D>& planned, std::size_t facing, std::size_t most);
+
+    std::vector<Row<D>> rows;  // sorted; in 2D by place
+    std::size_t left_out = 0;  // corners and edges; where some are taken by chance about so many
+};
+
+extern template struct FeaturePlaces<2>;
+extern template struct FeaturePlaces<3>;
 
 }  // namespace hollow_probe

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <utility>
 
 namespace hollow_probe {
 namespace {
@@ -150,62 +149,83 @@ bool RoundPlan::corrects_corners(const RoundCount& count) {
     return true;
 }
 
+double RoundPlan::corners_for(const RoundCount& count, double poses) const {
+    // Once tried, corners stay: what spacings come to is to be compared.
+    const bool corners_stay = count.corner_columns < corner_columns_ / 2 || tries_ > 1;
+    return corners_stay ? static_cast<double>(count.corners) : corner_part * poses;
+}
+
+void RoundPlan::learn(const RoundCount& count) {
+    if (budget_ == 0) return;
+    const auto came_to = static_cast<double>(std::max<std::size_t>(count.all(), 1));
+    const auto budget = static_cast<double>(budget_);
+    // A level with so many borders that they alone are too many is looked at less closely there.
+    const bool at_coarsest = spacing_ >= 0.25 * coarsest_;
+    if (came_to > budget && halvings_ > 1 && at_coarsest) {
+        halvings_ = fewer_halvings(count, corners_for(count, budget));
+        under_.reset();
+        over_.reset();
+    } else if (last_) {
+        note(came_to);
+    }
+}
+
+double RoundPlan::choose_goal(const RoundCount& count) {
+    const auto came_to = static_cast<double>(std::max<std::size_t>(count.all(), 1));
+    const auto finest_comes_to = [&](double poses) {
+        return foretold(count, finest_, halvings_, corners_for(count, poses));
+    };
+    const double limit = most_growth * came_to;
+    const double wanted =
+        budget_ > 0 ? static_cast<double>(budget_) : std::max(finest_comes_to(came_to), came_to);
+    last_ = last_ || wanted <= limit || finest_comes_to(limit) <= limit;
+    return last_ ? wanted : std::sqrt(wanted * came_to);
+}
+
+RoundPlan::Known RoundPlan::choose_spacing(const RoundCount& count, double goal) {
+    Known next{between_known(), static_cast<double>(budget_)};
+    if (budget_ == 0 && last_) next.spacing = finest_;  // as closely as was asked, whatever that comes to
+    if (next.spacing == 0.0) {
+        const double corners = corners_for(count, goal);
+        next.spacing = spacing_for(count, goal, halvings(), corners);
+        next.poses = foretold(count, next.spacing, halvings(), corners);
+    }
+    last_ = last_ || next.spacing == finest_;
+    return next;
+}
+
+std::size_t RoundPlan::choose_corners(const RoundCount& count, double goal, double spacing) const {
+    double each = poses_of_corner_column;
+    if (count.corner_columns > 0)
+        each = static_cast<double>(count.corners) / static_cast<double>(count.corner_columns);
+    each = std::max(each, 1.0);
+    const std::size_t columns = tries_ <= 1 ? corner_columns_for(goal, each) : corner_columns_;
+    if (budget_ == 0 || !last_ || spacing != finest_) return columns;
+    // Nothing else needs what is left of the budget.
+    const double left =
+        (1.0 - off_budget) * static_cast<double>(budget_) - foretold(count, spacing, halvings_, 0.0);
+    return std::max(columns, static_cast<std::size_t>(std::max(left, 0.0) / each));
+}
+
 bool RoundPlan::plan_from(const RoundCount& count) {
+    const RoundPlan before = *this;
     halved_ = halvings();
     if (last_) ++tries_;
     if (last_ && has_room_for_corners(count)) {
         corner_columns_ *= 4;
         return true;
     }
-    const std::size_t columns_before = corner_columns_;
-    if (tries_ > 1 && corrects_corners(count)) return corner_columns_ != columns_before;
+    if (tries_ > 1 && corrects_corners(count)) return corner_columns_ != before.corner_columns_;
     corners_corrected_ = false;
-    // Once tried, corners stay: what spacings come to is to be compared.
-    const bool corners_stay = count.corner_columns < corner_columns_ / 2 || tries_ > 1;
-    const auto corners_of = [&](double poses) {
-        return corners_stay ? static_cast<double>(count.corners) : corner_part * poses;
-    };
-    const auto came_to = static_cast<double>(std::max<std::size_t>(count.all(), 1));
-    const auto budget = static_cast<double>(budget_);
-    // A level with so many borders that they alone are too many is looked at less closely there.
-    const bool at_coarsest = spacing_ >= 0.25 * coarsest_;
-    const int halvings_before = halvings_;
-    if (budget_ > 0 && came_to > budget && halvings_ > 1 && at_coarsest) {
-        halvings_ = fewer_halvings(count, corners_of(budget));
-        under_.reset();
-        over_.reset();
-    } else if (budget_ > 0 && last_) {
-        note(came_to);
-    }
-    const auto finest_comes_to = [&](double poses) {
-        return foretold(count, finest_, halvings_, corners_of(poses));
-    };
-    const double limit = most_growth * came_to;
-    const double wanted = budget_ > 0 ? budget : std::max(finest_comes_to(came_to), came_to);
-    last_ = last_ || wanted <= limit || finest_comes_to(limit) <= limit;
-    const double goal = last_ ? wanted : std::sqrt(wanted * came_to);
-    double next = between_known();
-    double comes_to = budget;
-    if (budget_ == 0 && last_) next = finest_;  // as closely as was asked, whatever that comes to
-    if (next == 0.0) {
-        next = spacing_for(count, goal, halvings(), corners_of(goal));
-        comes_to = foretold(count, next, halvings(), corners_of(goal));
-    }
-    last_ = last_ || next == finest_;
-    const double each = count.corner_columns == 0
-                            ? poses_of_corner_column
-                            : static_cast<double>(count.corners) / static_cast<double>(count.corner_columns);
-    if (tries_ <= 1) corner_columns_ = corner_columns_for(goal, std::max(each, 1.0));
-    if (budget_ > 0 && last_ && next == finest_) {
-        // Nothing else needs what is left of the budget.
-        const double left = (1.0 - off_budget) * budget - foretold(count, next, halvings_, 0.0);
-        corner_columns_ =
-            std::max(corner_columns_, static_cast<std::size_t>(std::max(left, 0.0) / std::max(each, 1.0)));
-    }
-    foretold_ = comes_to;
-    closer_ = spacing_ / next;
-    return std::exchange(spacing_, next) != next || halvings_ != halvings_before ||
-           corner_columns_ != columns_before;
+    learn(count);
+    const double goal = choose_goal(count);
+    const Known chosen = choose_spacing(count, goal);
+    corner_columns_ = choose_corners(count, goal, chosen.spacing);
+    foretold_ = chosen.poses;
+    closer_ = spacing_ / chosen.spacing;
+    spacing_ = chosen.spacing;
+    return spacing_ != before.spacing_ || halvings_ != before.halvings_ ||
+           corner_columns_ != before.corner_columns_;
 }
 
 }  // namespace hollow_probe

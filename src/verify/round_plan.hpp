@@ -23,8 +23,8 @@ struct RoundCount {
 class RoundPlan {
   public:
     /// From `coarsest` to `finest`; no more than about `budget` poses in a round, 0: any number. On the grid
-    /// poses grow as spacing to the power of `across`, the directions across up; at borders to one less. The
-    /// last round halves the ground between columns that differ `halvings` times.
+    /// poses grow as spacing to the power of `across`, the directions across up; at borders to a little less.
+    /// The last round halves the ground between columns that differ `halvings` times.
     RoundPlan(double coarsest, double finest, std::size_t budget, int across, int halvings);
 
     [[nodiscard]] double spacing() const { return spacing_; }
@@ -44,6 +44,12 @@ class RoundPlan {
     [[nodiscard]] bool ended_by_budget() const { return spacing_ > finest_; }
 
   private:
+    /// What a round of that spacing comes to.
+    struct Known {
+        double spacing = 0.0;
+        double poses = 0.0;
+    };
+
     [[nodiscard]] bool has_room_for_corners(const RoundCount& count) const;
     /// Whether it is as near to the budget as it should be.
     [[nodiscard]] bool is_reached(const RoundCount& count) const;
@@ -61,8 +67,17 @@ class RoundPlan {
     [[nodiscard]] int fewer_halvings(const RoundCount& count, double corners) const;
     /// Comes nearer to the budget by more or fewer columns at corners alone, if these can make up for it.
     bool corrects_corners(const RoundCount& count);
-    /// How many poses a round came to: what next ones are foretold from.
+    /// Takes from a round how often to halve, and what its spacing came to.
+    void learn(const RoundCount& count);
     void note(double came_to);
+    /// How many poses the next round should come to; decides whether it is the last.
+    double choose_goal(const RoundCount& count);
+    /// The spacing of the next round, and how many poses are foretold of it.
+    Known choose_spacing(const RoundCount& count, double goal);
+    /// How many poses stand at corners in a next round of so many.
+    [[nodiscard]] double corners_for(const RoundCount& count, double poses) const;
+    /// How many columns stand at corners.
+    [[nodiscard]] std::size_t choose_corners(const RoundCount& count, double goal, double spacing) const;
 
     static constexpr int halvings_before_last = 4;  // there what is found early counts, not where it ends
 
@@ -81,10 +96,6 @@ class RoundPlan {
     double closer_ = 1.0;    // the spacing before it over its own
 
     /// Last rounds nearest to the budget, on either side of it, that halved as often.
-    struct Known {
-        double spacing = 0.0;
-        double poses = 0.0;
-    };
     std::optional<Known> under_;
     std::optional<Known> over_;
 };

@@ -1,9 +1,8 @@
 #include "hollow_probe/verify/survey.hpp"
 
-#include <limits>
-
 #include "geometry/parallel.hpp"
 #include "hollow_probe/verify/judge.hpp"
+#include "verify/advising.hpp"
 #include "verify/area_claims.hpp"
 #include "verify/column_heights.hpp"
 #include "verify/findings.hpp"
@@ -48,9 +47,8 @@ double part(double whole, double other) {
     return whole + other > 0.0 ? whole / (whole + other) : 1.0;
 }
 
-/// How many findings changes are tried for: a round that is told before the last says what matters most.
-/// 0: nothing is explained at all.
-constexpr std::size_t all_findings = std::numeric_limits<std::size_t>::max();
+/// How many findings changes are tried for: a round that is told before the last says what matters most. None
+/// are explained at all where that is 0.
 constexpr std::size_t findings_before_last = 6;
 using MostAdvised = std::function<std::size_t(const RoundCount&)>;
 

@@ -10,8 +10,7 @@
 namespace hollow_probe {
 namespace {
 
-/// A change is tried at no more poses: of one reading each, or of as many ticks as the rig remembers.
-constexpr std::size_t most_readings = 40'000;
+/// Of rigs that remember a change is tried at so many poses, if there are, however many ticks these take.
 constexpr std::size_t fewest_poses = 4'000;
 /// … and in no more intervals while a number is being sought.
 constexpr std::size_t most_coarse = 3'000;
@@ -46,8 +45,9 @@ bool in_one_interval(const SurveyPose<D>& a, const SurveyPose<D>& b, const Vec<D
 }  // namespace
 
 template <int D>
-Trials<D>::Trials(const Planned<D>& planned, const Samples<D>& samples) : s_(planned), samples_(samples) {
-    choose_poses();
+Trials<D>::Trials(const Planned<D>& planned, const Samples<D>& samples, std::size_t most_readings)
+    : s_(planned), samples_(samples) {
+    choose_poses(most_readings);
     find_same();
     coarse_ = std::max<std::size_t>(1, intervals_.size() * (1 + planned.ticks_before) / most_coarse);
     coarse_ = std::min(coarse_, std::max<std::size_t>(1, intervals_.size() / 500));
@@ -79,7 +79,7 @@ Trials<D>::Trials(const Planned<D>& planned, const Samples<D>& samples) : s_(pla
 /// Evenly, so many of so many, and by chance among neighbours: columns that are alike would otherwise give
 /// the same height each time. Each facing by itself, so that of those that are alike the same are chosen.
 template <int D>
-void Trials<D>::choose_poses() {
+void Trials<D>::choose_poses(std::size_t most_readings) {
     const auto kind_of = [&](const SurveyPose<D>& pose) {
         return std::size_t{pose.signals_on != pose.truths_on};  // right ones and wrong ones
     };
@@ -89,7 +89,8 @@ void Trials<D>::choose_poses() {
         ++all[kind_of(pose)];
         ++counts[pose.facing][kind_of(pose)];
     }
-    const std::size_t most = std::max(fewest_poses, most_readings / (1 + s_.ticks_before));
+    const std::size_t most =
+        std::max(std::min(fewest_poses, most_readings), most_readings / (1 + s_.ticks_before));
     const std::size_t of_wrong = std::min(all[1], std::max(most / 2, most - std::min(most, all[0])));
     const std::array<std::size_t, 2> wanted = {std::min(all[0], most - of_wrong), of_wrong};
     const std::array<std::size_t, 2> steps = {samples_.right_step, samples_.wrong_step};

@@ -11,9 +11,9 @@ namespace hollow_probe {
 template <int D>
 class Trials {
   public:
-    /// No more intervals than there is time for: all that are wrong, if they are no more than half of it, and
-    /// every so many of the others.
-    Trials(const Planned<D>& planned, const Samples<D>& samples);
+    /// At `most_readings` poses, fewer where each is of many ticks: all that are wrong, if they are no more
+    /// than half of that, and every so many of the others.
+    Trials(const Planned<D>& planned, const Samples<D>& samples, std::size_t most_readings);
 
     /// What a change makes of one interval.
     struct Turned {
@@ -82,7 +82,7 @@ class Trials {
     };
     using Changed = std::vector<Alternative<D>>;  // by facing
 
-    void choose_poses();
+    void choose_poses(std::size_t most_readings);
     void find_same();
     /// Those that are no other's same; all, where a changed rig tells headings apart.
     [[nodiscard]] std::vector<std::size_t> to_ask(const Changed* rigs) const;

@@ -128,7 +128,7 @@ TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
     if (!(all.low < all.high)) return column;
     ColumnHeights heights = heights_of_column<D>(s_, facing_, feelers_, foot, all);
     column.taken = std::move(heights.clipped);
-    for (HeightSpan span : enclosed_.inside(foot)) {
+    for (HeightSpan span : enclosed_.inside(s_.level_of(facing_), foot)) {
         span.low -= middle_;
         span.high -= middle_;
         column.taken.push_back(span);

@@ -7,12 +7,14 @@
 #include <cstring>
 #include <functional>
 #include <map>
+#include <memory>
 #include <mutex>
 #include <unordered_map>
 #include <vector>
 
 #include "hollow_probe/rig/number_set.hpp"
 #include "hollow_probe/verify/kept_truths.hpp"
+#include "verify/enclosed.hpp"
 #include "verify/grid.hpp"
 #include "verify/stretches.hpp"
 
@@ -126,6 +128,17 @@ struct KeptTruths<D>::Store {
         const std::lock_guard lock(mutex);
         return static_cast<double>(numbers.emplace(terms, numbers.size()).first->second);
     }
+    /// What is inside of the level's meshes at a time.
+    std::shared_ptr<const Enclosed<D>> insides_of(const Level<D>& level, double seconds) {
+        {
+            const std::lock_guard lock(mutex);
+            const auto found = insides.find(seconds);
+            if (found != insides.end()) return found->second;
+        }
+        auto made = std::make_shared<const Enclosed<D>>(level);
+        const std::lock_guard lock(mutex);
+        return insides.emplace(seconds, std::move(made)).first->second;
+    }
     [[nodiscard]] bool take(std::size_t more) {
         if (bytes.load(std::memory_order_relaxed) + more > most_bytes) return false;
         bytes.fetch_add(more, std::memory_order_relaxed);
@@ -136,6 +149,7 @@ struct KeptTruths<D>::Store {
     std::atomic<std::size_t> bytes{0};
     std::mutex mutex;
     std::map<std::vector<double>, std::size_t> numbers;
+    std::map<double, std::shared_ptr<const Enclosed<D>>> insides;          // by time
     SharedMap<NumbersKey<D>, std::shared_ptr<const TruthColumn>> columns;  // by terms and place
     SharedMap<NumbersKey<D + 1>, TruthState> places;                       // by terms and anchor
     SharedMap<NumbersKey<D + 2>, bool> doubts;                             // by terms, signal and anchor
