@@ -144,3 +144,47 @@ TEST_CASE("levels that differ in anything a body can meet have another hash; ali
     for (std::size_t i = 0; i < 10; ++i) lines.insert(with_corner(i));
     CHECK(lines.size() == 10);
 }
+
+TEST_CASE("a closed mesh is entered at the times at which a start lies in it") {
+    LevelBuilder<3> builder({"m"});
+    const std::vector<Vec<3>> corners = {{-1, 0, -1}, {1, 0, -1}, {1, 0, 1}, {-1, 0, 1},
+                                         {-1, 4, -1}, {1, 4, -1}, {1, 4, 1}, {-1, 4, 1}};
+    builder.add_mesh("shell", "m", corners,
+                     {{0, 1, 2},
+                      {0, 2, 3},
+                      {4, 6, 5},
+                      {4, 7, 6},
+                      {0, 4, 5},
+                      {0, 5, 1},
+                      {1, 5, 6},
+                      {1, 6, 2},
+                      {2, 6, 7},
+                      {2, 7, 3},
+                      {3, 7, 4},
+                      {3, 4, 0}});
+    builder.path({.stops = {{0, 0, 0}, {6, 0, 0}}, .pace = 6.0, .wait = 1.0});
+    builder.start("within", {0.1, 1.0, 0.1}, {1, 0, 0});
+    const Level<3> level = builder.build();
+    const Rig<3> rig = rig_with<3>(foot_ray<3>(0.42), {"m"});
+    KeptTruths<3> kept;
+    const auto at_time = [&](double seconds) {
+        SurveyOptions options = quick();
+        options.explain = false;
+        options.times = {seconds};
+        return survey<3>(level, rig, options, kept);
+    };
+    const Survey<3> there = at_time(0.5);
+    const Survey<3> gone = at_time(2.5);
+    CHECK(there.scope.entered == std::vector<std::string>{"shell"});
+    CHECK(there.scope.enclosed.empty());
+    CHECK(gone.scope.entered.empty());
+    CHECK(gone.scope.enclosed == std::vector<std::string>{"shell"});
+    const auto inside = [](const Survey<3>& result, double middle) {
+        return std::count_if(result.poses.begin(), result.poses.end(), [&](const SurveyPose<3>& pose) {
+            const Vec<3> way = pose.anchor - Vec<3>(middle, 1.0, 0.0);
+            return way.cwiseAbs().maxCoeff() < 0.6;
+        });
+    };
+    CHECK(inside(there, 0.0) > 0);
+    CHECK(inside(gone, 6.0) == 0);
+}

@@ -4,10 +4,13 @@
 
 #include <atomic>
 #include <catch2/catch.hpp>
+#include <map>
+#include <set>
 
 #include "hollow_probe/geometry/cast.hpp"
 #include "hollow_probe/level/cells.hpp"
 #include "hollow_probe/level/heights.hpp"
+#include "hollow_probe/level/inspect.hpp"
 #include "hollow_probe/level/level_cast.hpp"
 #include "hollow_probe/level/shifting_level.hpp"
 #include "hollow_probe/level/text_level.hpp"
@@ -327,4 +330,112 @@ TEST_CASE("a level is built whole within a loop that something is thrown from") 
     }
     CHECK(built > 0);
     CHECK(wrong == 0);
+}
+
+TEST_CASE("what is odd about any soup of triangles is what a plain count of its sides says") {
+    Random random(71);
+    std::map<Oddity, std::size_t> met;
+    for (int round = 0; round < 150; ++round) {
+        // Few corners, so that sides are shared by two, three and more; a place may be told twice, once with
+        // a zero below 0.
+        std::vector<Vec<3>> places;
+        const int count = 4 + random.below(12);
+        for (int i = 0; i < count; ++i)
+            places.emplace_back(random.below(3), random.below(3), random.below(3));
+        for (Vec<3>& place : places) {
+            if (place.x() == 0.0 && random.below(2) == 0) place.x() = -0.0;
+        }
+        std::vector<std::array<std::uint32_t, 3>> triangles;
+        const int facets = 1 + random.below(20);
+        const auto any = [&] { return static_cast<std::uint32_t>(random.below(count)); };
+        for (int i = 0; i < facets; ++i) triangles.push_back({any(), any(), any()});
+
+        std::map<std::array<double, 3>, int> numbers;
+        std::map<std::pair<int, int>, std::vector<bool>> sides;  // by ends: the ways they are run through
+        std::map<std::multiset<int>, int> alike;
+        std::vector<std::array<int, 3>> corners;
+        for (const auto& triangle : triangles) {
+            std::array<int, 3>& facet = corners.emplace_back();
+            for (std::size_t k = 0; k < 3; ++k) {
+                const Vec<3>& place = places[triangle[k]];
+                const std::array<double, 3> key = {place.x() + 0.0, place.y() + 0.0, place.z() + 0.0};
+                facet[k] = numbers.try_emplace(key, static_cast<int>(numbers.size())).first->second;
+            }
+            for (std::size_t k = 0; k < 3; ++k) {
+                const int a = facet[k];
+                const int b = facet[(k + 1) % 3];
+                if (a != b) sides[std::minmax(a, b)].push_back(a < b);
+            }
+            ++alike[std::multiset<int>(facet.begin(), facet.end())];
+        }
+        std::map<Oddity, std::size_t> expected;
+        for (const auto& [ends, ways] : sides) {
+            if (ways.size() == 1) ++expected[Oddity::open_edge];
+            if (ways.size() > 2) ++expected[Oddity::nonmanifold_edge];
+            if (ways.size() == 2 && ways[0] == ways[1]) ++expected[Oddity::flipped_normal];
+        }
+        std::size_t doubled = 0;
+        for (const auto& [facet, times] : alike) doubled += static_cast<std::size_t>(times) - 1;
+        // Facets that are joined through corners: the least number spreads until nothing changes.
+        std::vector<std::size_t> island(numbers.size());
+        for (std::size_t i = 0; i < island.size(); ++i) island[i] = i;
+        for (std::size_t turn = 0; turn < island.size(); ++turn) {
+            for (const auto& facet : corners) {
+                std::size_t least = island.size();
+                for (const int corner : facet)
+                    least = std::min(least, island[static_cast<std::size_t>(corner)]);
+                for (const int corner : facet) island[static_cast<std::size_t>(corner)] = least;
+            }
+        }
+
+        LevelBuilder<3> builder({"m"});
+        builder.add_mesh("soup", "m", places, triangles);
+        const LevelReport<3> report = inspect<3>(builder.build());
+        CAPTURE(round);
+        for (const Oddity oddity : {Oddity::open_edge, Oddity::nonmanifold_edge, Oddity::flipped_normal}) {
+            CHECK(report.count(oddity) == expected[oddity]);
+            met[oddity] += expected[oddity];
+        }
+        CHECK(report.count(Oddity::duplicate_face) + report.count(Oddity::both_sided) == doubled);
+        met[Oddity::duplicate_face] += doubled;
+        CHECK(report.solids[0].islands == std::set<std::size_t>(island.begin(), island.end()).size());
+        CHECK(report.solids[0].closed() == (expected[Oddity::open_edge] == 0));
+    }
+    for (const auto& [oddity, times] : met) CHECK(times > 20);
+}
+
+TEST_CASE("a large mesh is closed, or has the open edges of its rim") {
+    // Many corners, so that they are not all numbered in the room there was at first.
+    constexpr std::uint32_t side = 150;
+    const auto number = [](std::uint32_t x, std::uint32_t z) { return x * side + z; };
+    std::vector<Vec<3>> places;
+    std::vector<std::array<std::uint32_t, 3>> triangles;
+    for (std::uint32_t x = 0; x < side; ++x) {
+        for (std::uint32_t z = 0; z < side; ++z) places.emplace_back(x, 0.1 * ((7 * x + 3 * z) % 5), z);
+    }
+    for (std::uint32_t x = 0; x + 1 < side; ++x) {
+        for (std::uint32_t z = 0; z + 1 < side; ++z) {
+            triangles.push_back({number(x, z), number(x, z + 1), number(x + 1, z)});
+            triangles.push_back({number(x + 1, z), number(x, z + 1), number(x + 1, z + 1)});
+        }
+    }
+    const auto report = [&] {
+        LevelBuilder<3> builder({"m"});
+        builder.add_mesh("ground", "m", places, triangles);
+        return inspect<3>(builder.build());
+    };
+    CHECK(report().count(Oddity::open_edge) == 4 * (side - 1));
+    CHECK(report().solids[0].islands == 1);
+    // A lid on every side of the rim, to one place far above.
+    places.emplace_back(0.5 * side, 50.0, 0.5 * side);
+    const auto top = static_cast<std::uint32_t>(places.size() - 1);
+    for (std::uint32_t i = 0; i + 1 < side; ++i) {
+        triangles.push_back({number(i, 0), number(i + 1, 0), top});
+        triangles.push_back({number(i + 1, side - 1), number(i, side - 1), top});
+        triangles.push_back({number(0, i + 1), number(0, i), top});
+        triangles.push_back({number(side - 1, i), number(side - 1, i + 1), top});
+    }
+    CHECK(report().solids[0].closed());
+    CHECK(report().count(Oddity::nonmanifold_edge) == 0);
+    CHECK(report().count(Oddity::flipped_normal) == 0);
 }

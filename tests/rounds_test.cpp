@@ -420,6 +420,62 @@ TEMPLATE_TEST_CASE_SIG("columns beside corners are as many as is asked for", "",
     }
 }
 
+TEST_CASE("of very many edges some are looked at, the same each time and all over the level") {
+    // A flat ground, of one mesh or of boxes each: there are no borders, and what stands between the columns
+    // of the grid stands beside edges.
+    for (const bool of_boxes : {false, true}) {
+        constexpr int side = 140;
+        LevelBuilder<3> builder({"m"});
+        std::vector<Vec<3>> places;
+        std::vector<std::array<std::uint32_t, 3>> triangles;
+        for (int x = 0; x < side; ++x) {
+            for (int z = 0; z < side; ++z) {
+                if (of_boxes) {
+                    builder.add("box " + std::to_string(x) + " " + std::to_string(z), "m",
+                                RoundedHull<3>::box({x + 0.5, -0.5, z + 0.5}, {1, 1, 1}));
+                    continue;
+                }
+                const auto first = static_cast<std::uint32_t>(places.size());
+                for (const auto& [dx, dz] : {std::pair{0, 0}, {0, 1}, {1, 0}, {1, 1}})
+                    places.emplace_back(x + dx, 0.0, z + dz);
+                triangles.push_back({first, first + 1, first + 2});
+                triangles.push_back({first + 2, first + 1, first + 3});
+            }
+        }
+        if (!of_boxes) builder.add_mesh("ground", "m", places, triangles);
+        const Level<3> level = builder.build();
+        Rig<3> rig = rig_with<3>(foot_ray<3>(0.5), {"m"});
+        SurveyOptions options;
+        options.spacing = 20.0;
+        options.budget.reset();
+        options.explain = false;
+        options.headings = 1;
+        options.border_fraction = 1.0;
+        options.most_corner_columns = 600;
+        const Survey<3> result = survey<3>(level, rig, options);
+        CAPTURE(of_boxes);
+        CHECK(result.scope.corner_columns > 200);
+        CHECK(result.scope.corner_columns < 900);
+        // Edges of triangles are met from either side, those of boxes in two storeys.
+        const std::size_t edges = of_boxes ? 4 * side * side : 6 * side * side;
+        CHECK(result.scope.corners_left_out > edges / 2);
+        CHECK(result.scope.corners_left_out < 3 * edges);
+        std::array<std::size_t, 4> quarters{};
+        for (const SurveyPose<3>& pose : result.poses) {
+            if (!pose.border) continue;
+            ++quarters[(pose.anchor.x() > 0.5 * side ? 1 : 0) + (pose.anchor.z() > 0.5 * side ? 2 : 0)];
+        }
+        const std::size_t all = quarters[0] + quarters[1] + quarters[2] + quarters[3];
+        REQUIRE(all > 400);
+        for (const std::size_t quarter : quarters) CHECK(quarter > all / 8);
+        options.threads = 1;
+        const Survey<3> again = survey<3>(level, rig, options);
+        REQUIRE(again.poses.size() == result.poses.size());
+        for (std::size_t i = 0; i < again.poses.size(); ++i)
+            REQUIRE(again.poses[i].anchor == result.poses[i].anchor);
+    }
+}
+
 TEMPLATE_TEST_CASE_SIG("a pose judged by itself has the verdict of its survey", "", ((int D), D), 2, 3) {
     Random random(34);
     std::size_t wrong = 0;

@@ -4,6 +4,7 @@
 
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
+#include "verify/touching_heights.hpp"
 
 namespace hollow_probe {
 
@@ -22,37 +23,6 @@ void join(std::vector<HeightSpan>& spans) {
 }
 
 namespace {
-
-/// From where to where a shape, moved along up, touches a piece; nothing if it passes beside it.
-template <int D>
-std::optional<HeightSpan> touching_heights(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up,
-                                           const HullView<D>& piece) {
-    constexpr int most_rounds = 60;
-    const auto [low, high] = extent_along(shape, up);
-    const auto [below, above] = extent_along(piece, up);
-    const double radii = shape.radius + piece.radius;
-    const double at = up.dot(foot);
-    const double slack = 1e-10 * (high - low + above - below + 2.0 * radii + 1e-3);
-    // The gap along a line is convex: from outside, Newton's method never steps past its root.
-    const auto first_touch = [&](double start, double way) -> std::optional<double> {
-        double height = start;
-        for (int round = 0; round < most_rounds; ++round) {
-            const Separation<D> now = separation<D>(shape, Vec<D>(foot + height * up), piece);
-            if (now.gap <= slack) return height;
-            const double speed = -way * now.normal.dot(up);
-            if (speed <= tolerance::angle) return std::nullopt;
-            height += way * now.gap / speed;
-        }
-        return height;
-    };
-    const double top = above - low - at + radii;
-    const double bottom = below - high - at - radii;
-    const auto from_above = first_touch(top + 1e-6 * (top - bottom), -1.0);
-    if (!from_above) return std::nullopt;
-    const auto from_below = first_touch(bottom - 1e-6 * (top - bottom), 1.0);
-    if (!from_below || *from_below > *from_above) return HeightSpan{*from_above, *from_above};
-    return HeightSpan{*from_below, *from_above};
-}
 
 /// The heights within `touching` at which a shape overlaps a piece deeper than `touch`; the ends lie outside
 /// of it, within touch / 2048.
