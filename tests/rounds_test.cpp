@@ -6,6 +6,7 @@
 
 #include "hollow_probe/io/survey_json.hpp"
 #include "hollow_probe/rig/mount.hpp"
+#include "hollow_probe/verify/as_closely.hpp"
 #include "hollow_probe/verify/judge.hpp"
 #include "scenes.hpp"
 
@@ -474,6 +475,49 @@ TEST_CASE("of very many edges some are looked at, the same each time and all ove
         for (std::size_t i = 0; i < again.poses.size(); ++i)
             REQUIRE(again.poses[i].anchor == result.poses[i].anchor);
     }
+}
+
+TEMPLATE_TEST_CASE_SIG("without a budget every corner and edge has columns, however many there are", "",
+                       ((int D), D), 2, 3) {
+    // Stairs of one box a step, up and up: far more edges than a closer grid would have columns.
+    constexpr int steps = D == 2 ? 3'000 : 700;
+    LevelBuilder<D> builder({"m"});
+    for (int i = 0; i < steps; ++i) {
+        Vec<D> size = Vec<D>::Constant(2.0);
+        size[0] = 1.0;
+        builder.add("step " + std::to_string(i), "m", RoundedHull<D>::box(at<D>(i, 0.4 * i), size));
+    }
+    const Level<D> level = builder.build();
+    SurveyOptions options;
+    options.spacing = D == 2 ? 1.0 : 20.0;
+    options.explain = false;
+    options.border_fraction = 1.0;
+    options.headings = 1;
+    options.region = D == 2 ? std::vector<double>{-1.0, -2.0, steps, 0.4 * steps + 2.0}
+                            : std::vector<double>{-1.0, -2.0, -1.5, steps, 0.4 * steps + 2.0, 1.5};
+    const Survey<D> whole = survey<D>(level, rig_with<D>(foot_ray<D>(0.5), {"m"}), options);
+    CHECK(whole.scope.corners_left_out == 0);
+    // Beside both ends of each step on top, or along the edges there.
+    std::set<int> beside;
+    for (const SurveyPose<D>& pose : whole.poses) {
+        if (pose.border && pose.above_rest < 0.1)
+            beside.insert(static_cast<int>(std::lround(pose.anchor[0] + 0.5)));
+    }
+    std::size_t met = 0;
+    for (int i = 1; i + 1 < steps; ++i) met += beside.count(i);
+    CHECK(met == static_cast<std::size_t>(steps - 2));
+    // Limited, and as closely as a limited one.
+    options.most_corner_columns = 500;
+    const Survey<D> limited = survey<D>(level, rig_with<D>(foot_ray<D>(0.5), {"m"}), options);
+    CHECK(limited.scope.corners_left_out > 0);
+    options.most_corner_columns.reset();
+    const Survey<D> as_limited =
+        survey<D>(level, rig_with<D>(foot_ray<D>(0.6), {"m"}), as_closely_as<D>(limited, options));
+    CHECK(as_limited.scope.corners_left_out > 0);
+    CHECK(as_limited.scope.corner_columns < 2 * limited.scope.corner_columns);
+    CHECK(as_limited.spacing == limited.spacing);
+    CHECK(survey<D>(level, rig_with<D>(foot_ray<D>(0.6), {"m"}), as_closely_as<D>(whole, options))
+              .scope.corners_left_out == 0);
 }
 
 TEMPLATE_TEST_CASE_SIG("a pose judged by itself has the verdict of its survey", "", ((int D), D), 2, 3) {

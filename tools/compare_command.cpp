@@ -11,6 +11,7 @@
 #include "hollow_probe/report/compare_text.hpp"
 #include "hollow_probe/report/figure.hpp"
 #include "hollow_probe/report/page.hpp"
+#include "hollow_probe/verify/as_closely.hpp"
 #include "interrupt.hpp"
 
 namespace hollow_probe::tool {
@@ -146,8 +147,7 @@ std::optional<LevelSurveys<D>> surveyed_on(const CompareArguments& arguments, co
     for (const Rig<D>& rig : rigs) {
         on.surveys.push_back(survey<D>(level, rig, on.options, kept));
         if (on.surveys.back().end == SurveyEnd::stopped) return std::nullopt;
-        on.options.spacing = on.surveys.front().spacing;
-        on.options.budget = 0;
+        on.options = as_closely_as<D>(on.surveys.front(), on.options);
     }
     on.options.stop = {};
     return on;

@@ -13,6 +13,7 @@
 #include "hollow_probe/report/figure.hpp"
 #include "hollow_probe/report/page.hpp"
 #include "hollow_probe/report/sarif.hpp"
+#include "hollow_probe/verify/as_closely.hpp"
 #include "hollow_probe/verify/comparison.hpp"
 #include "interrupt.hpp"
 
@@ -311,8 +312,7 @@ int survey_and_tell(const SurveyWanted& wanted, const Level<D>& level, const Rig
     const bool stopped = result.end == SurveyEnd::stopped;
     // What is surveyed beside it is looked at as closely.
     options.stop = {};
-    options.spacing = result.spacing;
-    options.budget = 0;
+    options = as_closely_as<D>(result, options);
     options.parts = nullptr;
     const std::optional<Before<D>> before =
         stopped ? std::nullopt : before_of<D>(wanted, level, rig, result, options, kept);

@@ -10,6 +10,7 @@
 
 #include "geometry/parallel.hpp"
 #include "hollow_probe/rig/differences.hpp"
+#include "hollow_probe/verify/as_closely.hpp"
 #include "study/judged_places.hpp"
 #include "study/left_wrong.hpp"
 #include "study/sharp_least.hpp"
@@ -90,7 +91,7 @@ class Tuner {
             const Survey<D> survey = surveyed(rig_, i);
             result.before += survey.wrong;
             // All later ones look as closely.
-            finest_.push_back(survey.spacing);
+            closely_.push_back(as_closely_as<D>(survey, survey_));
             places_.push_back(std::make_unique<JudgedPlaces<D>>(
                 *levels_[i], rig_, options_at(i), kept_[i], options_.held_part, options_.severity_weight));
             places_[i]->add(survey, 2 * most_added, most_added);
@@ -172,12 +173,7 @@ class Tuner {
     }
 
     [[nodiscard]] SurveyOptions options_at(std::size_t level) const {
-        SurveyOptions options = survey_;
-        if (level < finest_.size()) {
-            options.spacing = finest_[level];
-            options.budget = 0;
-        }
-        return options;
+        return level < closely_.size() ? closely_[level] : survey_;
     }
     Survey<D> surveyed(const Rig<D>& rig, std::size_t level) {
         return survey<D>(*levels_[level], rig, options_at(level), kept_[level]);
@@ -721,7 +717,7 @@ class Tuner {
     TuningSpace<D> space_;
     const std::vector<Variable<D>>& variables_ = space_.variables();
     std::deque<KeptTruths<D>> kept_;
-    std::vector<double> finest_;  // spacing, by level
+    std::vector<SurveyOptions> closely_;  // by level, once it was surveyed
     std::vector<std::unique_ptr<JudgedPlaces<D>>> places_;
     std::size_t one_in_ = 1;  // of so many places one is asked
     Counted counted_ = Counted::shared;

@@ -103,9 +103,7 @@ RoundColumns<D>::RoundColumns(const Planned<D>& planned)
                 planned.kept.store().insides_of(planned.level_of(facing), planned.facings[facing].seconds);
         });
     };
-    const std::size_t grid = planned.grid.column_count();
-    const std::size_t most_corners = planned.most_corners.value_or(
-        std::max<std::size_t>(D == 2 ? 20'000 : 4'096, D == 2 ? 4 * grid : grid / 2));
+    const std::size_t most_corners = planned.most_corners.value_or(FeaturePlaces<D>::all);
     std::vector<std::optional<FeaturePlaces<D>>> features(facings_.size());
     const auto find_features = [&] {
         for_each_index(facings_.size(), [&](std::size_t facing) {

@@ -1,6 +1,8 @@
 // Columns that a grid misses: beside the corners of the level, and where what a rig feels with passes them.
 #pragma once
 
+#include <limits>
+
 #include "verify/feelers.hpp"
 
 namespace hollow_probe {
@@ -14,6 +16,8 @@ using Row = std::vector<Place<D>>;
 /// every so many are taken, and of many more some by chance, the same each time.
 template <int D>
 struct FeaturePlaces {
+    static constexpr std::size_t all = std::numeric_limits<std::size_t>::max() / 64;
+
     FeaturePlaces(const Planned<D>& planned, std::size_t facing, std::size_t most);
 
     std::vector<Row<D>> rows;  // sorted; in 2D by place

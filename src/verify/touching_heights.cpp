@@ -11,8 +11,6 @@
 namespace hollow_probe {
 namespace {
 
-
-
 /// A ball on the upright line through a place, and where along it its middle is when it touches a facet: a
 /// triangle in space, a segment in the plane. The lowest and the highest such place lie over a corner, an
 /// edge or the facet itself.
