@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <map>
+#include <set>
 
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/level/level_cast.hpp"
@@ -55,22 +56,45 @@ TEST_CASE("two signals that are wrong at one pose have each a cause of its own")
         both += pose.verdict(0) == Verdict::missed_contact && pose.verdict(1) == Verdict::missed_contact;
     }
     REQUIRE(both > 20);
-    std::size_t poses = 0;
-    for (const Finding<2>* finding : findings_of<2>(result, "floor")) {
-        CHECK(finding->signal == 0);
-        CHECK(finding->causes.front().cause == CauseKind::reach_short);
-        CHECK(finding->causes.front().probe == "foot");
-        poses += finding->count;
+    const auto require_cause = [&](const std::string& solid, std::size_t signal, CauseKind cause,
+                                   const std::string& probe) {
+        std::size_t poses = 0;
+        for (const Finding<2>* finding : findings_of<2>(result, solid)) {
+            CHECK(finding->signal == signal);
+            CHECK(finding->causes.front().cause == cause);
+            CHECK(finding->causes.front().probe == probe);
+            poses += finding->count;
+        }
+        CHECK(poses >= both);
+    };
+    require_cause("floor", 0, CauseKind::reach_short, "foot");
+    require_cause("roof", 1, CauseKind::layer_unseen, "head");
+}
+
+TEST_CASE("what must be changed together is found at every one of many poses") {
+    LevelBuilder<2> builder({"m", "n"});
+    builder.add("floor", "n", RoundedHull<2>::box({0.0, -0.5}, {80.0, 1.0}));
+    const Level<2> level = builder.build();
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.3), {"m", "n"});  // too short
+    rig.probes[0].sees = {"m"};                              // nor would it see the floor
+    SurveyOptions options = closely();
+    options.headings = 1;
+    options.region = {-39.0, -0.1, 39.0, 0.1};
+    const Survey<2> result = survey<2>(level, rig, options);
+    std::size_t wrong = 0;
+    for (const SurveyPose<2>& pose : result.poses)
+        wrong += pose.verdict(0) == Verdict::missed_contact ? 1 : 0;
+    REQUIRE(wrong > 1'200);
+    std::size_t proven = 0;
+    for (const Finding<2>& finding : result.findings) {
+        const CauseReport& cause = finding.causes.front();
+        REQUIRE(cause.with.size() == 1);
+        CHECK(std::set{cause.cause, cause.with.front().cause} ==
+              std::set{CauseKind::reach_short, CauseKind::layer_unseen});
+        CHECK(cause.cures == finding.count);
+        proven += cause.proven;
     }
-    CHECK(poses >= both);
-    poses = 0;
-    for (const Finding<2>* finding : findings_of<2>(result, "roof")) {
-        CHECK(finding->signal == 1);
-        CHECK(finding->causes.front().cause == CauseKind::layer_unseen);
-        CHECK(finding->causes.front().probe == "head");
-        poses += finding->count;
-    }
-    CHECK(poses >= both);
+    CHECK(proven == wrong);
 }
 
 TEST_CASE("two headings that are wrong at one place have each a cause of its own") {

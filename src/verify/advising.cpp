@@ -11,9 +11,8 @@ namespace {
 
 /// So many causes are told of a finding.
 constexpr std::size_t most_causes_reported = 4;
-/// A change is tried at no more poses than these; before the last round, which is told early, at fewer.
+/// A change is tried at no more poses in a last round.
 constexpr std::size_t most_readings = 40'000;
-constexpr std::size_t most_readings_before_last = 2'000;
 /// Findings whose own number is tried where the one that serves most does not serve them.
 constexpr std::size_t most_own_numbers = 24;
 /// A change of more than two keys makes another probe of it: that leads only where it does so much more than

@@ -18,6 +18,8 @@ struct Wrong {
 
 /// As many as are advised of in a last round.
 constexpr std::size_t all_findings = std::numeric_limits<std::size_t>::max();
+/// Changes are tried at no more poses in rounds before, which are to be told soon.
+constexpr std::size_t most_readings_before_last = 2'000;
 
 /// Gives findings their causes, each tried over the whole survey, and collects the changes that may be worth
 /// making. `members` are the wrong verdicts of each finding. Only what would cure one of the first

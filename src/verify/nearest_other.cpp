@@ -6,11 +6,13 @@
 namespace hollow_probe {
 
 template <int D>
-NearestOther<D>::NearestOther(std::span<const SurveyPose<D>> poses, const LevelAxes<D>& axes, double width)
-    : poses_(poses), axes_(axes), width_(width) {
+NearestOther<D>::NearestOther(std::span<const SurveyPose<D>> poses, const LevelAxes<D>& axes, double width,
+                              std::vector<std::size_t> first)
+    : poses_(poses), axes_(axes), width_(width), first_(std::move(first)) {
     least_.fill(std::numeric_limits<std::int64_t>::max());
     most_.fill(std::numeric_limits<std::int64_t>::min());
     for (std::size_t i = 0; i < poses.size(); ++i) {
+        if (first_of(poses[i].facing) != poses[i].facing) continue;
         const Cell cell = cell_of(poses[i].anchor);
         cells_[{poses[i].facing, cell}].push_back(i);
         for (std::size_t axis = 0; axis < cell.size(); ++axis) {
@@ -33,8 +35,9 @@ double NearestOther<D>::distance(const SurveyPose<D>& pose, std::size_t signal, 
                                  double most) const {
     const bool now = pose.truths_on.has(signal);
     double least = infinity;  // squared
+    const std::size_t facing = first_of(pose.facing);
     const auto look = [&](const Cell& cell) {
-        const auto found = cells_.find({pose.facing, cell});
+        const auto found = cells_.find({facing, cell});
         if (found == cells_.end()) return;
         for (const std::size_t i : found->second) {
             const SurveyPose<D>& other = poses_[i];

@@ -16,8 +16,10 @@ namespace hollow_probe {
 template <int D>
 class NearestOther {
   public:
-    /// Poses are found by cells of `width` across up.
-    NearestOther(std::span<const SurveyPose<D>> poses, const LevelAxes<D>& axes, double width);
+    /// Poses are found by cells of `width` across up. `first`: by facing, one that has the same poses and is
+    /// asked for it; each is asked itself where that is empty.
+    NearestOther(std::span<const SurveyPose<D>> poses, const LevelAxes<D>& axes, double width,
+                 std::vector<std::size_t> first = {});
 
     /// From `anchor`, in the facing of `pose`, to the nearest anchor at which the truth of the signal is not
     /// as at `pose`, and decided; infinite where there is none. Beyond `most` it is not looked for.
@@ -27,10 +29,14 @@ class NearestOther {
   private:
     using Cell = std::array<std::int64_t, D - 1>;
     [[nodiscard]] Cell cell_of(const Vec<D>& anchor) const;
+    [[nodiscard]] std::size_t first_of(std::size_t facing) const {
+        return first_.empty() ? facing : first_[facing];
+    }
 
     std::span<const SurveyPose<D>> poses_;
     LevelAxes<D> axes_;
     double width_;
+    std::vector<std::size_t> first_;
     std::map<std::pair<std::size_t, Cell>, std::vector<std::size_t>> cells_;  // by facing: poses
     Cell least_;                                                              // of all poses
     Cell most_;

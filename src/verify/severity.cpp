@@ -1,6 +1,8 @@
 #include "verify/severity.hpp"
 
 #include <algorithm>
+#include <array>
+#include <map>
 #include <tuple>
 
 #include "geometry/together.hpp"
@@ -10,7 +12,9 @@ namespace hollow_probe {
 
 template <int D>
 Gravity<D>::Gravity(const Planned<D>& planned, const Samples<D>& samples)
-    : s_(planned), samples_(samples), nearest_(samples.poses, planned.grid.axes, planned.grid.spacing) {}
+    : s_(planned),
+      samples_(samples),
+      nearest_(samples.poses, planned.grid.axes, planned.grid.spacing, planned.first) {}
 
 template <int D>
 SurveyPose<D> Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size_t signal,
@@ -18,13 +22,24 @@ SurveyPose<D> Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size
     constexpr std::size_t most = 4000;
     constexpr double gravest = 0.9;
     const std::size_t step = (poses.size() + most - 1) / most;
-    const std::size_t asked_of = (poses.size() + step - 1) / step;
-    const auto graveness = made_together<double>(s_.sharing, asked_of, [&](std::size_t i) {
+    // What facings that are alike have in common is asked once.
+    using Key = std::pair<std::size_t, std::array<double, D>>;
+    std::map<Key, std::size_t> known;
+    std::vector<const SurveyPose<D>*> ask;
+    std::vector<std::size_t> number_of;
+    for (std::size_t i = 0; i < poses.size(); i += step) {
+        const SurveyPose<D>& pose = samples_.poses[poses[i]];
+        Key key{s_.first[pose.facing], {}};
+        std::copy_n(pose.anchor.data(), D, key.second.begin());
+        const auto [found, is_new] = known.try_emplace(key, ask.size());
+        if (is_new) ask.push_back(&pose);
+        number_of.push_back(found->second);
+    }
+    const auto asked_of = made_together<double>(s_.sharing, ask.size(), [&](std::size_t i) {
         s_.stop_if_asked();
-        const SurveyPose<D>& pose = samples_.poses[poses[i * step]];
-        return nearest_.distance(pose, signal, pose.anchor);
+        return nearest_.distance(*ask[i], signal, ask[i]->anchor);
     });
-    severity = *std::max_element(graveness.begin(), graveness.end());
+    severity = *std::max_element(asked_of.begin(), asked_of.end());
     Bounds<D> all;
     for (const std::size_t pose : poses) all.grow(samples_.poses[pose].anchor);
     const auto from_start = [&](const Vec<D>& anchor) {
@@ -39,9 +54,9 @@ SurveyPose<D> Gravity<D>::worst(const std::vector<std::size_t>& poses, std::size
         std::size_t pose;
     };
     std::vector<Candidate> order;
-    for (std::size_t i = 0; i < graveness.size(); ++i) {
-        const bool light =
-            std::isfinite(severity) ? graveness[i] < gravest * severity : std::isfinite(graveness[i]);
+    for (std::size_t i = 0; i < number_of.size(); ++i) {
+        const double grave = asked_of[number_of[i]];
+        const bool light = std::isfinite(severity) ? grave < gravest * severity : std::isfinite(grave);
         const Vec<D>& anchor = samples_.poses[poses[i * step]].anchor;
         const double near = from_start(anchor);
         order.push_back({{light ? 1.0 : 0.0, std::isfinite(near) ? std::floor(near / s_.body_size) : 0.0,

@@ -167,7 +167,8 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
         whole->end = plan.ended_by_budget() ? SurveyEnd::budget : SurveyEnd::spacing;
     } catch (const SurveyStopped&) {
         if (!whole) throw;
-        const bool all_said = explained > 0 && whole->findings.size() <= explained;
+        const bool all_said = explained > 0 && whole->findings.size() <= explained &&
+                              (explained == all_findings || whole->poses.size() <= most_readings_before_last);
         if (options.explain && !all_said) {
             planned.stop = {};
             plan = of_whole;
