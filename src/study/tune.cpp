@@ -238,10 +238,10 @@ class Tuner {
     /// One run of a method of NLopt; returns the best point it came by, or the start.
     Point minimised(nlopt_algorithm method, const Point& start, std::size_t most, double step) {
         struct Run {
-            Tuner* tuner;
-            nlopt_opt_s* search;
-            Point best;
-            double least;
+            Tuner* tuner = nullptr;
+            nlopt_opt_s* search = nullptr;
+            Point best = {};
+            double least = infinity;
         };
         Run run{this, nullptr, start, cost(start)};
         const auto close = [](nlopt_opt_s* handle) { nlopt_destroy(handle); };
@@ -303,7 +303,7 @@ class Tuner {
         ask_at(some);
         const Point found = along_floors(searched_widely(from, everywhere));
         ask_at(0);
-        const Point best = nearby(cost(found) < cost(from) ? found : from, {0.03});
+        Point best = nearby(cost(found) < cost(from) ? found : from, {0.03});
         if (cost(best) > nearly_right * concerned_) return best;
         return along_floors(nearby(best, {0.01}));
     }
@@ -441,9 +441,10 @@ class Tuner {
             }
         }
         for (double width = 0.5 / steps; width > 1e-4; width *= 0.5) {
-            const Point middle = best;
-            for (const double way : {width, -width})
-                take(on_floor(middle, std::clamp(middle[moved] + way, 0.0, 1.0)));
+            const Point above = on_floor(best, std::min(best[moved] + width, 1.0));
+            const Point below = on_floor(best, std::max(best[moved] - width, 0.0));
+            take(above);
+            take(below);
         }
         return best;
     }

@@ -103,7 +103,7 @@ RoundColumns<D>::RoundColumns(const Planned<D>& planned)
                 planned.kept.store().insides_of(planned.level_of(facing), planned.facings[facing].seconds);
         });
     };
-    const std::size_t most_corners = planned.most_corners.value_or(FeaturePlaces<D>::all);
+    const std::size_t most_corners = planned.most_corners.value_or(FeaturePlaces<D>::every_one);
     std::vector<std::optional<FeaturePlaces<D>>> features(facings_.size());
     const auto find_features = [&] {
         for_each_index(facings_.size(), [&](std::size_t facing) {

@@ -235,8 +235,6 @@ class Features {
         for (const Vec<3>& corner : hull.points) middle += place_of<3>(s_.grid, corner);
         middle /= static_cast<double>(hull.points.size());
         for (const auto& edge : hull.topology->edges) {
-            const std::uint64_t chance = chance_of<3>(hull.points[edge[0]], hull.points[edge[1]]);
-            if (!keeps(chance)) continue;
             const Place<3> one = place_of<3>(s_.grid, hull.points[edge[0]]);
             const Place<3> other = place_of<3>(s_.grid, hull.points[edge[1]]);
             // Edges above one another are one.
@@ -244,6 +242,8 @@ class Features {
             const Place<3> way = before<3>(other, one) ? Place<3>(one - other) : Place<3>(other - one);
             const double length = way.norm();
             if (length < 1e-6) continue;
+            const std::uint64_t chance = chance_of<3>(hull.points[edge[0]], hull.points[edge[1]]);
+            if (!keeps(chance)) continue;
             const Place<3> aside = Place<3>(-way.y(), way.x()) / length;
             const double inside = aside.dot(middle - begin);
             const bool silhouette = std::abs(inside) > tolerance::accuracy * (length + std::abs(inside));
@@ -364,17 +364,21 @@ FeaturePlaces<D>::FeaturePlaces(const Planned<D>& s, std::size_t facing, std::si
         std::size_t all = 0;
         for (const Feature<D>& feature : found) all += static_cast<std::size_t>(feature.parts);
         const std::size_t step = std::max<std::size_t>(1, (all + room - 1) / room);
+        const std::size_t taken = all / step;
+        if (static_cast<double>(taken) * static_cast<double>(places.of_each()) > most_columns)
+            throw InvalidInput(
+                "beside all corners and edges there would be more than 50 million columns: set a budget");
         left_out += features.passed_over() + found.size();
         for (std::size_t i = 0; i < found.size() && most > 0; i += step) {
             --left_out;
             places.add_beside(found[i]);
         }
-        return all / step;
+        return taken;
     };
     const std::size_t allowed = std::max<std::size_t>(1, most / ((D == 2 ? 2 : 1) * places.of_each()));
-    const std::size_t taken = choose(Of::one_piece, allowed);
+    const std::size_t of_one_piece = choose(Of::one_piece, allowed);
     // Where there is not room for all, solids of many pieces leave out more.
-    const std::size_t left = allowed - std::min(taken, allowed);
+    const std::size_t left = allowed - std::min(of_one_piece, allowed);
     choose(Of::many_pieces, std::max<std::size_t>(left, allowed / 8 + 1));
     rows = places.finish();
 }

@@ -8,8 +8,6 @@
 namespace hollow_probe {
 namespace {
 
-constexpr double most_columns = 50e6;
-
 // Levels are built on round numbers. Columns laid a hair closer than asked, an even number of them around the
 // middle, do not fall exactly on edges and seams, where a verdict would hang on rounding.
 constexpr double hair_closer = 1.0 - 0.001 * 0.6180339887498949;

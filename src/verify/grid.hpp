@@ -7,6 +7,9 @@
 
 namespace hollow_probe {
 
+/// No more stand on a grid, or beside corners and edges.
+constexpr double most_columns = 50e6;
+
 /// Up and the directions across it. In 2D `across` is to the right of up; in 3D they are the x and z axes
 /// carried along by the least turn that takes +y to up, so that a turned level gets a turned grid.
 template <int D>

@@ -53,6 +53,13 @@ double coarsest_spacing(const Planned<D>& s) {
     return D == 2 ? ground / columns : std::sqrt(ground / columns);
 }
 
+/// Columns at corners, a facing, beside so many on the grid.
+template <int D>
+std::size_t standard_corners(std::size_t grid_columns) {
+    return D == 2 ? std::max<std::size_t>(20'000, 4 * grid_columns)
+                  : std::max<std::size_t>(4'096, grid_columns / 2);
+}
+
 template <int D>
 void lay_round(Planned<D>& planned, const RoundPlan& plan, const SurveyOptions& options) {
     const std::size_t budget = budget_of(options);
@@ -64,6 +71,9 @@ void lay_round(Planned<D>& planned, const RoundPlan& plan, const SurveyOptions& 
     planned.most_halvings.reset();
     if (budget > 0 || !plan.is_last()) planned.most_halvings = plan.halvings();
     planned.lay_grid(plan.spacing());
+    // A spacing given alone bounds what all corners of a large level would come to.
+    if (!planned.most_corners && !options.budget)
+        planned.most_corners = standard_corners<D>(planned.grid.column_count());
 }
 
 template <int D>

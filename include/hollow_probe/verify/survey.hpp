@@ -54,8 +54,8 @@ struct SurveyOptions {
     /// Borders between differing verdicts are located within spacing × this, across up; along up within touch
     /// / 64. 0 takes 1/256 in 2D and 1/16 in 3D.
     double border_fraction = 0.0;
-    /// About so many columns at most beside corners and edges of the level, all facings together: of more
-    /// every so many; none with 0. Standard: as the budget allows, and all without one.
+    /// About so many columns at most beside corners and edges, all facings together; none with 0. Standard:
+    /// as the budget allows; all with a budget of 0; with a spacing alone in proportion to the grid's.
     std::optional<std::size_t> most_corner_columns = {};
     /// 0 centers the grid on the level; any other seed moves it by a reproducible part of the spacing.
     std::uint64_t seed = 0;
