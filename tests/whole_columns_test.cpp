@@ -351,3 +351,39 @@ TEST_CASE("no wrong anchor of a fine lattice is outside all findings, in two tho
     hold_seeds<3>(1001, 1400, 40, tally);
     report(tally);
 }
+
+TEMPLATE_TEST_CASE_SIG("a long ray is on at every height from which it reaches a thin surface", "",
+                       ((int D), D), 2, 3) {
+    for (const double way : {-1.0, 1.0}) {
+        LevelBuilder<D> builder({"m"});
+        if constexpr (D == 2) {
+            builder.add_polyline("sheet", "m", {{-20, 0}, {20, 0}});
+        } else {
+            builder.add_mesh("sheet", "m", {{-20, 0, -20}, {20, 0, -20}, {20, 0, 20}, {-20, 0, 20}},
+                             {{0, 2, 1}, {0, 3, 2}});
+        }
+        const Level<D> level = builder.build();
+        // Both end 2.6 beyond the body, which is far more than what the body itself feels.
+        Rig<D> rig = rig_with<D>(foot_ray<D>(3.0), {"m"});
+        rig.probes[0].line().from[1] = way < 0.0 ? 0.4 : 1.4;
+        rig.probes[0].line().along = way * Vec<D>::Unit(1);
+        rig.signals[0].claims = way < 0.0 ? Claim::ground : Claim::ceiling;
+        SurveyOptions options;
+        options.spacing = 0.5;
+        options.headings = 1;
+        options.explain = false;
+        const double low = way < 0.0 ? 0.0 : -6.8;  // of five heights without the body in the sheet
+        options.region = D == 2 ? std::vector<double>{-2, low, 2, low + 5.0}
+                                : std::vector<double>{-2, low, -2, 2, low + 5.0, 2};
+        const Survey<D> result = survey<D>(level, rig, options);
+        const auto& measure = result.signals[0].measure;
+        const auto of = [&](Verdict verdict) { return measure[static_cast<std::size_t>(verdict)]; };
+        CAPTURE(D, way);
+        REQUIRE(of(Verdict::true_contact) > 0.0);
+        // Truth ends a touch off, to within a sixty-fourth of it.
+        const double touch = rig.intent.touch;
+        CHECK(of(Verdict::false_contact) / of(Verdict::true_contact) ==
+              Approx((2.6 - touch) / touch).epsilon(0.03));
+        CHECK(of(Verdict::missed_contact) == 0.0);
+    }
+}
