@@ -33,6 +33,7 @@ Outcome run(int argc, char** argv, const Ranks& ranks) {
 
 int main(int argc, char** argv) {
     Ranks ranks = Ranks::join();
+    // NOLINTNEXTLINE(cppcoreguidelines-owning-memory): stdout stays what it is, and goes elsewhere
     if (!ranks.is_first() && std::freopen("/dev/null", "w", stdout) == nullptr) return internal_error;
     const Outcome outcome = run(argc, argv, ranks);
     if (!outcome.error.empty() && ranks.is_first()) std::fputs((outcome.error + "\n").c_str(), stderr);

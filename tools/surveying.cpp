@@ -79,7 +79,7 @@ Cured cured_rig(const SurveyWanted& wanted, const Level<D>& level, const Survey<
         const std::size_t number = choice.number.value_or(0);
         if (number >= errors.cures.size())
             throw InputError(fmt::format("--cure: '{}' has {} changes", errors.id, errors.cures.size()));
-        const Cured cured = cured_by<D>(wanted, level, errors.cures[number].change, options, kept);
+        Cured cured = cured_by<D>(wanted, level, errors.cures[number].change, options, kept);
         const bool spoils = result.wrong.better_than(cured.after);
         if (choice.number || !spoils) return cured;
         throw InputError(fmt::format(
@@ -96,7 +96,7 @@ Cured cured_rig(const SurveyWanted& wanted, const Level<D>& level, const Survey<
         if (!cause.can_be_written())
             throw InputError("--cure: no change to the rig file cures finding '" + finding.id + "'" +
                              (cause.parameter.empty() ? "" : ": " + change_text(cause)));
-        const Cured cured = cured_by<D>(wanted, level, cause, options, kept);
+        Cured cured = cured_by<D>(wanted, level, cause, options, kept);
         if (choice.number || cured.after.better_than(result.wrong)) return cured;
         if (!choice.finding.empty()) {
             throw InputError(fmt::format(
