@@ -326,6 +326,10 @@ class Rows {
                 if ((place.array() > low_.array()).all() && (place.array() < high_.array()).all())
                     row.push_back(place);
             }
+            columns_ += static_cast<double>(row.size());
+            if (columns_ > most_columns)
+                throw InvalidInput(
+                    "beside all corners and edges there are more than 50 million columns: set a budget");
             if (!row.empty()) rows_.push_back(std::move(row));
         }
     }
@@ -348,6 +352,7 @@ class Rows {
     Place<D> low_;
     Place<D> high_;
     std::vector<Row<D>> rows_;
+    double columns_ = 0.0;
 };
 
 }  // namespace
@@ -364,16 +369,12 @@ FeaturePlaces<D>::FeaturePlaces(const Planned<D>& s, std::size_t facing, std::si
         std::size_t all = 0;
         for (const Feature<D>& feature : found) all += static_cast<std::size_t>(feature.parts);
         const std::size_t step = std::max<std::size_t>(1, (all + room - 1) / room);
-        const std::size_t taken = all / step;
-        if (static_cast<double>(taken) * static_cast<double>(places.of_each()) > most_columns)
-            throw InvalidInput(
-                "beside all corners and edges there would be more than 50 million columns: set a budget");
         left_out += features.passed_over() + found.size();
         for (std::size_t i = 0; i < found.size() && most > 0; i += step) {
             --left_out;
             places.add_beside(found[i]);
         }
-        return taken;
+        return all / step;
     };
     const std::size_t allowed = std::max<std::size_t>(1, most / ((D == 2 ? 2 : 1) * places.of_each()));
     const std::size_t of_one_piece = choose(Of::one_piece, allowed);
