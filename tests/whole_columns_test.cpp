@@ -6,6 +6,7 @@
 
 #include <Eigen/Geometry>
 
+#include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/rig/mount.hpp"
 #include "hollow_probe/truth/answer.hpp"
 #include "hollow_probe/truth/doubt.hpp"
@@ -386,4 +387,46 @@ TEMPLATE_TEST_CASE_SIG("a long ray is on at every height from which it reaches a
               Approx((2.6 - touch) / touch).epsilon(0.03));
         CHECK(of(Verdict::missed_contact) == 0.0);
     }
+}
+
+TEMPLATE_TEST_CASE_SIG("no height is judged at which the body is deep in a facet, whatever it touches first",
+                       "", ((int D), D), 2, 3) {
+    Random random(90 + D);
+    std::size_t ends = 0;
+    std::size_t at_facets = 0;
+    for (int round = 0; round < 6; ++round) {
+        LevelBuilder<D> builder({"m"});
+        for (int i = 0; i < 6; ++i) {
+            std::vector<Vec<D>> corners;
+            for (int k = 0; k < D; ++k) corners.push_back(random.point<D>(2.0));
+            const std::string name = "facet " + std::to_string(i);
+            if constexpr (D == 2)
+                builder.add_polyline(name, "m", corners);
+            else
+                builder.add_mesh(name, "m", corners, {{0, 1, 2}});
+        }
+        const Level<D> level = builder.build();
+        const Rig<D> rig = rig_with<D>(foot_ray<D>(0.42), {"m"});
+        const RoundedHull<D>& body = rig.body.stances[0].shape;
+        SurveyOptions options;
+        options.spacing = D == 2 ? 0.05 : 0.4;
+        options.headings = 1;
+        options.explain = false;
+        for (const SurveyPose<D>& pose : survey<D>(level, rig, options).poses) {
+            for (const double end : {-static_cast<double>(pose.down), static_cast<double>(pose.up)}) {
+                const Vec<D> at = pose.anchor + end * Vec<D>::Unit(1);
+                double gap = infinity;
+                for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece)
+                    gap = std::min(gap, separation<D>(body.view(), at, level.piece(piece)).gap);
+                ++ends;
+                at_facets += gap < 0.0 ? 1 : 0;
+                if (gap < -1.1 * rig.intent.touch) {
+                    CAPTURE(D, round, at.transpose(), gap);
+                    REQUIRE(gap >= -1.1 * rig.intent.touch);
+                }
+            }
+        }
+    }
+    CHECK(ends > 2'000);
+    CHECK(at_facets > 200);
 }
