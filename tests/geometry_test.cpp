@@ -246,6 +246,86 @@ TEST_CASE("a 3D hull finds all facets of a box whatever the order of its corners
     CHECK(hull.topology()->directions.size() == 3);
 }
 
+TEST_CASE("points on the edges and facets of a 3D hull are none of its corners") {
+    Random random(61);
+    for (int round = 0; round < 200; ++round) {
+        const auto box = RoundedHull<3>::box({0, 0, 0}, {1, 2, 3});
+        std::vector<Vec<3>> points = box.points();
+        for (int extra = random.below(5); extra-- > 0;) {
+            // Halfway along an edge, in the middle of a facet or anywhere on one.
+            Vec<3> on;
+            for (int axis = 0; axis < 3; ++axis)
+                on[axis] = 0.5 * (axis + 1) * (random.below(2) == 0 ? 0.0 : random.between(-0.9, 0.9));
+            const int side = random.below(3);
+            on[side] = 0.5 * (side + 1);
+            const int other = (side + 1) % 3;
+            if (random.below(3) == 0) on[other] = -0.5 * (other + 1);
+            points.insert(points.begin() + random.below(static_cast<int>(points.size())), on);
+        }
+        const Mat<3> turn = random_turn<3>(random);
+        const Vec<3> move = random.point<3>(4.0);
+        for (Vec<3>& p : points) p = turn * p + move;
+        const auto hull = RoundedHull<3>::hull(points, 0.1);
+        REQUIRE(hull.points().size() == 8);
+        REQUIRE(hull.normals().size() == 6);
+        REQUIRE(hull.topology()->edges.size() == 12);
+        const auto ball = RoundedHull<3>::ball(random.point<3>(4.0), 0.2);
+        const auto same = box.with_radius(0.1).placed(turn, move);
+        REQUIRE(separation<3>(ball.view(), hull.view()).gap ==
+                Approx(separation<3>(ball.view(), same.view()).gap).margin(1e-9));
+        require_bracketed<3>(ball, hull, random);
+    }
+}
+
+TEST_CASE("a segment along a side of a turned polygon touches it, however the two are rounded") {
+    Random random(63);
+    for (int round = 0; round < 2000; ++round) {
+        const auto box = RoundedHull<2>::box(random.point<2>(1.0), {0.7, 0.4});
+        const auto turned = box.placed(random_turn<2>(random), random.point<2>(1.0));
+        const auto& [from, to] = turned.topology()->edges[static_cast<std::size_t>(random.below(4))];
+        const Vec<2> a = turned.points()[from];
+        const Vec<2> b = turned.points()[to];
+        const Vec<2> longer = random.between(0.1, 2.0) * (b - a);
+        const auto segment = RoundedHull<2>::facet({Vec<2>(a - longer), Vec<2>(b + longer)});
+        const Vec<2> away = random.point<2>(3.0);  // both are moved, by what they are rounded with
+        const auto moved = turned.placed(Mat<2>::Identity(), Vec<2>(-away));
+        REQUIRE(std::abs(separation<2>(moved.view(), away, segment.view()).gap) < 1e-12);
+        REQUIRE(std::abs(separation<2>(segment.view(), turned.view()).gap) < 1e-12);
+    }
+}
+
+TEST_CASE("hulls of points on a lattice are as near and as deep as their points say") {
+    Random random(62);
+    int made = 0;
+    while (made < 300) {
+        std::vector<Vec<3>> points;
+        const auto on_lattice = [&] {
+            const auto one = [&] { return 0.5 * random.below(4); };
+            return Vec<3>(one(), one(), one());
+        };
+        for (int i = 4 + random.below(6); i-- > 0;) points.push_back(on_lattice());
+        std::optional<RoundedHull<3>> hull;
+        try {
+            hull = RoundedHull<3>::hull(points, random.below(2) == 0 ? 0.0 : 0.1);
+        } catch (const InvalidInput&) {
+            continue;  // flat, or with a point inside
+        }
+        ++made;
+        const auto& facets = hull->topology()->facets;
+        for (std::size_t facet = 0; facet < facets.size(); ++facet) {
+            const auto corner = [&](std::size_t i) {
+                return hull->points()[facets[facet][i % facets[facet].size()]];
+            };
+            REQUIRE(facets[facet].size() >= 3);
+            for (std::size_t i = 0; i < facets[facet].size(); ++i) {
+                const Vec<3> turns = (corner(i + 1) - corner(i)).cross(corner(i + 2) - corner(i + 1));
+                REQUIRE(turns.dot(hull->normals()[facet]) > 1e-9);  // the outline is convex
+            }
+        }
+        require_bracketed<3>(RoundedHull<3>::ball(on_lattice(), 0.25), *hull, random);
+    }
+}
+
 namespace {
 
 double area(const std::vector<Vec<2>>& p) {

@@ -110,14 +110,16 @@ std::shared_ptr<const HullTopology> join(std::vector<Vec<2>>& points) {
 }
 
 /// The facets of a 3D hull, found by trying every plane through three points: plain, exact to a tolerance,
-/// and fast enough for the hulls people mount and place.
+/// and fast enough for the hulls people mount and place. Points within rounding of an edge or a facet of the
+/// others are dropped; points inside are refused.
 class FacetSearch {
   public:
-    explicit FacetSearch(const std::vector<Vec<3>>& points)
+    explicit FacetSearch(std::vector<Vec<3>>& points)
         : points_(points),
-          tolerance_(tolerance::accuracy * spread_of(points)),
+          spread_(spread_of(points)),
           topology_(std::make_shared<HullTopology>()),
-          on_hull_(points.size(), false) {}
+          on_hull_(points.size(), false),
+          is_corner_(points.size(), false) {}
 
     std::shared_ptr<const HullTopology> run() {
         const std::size_t count = points_.size();
@@ -131,6 +133,8 @@ class FacetSearch {
         for (std::size_t i = 0; i < count; ++i) {
             if (!on_hull_[i]) refuse_inner_point(i);
         }
+        drop_others();
+        join_corners();
         find_directions();
         return topology_;
     }
@@ -147,9 +151,9 @@ class FacetSearch {
         bool below = false;
         for (std::size_t m = 0; m < points_.size() && !(above && below); ++m) {
             const double height = n.dot(points_[m] - points_[i]);
-            if (height > tolerance_) {
+            if (height > tolerance::accuracy * spread_) {
                 above = true;
-            } else if (height < -tolerance_) {
+            } else if (height < -tolerance::accuracy * spread_) {
                 below = true;
             } else {
                 on_plane.push_back(static_cast<std::uint16_t>(m));
@@ -164,7 +168,7 @@ class FacetSearch {
     void add_facet(std::vector<std::uint16_t> corners, const Vec<3>& n) {
         Vec<3> middle = Vec<3>::Zero();
         for (const auto m : corners) middle += points_[m] / static_cast<double>(corners.size());
-        const Vec<3> x = (points_[corners[0]] - middle).normalized();
+        const Vec<3> x = n.unitOrthogonal();
         const Vec<3> y = n.cross(x);
         std::sort(corners.begin(), corners.end(), [&](std::uint16_t a, std::uint16_t b) {
             const auto at = [&](std::uint16_t m) {
@@ -172,13 +176,51 @@ class FacetSearch {
             };
             return at(a) < at(b);
         });
-        for (std::size_t m = 0; m < corners.size(); ++m) {
-            on_hull_[corners[m]] = true;
-            const auto a = corners[m];
-            const auto b = corners[(m + 1) % corners.size()];
-            if (joined_.insert(std::minmax(a, b)).second) topology_->edges.push_back({a, b});
+        for (const auto m : corners) on_hull_[m] = true;
+        while (drop_one(corners, n)) {
         }
+        for (const auto m : corners) is_corner_[m] = true;
         topology_->facets.push_back(std::move(corners));
+    }
+
+    /// Lets go of a point at which an outline does not turn, or turns the wrong way; false if there is none.
+    bool drop_one(std::vector<std::uint16_t>& outline, const Vec<3>& n) const {
+        const std::size_t count = outline.size();
+        for (std::size_t m = 0; m < count; ++m) {
+            const Vec<3>& before = points_[outline[(m + count - 1) % count]];
+            const Vec<3>& at = points_[outline[m]];
+            const Vec<3>& after = points_[outline[(m + 1) % count]];
+            if ((at - before).cross(after - at).dot(n) > tolerance::side * spread_ * spread_) continue;
+            outline.erase(outline.begin() + static_cast<std::ptrdiff_t>(m));
+            return true;
+        }
+        return false;
+    }
+
+    /// Points that are no facet's corner.
+    void drop_others() {
+        std::vector<std::uint16_t> number(points_.size());
+        std::uint16_t kept = 0;
+        for (std::size_t i = 0; i < points_.size(); ++i) {
+            number[i] = kept;
+            if (!is_corner_[i]) continue;
+            points_[kept++] = points_[i];
+        }
+        points_.resize(kept);
+        for (auto& loop : topology_->facets) {
+            for (auto& corner : loop) corner = number[corner];
+        }
+    }
+
+    void join_corners() {
+        std::set<std::pair<std::uint16_t, std::uint16_t>> joined;
+        for (const auto& loop : topology_->facets) {
+            for (std::size_t m = 0; m < loop.size(); ++m) {
+                const auto a = loop[m];
+                const auto b = loop[(m + 1) % loop.size()];
+                if (joined.insert(std::minmax(a, b)).second) topology_->edges.push_back({a, b});
+            }
+        }
     }
 
     /// Of edges along one direction the first.
@@ -194,12 +236,12 @@ class FacetSearch {
         }
     }
 
-    const std::vector<Vec<3>>& points_;
-    double tolerance_;
+    std::vector<Vec<3>>& points_;
+    double spread_;
     std::shared_ptr<HullTopology> topology_;
     std::set<std::vector<std::uint16_t>> known_;
-    std::set<std::pair<std::uint16_t, std::uint16_t>> joined_;
     std::vector<bool> on_hull_;
+    std::vector<bool> is_corner_;
 };
 
 std::shared_ptr<const HullTopology> join(std::vector<Vec<3>>& points) {

@@ -34,7 +34,7 @@ class SegmentAndPolygon {
             return point_at_side(size);
         if (count_ == 1 || (same_side_ && nearest.over_side)) {
             if (!(beyond_[lower].by > 0.0)) return std::nullopt;
-        } else if (!add_segment_sides(nearest)) {
+        } else if (!add_segment_sides(nearest, size)) {
             return std::nullopt;
         }
         // Very near, the direction between corners is a small difference of large numbers.
@@ -120,8 +120,9 @@ class SegmentAndPolygon {
         return result;
     }
 
-    /// Completes what is nearest to a segment; false if nothing is sure to part it from the polygon.
-    bool add_segment_sides(Nearest& nearest) const {
+    /// Completes what is nearest to a segment; false if nothing parts it from the polygon by more than
+    /// rounding.
+    bool add_segment_sides(Nearest& nearest, double size) const {
         const Vec<2> along = ends_[1] - ends_[0];
         const double length = along.norm();
         if (!(length > 0.0)) return false;
@@ -141,7 +142,7 @@ class SegmentAndPolygon {
                 high = i;
             }
         }
-        if (!(std::max({farthest_, least, -most}) > 0.0)) return false;
+        if (!(std::max({farthest_, least, -most}) > 1e-12 * size)) return false;
         for (int end = 0; end < 2; ++end) {
             const Nearest other = from_end(end);
             if (other.apart < nearest.apart) nearest = other;
