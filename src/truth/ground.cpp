@@ -1,5 +1,7 @@
 #include "hollow_probe/truth/ground.hpp"
 
+#include <algorithm>
+
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
 
@@ -22,12 +24,12 @@ ContactTruth<D> touched(const Level<D>& level, const PlacedBody<D>& body, const 
         const Decision counts = both(at_most(contact.gap, touch, noise), angle_at_most(angle, widest, noise));
         static_cast<Decision&>(truth) = either(truth, counts);
         if (!counts.on) return;
-        const bool squarer =
-            angle < squarest || (angle == squarest && truth.contact && contact.piece < truth.contact->piece);
-        if (squarer) {
-            squarest = angle;
-            truth.contact = contact;
-        }
+        // Of pieces that share an edge the first, however rounding has it.
+        const double slack = degrees(tolerance::angle);
+        const bool squarer = angle < squarest - slack || (angle <= squarest + slack && truth.contact &&
+                                                          contact.piece < truth.contact->piece);
+        squarest = std::min(squarest, angle);
+        if (squarer) truth.contact = contact;
     });
     return truth;
 }

@@ -105,6 +105,7 @@ class Advising {
         CauseReport report;
         double rank = 0.0;
         std::size_t proven = 0;
+        const ProvenCause<D>* demanded = nullptr;
     };
 
     /// A finding's causes, with the number that serves most where it serves this one, too.
@@ -117,16 +118,22 @@ class Advising {
             Candidate<D>& candidate = of_key.candidate;
             Told& one = told.emplace_back();
             one.rank = demanded->second.rank;
+            one.demanded = &demanded->second;
             one.proven = of_key.proven[number];
             one.report = candidate.report;
             trials_.count(candidate.outcome, of_key.totals, finding.signal, poses_[number], finding.count,
                           one.report);
             if (one.report.cures > 0) candidate.findings.push_back(number);
             if (one.report.cures == finding.count) candidate.whole.push_back(number);
+        }
+        const bool is_served = std::any_of(told.begin(), told.end(), [&](const Told& one) {
+            return value_of(one.report) > 0.0 && one.report.cures == finding.count;
+        });
+        for (Told& one : told) {
             if (one.report.cures < finding.count && own_numbers_ < most_own_numbers)
-                with_own_number(demanded->second, number, one.report);
+                with_own_number(*one.demanded, number, is_served, one.report);
             one.report.proven = one.proven;
-            one.report.by = demanded->second.by;
+            one.report.by = one.demanded->by;
         }
         if (told.empty()) {
             // Nothing was proven, or what was is no change (nothing is mounted), or it is not to be tried.
@@ -187,16 +194,25 @@ class Advising {
     static bool is_another_probe(const CauseReport& report) { return report.edits.size() > 2; }
 
     /// Where the finding's own number does more good it is told instead.
-    void with_own_number(const ProvenCause<D>& demanded, std::size_t number, CauseReport& report) {
+    void with_own_number(const ProvenCause<D>& demanded, std::size_t number, bool is_served,
+                         CauseReport& report) {
         const Finding<D>& finding = result_.findings[number];
         const Tuned<D> own = as_demanded<D>(s_, demanded);
         CauseReport tried = described(own);
         if (tried.needs == report.needs) return;
         ++own_numbers_;
-        const auto outcome = trials_.outcome(own.cause);
-        trials_.count(outcome, trials_.totals_of(outcome), finding.signal, poses_[number], finding.count,
-                      tried);
-        if (tried.gain > report.gain || (report.gain <= 0.0 && tried.cures > report.cures)) report = tried;
+        const auto about = trials_.about(own.cause);
+        const bool cures_more = report.gain <= 0.0;
+        if ((is_served || report.gain > 0.0) && about.cured - about.spoiled < -finding.measure) {
+            // As most do, it spoils far more than it cures: that is told from a few poses.
+            trials_.count_about(own.cause, about, finding.signal, poses_[number], finding.count, tried);
+        } else {
+            const auto outcome = trials_.outcome(own.cause);
+            trials_.count(outcome, trials_.totals_of(outcome), finding.signal, poses_[number], finding.count,
+                          tried);
+            if (tried.gain > report.gain) report = tried;
+        }
+        if (cures_more && tried.cures > report.cures) report = tried;
     }
 
     const Planned<D>& s_;

@@ -1,8 +1,6 @@
 // What lies between two neighbouring columns: where verdicts change on the way from one to the other.
 #pragma once
 
-#include <deque>
-
 #include "verify/column.hpp"
 
 namespace hollow_probe {
@@ -17,7 +15,7 @@ std::vector<Measure> lengths_of(const DecidedColumn<D>& column, std::size_t sign
 /// Columns found between two, in order.
 template <int D>
 struct Between {
-    std::deque<DecidedColumn<D>> found;
+    std::vector<DecidedColumn<D>> found;
     std::vector<double> along;  // of those: 0 at the first end, 1 at the last
     double length = 0.0;        // from end to end
 };

@@ -4,7 +4,6 @@
 
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
-#include "verify/touching_heights.hpp"
 
 namespace hollow_probe {
 
@@ -70,9 +69,10 @@ class Gathering {
         const Bounds<D> around = bounds_of(hull);
         busy_ = {infinity, -infinity};
         deep_.reset();
+        of_balls_.assign(feelers_.balls.size(), std::nullopt);
         for (const Feeler<D>& feeler : feelers_.feelers) {
             if (!level_.on_layers(piece, feeler.layers) || passes_beside(feeler, around)) continue;
-            const auto touching = touching_heights<D>(feeler.shape.view(), foot_, up_, hull);
+            const auto touching = touching_heights_of(feeler, hull);
             if (!touching) continue;
             feel(feeler, *touching);
             if (feeler.is_body && level_.on_layers(piece, meets_)) stand(feeler, piece, hull, *touching);
@@ -107,6 +107,23 @@ class Gathering {
         if (!span) return;
         add(span->low);
         add(span->high);
+    }
+
+    std::optional<HeightSpan> touching_heights_of(const Feeler<D>& feeler, const HullView<D>& hull) {
+        if (feeler.upright) {
+            auto& of_ball = of_balls_[feeler.ball];
+            if (!of_ball) {
+                const FeelerBall<D>& ball = feelers_.balls[feeler.ball];
+                of_ball.emplace();
+                of_ball->meets = touching_heights_of_ball<D>(Vec<D>(foot_ + ball.foot), up_, ball.radius,
+                                                             hull, of_ball->span);
+            }
+            if (of_ball->meets == Meets::no) return std::nullopt;
+            if (of_ball->meets == Meets::yes)
+                return HeightSpan{of_ball->span.low - feeler.upright->high,
+                                  of_ball->span.high - feeler.upright->low};
+        }
+        return touching_heights<D>(feeler.shape.view(), foot_, up_, hull);
     }
 
     void feel(const Feeler<D>& feeler, const HeightSpan& touching) {
@@ -197,7 +214,12 @@ class Gathering {
     LayerSet meets_;
     double touch_;
     ColumnHeights heights_;
+    struct OfBall {
+        Meets meets = Meets::no;
+        HeightSpan span;  // of its middle
+    };
     // Of the piece at hand:
+    std::vector<std::optional<OfBall>> of_balls_;
     HeightSpan busy_;
     std::optional<HeightSpan> deep_;  // where the body overlaps it deeper than touch
     std::vector<double> turned_;

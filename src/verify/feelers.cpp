@@ -169,9 +169,23 @@ Feeler<D>& Feelers<D>::add(const RoundedHull<D>& shape, LayerSet of) {
                        .layers = of,
                        .bounds = bounds_of(shape.view()),
                        .is_body = feelers.empty(),
-                       .of_probe = probes_});
+                       .of_probe = probes_,
+                       .upright = upright_of<D>(shape.view(), Vec<D>(frame_.col(1)))});
+    Feeler<D>& added = feelers.back();
+    if (added.upright) added.ball = ball_of(*added.upright);
     layers |= of;
-    return feelers.back();
+    return added;
+}
+
+template <int D>
+std::size_t Feelers<D>::ball_of(const Upright<D>& upright) {
+    const auto same = std::find_if(balls.begin(), balls.end(), [&](const FeelerBall<D>& ball) {
+        const double hair = tolerance::direction * (1.0 + ball.foot.norm() + ball.radius);
+        return (ball.foot - upright.foot).norm() <= hair && std::abs(ball.radius - upright.radius) <= hair;
+    });
+    if (same != balls.end()) return static_cast<std::size_t>(same - balls.begin());
+    balls.push_back({upright.foot, upright.radius});
+    return balls.size() - 1;
 }
 
 template <int D>

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "verify/planned.hpp"
-#include "verify/turning_heights.hpp"
+#include "verify/touching_heights.hpp"
 
 namespace hollow_probe {
 
@@ -23,6 +23,15 @@ struct Feeler {
     std::vector<double> tilts =
         {};  // angles from up of normals by which what it touches is told apart; radians
     std::optional<Turning<D>> inside = {};  // if it matters which way leads out of what it is inside of
+    std::optional<Upright<D>> upright = {};
+    std::size_t ball = 0;  // of an upright one: the number of its ball
+};
+
+/// A ball of the shapes that stand straight above one another: these touch a piece where it does.
+template <int D>
+struct FeelerBall {
+    Vec<D> foot = Vec<D>::Zero();
+    double radius = 0.0;
 };
 
 /// What decides one facing's columns.
@@ -34,7 +43,8 @@ struct Feelers {
     [[nodiscard]] Feelers of_truths() const;
     [[nodiscard]] Feelers of_probes() const;
 
-    std::vector<Feeler<D>> feelers;   // the body first
+    std::vector<Feeler<D>> feelers;  // the body first
+    std::vector<FeelerBall<D>> balls;
     std::vector<Turning<D>> turning;  // what is told apart by the angle of what is met: truths' first
     std::size_t turning_of_truths = 0;
     Bounds<D> reach;            // of all, along the axes of the facing: heading, up, right
@@ -44,6 +54,7 @@ struct Feelers {
 
   private:
     Feeler<D>& add(const RoundedHull<D>& shape, LayerSet of);
+    std::size_t ball_of(const Upright<D>& upright);
     /// `angles` from up, of which 0 and half a turn tell nothing apart.
     void add_turning(const RoundedHull<D>& shape, LayerSet of, const Vec<D>& way, double far,
                      std::vector<double> angles);

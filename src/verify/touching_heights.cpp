@@ -4,30 +4,27 @@
 #include <algorithm>
 #include <cmath>
 
-#include "hollow_probe/geometry/ray_facet.hpp"
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
 namespace {
 
-/// A ball on the upright line through a place, and where along it its middle is when it touches a facet: a
-/// triangle in space, a segment in the plane. The lowest and the highest such place lie over a corner, an
-/// edge or the facet itself.
+/// A ball on the upright line through a place, and where along it its middle is when it touches a piece. The
+/// lowest and the highest such place lie over a corner, an edge or a facet.
 template <int D>
-class BallAtFacet {
+class BallAtPiece {
   public:
-    BallAtFacet(const Vec<D>& place, const Vec<D>& up, double radius, std::span<const Vec<D>> corners)
-        : place_(place), up_(up), radius_(radius), corners_(corners) {}
+    /// The piece's own radius is part of `radius`.
+    BallAtPiece(const Vec<D>& place, const Vec<D>& up, double radius, const HullView<D>& piece)
+        : place_(place), up_(up), radius_(radius), piece_(piece) {}
 
     Meets find(HeightSpan& span) {
-        for (const Vec<D>& corner : corners_) touch_corner(corner);
-        for (std::size_t i = 0; i + 1 < D; ++i) {
-            for (std::size_t k = i + 1; k < D; ++k) {
-                if (!touch_edge(corners_[i], corners_[k])) return Meets::unsure;
-            }
+        for (const Vec<D>& corner : piece_.points) touch_corner(corner);
+        for (const auto& [begin, end] : piece_.topology->edges) {
+            if (!touch_edge(piece_.points[begin], piece_.points[end])) return Meets::unsure;
         }
-        if constexpr (D == 3) touch_side();
+        if constexpr (D == 3) touch_facets();
         span = span_;
         return span.low <= span.high ? Meets::yes : Meets::no;
     }
@@ -71,21 +68,31 @@ class BallAtFacet {
         return true;
     }
 
-    void touch_side() requires(D == 3) {
-        const Vec<3> cross = (corners_[1] - corners_[0]).cross(corners_[2] - corners_[0]);
+    void touch_facets() requires(D == 3) {
+        const auto& facets = piece_.topology->facets;
+        if (!piece_.normals.empty()) {
+            for (std::size_t i = 0; i < facets.size(); ++i) touch_facet(facets[i], piece_.normals[i]);
+            return;
+        }
+        // A triangle, whose facets are its two sides.
+        const auto corners = piece_.points;
+        const Vec<3> cross = (corners[1] - corners[0]).cross(corners[2] - corners[0]);
         const double area = cross.norm();
-        if (!(area > 0.0)) return;
-        const Vec<3> n = cross / area;
+        if (area > 0.0) touch_facet(facets.front(), Vec<3>(cross / area));
+    }
+
+    void touch_facet(const std::vector<std::uint16_t>& loop, const Vec<3>& n) requires(D == 3) {
         const double slope = n.dot(up_);
         if (std::abs(slope) < tolerance::angle) return;
-        const double from = n.dot(place_ - corners_[0]);
+        const double from = n.dot(place_ - piece_.points[loop.front()]);
         for (const double side : {radius_, -radius_}) {
             const double height = (side - from) / slope;
             const Vec<3> at = place_ + height * up_ - side * n;
             bool over = true;
-            for (std::size_t i = 0; i < 3 && over; ++i) {
-                const Vec<3>& corner = corners_[i];
-                over = (corners_[(i + 1) % 3] - corner).cross(at - corner).dot(n) >= 0.0;
+            for (std::size_t i = 0; i < loop.size() && over; ++i) {
+                const Vec<3>& corner = piece_.points[loop[i]];
+                const Vec<3>& next = piece_.points[loop[i + 1 < loop.size() ? i + 1 : 0]];
+                over = (next - corner).cross(at - corner).dot(n) >= 0.0;
             }
             if (over) touch(height);
         }
@@ -94,31 +101,50 @@ class BallAtFacet {
     Vec<D> place_;
     const Vec<D>& up_;
     double radius_;
-    std::span<const Vec<D>> corners_;
+    const HullView<D>& piece_;
     HeightSpan span_{infinity, -infinity};
 };
 
-/// Of a shape whose core is a point, or stands upright on one: as a ball at its lower and its upper end.
+/// How far rounding moves a touch.
 template <int D>
-Meets of_upright(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up, const HullView<D>& piece,
-                 double radius, HeightSpan& span) {
-    const bool is_facet = piece.points.size() == D && piece.normals.empty();
-    if (!is_facet || shape.points.size() > 2) return Meets::unsure;
-    const Vec<D> way = shape.points.back() - shape.points.front();
-    const double rise = up.dot(way);
-    if ((way - rise * up).norm() > tolerance::direction * std::abs(rise)) return Meets::unsure;
-    const Meets known = BallAtFacet<D>(foot + shape.points.front(), up, radius, piece.points).find(span);
-    span.low -= std::max(rise, 0.0);
-    span.high -= std::min(rise, 0.0);
-    return known;
+double slack_of(const HullView<D>& piece, const Vec<D>& up, double size) {
+    const auto [below, above] = extent_along(piece, up);
+    return 1e-10 * (above - below + size + 1e-3);
+}
+
+}  // namespace
+
+template <int D>
+std::optional<Upright<D>> upright_of(const HullView<D>& shape, const Vec<D>& up) {
+    if (shape.points.size() > 2) return std::nullopt;
+    const double first = up.dot(shape.points.front());
+    const double last = up.dot(shape.points.back());
+    const Vec<D> foot = shape.points.front() - first * up;
+    if ((shape.points.back() - last * up - foot).norm() > tolerance::direction * std::abs(last - first))
+        return std::nullopt;
+    return Upright<D>{foot, shape.radius, std::min(first, last), std::max(first, last)};
+}
+
+template <int D>
+Meets touching_heights_of_ball(const Vec<D>& foot, const Vec<D>& up, double radius, const HullView<D>& piece,
+                               HeightSpan& span) {
+    const double radii = radius + piece.radius;
+    const double slack = slack_of<D>(piece, up, 2.0 * radii);
+    return BallAtPiece<D>(foot, up, radii + slack, piece).find(span);
 }
 
 /// By Newton's method: the gap along a line is convex, so that from outside it never steps past its root.
-/// They touch between the heights `bottom` and `top` at most.
 template <int D>
-std::optional<HeightSpan> searched(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up,
-                                   const HullView<D>& piece, double slack, double bottom, double top) {
+std::optional<HeightSpan> touching_heights(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up,
+                                           const HullView<D>& piece) {
     constexpr int most_rounds = 60;
+    const auto [low, high] = extent_along(shape, up);
+    const auto [below, above] = extent_along(piece, up);
+    const double radii = shape.radius + piece.radius;
+    const double slack = slack_of<D>(piece, up, high - low + 2.0 * radii);
+    // They touch in between, if at all.
+    const double bottom = below - high - up.dot(foot) - radii;
+    const double top = above - low - up.dot(foot) + radii;
     const auto first_touch = [&](double start, double way) -> std::optional<double> {
         double height = start;
         for (int round = 0; round < most_rounds; ++round) {
@@ -137,28 +163,12 @@ std::optional<HeightSpan> searched(const HullView<D>& shape, const Vec<D>& foot,
     return HeightSpan{*from_below, *from_above};
 }
 
-}  // namespace
-
-template <int D>
-std::optional<HeightSpan> touching_heights(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up,
-                                           const HullView<D>& piece) {
-    const auto [low, high] = extent_along(shape, up);
-    const auto [below, above] = extent_along(piece, up);
-    const double radii = shape.radius + piece.radius;
-    const double slack = 1e-10 * (high - low + above - below + 2.0 * radii + 1e-3);
-    HeightSpan span;
-    switch (of_upright<D>(shape, foot, up, piece, radii + slack, span)) {
-        case Meets::yes:
-            return span;
-        case Meets::no:
-            return std::nullopt;
-        case Meets::unsure:
-            break;
-    }
-    const double at = up.dot(foot);
-    return searched<D>(shape, foot, up, piece, slack, below - high - at - radii, above - low - at + radii);
-}
-
+template std::optional<Upright<2>> upright_of<2>(const HullView<2>&, const Vec<2>&);
+template std::optional<Upright<3>> upright_of<3>(const HullView<3>&, const Vec<3>&);
+template Meets touching_heights_of_ball<2>(const Vec<2>&, const Vec<2>&, double, const HullView<2>&,
+                                           HeightSpan&);
+template Meets touching_heights_of_ball<3>(const Vec<3>&, const Vec<3>&, double, const HullView<3>&,
+                                           HeightSpan&);
 template std::optional<HeightSpan> touching_heights<2>(const HullView<2>&, const Vec<2>&, const Vec<2>&,
                                                        const HullView<2>&);
 template std::optional<HeightSpan> touching_heights<3>(const HullView<3>&, const Vec<3>&, const Vec<3>&,

@@ -3,19 +3,34 @@
 
 #include <optional>
 
+#include "hollow_probe/geometry/ray_facet.hpp"
 #include "verify/turning_heights.hpp"
 
 namespace hollow_probe {
 
-/// The heights of a shape above `foot` at which it touches or overlaps a piece, to about 1e-10 of their size;
-/// nothing if the column leads it past the piece. `up` is unit.
+/// A shape that stands upright on a point, as a ball or a capsule does: its middles, from the lowest to the
+/// highest, lie straight above `foot`.
+template <int D>
+struct Upright {
+    Vec<D> foot = Vec<D>::Zero();  // square to up
+    double radius = 0.0;
+    double low = 0.0;
+    double high = 0.0;
+};
+/// Nothing for other shapes. `up` is unit.
+template <int D>
+std::optional<Upright<D>> upright_of(const HullView<D>& shape, const Vec<D>& up);
+
+/// The heights above `foot` from the first to the last at which the middle of a ball touches a piece.
+/// `unsure` beside an edge that is nearly upright: a search tells.
+template <int D>
+Meets touching_heights_of_ball(const Vec<D>& foot, const Vec<D>& up, double radius, const HullView<D>& piece,
+                               HeightSpan& span);
+
+/// The heights of a shape above `foot` at which it touches or overlaps a piece, to about 1e-10 of their size,
+/// by search; nothing if the column leads it past the piece. `up` is unit.
 template <int D>
 std::optional<HeightSpan> touching_heights(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up,
                                            const HullView<D>& piece);
-
-extern template std::optional<HeightSpan> touching_heights<2>(const HullView<2>&, const Vec<2>&,
-                                                              const Vec<2>&, const HullView<2>&);
-extern template std::optional<HeightSpan> touching_heights<3>(const HullView<3>&, const Vec<3>&,
-                                                              const Vec<3>&, const HullView<3>&);
 
 }  // namespace hollow_probe

@@ -49,8 +49,7 @@ Trials<D>::Trials(const Planned<D>& planned, const Samples<D>& samples, std::siz
     : s_(planned), samples_(samples) {
     choose_poses(most_readings);
     find_same();
-    coarse_ = std::max<std::size_t>(1, intervals_.size() * (1 + planned.ticks_before) / most_coarse);
-    coarse_ = std::min(coarse_, std::max<std::size_t>(1, intervals_.size() / 500));
+    choose_some();
     if (planned.ticks_before == 0) {
         const std::vector<std::size_t> ask = to_ask(nullptr);
         const auto looks = made_together<std::vector<Look>>(planned.sharing, ask.size(), [&](std::size_t i) {
@@ -118,6 +117,16 @@ void Trials<D>::choose_poses(std::size_t most_readings) {
         poses_.push_back(i);
         weights_.push_back(weight);
     }
+}
+
+/// One of every so many intervals in a row, by chance.
+template <int D>
+void Trials<D>::choose_some() {
+    constexpr std::size_t fewest = 500;
+    coarse_ = std::max<std::size_t>(1, intervals_.size() * (1 + s_.ticks_before) / most_coarse);
+    coarse_ = std::min(coarse_, std::max<std::size_t>(1, intervals_.size() / fewest));
+    for (std::size_t first = 0; first < intervals_.size(); first += coarse_)
+        some_.push_back(first + chance(first / coarse_, std::min(coarse_, intervals_.size() - first)));
 }
 
 /// Intervals of facings that are alike come in the same order, unless there were too many poses to keep.
@@ -308,25 +317,31 @@ typename Trials<D>::Outcome Trials<D>::outcome(const ProvenCause<D>& cause) cons
 }
 
 template <int D>
-double Trials<D>::about_gain(const ProvenCause<D>& cause) const {
+typename Trials<D>::Turned Trials<D>::about(const ProvenCause<D>& cause) const {
     const Changed rigs = changed(cause);
-    const std::size_t asked = (intervals_.size() + coarse_ - 1) / coarse_;
-    const auto gains = made_together<double>(s_.sharing, asked, [&](std::size_t i) {
+    const auto each = made_together<Turned>(s_.sharing, some_.size(), [&](std::size_t i) {
         s_.stop_if_asked();
-        const std::size_t first = i * coarse_;
-        const Interval& interval =
-            intervals_[first + chance(i, std::min(coarse_, intervals_.size() - first))];
+        const Interval& interval = intervals_[some_[i]];
         std::vector<SignalSet> on;
         if (!ways_.empty()) {
             for (std::size_t k = 0; k < interval.count; ++k)
                 on.push_back(signals_at(rigs, interval.first + k));
         }
-        const Turned turned = turn(rigs, interval, on);
-        return turned.cured - turned.spoiled;
+        return turn(rigs, interval, on);
     });
-    double gain = 0.0;
-    for (const double one : gains) gain += one;  // in their order, whatever the threads
-    return gain * static_cast<double>(coarse_);
+    Turned all;
+    for (const Turned& one : each) {  // in their order, whatever the threads
+        all.signals |= one.signals;
+        all.cured += one.cured * static_cast<double>(coarse_);
+        all.spoiled += one.spoiled * static_cast<double>(coarse_);
+    }
+    return all;
+}
+
+template <int D>
+double Trials<D>::about_gain(const ProvenCause<D>& cause) const {
+    const Turned all = about(cause);
+    return all.cured - all.spoiled;
 }
 
 template <int D>
@@ -348,43 +363,97 @@ typename Trials<D>::Totals Trials<D>::totals_of(const Outcome& outcome) const {
         totals.gain += turned.cured - turned.spoiled;
         totals.spoils += turned.spoiled;
     }
-    for (std::size_t i = 0; i < poses_.size(); ++i) {
-        for_each_turned(samples_.poses[poses_[i]], outcome.signals_on[i],
-                        [&](std::size_t, Verdict was, Verdict is) {
-                            if (is_wrong(was) == is_wrong(is)) return;
-                            double& count = is_wrong(was)                   ? totals.cured
-                                            : is == Verdict::missed_contact ? totals.missed
-                                                                            : totals.falsely;
-                            count += weights_[i];
-                        });
-    }
+    for (std::size_t i = 0; i < poses_.size(); ++i) add(i, outcome.signals_on[i], weights_[i], totals);
     return totals;
+}
+
+/// Counts what a change turns at one of the poses tried.
+template <int D>
+void Trials<D>::add(std::size_t pose, SignalSet signals_on, double weight, Totals& totals) const {
+    for_each_turned(samples_.poses[poses_[pose]], signals_on, [&](std::size_t, Verdict was, Verdict is) {
+        if (is_wrong(was) == is_wrong(is)) return;
+        double& count = is_wrong(was)                   ? totals.cured
+                        : is == Verdict::missed_contact ? totals.missed
+                                                        : totals.falsely;
+        count += weight;
+    });
+}
+
+template <int D>
+std::optional<std::size_t> Trials<D>::place_of(std::size_t pose) const {
+    const auto found = std::lower_bound(poses_.begin(), poses_.end(), pose);
+    if (found == poses_.end() || *found != pose) return std::nullopt;
+    return static_cast<std::size_t>(found - poses_.begin());
+}
+
+template <int D>
+bool Trials<D>::cures(std::size_t pose, SignalSet signals_on, std::size_t signal) const {
+    bool cured = false;
+    for_each_turned(samples_.poses[poses_[pose]], signals_on,
+                    [&](std::size_t turned, Verdict was, Verdict is) {
+                        cured = cured || (turned == signal && is_wrong(was) && !is_wrong(is));
+                    });
+    return cured;
 }
 
 template <int D>
 void Trials<D>::count(const Outcome& outcome, const Totals& totals, std::size_t signal,
                       const std::vector<std::size_t>& mine, std::size_t stands_for,
                       CauseReport& report) const {
-    report.of = samples_.poses.size();
+    Mine of_mine;
+    for (const std::size_t pose : mine) {
+        const auto place = place_of(pose);
+        if (!place) continue;  // not tried
+        of_mine.all += weights_[*place];
+        if (cures(*place, outcome.signals_on[*place], signal)) of_mine.cured += weights_[*place];
+    }
     report.tried = poses_.size();
+    fill_in(totals, of_mine, stands_for, report);
+}
+
+template <int D>
+void Trials<D>::count_about(const ProvenCause<D>& cause, const Turned& about, std::size_t signal,
+                            const std::vector<std::size_t>& mine, std::size_t stands_for,
+                            CauseReport& report) const {
+    std::vector<std::size_t> asked;
+    for (const std::size_t pose : mine) {
+        if (const auto place = place_of(pose)) asked.push_back(*place);
+    }
+    const std::size_t own = asked.size();
+    for (const std::size_t number : some_) {
+        const Interval& interval = intervals_[number];
+        for (std::size_t pose = interval.first; pose < interval.first + interval.count; ++pose) {
+            if (!std::binary_search(mine.begin(), mine.end(), poses_[pose])) asked.push_back(pose);
+        }
+    }
+    const Changed rigs = changed(cause);
+    const auto on = made_together<SignalSet>(s_.sharing, asked.size(), [&](std::size_t i) {
+        s_.stop_if_asked();
+        return signals_at(rigs, asked[i]);
+    });
+    Totals totals{about.cured - about.spoiled, about.spoiled};
+    Mine of_mine;
+    for (std::size_t i = 0; i < asked.size(); ++i) {
+        const double weight = weights_[asked[i]] * (i < own ? 1.0 : static_cast<double>(coarse_));
+        add(asked[i], on[i], weight, totals);
+        if (i >= own) continue;
+        of_mine.all += weight;
+        if (cures(asked[i], on[i], signal)) of_mine.cured += weight;
+    }
+    report.tried = asked.size();
+    fill_in(totals, of_mine, stands_for, report);
+}
+
+template <int D>
+void Trials<D>::fill_in(const Totals& totals, const Mine& mine, std::size_t stands_for,
+                        CauseReport& report) const {
+    const auto whole = [](double count) { return static_cast<std::size_t>(std::llround(count)); };
+    report.of = samples_.poses.size();
     report.gain = totals.gain;
     report.spoils = totals.spoils;
-    double cured_here = 0.0;
-    double of_mine = 0.0;
-    for (const std::size_t pose : mine) {
-        const auto found = std::lower_bound(poses_.begin(), poses_.end(), pose);
-        if (found == poses_.end() || *found != pose) continue;  // not tried
-        const auto i = static_cast<std::size_t>(found - poses_.begin());
-        of_mine += weights_[i];
-        for_each_turned(samples_.poses[pose], outcome.signals_on[i],
-                        [&](std::size_t turned, Verdict was, Verdict is) {
-                            if (turned == signal && is_wrong(was) && !is_wrong(is)) cured_here += weights_[i];
-                        });
-    }
-    const auto whole = [](double count) { return static_cast<std::size_t>(std::llround(count)); };
     // Where not all were tried the share of those that were stands for all.
-    report.cures = of_mine > 0.0 ? whole(static_cast<double>(stands_for) * cured_here / of_mine) : 0;
-    report.cures_elsewhere = whole(totals.cured - cured_here);
+    report.cures = mine.all > 0.0 ? whole(static_cast<double>(stands_for) * mine.cured / mine.all) : 0;
+    report.cures_elsewhere = whole(totals.cured - mine.cured);
     report.adds_missed = whole(totals.missed);
     report.adds_false = whole(totals.falsely);
 }

@@ -35,8 +35,9 @@ class Trials {
     };
     [[nodiscard]] Outcome outcome(const ProvenCause<D>& cause) const;
 
-    /// The measure that a change cures less what it spoils, over every signal, told from some of the
-    /// intervals.
+    /// The measure that a change cures and spoils, over every signal, told from some of the intervals.
+    [[nodiscard]] Turned about(const ProvenCause<D>& cause) const;
+    /// … what it cures less what it spoils.
     [[nodiscard]] double about_gain(const ProvenCause<D>& cause) const;
 
     /// What one more change gains, others having been made: where they turned a signal, too, it counts no
@@ -57,6 +58,9 @@ class Trials {
     /// and elsewhere.
     void count(const Outcome& outcome, const Totals& totals, std::size_t signal,
                const std::vector<std::size_t>& mine, std::size_t stands_for, CauseReport& report) const;
+    /// … told from the finding's own poses and some of the others; `about` is what about() says.
+    void count_about(const ProvenCause<D>& cause, const Turned& about, std::size_t signal,
+                     const std::vector<std::size_t>& mine, std::size_t stands_for, CauseReport& report) const;
 
   private:
     /// Poses of one interval: numbers into poses_.
@@ -83,6 +87,7 @@ class Trials {
     using Changed = std::vector<Alternative<D>>;  // by facing
 
     void choose_poses(std::size_t most_readings);
+    void choose_some();
     void find_same();
     /// Those that are no other's same; all, where a changed rig tells headings apart.
     [[nodiscard]] std::vector<std::size_t> to_ask(const Changed* rigs) const;
@@ -92,7 +97,17 @@ class Trials {
     [[nodiscard]] SignalSet signals_at(const Changed& rigs, std::size_t pose) const;
     [[nodiscard]] Turned turn(const Changed& rigs, const Interval& interval,
                               std::span<const SignalSet> at_poses) const;
+    void add(std::size_t pose, SignalSet signals_on, double weight, Totals& totals) const;
+    [[nodiscard]] bool cures(std::size_t pose, SignalSet signals_on, std::size_t signal) const;
+    /// Poses of a finding.
+    struct Mine {
+        double all = 0.0;
+        double cured = 0.0;
+    };
+    void fill_in(const Totals& totals, const Mine& mine, std::size_t stands_for, CauseReport& report) const;
     void add(const SurveyPose<D>& as_it_was, SignalSet signals_on, double measure, Turned& turned) const;
+    /// Where a pose of the samples is among those tried.
+    [[nodiscard]] std::optional<std::size_t> place_of(std::size_t pose) const;
     template <class Visit>
     void for_each_turned(const SurveyPose<D>& as_it_was, SignalSet signals_on, Visit visit) const;
 
@@ -103,7 +118,8 @@ class Trials {
     std::vector<Way<D>> ways_;        // to those poses, for rigs that remember
     std::vector<Interval> intervals_;
     std::vector<Look> looks_;
-    std::size_t coarse_ = 1;  // about_gain() asks every so many intervals
+    std::vector<std::size_t> some_;  // numbers of the intervals that about() asks
+    std::size_t coarse_ = 1;         // one of so many
 };
 
 extern template class Trials<2>;

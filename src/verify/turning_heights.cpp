@@ -135,6 +135,33 @@ std::vector<double> changes_of_side(const HullView<D>& shape, const Vec<D>& foot
     }
 }
 
+/// The heights between two at which a kind that only falls, or only rises, becomes another, to within `fine`.
+template <class KindAt>
+void add_changes(KindAt kind_at, double low, int at_low, double high, int at_high, double fine,
+                 std::vector<double>& heights) {
+    if (at_low == at_high) return;
+    const double middle = 0.5 * (low + high);
+    if (high - low <= fine) {
+        heights.push_back(middle);
+        return;
+    }
+    const int at_middle = kind_at(middle);
+    add_changes(kind_at, low, at_low, middle, at_middle, fine, heights);
+    add_changes(kind_at, middle, at_middle, high, at_high, fine, heights);
+}
+
+/// Whether a shape with a core that meets none at either end meets none in between: the gap is convex.
+template <int D>
+bool stay_apart(const Separation<D>& at_low, const Separation<D>& at_high, const Vec<D>& up, double length,
+                double radii) {
+    const double falls = -at_low.normal.dot(up);
+    const double rises = at_high.normal.dot(up);
+    double least = std::min(at_low.gap, at_high.gap);
+    if (falls > 0.0 && rises > 0.0)  // no lower than where the tangents at its ends meet
+        least = at_low.gap - falls * (at_low.gap - at_high.gap + rises * length) / (falls + rises);
+    return least > -0.99 * radii;
+}
+
 }  // namespace
 
 template <int D>
@@ -144,23 +171,38 @@ void add_inside_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec
     const double length = span.high - span.low;
     if (length <= fine) return;
     const HullView<D> shape = turning.shape.view();
+    const auto out_at = [&](double height) {
+        return separation<D>(shape, Vec<D>(foot + height * up), piece);
+    };
     // Between angles, and against the way or along it: what is the same is met alike.
-    const auto kind_at = [&](double height) {
-        const Vec<D> n = separation<D>(shape, Vec<D>(foot + height * up), piece).normal;
+    const auto kind_of = [&](const Vec<D>& n) {
         const double angle = angle_between<D>(n, up);
         const auto less = [&](double limit) { return limit < angle; };
         const auto below = std::count_if(turning.angles.begin(), turning.angles.end(), less);
-        return 2 * static_cast<int>(below) + (n.dot(turning.way) < 0.0 ? 1 : 0);
+        return 2 * static_cast<int>(below) + (n.dot(turning.way) < -tolerance::approaches ? 1 : 0);
     };
+    const auto kind_at = [&](double height) { return kind_of(out_at(height).normal); };
+    const double hair = 1e-9 * length;
+    const bool upright = std::abs(turning.way.dot(up)) >= 1.0 - tolerance::direction;
+    if (upright) {
+        // The gap is convex, and its slope the cosine of the angle: that only falls.
+        const Separation<D> at_low = out_at(span.low + hair);
+        const Separation<D> at_high = out_at(span.high - hair);
+        if (stay_apart<D>(at_low, at_high, up, length, shape.radius + piece.radius)) {
+            add_changes(kind_at, span.low + hair, kind_of(at_low.normal), span.high - hair,
+                        kind_of(at_high.normal), fine, heights);
+            return;
+        }
+    }
     std::vector<double> ends = changes_of_side<D>(shape, foot, up, piece, span);
     heights.insert(heights.end(), ends.begin(), ends.end());
     ends.push_back(span.high);
     double low = span.low;
     for (const double high : ends) {
-        const double hair = 1e-9 * (high - low);
-        double from = low + hair;
+        const double hair_here = 1e-9 * (high - low);
+        double from = low + hair_here;
         int at_from = kind_at(from);
-        for (const double to : {0.5 * (low + high), high - hair}) {
+        for (const double to : {0.5 * (low + high), high - hair_here}) {
             const int at_to = kind_at(to);
             if (at_to != at_from) {
                 double a = from;
