@@ -81,9 +81,9 @@ class RoundedHull {
     static RoundedHull capsule(const Vec<D>& a, const Vec<D>& b, double radius);
     /// An axis-aligned box; every size > 0.
     static RoundedHull box(const Vec<D>& center, const Vec<D>& size);
-    /// The convex hull of points in convex position (D + 1 to 128 of them), inflated by radius >= 0. Points on
-    /// an edge or a facet of the others are dropped. Throws when a point lies inside the hull of the others,
-    /// naming it, or when all lie in one line (2D) or plane (3D).
+    /// The convex hull of points in convex position (D + 1 to 128 of them), inflated by radius >= 0. Points
+    /// on an edge or a facet of the others are dropped. Throws when a point lies inside the hull of the
+    /// others, naming it, or when all lie in one line (2D) or plane (3D).
     static RoundedHull hull(std::vector<Vec<D>> points, double radius = 0.0);
     /// A 2D segment or 3D triangle (D points), radius 0: a piece of a polyline or mesh. It may be degenerate.
     static RoundedHull facet(const std::array<Vec<D>, D>& corners);
