@@ -469,6 +469,51 @@ TEMPLATE_TEST_CASE_SIG("nearest and overlapping pieces are those of brute force"
     }
 }
 
+TEMPLATE_TEST_CASE_SIG(
+    "hits and nearest pieces are those of brute force on a lattice, where much is equally near", "",
+    ((int D), D), 2, 3) {
+    Random random(72);
+    int hits = 0;
+    for (int round = 0; round < 60; ++round) {
+        LevelBuilder<D> builder({"m"});
+        for (int i = 0; i < 12; ++i) {
+            const Vec<D> cell = 1.5 * (random.point<D>(2.5).array().round().matrix());
+            builder.add("p" + std::to_string(i), "m",
+                        lattice_shape<D>(random).placed(Mat<D>::Identity(), cell));
+        }
+        const Level<D> level = builder.build();
+        for (int i = 0; i < 60; ++i) {
+            const auto mover = lattice_shape<D>(random);
+            Vec<D> direction;
+            do {
+                for (int axis = 0; axis < D; ++axis) direction[axis] = random.below(3) - 1;
+            } while (direction.isZero());
+            const Vec<D> start = 1.5 * (random.point<D>(3.5).array().round().matrix());
+            LevelCast<D> request{mover.view(), start, direction.normalized(), 6.0};
+            request.seams = Seams::reported;
+            const auto expected = brute_first<D>(level, request);
+            const auto found = first_hit<D>(level, request);
+            REQUIRE(found.has_value() == expected.has_value());
+            std::optional<LevelHit<D>> batch;
+            first_hits<D>(level, {&request, 1}, {&batch, 1});
+            REQUIRE(batch.has_value() == expected.has_value());
+            if (expected) {
+                ++hits;
+                REQUIRE(found->distance == Approx(expected->distance).margin(1e-12));
+                REQUIRE(batch->distance == found->distance);
+                REQUIRE(batch->piece == found->piece);
+            }
+            LevelQuery<D> query{mover.view(), start};
+            double least = infinity;
+            for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece)
+                least = std::min(least, separation<D>(mover.view(), start, level.piece(piece)).gap);
+            REQUIRE(nearest<D>(level, query)->gap == least);
+            REQUIRE(overlaps<D>(level, query) == (least < -1e-11));
+        }
+    }
+    CHECK(hits > 300);
+}
+
 TEMPLATE_TEST_CASE_SIG("a level with moving solids is the level with them moved", "", ((int D), D), 2, 3) {
     Random random(8);
     const auto shapes = [&] {

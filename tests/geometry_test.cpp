@@ -294,35 +294,25 @@ TEST_CASE("a segment along a side of a turned polygon touches it, however the tw
     }
 }
 
-TEST_CASE("hulls of points on a lattice are as near and as deep as their points say") {
+TEMPLATE_TEST_CASE_SIG("shapes on a lattice are as near and as deep as their points say", "", ((int D), D), 2,
+                       3) {
     Random random(62);
-    int made = 0;
-    while (made < 300) {
-        std::vector<Vec<3>> points;
-        const auto on_lattice = [&] {
-            const auto one = [&] { return 0.5 * random.below(4); };
-            return Vec<3>(one(), one(), one());
-        };
-        for (int i = 4 + random.below(6); i-- > 0;) points.push_back(on_lattice());
-        std::optional<RoundedHull<3>> hull;
-        try {
-            hull = RoundedHull<3>::hull(points, random.below(2) == 0 ? 0.0 : 0.1);
-        } catch (const InvalidInput&) {
-            continue;  // flat, or with a point inside
-        }
-        ++made;
-        const auto& facets = hull->topology()->facets;
-        for (std::size_t facet = 0; facet < facets.size(); ++facet) {
-            const auto corner = [&](std::size_t i) {
-                return hull->points()[facets[facet][i % facets[facet].size()]];
-            };
-            REQUIRE(facets[facet].size() >= 3);
-            for (std::size_t i = 0; i < facets[facet].size(); ++i) {
-                const Vec<3> turns = (corner(i + 1) - corner(i)).cross(corner(i + 2) - corner(i + 1));
-                REQUIRE(turns.dot(hull->normals()[facet]) > 1e-9);  // the outline is convex
+    for (int round = 0; round < 2000; ++round) {
+        const auto a = lattice_shape<D>(random);
+        const auto b = lattice_shape<D>(random);
+        for (std::size_t facet = 0; facet < b.topology()->facets.size() && b.points().size() > 3; ++facet) {
+            const auto& loop = b.topology()->facets[facet];
+            const auto corner = [&](std::size_t i) { return b.points()[loop[i % loop.size()]]; };
+            REQUIRE(loop.size() >= 3);
+            for (std::size_t i = 0; i < loop.size() && D == 3; ++i) {
+                Mat<D> turns;  // an outline is convex
+                turns.col(0) = corner(i + 1) - corner(i);
+                turns.col(1) = corner(i + 2) - corner(i + 1);
+                turns.col(D - 1) = b.normals()[facet];
+                REQUIRE(turns.determinant() > 1e-9);
             }
         }
-        require_bracketed<3>(RoundedHull<3>::ball(on_lattice(), 0.25), *hull, random);
+        require_bracketed<D>(a, b, random);
     }
 }
 

@@ -1,5 +1,7 @@
 #include "scenes.hpp"
 
+#include <numbers>
+
 #include <Eigen/QR>
 
 namespace scenes {
@@ -38,6 +40,52 @@ RoundedHull<D> random_shape(Random& random, const Vec<D>& center, double size) {
 }
 
 template <int D>
+Vec<D> lattice_point(Random& random) {
+    Vec<D> p;
+    for (int axis = 0; axis < D; ++axis) p[axis] = 0.5 * random.below(4) - 0.75;
+    return p;
+}
+
+template <int D>
+RoundedHull<D> lattice_shape(Random& random) {
+    const auto corner = [&] { return lattice_point<D>(random); };
+    const double radius = random.below(2) == 0 ? 0.0 : 0.25;
+    switch (random.below(6)) {
+        case 0:
+            return RoundedHull<D>::ball(corner(), 1.0).with_radius(radius);
+        case 1:
+            return RoundedHull<D>::capsule(corner(), corner(), 1.0).with_radius(radius);
+        case 2: {
+            Vec<D> sides;
+            for (int axis = 0; axis < D; ++axis) sides[axis] = 0.5 * (1 + random.below(3));
+            return RoundedHull<D>::box(corner(), sides).with_radius(radius);
+        }
+        case 3: {
+            std::array<Vec<D>, D> corners;
+            for (Vec<D>& c : corners) c = corner();
+            return RoundedHull<D>::facet(corners);
+        }
+        case 4: {
+            const double angle = 0.25 * std::numbers::pi * random.below(8);
+            Mat<D> turn = Mat<D>::Identity();
+            turn.template topLeftCorner<2, 2>() << std::cos(angle), -std::sin(angle), std::sin(angle),
+                std::cos(angle);
+            return RoundedHull<D>::box(Vec<D>::Zero(), Vec<D>::Constant(0.7)).placed(turn, corner());
+        }
+        default:
+            for (;;) {
+                std::vector<Vec<D>> corners;
+                for (int i = D + 1 + random.below(6); i-- > 0;) corners.push_back(corner());
+                try {
+                    return RoundedHull<D>::hull(corners, radius);
+                } catch (const InvalidInput&) {
+                    continue;  // flat, or with a point inside
+                }
+            }
+    }
+}
+
+template <int D>
 Mat<D> random_turn(Random& random) {
     Mat<D> m;
     for (int column = 0; column < D; ++column) m.col(column) = random.direction<D>();
@@ -69,6 +117,10 @@ Probe<D> foot_ray(double reach) {
 
 template RoundedHull<2> random_shape<2>(Random&, const Vec<2>&, double);
 template RoundedHull<3> random_shape<3>(Random&, const Vec<3>&, double);
+template Vec<2> lattice_point<2>(Random&);
+template Vec<3> lattice_point<3>(Random&);
+template RoundedHull<2> lattice_shape<2>(Random&);
+template RoundedHull<3> lattice_shape<3>(Random&);
 template Mat<2> random_turn<2>(Random&);
 template Mat<3> random_turn<3>(Random&);
 template Rig<2> rig_with<2>(Probe<2>, const std::vector<std::string>&);

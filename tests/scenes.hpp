@@ -45,6 +45,15 @@ Vec<D> at(double along, double up) {
 template <int D>
 RoundedHull<D> random_shape(Random& random, const Vec<D>& center, double size);
 
+/// One of the points 0.5 apart around the origin, up to 0.75 away along each axis.
+template <int D>
+Vec<D> lattice_point(Random& random);
+
+/// … a ball, capsule, box, hull or (radius 0) segment or triangle with its corners there, or a box turned by
+/// eighths of a turn: what touches often does so along a side, at an edge or in a corner, to rounding.
+template <int D>
+RoundedHull<D> lattice_shape(Random& random);
+
 /// A random turn, mirrored half of the time.
 template <int D>
 Mat<D> random_turn(Random& random);

@@ -1,6 +1,7 @@
 // Truth against closed forms, at and beside each limit.
 #include <catch2/catch.hpp>
 
+#include "hollow_probe/geometry/cast.hpp"
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/level/text_level.hpp"
 #include "hollow_probe/truth/ground.hpp"
@@ -218,6 +219,41 @@ TEST_CASE("an approach finds the touch that bisection finds") {
         ++hits;
     }
     CHECK(hits > 400);  // enough that agreement means something
+}
+
+TEMPLATE_TEST_CASE_SIG("what a body comes to touch is what a cast of it hits, on a lattice too", "",
+                       ((int D), D), 2, 3) {
+    Random random(71);
+    int hits = 0;
+    for (int i = 0; i < (D == 2 ? 40'000 : 8'000); ++i) {
+        const auto shape = lattice_shape<D>(random);
+        const auto piece = lattice_shape<D>(random);
+        LevelBuilder<D> builder({"m"});
+        builder.add("piece", "m", piece);
+        const Level<D> level = builder.build();
+        Vec<D> direction;
+        do {
+            for (int axis = 0; axis < D; ++axis) direction[axis] = random.below(3) - 1;
+        } while (direction.isZero());
+        direction.normalize();
+        const PlacedBody<D> body{shape.view(), Vec<D>(-2.0 * direction), 1};
+        const auto gap = [&](double t) {
+            return separation<D>(body.shape, Vec<D>(body.anchor + t * direction), piece.view()).gap;
+        };
+        if (gap(0.0) < 1e-6) continue;
+        const auto contact = approach<D>(body, direction, 5.0, 0.0, level, 0);
+        const auto hit = cast<D>(body.shape, body.anchor, direction, 5.0, piece.view());
+        // What only brushes past is told either way.
+        double least = infinity;
+        for (int k = 0; k <= 200; ++k) least = std::min(least, gap(0.025 * k));
+        if (least > -1e-6) continue;
+        REQUIRE(contact);
+        REQUIRE(hit);
+        REQUIRE(contact->gap == Approx(hit->distance).margin(1e-9));
+        REQUIRE(std::abs(gap(contact->gap)) < 1e-9);
+        ++hits;
+    }
+    CHECK(hits > 3'000);
 }
 
 TEST_CASE("rests are found on every floor of a column, and low ceilings are counted") {
