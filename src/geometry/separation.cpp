@@ -280,10 +280,8 @@ Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullVi
     const Simplex<D> simplex = nearest_simplex(a, shift, b);
     // Of the whole of both: where two corners touch their own difference is rounding alone.
     double scale = 0.0;
-    for (const Vec<D>& p : a.points)
-        scale = std::max(scale, (p + shift - b.points[0]).cwiseAbs().maxCoeff());
-    for (const Vec<D>& p : b.points)
-        scale = std::max(scale, (a.points[0] + shift - p).cwiseAbs().maxCoeff());
+    for (const Vec<D>& p : a.points) scale = std::max(scale, (p + shift - b.points[0]).cwiseAbs().maxCoeff());
+    for (const Vec<D>& p : b.points) scale = std::max(scale, (a.points[0] + shift - p).cwiseAbs().maxCoeff());
     Separation<D> result;
     Vec<D> core_a = Vec<D>::Zero();
     Vec<D> core_b = Vec<D>::Zero();
