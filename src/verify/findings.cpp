@@ -149,7 +149,7 @@ class Reporter {
         for (const BorderPoint<D>& border : samples.borders) borders_[border.pose].push_back(border.at);
     }
 
-    Finding<D> report(const std::vector<std::size_t>& members) {
+    Finding<D> report(const std::vector<std::size_t>& members) const {
         const Wrong<D>& first = wrongs_[members.front()];
         Finding<D> finding;
         finding.signal = first.signal;
@@ -268,14 +268,14 @@ void explain(const Planned<D>& s, const Samples<D>& samples, std::vector<Wrong<D
     });
     for (std::size_t i = 0; i < asked.size(); ++i) asked[i].explanation = std::move(explained[i]);
     combine_causes<D>(s, asked);
-    for (std::size_t i = 0; i < wrongs.size(); ++i) {
+    for_each_index(wrongs.size(), [&](std::size_t i) {
         const Asked<D>& of = asked[numbers[i]];
         wrongs[i].causes = of.explanation.causes;
         wrongs[i].solid = of.explanation.solid;
         const std::size_t facing = samples.poses[wrongs[i].pose].facing;
         if (facing != of.pose.facing)
             turn_moves<D>(turn_between<D>(s, of.pose.facing, facing), wrongs[i].causes);
-    }
+    });
 }
 
 /// Ids from what a finding is about, not from where it stands in the list; a number tells apart those alike.
@@ -334,7 +334,13 @@ Explained<D> find_findings(const Planned<D>& planned, const Samples<D>& samples,
         do_both(cluster, reach);
     }
     Reporter<D> reporter(planned, samples, wrongs);
-    for (const auto& members : clusters) result.findings.push_back(reporter.report(members));
+    result.findings.resize(clusters.size());
+    const auto report = [&](std::size_t i) { result.findings[i] = reporter.report(clusters[i]); };
+    if (planned.sharing) {
+        for (std::size_t i = 0; i < clusters.size(); ++i) report(i);
+    } else {
+        for_each_index(clusters.size(), report);
+    }
     if (reached) {
         for (std::size_t i = 0; i < clusters.size(); ++i) {
             result.findings[i].reached = std::any_of(
