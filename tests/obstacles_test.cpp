@@ -339,6 +339,27 @@ TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, edges wit
               .on);
 }
 
+TEST_CASE("from a ridge either slope is walked down, in whatever order the ridge's corners are given") {
+    const double fall = 3.0 * std::tan(radians(44.0));
+    std::vector<Vec<2>> roof = {{-3.0, -fall}, {3.0, -fall}, {0.0, 0.0}};
+    for (std::size_t first = 0; first < roof.size(); ++first) {
+        std::rotate(roof.begin(), roof.begin() + 1, roof.end());
+        const Level<2> flat = LevelBuilder<2>({"m"}).add_polygon("roof", "m", roof).build();
+        std::vector<Vec<3>> corners;
+        for (const double z : {-5.0, 5.0}) {
+            for (const Vec<2>& p : roof) corners.emplace_back(p.x(), p.y(), z);
+        }
+        const Level<3> deep = level_of<3>({RoundedHull<3>::hull(corners)});
+        for (const double way : {1.0, -1.0}) {
+            CAPTURE(first, way);
+            const Vec<2> along = way * forward<2>();
+            const Vec<3> ahead = way * forward<3>();
+            CHECK_FALSE(drop<2>(flat, placed<2>(Bodies<2>().capsule, {0, 0}), along, Intent()).on);
+            CHECK_FALSE(drop<3>(deep, placed<3>(Bodies<3>().capsule, {0, 0, 0}), ahead, Intent()).on);
+        }
+    }
+}
+
 TEMPLATE_TEST_CASE_SIG("a walkable slope is no drop, what is steeper is one", "", ((int D), D), 2, 3) {
     const Bodies<D> bodies;
     const Intent intent;

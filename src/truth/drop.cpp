@@ -8,18 +8,24 @@
 namespace hollow_probe {
 namespace {
 
-/// The normal of the surface that a body rests on: of an edge that of the flattest side beside it.
+/// The normal of the surface that a body rests on: of an edge that of the flattest side beside it, of sides
+/// as flat that which lies ahead.
 template <int D>
-Vec<D> footing_normal(const Level<D>& level, const Contact<D>& contact, const Intent& intent) {
+Vec<D> footing_normal(const Level<D>& level, const Contact<D>& contact, const Intent& intent,
+                      const Vec<D>& heading) {
     const HullView<D> piece = level.piece(contact.piece);
     Vec<D> flattest = contact.normal;
     if (piece.radius > 0.0) return flattest;
-    double most = std::cos(radians(intent.steepest_footing_degrees)) - tolerance::angle;
+    double most = std::cos(radians(intent.steepest_footing_degrees));
+    double ahead = -infinity;
     for_each_normal(piece, [&](const Vec<D>& n) {
         const double spare = extent_along(piece, n)[1] - n.dot(contact.point);
-        if (n.dot(level.up()) <= most || std::abs(spare) > tolerance::accuracy * (1.0 + contact.point.norm()))
-            return;
-        most = n.dot(level.up());
+        const double flat = n.dot(level.up());
+        const bool flatter =
+            flat > most + tolerance::angle || (flat > most - tolerance::angle && n.dot(heading) > ahead);
+        if (!flatter || std::abs(spare) > tolerance::accuracy * (1.0 + contact.point.norm())) return;
+        most = std::max(flat, most);
+        ahead = n.dot(heading);
         flattest = n;
     });
     return flattest;
@@ -273,7 +279,7 @@ DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
         return truth;
     }
     const Ahead<D> ahead(level, body, heading, intent);
-    const Vec<D> footing = footing_normal<D>(level, *standing_on.contact, intent);
+    const Vec<D> footing = footing_normal<D>(level, *standing_on.contact, intent, heading);
     const Standing stands{-standing_on.contact->gap, -footing.dot(heading) / footing.dot(level.up())};
     // The body leaves an edge when its back does.
     const double half = ahead.half_width();
