@@ -339,23 +339,46 @@ TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, edges wit
               .on);
 }
 
-TEST_CASE("from a ridge either slope is walked down, in whatever order the ridge's corners are given") {
-    const double fall = 3.0 * std::tan(radians(44.0));
-    std::vector<Vec<2>> roof = {{-3.0, -fall}, {3.0, -fall}, {0.0, 0.0}};
-    for (std::size_t first = 0; first < roof.size(); ++first) {
-        std::rotate(roof.begin(), roof.begin() + 1, roof.end());
-        const Level<2> flat = LevelBuilder<2>({"m"}).add_polygon("roof", "m", roof).build();
-        std::vector<Vec<3>> corners;
-        for (const double z : {-5.0, 5.0}) {
-            for (const Vec<2>& p : roof) corners.emplace_back(p.x(), p.y(), z);
+TEMPLATE_TEST_CASE_SIG("from a ridge either slope is walked down, in whatever order it is given", "",
+                       ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    const auto low = [](double x, double degrees) {
+        return at<D>(x, -std::abs(x) * std::tan(radians(degrees)));
+    };
+    const auto prism = [](std::vector<Vec<D>> corners) {
+        const std::size_t count = corners.size();
+        for (std::size_t i = 0; D == 3 && i < count; ++i) {
+            corners.push_back(corners[i] + 5.0 * Vec<D>::Unit(D - 1));
+            corners[i] -= 5.0 * Vec<D>::Unit(D - 1);
         }
-        const Level<3> deep = level_of<3>({RoundedHull<3>::hull(corners)});
-        for (const double way : {1.0, -1.0}) {
-            CAPTURE(first, way);
-            const Vec<2> along = way * forward<2>();
-            const Vec<3> ahead = way * forward<3>();
-            CHECK_FALSE(drop<2>(flat, placed<2>(Bodies<2>().capsule, {0, 0}), along, Intent()).on);
-            CHECK_FALSE(drop<3>(deep, placed<3>(Bodies<3>().capsule, {0, 0, 0}), ahead, Intent()).on);
+        return corners;
+    };
+    for (const double other : {44.0, 30.0, 10.0}) {
+        const Vec<D> top = Vec<D>::Zero();
+        const Vec<D> left = low(-3.0, other);
+        const Vec<D> right = low(3.0, 44.0);
+        std::vector<Level<D>> levels;
+        // One piece, its corners in any order; two, either of them first.
+        std::vector<Vec<D>> roof = {left, right, top};
+        for (std::size_t first = 0; first < roof.size(); ++first) {
+            std::rotate(roof.begin(), roof.begin() + 1, roof.end());
+            if constexpr (D == 2) {
+                levels.push_back(LevelBuilder<2>({"m"}).add_polygon("roof", "m", roof).build());
+            } else {
+                levels.push_back(level_of<D>({RoundedHull<D>::hull(prism(roof))}));
+            }
+        }
+        const auto half = [&](const Vec<D>& end) {
+            return RoundedHull<D>::hull(prism({top, end, at<D>(0.0, end[1])}));
+        };
+        levels.push_back(level_of<D>({half(left), half(right)}));
+        levels.push_back(level_of<D>({half(right), half(left)}));
+        for (std::size_t i = 0; i < levels.size(); ++i) {
+            for (const double way : {1.0, -1.0}) {
+                CAPTURE(other, i, way);
+                const auto body = placed<D>(bodies.capsule, at<D>(0, 0));
+                CHECK_FALSE(drop<D>(levels[i], body, Vec<D>(way * forward<D>()), Intent()).on);
+            }
         }
     }
 }

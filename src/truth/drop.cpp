@@ -8,27 +8,38 @@
 namespace hollow_probe {
 namespace {
 
-/// The normal of the surface that a body rests on: of an edge that of the flattest side beside it, of sides
-/// as flat that which lies ahead.
+/// The normal of the surface that a body rests on: of an edge that of the side that lies ahead, of whichever
+/// piece, if that is footing, too; of sides that lie ahead alike that of the flattest.
 template <int D>
-Vec<D> footing_normal(const Level<D>& level, const Contact<D>& contact, const Intent& intent,
-                      const Vec<D>& heading) {
-    const HullView<D> piece = level.piece(contact.piece);
-    Vec<D> flattest = contact.normal;
-    if (piece.radius > 0.0) return flattest;
-    double most = std::cos(radians(intent.steepest_footing_degrees));
-    double ahead = -infinity;
-    for_each_normal(piece, [&](const Vec<D>& n) {
-        const double spare = extent_along(piece, n)[1] - n.dot(contact.point);
-        const double flat = n.dot(level.up());
-        const bool flatter =
-            flat > most + tolerance::angle || (flat > most - tolerance::angle && n.dot(heading) > ahead);
-        if (!flatter || std::abs(spare) > tolerance::accuracy * (1.0 + contact.point.norm())) return;
-        most = std::max(flat, most);
-        ahead = n.dot(heading);
-        flattest = n;
-    });
-    return flattest;
+Vec<D> footing_normal(const Level<D>& level, const PlacedBody<D>& body, const Contact<D>& contact,
+                      const Intent& intent, const Vec<D>& heading) {
+    Vec<D> footing = contact.normal;
+    if (level.piece(contact.piece).radius > 0.0) return footing;
+    const double least = std::cos(radians(intent.steepest_footing_degrees)) - tolerance::angle;
+    const double hair = tolerance::accuracy * (1.0 + contact.point.norm());
+    double flattest = -infinity;
+    double farthest = -infinity;
+    level.tree().overlapping(
+        Bounds<D>{contact.point, contact.point}.inflated(hair), body.meets, [&](std::uint32_t number) {
+            const HullView<D> piece = level.piece(number);
+            const auto spare = [&](const Vec<D>& n) {
+                return extent_along(piece, n)[1] - n.dot(contact.point);
+            };
+            bool is_at = piece.radius == 0.0;
+            for_each_normal(piece, [&](const Vec<D>& n) { is_at = is_at && spare(n) >= -hair; });
+            if (!is_at) return;
+            for_each_normal(piece, [&](const Vec<D>& n) {
+                const double flat = n.dot(level.up());
+                const double ahead = n.dot(heading);
+                const bool better = ahead > farthest + tolerance::angle ||
+                                    (ahead > farthest - tolerance::angle && flat > flattest);
+                if (flat < least || !better || spare(n) > hair) return;
+                flattest = flat;
+                farthest = ahead;
+                footing = n;
+            });
+        });
+    return footing;
 }
 
 /// Where footing ends.
@@ -279,7 +290,7 @@ DropTruth<D> drop(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>
         return truth;
     }
     const Ahead<D> ahead(level, body, heading, intent);
-    const Vec<D> footing = footing_normal<D>(level, *standing_on.contact, intent, heading);
+    const Vec<D> footing = footing_normal<D>(level, body, *standing_on.contact, intent, heading);
     const Standing stands{-standing_on.contact->gap, -footing.dot(heading) / footing.dot(level.up())};
     // The body leaves an edge when its back does.
     const double half = ahead.half_width();
