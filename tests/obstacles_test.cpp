@@ -878,3 +878,29 @@ TEMPLATE_TEST_CASE_SIG("a tunnel is what both ends of a move do not see", "", ((
     const auto corner = level_of<D>({block<D>(0.5, -3, 0.6, 0.0 + 0.01)});
     CHECK_FALSE(tunnel<D>(corner, body, at<D>(3.0, 0.0), intent).on);
 }
+
+TEST_CASE("what lies inside of a hollow wall is no ledge of it") {
+    const Bodies<2> bodies;
+    for (const double top : {2.5, 3.5}) {
+        // A shed of lines, with a floor to climb on if its wall were not in the way.
+        const std::vector<Vec<2>> shed = {
+            {0.5, 0.8}, {4.0, 0.8}, {4.0, top + 0.2}, {0.5, top + 0.2}, {0.5, 0.8}};
+        const auto level = LevelBuilder<2>({"m"})
+                               .add("floor", "m", block<2>(-9, -1, 9, 0))
+                               .add_polyline("shed", "m", shed)
+                               .build();
+        for (const bool round : {true, false}) {
+            const auto& stance = bodies.get(round);
+            CAPTURE(top, round);
+            CHECK_FALSE(
+                ledge<2>(level, placed<2>(stance, {0, 0}), stance.shape.view(), forward<2>(), Intent()).on);
+        }
+    }
+    // Without its front wall it has one.
+    const auto open = LevelBuilder<2>({"m"})
+                          .add("floor", "m", block<2>(-9, -1, 9, 0))
+                          .add_polyline("shed", "m", {{0.5, 0.8}, {4.0, 0.8}, {4.0, 3.5}})
+                          .add_polyline("riser", "m", {{0.5, 0.0}, {0.5, 0.8}})
+                          .build();
+    CHECK(ledge<2>(open, placed<2>(bodies.box, {0, 0}), bodies.box.shape.view(), forward<2>(), Intent()).on);
+}

@@ -76,7 +76,7 @@ class Climb {
     bool belongs_to_face(double edge, double top) const {
         const Level<D>& level = ahead_.level;
         const double touch = ahead_.intent.touch;
-        if (edge - face_ <= touch) return true;
+        if (edge - face_ <= touch) return top >= wall_top_ - touch;  // else the wall stands before it
         const RoundedHull<D> bar =
             RoundedHull<D>::capsule(Vec<D>(face_ * ahead_.heading), Vec<D>(edge * ahead_.heading), 1.0)
                 .with_radius(0.0);
