@@ -14,9 +14,16 @@ template <int D>
 Vec<D> footing_normal(const Level<D>& level, const PlacedBody<D>& body, const Contact<D>& contact,
                       const Intent& intent, const Vec<D>& heading) {
     Vec<D> footing = contact.normal;
-    if (level.piece(contact.piece).radius > 0.0) return footing;
+    const HullView<D> under = level.piece(contact.piece);
+    if (under.radius > 0.0) return footing;
     const double least = std::cos(radians(intent.steepest_footing_degrees)) - tolerance::angle;
     const double hair = tolerance::accuracy * (1.0 + contact.point.norm());
+    bool on_edge = false;
+    for_each_normal(under, [&](const Vec<D>& n) {
+        const bool other = std::abs(n.dot(contact.normal)) < 1.0 - tolerance::direction;
+        on_edge = on_edge || (other && extent_along(under, n)[1] - n.dot(contact.point) <= hair);
+    });
+    if (!on_edge) return footing;
     double flattest = -infinity;
     double farthest = -infinity;
     level.tree().overlapping(
