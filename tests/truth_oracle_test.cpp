@@ -236,14 +236,18 @@ struct Oracle {
         return stone.half.isZero(0.0) ||
                (stone.turn.transpose() * t.normal).cwiseAbs().maxCoeff() > 1.0 - 1e-6;
     }
-    /// How the footing under the body falls or rises along the heading; on an edge, that of the side ahead.
-    /// More than one where it stands on several alike.
-    std::vector<double> slopes_here(const Vec<D>& anchor, const Vec<D>& heading) const {
+    /// How far below it is and how it falls or rises along the heading; on an edge, as the side ahead does.
+    struct Footing {
+        double down = 0.0;
+        double slope = 0.0;
+    };
+    /// What the body stands on most squarely: more than one where it stands on several alike.
+    std::vector<Footing> footings_here(const Vec<D>& anchor, const Vec<D>& heading) const {
         std::vector<Touch<D>> under = touches(anchor, Vec<D>(-Vec<D>::Unit(1)), intent.touch);
         double flattest = steepest();
         for (const Touch<D>& t : under) flattest = std::min(flattest, t.angle_from_up);
         std::erase_if(under, [&](const Touch<D>& t) { return t.angle_from_up > flattest + 1e-4; });
-        std::vector<double> slopes;
+        std::vector<Footing> footings;
         for (const Touch<D>& t : under) {
             Vec<D> footing = t.normal;
             const Stone<D>& stone = stones[t.stone];
@@ -259,9 +263,10 @@ struct Oracle {
                 }
             }
             const double slope = -footing.dot(heading) / footing[1];
-            if (slopes.empty() || std::abs(slope - slopes.front()) > 1e-4) slopes.push_back(slope);
+            if (footings.empty() || std::abs(slope - footings.front().slope) > 1e-4)
+                footings.push_back({-t.way, slope});
         }
-        return slopes;
+        return footings;
     }
     /// The footing that the body comes down on there, if it does.
     std::optional<Touch<D>> footing(const Vec<D>& anchor, double highest, double goes_on,
@@ -292,11 +297,7 @@ struct Oracle {
         for (const Touch<D>& t : touches(lifted, heading, farthest)) {
             if (stops(t, lifted, heading)) free = std::min(free, t.way);
         }
-        double down = 0.0;
-        for (const Rest& rest : rests(anchor)) {
-            if (std::abs(rest.height) <= intent.touch && !is_steep(rest.touch)) down = rest.height;
-        }
-        const double slope = slopes_here(anchor, heading).front();
+        const auto [down, slope] = footings_here(anchor, heading).front();
         double edge = 0.0;
         constexpr int steps = 200;
         for (int i = 0; i <= steps; ++i) {
@@ -434,7 +435,7 @@ void judge_scenes(int count, std::uint64_t seed, bool on_lattice = false) {
             // The oracle's points are 1/66 apart, its drops are looked for every 1/83.
             const double resolves = k < 2 ? 0.002 : 0.016;
             const bool either_way =
-                expected[k].first == Claim::drop && oracle.slopes_here(anchor, heading).size() > 1;
+                expected[k].first == Claim::drop && oracle.footings_here(anchor, heading).size() > 1;
             if (truth.margin.distance < resolves || truth.margin.degrees < 0.5 || either_way) {
                 ++tallies[k].too_near;
                 continue;
