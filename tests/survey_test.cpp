@@ -286,6 +286,26 @@ TEMPLATE_TEST_CASE_SIG("(e) a cast wider than the body feels the wall beside it"
     CHECK(wide >= 2);  // on either side of the wall
 }
 
+TEST_CASE("(e) what the body touches beside it is heard where no claim looks ahead") {
+    const double touch = 0.02;
+    const double radius = 0.3;
+    LevelBuilder<2> builder({"m"});
+    builder.add("pillar", "m", block<2>(2, 3, 4, 5));
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.42), {"m"});
+    rig.intent.touch = touch;
+    ContactProbe beside;
+    beside.side = Side::beside;
+    rig.probes[0].of_kind = beside;
+    const Survey<2> result = survey<2>(builder.build(), rig, coarse<2>());
+    // At each side, from touch away to touch deep: along the body's straight part, 1.2 tall, and past the
+    // corners up to 45 degrees.
+    const double tall = 5.0 + 1.2 + 2.0 * radius * std::sin(radians(45.0));
+    CHECK(result.signals[0].of(Verdict::false_contact) == Approx(2.0 * 2.0 * touch * tall).epsilon(0.01));
+    for (const Finding<2>& finding : result.findings) {
+        if (finding.verdict == Verdict::false_contact) CHECK(finding.solid == "pillar");
+    }
+}
+
 TEST_CASE("(f) up may be any direction: turned and mirrored levels give the same verdicts") {
     const auto survey_turned = [](double angle, bool mirror) {
         const double c = std::cos(radians(angle));

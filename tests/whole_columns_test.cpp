@@ -11,7 +11,7 @@
 #include "hollow_probe/truth/answer.hpp"
 #include "hollow_probe/truth/doubt.hpp"
 #include "hollow_probe/truth/ground.hpp"
-#include "hollow_probe/verify/survey.hpp"
+#include "hollow_probe/verify/judge.hpp"
 #include "scenes.hpp"
 
 using namespace scenes;
@@ -207,6 +207,77 @@ void let_refuse(Random& random, Case<D>& made) {
     }
 }
 
+/// Has a case feel by touch, by volume, by where it is to be, or by what stops it first on a slanting way.
+template <int D>
+void let_feel(Random& random, Case<D>& made) {
+    made.fault = "feeling";
+    Rig<D>& rig = made.rig;
+    Probe<D> probe;
+    probe.name = "probe";
+    probe.sees = rig.body.meets;
+    switch (random.below(4)) {
+        case 0: {
+            ContactProbe contact;
+            contact.side =
+                std::array{Side::below, Side::above, Side::beside}[static_cast<std::size_t>(random.below(3))];
+            contact.match = random.below(3) == 0 ? Match::only : Match::includes;
+            contact.within_degrees = random.between(20.0, 60.0);
+            probe.of_kind = contact;
+            break;
+        }
+        case 1: {
+            const Vec<D> size = Vec<D>::Constant(random.between(0.2, 0.6));
+            probe.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::Zero(), size),
+                                         at<D>(random.between(0.0, 0.4), random.between(0.0, 0.8))};
+            break;
+        }
+        case 2: {
+            ShiftProbe<D> shift;
+            if (random.below(2) == 0) shift.along = -Vec<D>::Unit(1);
+            shift.reach = random.between(0.02, 0.3);
+            probe.of_kind = shift;
+            break;
+        }
+        default: {
+            LineProbe<D>& line = probe.line();
+            line.from = at<D>(0.0, 0.4);
+            line.along = random.below(2) == 0 ? at<D>(0.6, -0.8) : at<D>(1.0, 0.0);
+            line.reach = random.between(0.3, 1.5);
+            if (random.below(2) == 0) line.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.15);
+            line.accept_least_degrees = random.below(2) == 0 ? 45.0 : 90.0;
+        }
+    }
+    rig.probes = {probe};
+    Signal& signal = rig.signals[0];
+    signal.members = {};
+    (random.below(3) == 0 ? signal.members.none : signal.members.any) = {"probe"};
+    const std::array claims = {Claim::ground, Claim::ceiling, Claim::wall, Claim::blocked};
+    signal.claims = claims[static_cast<std::size_t>(random.below(4))];
+}
+
+/// What a survey says of its poses is what each says when asked by itself.
+template <int D>
+void ask_again(std::uint64_t seed, int count) {
+    Random random(seed);
+    Case<D> made = random_case<D>(random);
+    let_feel(random, made);
+    SurveyOptions options;
+    options.spacing = 0.25;
+    options.headings = 2;
+    options.explain = false;
+    const Survey<D> result = survey<D>(*made.level, made.rig, options);
+    REQUIRE(!result.poses.empty());
+    for (int i = 0; i < count; ++i) {
+        const auto number = static_cast<std::size_t>(random.below(static_cast<int>(result.poses.size())));
+        const SurveyPose<D>& pose = result.poses[number];
+        const Facing<D>& facing = result.facings[pose.facing];
+        const SurveyPose<D> asked = judge_at<D>(*made.level, made.rig, facing, pose.anchor);
+        CAPTURE(D, seed, name_of(made.rig.probes[0].kind()), number, pose.down, pose.up);
+        REQUIRE(asked.signals_on == pose.signals_on);
+        REQUIRE(((asked.truths_on ^ pose.truths_on) & ~(asked.undecided | pose.undecided)).none());
+    }
+}
+
 /// Whether a cell of the lattice lies in a box or touches it.
 template <int D>
 bool touches(const Bounds<D>& bounds, const Vec<D>& cell, const Vec<D>& half) {
@@ -314,6 +385,16 @@ TEST_CASE("nor where probes start where others were stopped") {
     for (const std::uint64_t seed : {5008, 5015, 5038, 5049, 5084, 5087})
         hold_against_lattice<2>(seed, 200, tally, let_follow<2>);
     report(tally);
+}
+
+TEST_CASE("what a survey says of a pose is what is said when it is asked by itself") {
+    for (std::uint64_t seed = 7001; seed <= 7060; ++seed) ask_again<2>(seed, 200);
+    for (std::uint64_t seed = 7001; seed <= 7006; ++seed) ask_again<3>(seed, 200);
+}
+
+TEST_CASE("a pose asked by itself, in a thousand surveys", "[.long]") {
+    for (std::uint64_t seed = 8001; seed <= 8900; ++seed) ask_again<2>(seed, 400);
+    for (std::uint64_t seed = 8001; seed <= 8100; ++seed) ask_again<3>(seed, 400);
 }
 
 TEST_CASE("where probes start where others were stopped, in five hundred cases", "[.long]") {

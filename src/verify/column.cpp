@@ -12,7 +12,7 @@ namespace {
 constexpr double candidate_parts = 64.0;
 
 /// What a rig says; stretches of it are told apart by its signals, and while they are looked for by what
-/// those probes met that others follow, or that follow others.
+/// stopped some of its probes.
 struct Said {
     Heard heard;
     std::uint64_t met = 0;
@@ -56,7 +56,8 @@ class Climber {
           remembers_way_(s.ticks_before > 0 && s.facings[facing].arrival != Arrival::stood &&
                          s.facings[facing].arrival != Arrival::walked),
           chain_(chain_of(s.rig)),
-          readings_(chain_.empty() ? 0 : s.rig.probes.size()) {}
+          tellers_(tellers_of(s, facing, chain_)),
+          readings_(tellers_.empty() ? 0 : s.rig.probes.size()) {}
 
     void climb(const HeightSpan& free) {
         std::vector<Stretch<TruthState>> truths = truths_over(free);
@@ -87,6 +88,29 @@ class Climber {
         return chain;
     }
 
+    /// Probes that may say another thing where they are stopped by another piece, though they touch nothing
+    /// new there: those of chains, and those that judge what stops them first, aside from up: where two
+    /// pieces run into each other no corner of either tells.
+    static std::vector<std::size_t> tellers_of(const Planned<D>& s, std::size_t facing,
+                                               std::vector<std::size_t> chain) {
+        const MountedRig<D>& mounted = s.mounted[facing];
+        for (std::size_t i = 0; i < mounted.probes.size(); ++i) {
+            const MountedProbe<D>& probe = mounted.probes[i];
+            if (!probe.is_line() || !probe.mounted || !probe.aimed) continue;
+            const bool conditions =
+                std::any_of(mounted.conditions.begin(), mounted.conditions.end(),
+                            [&](const MountedCondition& condition) { return condition.probe == i; });
+            const bool judges = conditions || (probe.take == Take::first && !probe.accept.everything());
+            const bool aside =
+                std::any_of(probe.lines.begin(), probe.lines.end(), [&](const ProbeLine<D>& line) {
+                    return std::abs(line.along.dot(s.level.up())) < 1.0 - tolerance::direction;
+                });
+            if (judges && aside && std::find(chain.begin(), chain.end(), i) == chain.end())
+                chain.push_back(i);
+        }
+        return chain;
+    }
+
     Said ask(double height) {
         const bool idle = may_idle_ && !contains(heights_.busy, height);
         if (idle && idle_) return *idle_;
@@ -96,15 +120,15 @@ class Climber {
         pose.facing = static_cast<std::uint16_t>(facing_);
         pose.above_rest = above_rest(height);
         Said said{hear<D>(s_, s_.mounted[facing_], pose, readings_)};
-        if (!chain_.empty()) said.met = met_along_chains();
+        if (!tellers_.empty()) said.met = met_by_tellers();
         if (idle) idle_ = said;
         return said;
     }
 
-    /// Tells apart the pieces and the sides of them at which chains of probes were stopped.
-    std::uint64_t met_along_chains() const {
+    /// Tells apart the pieces and the sides of them at which those probes were stopped.
+    std::uint64_t met_by_tellers() const {
         std::uint64_t all = 0;
-        for (const std::size_t probe : chain_) {
+        for (const std::size_t probe : tellers_) {
             const Reading<D>& reading = readings_[probe];
             const double rises = reading.hit.normal.dot(s_.level.up());
             const std::uint64_t side = rises > tolerance::angle ? 2 : rises < -tolerance::angle ? 1 : 0;
@@ -158,14 +182,16 @@ class Climber {
         auto asking = [this](double height) { return ask(height); };
         StretchSearch<Said, decltype(asking)> search(finest_, asking);
         auto stretches = search.run(
-            edges_within(free, heights_.candidates, finest_ / candidate_parts), [&](double low, double high) {
+            edges_within(free, heights_.candidates, finest_ / candidate_parts),
+            [&](double low, double high) {
                 const bool idle = may_idle_ && !contains(heights_.busy, 0.5 * (low + high));
                 if (idle) return 1;
                 // What is remembered of the way up or down changes with each tick of it; where one probe
                 // stops another begins, and no height of the level tells where that is.
                 return std::max({samples_over(high - low, tall_), remembers_way_ ? by_ticks(high - low) : 1,
                                  chain_.empty() ? 1 : closely(high - low)});
-            });
+            },
+            tellers_.empty() ? Ends::left_out : Ends::looked_at);
         int found_late = 0;
         for (std::size_t i = 0; i < stretches.size(); ++i) {
             const double middle = 0.5 * (stretches[i].span.low + stretches[i].span.high);
@@ -175,7 +201,7 @@ class Climber {
             ++found_late;
             i += search.insert(stretches, i, middle, said) - 1;
         }
-        if (chain_.empty()) return stretches;
+        if (tellers_.empty()) return stretches;
         std::vector<Stretch<Said>> of_signals;
         for (const Stretch<Said>& stretch : stretches) {
             if (!of_signals.empty() && of_signals.back().state.signals_as(stretch.state)) {
@@ -348,12 +374,14 @@ class Climber {
             return alike ? std::optional(pose) : std::nullopt;
         };
         for (int i = 0; i <= parts; ++i) {
-            const bool end = i == 0 || i == parts;
             const double height = span.low + length * i / parts;
-            const double inwards = i == 0 ? 1.0 : -1.0;
-            auto pose = alike_at(end ? height + inwards * just : height);
-            if (end && (!pose || !(truths_.at(pose->anchor) == truth)))
+            const double inwards = i == 0 ? 1.0 : i == parts ? -1.0 : 0.0;
+            auto pose = alike_at(height + inwards * just);
+            const auto is_true = [&] { return pose && truths_.at(pose->anchor) == truth; };
+            if (inwards != 0.0 && !is_true()) {
                 pose = alike_at(height + inwards * inset);
+                if (!is_true()) pose.reset();
+            }
             if (pose) interval.further.push_back(*pose);
         }
     }
@@ -373,6 +401,7 @@ class Climber {
     bool forgives_;                   // the intent forgives something
     bool remembers_way_;              // the rig remembers, and came along up
     std::vector<std::size_t> chain_;  // probes that others follow, or that follow others
+    std::vector<std::size_t> tellers_;
     std::vector<Reading<D>> readings_;
     std::optional<Said> idle_;
 };

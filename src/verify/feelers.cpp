@@ -84,6 +84,17 @@ std::vector<double> with_incidence(std::vector<double> angles, const AngleRange&
     return angles;
 }
 
+/// Angles from up, and those that the conditions on a probe's readings set.
+template <int D>
+std::vector<double> with_conditions(std::vector<double> angles, const MountedRig<D>& mounted,
+                                    std::size_t probe) {
+    for (const MountedCondition& condition : mounted.conditions) {
+        if (condition.probe == probe)
+            angles.insert(angles.end(), {condition.angle.least, condition.angle.most});
+    }
+    return angles;
+}
+
 /// How far a claim about what is ahead looks.
 double way_of(Claim claim, const Intent& intent, double speed) {
     switch (claim) {
@@ -249,7 +260,7 @@ template <int D>
 void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
     constexpr std::size_t most_told = 12;
     const MountedProbe<D>& probe = mounted.probes[number];
-    if (!probe.mounted || !probe.aimed || probe.kind == ProbeKind::contact) return;
+    if (!probe.mounted || !probe.aimed) return;
     // What follows another starts anywhere on that one's way.
     const auto started = [&](const Vec<D>& from) {
         RoundedHull<D> shape = probe.shape.placed(Mat<D>::Identity(), from);
@@ -259,24 +270,42 @@ void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
         }
         return shape;
     };
-    if (probe.kind == ProbeKind::zone) {
+    if (probe.kind == ProbeKind::contact) {
+        feel_contacts(mounted, number);
+    } else if (probe.kind == ProbeKind::zone) {
         add(started(probe.lines.front().from), probe.sees);
     } else if (probe.kind == ProbeKind::shift) {
         const LayerSet sees = probe.sees | mounted.meets;
         add(started(probe.displacement()), sees);
         add(started(Vec<D>::Zero()), sees).sinks = true;  // what it is inside of at the start may not count
     } else {
-        std::vector<double> angles = {probe.accept.least, probe.accept.most};
-        for (const MountedCondition& condition : mounted.conditions) {
-            if (condition.probe == number)
-                angles.insert(angles.end(), {condition.angle.least, condition.angle.most});
-        }
+        const auto angles = with_conditions<D>({probe.accept.least, probe.accept.most}, mounted, number);
         const std::size_t step = (probe.lines.size() + most_told - 1) / most_told;
         for (std::size_t line = 0; line < probe.lines.size(); line += step)
             feel_line(
                 probe, line, started(probe.lines[line].from),
                 with_incidence<D>(angles, probe.accept, probe.lines[line].along, Vec<D>(frame_.col(1))));
     }
+}
+
+/// What the body touches is within touch below, above or ahead of it, and of a side by its normal.
+template <int D>
+void Feelers<D>::feel_contacts(const MountedRig<D>& mounted, std::size_t number) {
+    const MountedProbe<D>& probe = mounted.probes[number];
+    const LayerSet seen = probe.sees & mounted.meets;
+    const auto angles =
+        with_conditions<D>({probe.side_within, std::numbers::pi - probe.side_within}, mounted, number);
+    const Vec<D> up = frame_.col(1);
+    Feeler<D>& body = add(mounted.body, seen);
+    body.beyond = {touch_, -touch_};
+    body.sinks = true;
+    body.tilts = angles;
+    body.inside = Turning<D>{mounted.body, seen, up, 0.0, 0.0, angles};
+    if (probe.side != Side::beside && probe.match != Match::only) return;
+    const Vec<D> ahead = frame_.col(0);
+    add(mounted.body, seen).inside = Turning<D>{mounted.body, seen, ahead, 0.0, 0.0, angles};
+    add(swept<D>(mounted.body, Vec<D>(touch_ * ahead), frame_), seen);
+    add_turning(mounted.body, seen, ahead, touch_, angles);
 }
 
 /// A hit changes its kind where the shape starts inside of what it meets, and ends at its reach.

@@ -39,6 +39,9 @@ inline std::vector<double> edges_within(const HeightSpan& span, const std::vecto
     return edges;
 }
 
+/// Whether samples are taken at both ends of what lies between two edges, beside those within.
+enum class Ends { left_out, looked_at };
+
 /// Finds the stretches of `ask(height) -> State`, whose states are compared by ==. Steps are found where
 /// samples on both sides differ: exactly where they lie at an edge, else within `finest`.
 template <class State, class Ask>
@@ -46,18 +49,24 @@ class StretchSearch {
   public:
     StretchSearch(double finest, Ask& ask) : finest_(finest), ask_(ask) {}
 
-    /// `edges`: at least the two ends. Between two edges parts(low, high) samples are taken, at least one.
+    /// `edges`: at least the two ends. Between two edges parts(low, high) samples are taken, at least one;
+    /// if at both ends, too, two more.
     template <class Parts>
-    std::vector<Stretch<State>> run(const std::vector<double>& edges, Parts parts) {
+    std::vector<Stretch<State>> run(const std::vector<double>& edges, Parts parts,
+                                    Ends ends = Ends::left_out) {
         found_.clear();
         for (std::size_t i = 0; i + 1 < edges.size(); ++i) {
             const double low = edges[i];
             const double high = edges[i + 1];
             const int count = parts(low, high);
-            for (int k = 0; k < count; ++k) {
-                const double height = low + (high - low) * (k + 0.5) / count;
-                take(height, ask_(height), k == 0 ? std::optional(low) : std::nullopt);
-            }
+            const auto look = [&](double height, bool first) {
+                take(height, ask_(height), first ? std::optional(low) : std::nullopt);
+            };
+            const bool at_ends = ends == Ends::looked_at && high - low > finest_;
+            const double inset = std::min(0.25 * finest_, 0.125 * (high - low));
+            if (at_ends) look(low + inset, true);
+            for (int k = 0; k < count; ++k) look(low + (high - low) * (k + 0.5) / count, k == 0 && !at_ends);
+            if (at_ends) look(high - inset, false);
         }
         found_.front().span.low = edges.front();
         found_.back().span.high = edges.back();
