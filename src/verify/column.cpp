@@ -376,11 +376,11 @@ class Climber {
         for (int i = 0; i <= parts; ++i) {
             const double height = span.low + length * i / parts;
             const double inwards = i == 0 ? 1.0 : i == parts ? -1.0 : 0.0;
-            auto pose = alike_at(height + inwards * just);
-            const auto is_true = [&] { return pose && truths_.at(pose->anchor) == truth; };
-            if (inwards != 0.0 && !is_true()) {
-                pose = alike_at(height + inwards * inset);
-                if (!is_true()) pose.reset();
+            std::optional<SurveyPose<D>> pose;
+            for (const double by : {just, inset, 2.0 * inset}) {
+                pose = alike_at(height + inwards * by);
+                if (inwards == 0.0 || (pose && truths_.at(pose->anchor) == truth)) break;
+                pose.reset();
             }
             if (pose) interval.further.push_back(*pose);
         }
