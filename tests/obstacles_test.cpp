@@ -339,6 +339,18 @@ TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, edges wit
               .on);
 }
 
+TEST_CASE("the footing on a post is its own top, whatever slope lies below it") {
+    const Bodies<2> bodies;
+    Intent intent;
+    intent.deepest_drop = 0.3;
+    // One in two down to the right, 0.1 below the post's top; it is walked on to 0.3 below that.
+    const auto slope = RoundedHull<2>::hull({at<2>(-2, 0.9), at<2>(2, -1.1), at<2>(-2, -1.1)});
+    const Level<2> level = level_of<2>({block<2>(-0.05, -1, 0.05, 0), slope});
+    const auto truth = drop<2>(level, placed<2>(bodies.capsule, at<2>(0.06, 0)), forward<2>(), intent);
+    CHECK(truth.on);
+    CHECK(truth.edge_distance == Approx(0.277).margin(1e-3));
+}
+
 TEMPLATE_TEST_CASE_SIG("from a ridge either slope is walked down, in whatever order it is given", "",
                        ((int D), D), 2, 3) {
     const Bodies<D> bodies;
