@@ -258,7 +258,6 @@ void Feelers<D>::feel_claim(const Planned<D>& s, std::size_t facing, std::size_t
 
 template <int D>
 void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
-    constexpr std::size_t most_told = 12;
     const MountedProbe<D>& probe = mounted.probes[number];
     if (!probe.mounted || !probe.aimed) return;
     // What follows another starts anywhere on that one's way.
@@ -280,8 +279,7 @@ void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
         add(started(Vec<D>::Zero()), sees).sinks = true;  // what it is inside of at the start may not count
     } else {
         const auto angles = with_conditions<D>({probe.accept.least, probe.accept.most}, mounted, number);
-        const std::size_t step = (probe.lines.size() + most_told - 1) / most_told;
-        for (std::size_t line = 0; line < probe.lines.size(); line += step)
+        for (std::size_t line = 0; line < probe.lines.size(); ++line)
             feel_line(
                 probe, line, started(probe.lines[line].from),
                 with_incidence<D>(angles, probe.accept, probe.lines[line].along, Vec<D>(frame_.col(1))));
