@@ -306,6 +306,37 @@ TEST_CASE("(e) what the body touches beside it is heard where no claim looks ahe
     }
 }
 
+TEST_CASE("(e) where a ramp runs into a wall a ray that judges its first hit meets the wall from there on") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("wall", "m", block<2>(2, 3, 1.05, 2));
+    // Its slope meets the wall at a height of 1; its corner lies in the wall's top: a strip of 0.05 is left.
+    builder.add_polygon("ramp", "m", {{0.0, 0.0}, {0.0, -1.0}, {2.1, -1.0}, {2.1, 1.05}});
+    Probe<2> knee = foot_ray<2>(5.0);
+    knee.line().from = at<2>(0.0, 0.3);
+    knee.line().along = at<2>(1.0, 0.0);
+    knee.line().accept_least_degrees = 60.0;
+    knee.line().accept_most_degrees = 120.0;
+    Rig<2> rig = rig_with<2>(knee, {"m"});
+    rig.signals[0].claims = Claim::wall;
+    const Survey<2> result = survey<2>(builder.build(), rig, coarse<2>());
+    int below = 0;
+    int above = 0;
+    for (const SurveyPose<2>& pose : result.poses) {
+        const double x = pose.anchor.x();
+        if (result.facings[pose.facing].heading.x() < 0.0 || x < -2.0 || x > -0.6) continue;
+        const auto holds = [&](double y) {
+            return pose.anchor.y() - pose.down < y && y < pose.anchor.y() + pose.up;
+        };
+        if (holds(0.69)) CHECK_FALSE(pose.signals_on.has(0));
+        if (holds(0.71) || holds(0.74)) CHECK(pose.signals_on.has(0));
+        if (holds(0.76)) CHECK_FALSE(pose.signals_on.has(0));
+        below += holds(0.69) ? 1 : 0;
+        above += holds(0.71) ? 1 : 0;
+    }
+    CHECK(below > 0);
+    CHECK(above > 0);
+}
+
 TEST_CASE("(f) up may be any direction: turned and mirrored levels give the same verdicts") {
     const auto survey_turned = [](double angle, bool mirror) {
         const double c = std::cos(radians(angle));

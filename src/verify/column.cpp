@@ -398,10 +398,10 @@ class Climber {
     bool may_idle_;
     double stride_;  // of a tick
     SignalSet helpers_;
-    bool forgives_;                   // the intent forgives something
-    bool remembers_way_;              // the rig remembers, and came along up
-    std::vector<std::size_t> chain_;  // probes that others follow, or that follow others
-    std::vector<std::size_t> tellers_;
+    bool forgives_;                     // the intent forgives something
+    bool remembers_way_;                // the rig remembers, and came along up
+    std::vector<std::size_t> chain_;    // probes that others follow, or that follow others
+    std::vector<std::size_t> tellers_;  // … and those that judge what stops them first
     std::vector<Reading<D>> readings_;
     std::optional<Said> idle_;
 };
