@@ -744,6 +744,66 @@ TEMPLATE_TEST_CASE_SIG("turned again and again, a rig reads as one mounted anew,
     CHECK(on > 150);
 }
 
+/// A row, fan, ring or grid at random, some of whose lines are to be on.
+template <int D>
+Spread random_spread(Random& random) {
+    constexpr std::array kinds = {SpreadKind::row, SpreadKind::fan, SpreadKind::ring, SpreadKind::grid};
+    Spread spread;
+    spread.kind = kinds[random.below(D == 2 ? 2 : 4)];
+    spread.count = 2 + random.below(7);
+    spread.width = random.between(0.2, 2.0);
+    spread.degrees = random.between(20.0, 300.0);
+    spread.radius = random.between(0.2, 1.0);
+    spread.counts = {2, 3};
+    spread.size = {random.between(0.2, 1.5), random.between(0.2, 1.5)};
+    if (random.below(3) > 0) spread.least = 1 + random.below(spread.line_count() / 2);
+    return spread;
+}
+
+TEMPLATE_TEST_CASE_SIG("whether a probe is on is the same when nothing else of it is asked", "", ((int D), D),
+                       2, 3) {
+    Random random(2611);
+    std::size_t on = 0;
+    std::size_t some_lines = 0;
+    for (int i = 0; i < 60; ++i) {
+        LevelBuilder<D> builder({"m", "w"});
+        for (int k = 0; k < 40; ++k)
+            builder.add("s" + std::to_string(k), k % 2 == 0 ? "m" : "w",
+                        random_shape<D>(random, random.point<D>(3.0), D == 2 ? 0.8 : 1.5));
+        const auto level = builder.build();
+        Probe<D> probe = foot_ray<D>(random.between(0.5, 2.0));
+        probe.line().along = random.direction<D>();
+        probe.line().spread = random_spread<D>(random);
+        probe.line().take = i % 2 == 0 ? Take::all : Take::first;
+        probe.line().accept_most_degrees = random.between(60.0, 180.0);
+        if (i % 3 == 0) probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.15);
+        Rig<D> rig = boxed<D>(probe, {"m", "w"});
+        Member near("foot");
+        near.distance = std::array{0.0, 0.5};
+        near.layers = {"w"};
+        if (i % 5 < 2) rig.signals[0].members.any = {near};
+        const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
+        for (int k = 0; k < 40; ++k) {
+            const Vec<D> anchor = random.point<D>(3.0);
+            std::vector<Reading<D>> whole(1);
+            const ReadingSet bits = mounted.probes_on(level, anchor, whole);
+            on += whole[0].on ? 1U : 0U;
+            const int lines = std::popcount(whole[0].lines_on);
+            some_lines += lines > 0 && lines < probe.line().spread.line_count() ? 1U : 0U;
+            REQUIRE(whole[0].on == (lines >= probe.line().spread.least));
+            REQUIRE(mounted.probes_on(level, anchor) == bits);
+            REQUIRE(mounted.bits_at(0, level, anchor) == bits);
+            const auto& alone = mounted.probes[0];
+            REQUIRE(alone.read(level, mounted.body, anchor, {}, Wanted::on).on == whole[0].on);
+            const Reading<D> if_on = alone.read(level, mounted.body, anchor, {}, Wanted::if_on);
+            REQUIRE(if_on.on == whole[0].on);
+            if (whole[0].on) CHECK(if_on.hit.distance == whole[0].hit.distance);
+        }
+    }
+    CHECK(on > 400);
+    CHECK(some_lines > 400);
+}
+
 TEMPLATE_TEST_CASE_SIG("a probe that starts elsewhere reads as one made so", "", ((int D), D), 2, 3) {
     Random random(417);
     const Level<D> level = floor_and_wall<D>();

@@ -190,6 +190,37 @@ TEMPLATE_TEST_CASE_SIG("a rig that claims much comes to its budget, too", "", ((
     CHECK(work <= 3.2 * count);
 }
 
+TEMPLATE_TEST_CASE_SIG("rounds of a probe of many lines come to little more than its budget", "",
+                       ((int D), D), 2, 3) {
+    Random random(31 + D);
+    const int count = D == 2 ? 8 : 4;
+    double work = 0.0;  // poses of all rounds, in budgets
+    for (int round = 0; round < count; ++round) {
+        const Level<D> level = random_level<D>(random);
+        Rig<D> rig = rig_with<D>(foot_ray<D>(0.42), {"masonry", "grating"});
+        Spread& spread = rig.probes[0].line().spread;
+        spread.kind = D == 2 || round % 2 == 0 ? SpreadKind::row : SpreadKind::grid;
+        spread.count = 3 + random.below(6);
+        spread.counts = {3, 2 + random.below(3)};
+        spread.width = random.between(0.3, 0.6);
+        spread.size = {spread.width, spread.width};
+        SurveyOptions options;
+        options.explain = false;
+        options.headings = D == 2 ? 2 : 4;
+        options.spacing = 0.002;
+        options.budget =
+            static_cast<std::size_t>(D == 2 ? random.between(6'000, 15'000) : random.between(20'000, 50'000));
+        const Survey<D> result = survey<D>(level, rig, options);
+        const auto budget = static_cast<double>(*options.budget);
+        CAPTURE(D, round, budget, result.judged, result.rounds.size());
+        REQUIRE(result.end == SurveyEnd::budget);
+        CHECK(static_cast<double>(result.judged) <= 1.1 * budget);
+        CHECK(static_cast<double>(result.judged) >= 0.9 * budget);
+        for (const SurveyRound& made : result.rounds) work += static_cast<double>(made.poses) / budget;
+    }
+    CHECK(work <= 1.9 * count);
+}
+
 TEST_CASE("every round is told, each closer than the one before, and the last is the survey") {
     Random random(5);
     const Level<3> level = random_level<3>(random);

@@ -310,14 +310,15 @@ void MountedRig<D>::read_lines(std::size_t probe, Wanted wanted, First first,
     reading.met = false;
     reading.own_body = false;
     reading.lines_on = 0;
-    int lines_on = 0;
-    for (std::size_t line = 0; line < probes[probe].lines.size(); ++line) {
-        const auto first_of_line = [&](const AngleRange& angles, LevelHit<D>& hit) {
-            return first(line, angles, hit);
-        };
-        probes[probe].read_line(line, up_, body, first_of_line, reading, lines_on, wanted);
-    }
-    reading.on = lines_on >= probes[probe].least;
+    probes[probe].read_lines(up_, body, first, reading, wanted);
+}
+
+template <int D>
+Wanted MountedRig<D>::wanted_of(std::size_t probe) const noexcept {
+    const bool is_asked_more =
+        std::any_of(conditions.begin(), conditions.end(),
+                    [&](const MountedCondition& condition) { return condition.probe == probe; });
+    return is_asked_more ? Wanted::if_on : Wanted::on;
 }
 
 template <int D>
@@ -326,10 +327,10 @@ ReadingSet MountedRig<D>::bits_at(std::size_t probe, const Level<D>& level, cons
     const MountedProbe<D>& read = probes[probe];
     if (!read.mounted || !read.aimed) return {};
     if (!read.is_line() || leader_[probe] != probe)
-        return bits_of(probe, read.read(level, body, anchor, contacts));
+        return bits_of(probe, read.read(level, body, anchor, contacts, wanted_of(probe)));
     Reading<D> reading;
     read_lines(
-        probe, Wanted::if_on,
+        probe, wanted_of(probe),
         [&](std::size_t line, const AngleRange& angles, LevelHit<D>& hit) {
             return first_hit<D>(level, casts_[first_cast_[probe] + line], anchor, angles, hit);
         },
@@ -356,7 +357,9 @@ ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor
     const bool kept = joined_count_ > 0 &&
                       around.keep(level, anchor, joint, {casts_, {joined_casts_.data(), joined_count_}});
     Reading<D> unwanted;
-    const Wanted wanted = readings.empty() ? Wanted::if_on : Wanted::all;
+    const Wanted of_all = !readings.empty()                      ? Wanted::all
+                          : conditions.empty() && leads_.empty() ? Wanted::on
+                                                                 : Wanted::if_on;
     ReadingSet on;
     std::optional<CarriedBy<D>> carried;
     if (!leads_.empty()) carried.emplace();
@@ -375,7 +378,7 @@ ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor
                 read_ray(i, around, number, anchor, reading);
             } else {
                 read_lines(
-                    i, wanted,
+                    i, of_all,
                     [&](std::size_t line, const AngleRange& angles, LevelHit<D>& hit) {
                         return around.first_hit(number + line, casts_[first_cast_[i] + line], anchor, angles,
                                                 hit);
@@ -385,7 +388,7 @@ ReadingSet MountedRig<D>::read_level(const Level<D>& level, const Vec<D>& anchor
             number += probe.lines.size();
         } else if (probe.is_line() && probe.aimed && leader_[i] == i) {
             read_lines(
-                i, wanted,
+                i, of_all,
                 [&](std::size_t line, const AngleRange& angles, LevelHit<D>& hit) {
                     return first_hit<D>(level, casts_[first_cast_[i] + line], at, angles, hit);
                 },

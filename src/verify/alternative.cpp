@@ -131,22 +131,23 @@ SignalSet Alternative<D>::signals_on(const SurveyPose<D>& pose) const {
     ReadingSet on = pose.probes_on;
     for (const auto& [index, probe] : probes_) {
         on &= ~rig.bits_about(index);
-        if (probe.mounted) on |= rig.bits_of(index, read(probe, pose));
+        if (probe.mounted) on |= rig.bits_of(index, read(probe, pose, rig.wanted_of(index)));
     }
     return rig.signals_on(on);
 }
 
 template <int D>
-Reading<D> Alternative<D>::read(const MountedProbe<D>& probe, const SurveyPose<D>& pose) const {
+Reading<D> Alternative<D>::read(const MountedProbe<D>& probe, const SurveyPose<D>& pose,
+                                Wanted wanted) const {
     const MountedRig<D>& rig = planned_.mounted[facing_];
     std::vector<MoveContact<D>> touched;
     if (probe.kind == ProbeKind::contact) touched = contacts_at<D>(planned_, rig, facing_, pose.anchor);
-    return probe.read(planned_.level_of(facing_), rig.body, pose.anchor, touched);
+    return probe.read(planned_.level_of(facing_), rig.body, pose.anchor, touched, wanted);
 }
 
 template <int D>
 Reading<D> Alternative<D>::reading(const SurveyPose<D>& pose) const {
-    return probes_.empty() ? Reading<D>{} : read(probes_.front().second, pose);
+    return probes_.empty() ? Reading<D>{} : read(probes_.front().second, pose, Wanted::all);
 }
 
 template <int D>

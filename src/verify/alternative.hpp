@@ -30,7 +30,7 @@ class Alternative {
     void apply_to_probe(const Change<D>& change, std::size_t index);
     [[nodiscard]] const MountedProbe<D>& changed_or_surveyed(std::size_t index) const;
     void put(std::size_t index, MountedProbe<D> probe);
-    Reading<D> read(const MountedProbe<D>& probe, const SurveyPose<D>& pose) const;
+    Reading<D> read(const MountedProbe<D>& probe, const SurveyPose<D>& pose, Wanted wanted) const;
     /// Whether more is asked than what the changed probes read at the pose.
     [[nodiscard]] bool hangs_on_way() const;
 

@@ -24,10 +24,11 @@ constexpr double corner_part = 0.25;
 constexpr double poses_of_corner_column = 10.0;
 /// The part of the budget that is left to borders where they are too many.
 constexpr double border_part = 0.4;
-/// How poses at borders grow, as measured: with the halvings to this power; and as the spacing shrinks, to a
-/// power that is so much less than that of the grid.
-constexpr double power_of_halvings = 2.2;
-constexpr double border_lag = 0.4;
+/// How poses at borders grow, as measured: with the halvings; and as the spacing shrinks, to a power that is
+/// so much less than that of the grid. In 2D a border is a point, which a closer grid finds as the coarse one
+/// did.
+constexpr double border_lag_2d = 0.8;
+constexpr double border_lag_3d = 0.4;
 /// How far from the budget columns at corners alone make up for it, and the least and greatest part of it
 /// that these then are.
 constexpr double most_by_corners = 0.3;
@@ -95,8 +96,8 @@ double RoundPlan::foretold(const RoundCount& count, double spacing, int halvings
         bias = std::clamp(0.7 * std::log(static_cast<double>(count.all()) / foretold_) / std::log(closer_),
                           -0.5, 0.5);
     const double grid = static_cast<double>(count.grid) * std::pow(closer, across_);
-    const double borders = static_cast<double>(count.borders) * std::pow(more, power_of_halvings) *
-                           std::pow(closer, across_ - border_lag);
+    const double lag = across_ == 1 ? border_lag_2d : border_lag_3d;
+    const double borders = static_cast<double>(count.borders) * more * std::pow(closer, across_ - lag);
     return (grid + borders) * std::pow(std::max(closer, 1.0), bias) + corners;
 }
 
@@ -195,9 +196,10 @@ RoundPlan::Known RoundPlan::choose_spacing(const RoundCount& count, double goal)
 }
 
 std::size_t RoundPlan::choose_corners(const RoundCount& count, double goal, double spacing) const {
+    // Those planned bring others, between them: what all came to is theirs, unless there were not so many.
+    const std::size_t brought_by = count.corners_left_out ? corner_columns_ : count.corner_columns;
     double each = poses_of_corner_column;
-    if (count.corner_columns > 0)
-        each = static_cast<double>(count.corners) / static_cast<double>(count.corner_columns);
+    if (brought_by > 0) each = static_cast<double>(count.corners) / static_cast<double>(brought_by);
     each = std::max(each, 1.0);
     const std::size_t columns = tries_ <= 1 ? corner_columns_for(goal, each) : corner_columns_;
     if (budget_ == 0 || !last_ || spacing != finest_) return columns;

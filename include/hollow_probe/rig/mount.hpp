@@ -148,6 +148,8 @@ struct MountedRig {
                                      std::span<const MoveContact<D>> contacts = {}) const noexcept;
     /// The bits that one probe's reading sets: its own and those of conditions on it.
     [[nodiscard]] ReadingSet bits_of(std::size_t probe, const Reading<D>& reading) const noexcept;
+    /// What bits_of() needs of a probe's reading.
+    [[nodiscard]] Wanted wanted_of(std::size_t probe) const noexcept;
     /// All bits that depend on one probe.
     [[nodiscard]] ReadingSet bits_about(std::size_t probe) const noexcept;
     /// The signals whose members hold.

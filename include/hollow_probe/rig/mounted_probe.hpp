@@ -30,6 +30,7 @@ struct Reading {
 enum class Wanted : std::uint8_t {
     all,
     if_on,  // whether it is on, and then its hit: what else was met is left out
+    on,     // whether it is on, and nothing else: no line is read once that is known
 };
 
 /// The bits by which a world tells layers, and when some are open only at some speeds.
@@ -134,22 +135,25 @@ struct MountedProbe {
     template <QueryBackEnd<D> World>
     Reading<D> read(const World& world, const Vec<D>& up, const RoundedHull<D>& body, const Vec<D>& anchor,
                     std::span<const MoveContact<D>> contacts = {}, ZoneMemory* memory = nullptr,
-                    std::uint64_t events = 0) const noexcept;
+                    std::uint64_t events = 0, Wanted wanted = Wanted::all) const noexcept;
     /// … where what it follows has been read already, and carries it so far.
     template <QueryBackEnd<D> World>
     Reading<D> read_carried(const World& world, const Vec<D>& up, const RoundedHull<D>& body,
                             const Vec<D>& anchor, const std::optional<Vec<D>>& carried,
-                            ZoneMemory* memory = nullptr, std::uint64_t events = 0) const noexcept;
+                            ZoneMemory* memory = nullptr, std::uint64_t events = 0,
+                            Wanted wanted = Wanted::all) const noexcept;
     /// … on a level.
     [[nodiscard]] Reading<D> read(const Level<D>& level, const RoundedHull<D>& body, const Vec<D>& anchor,
-                                  std::span<const MoveContact<D>> contacts = {}) const noexcept {
-        return read(LevelBackEnd<D>(level), level.up(), body, anchor, contacts);
+                                  std::span<const MoveContact<D>> contacts = {},
+                                  Wanted wanted = Wanted::all) const noexcept {
+        return read(LevelBackEnd<D>(level), level.up(), body, anchor, contacts, nullptr, 0, wanted);
     }
 
-    /// Takes one line's part into a reading. `first(angles, hit)` finds the first hit within angles.
+    /// Takes what its lines read into a reading; `first(line, angles, hit)` finds a line's first hit within
+    /// angles.
     template <class First>
-    void read_line(std::size_t line, const Vec<D>& up, const RoundedHull<D>& body, First first,
-                   Reading<D>& reading, int& on, Wanted wanted = Wanted::all) const noexcept;
+    void read_lines(const Vec<D>& up, const RoundedHull<D>& body, First first, Reading<D>& reading,
+                    Wanted wanted) const noexcept;
 
     std::uint64_t used_by = 0;  // until_used: the bit of the event
 
@@ -157,7 +161,10 @@ struct MountedProbe {
     template <QueryBackEnd<D> World>
     Reading<D> read_from(const World& world, const Vec<D>& up, const RoundedHull<D>& body,
                          const Vec<D>& anchor, std::span<const MoveContact<D>> contacts, ZoneMemory* memory,
-                         std::uint64_t events) const noexcept;
+                         std::uint64_t events, Wanted wanted) const noexcept;
+    template <class First>
+    void read_line(std::size_t line, const Vec<D>& up, const RoundedHull<D>& body, First first,
+                   Reading<D>& reading, int& on, Wanted wanted) const noexcept;
     void read_zone(std::span<const LevelNeighbour<D>> found, std::size_t count, ZoneMemory* memory,
                    std::uint64_t events, Reading<D>& reading) const noexcept;
     void read_contacts(std::span<const MoveContact<D>> contacts, const Vec<D>& up,
@@ -214,24 +221,42 @@ void MountedProbe<D>::read_line(std::size_t line, const Vec<D>& up, const Rounde
 }
 
 template <int D>
+template <class First>
+void MountedProbe<D>::read_lines(const Vec<D>& up, const RoundedHull<D>& body, First first,
+                                 Reading<D>& reading, Wanted wanted) const noexcept {
+    int on = 0;
+    int left = static_cast<int>(lines.size());
+    for (std::size_t line = 0; line < lines.size(); ++line, --left) {
+        const bool is_known = on >= least || on + left < least;
+        if (wanted == Wanted::on && is_known) break;
+        const auto first_of_line = [&](const AngleRange& angles, LevelHit<D>& hit) {
+            return first(line, angles, hit);
+        };
+        read_line(line, up, body, first_of_line, reading, on, wanted);
+    }
+    reading.on = on >= least;
+}
+
+template <int D>
 template <QueryBackEnd<D> World>
 Reading<D> MountedProbe<D>::read(const World& world, const Vec<D>& up, const RoundedHull<D>& body,
                                  const Vec<D>& anchor, std::span<const MoveContact<D>> contacts,
-                                 ZoneMemory* memory, std::uint64_t events) const noexcept {
-    if (followed.empty()) return read_from(world, up, body, anchor, contacts, memory, events);
+                                 ZoneMemory* memory, std::uint64_t events, Wanted wanted) const noexcept {
+    if (followed.empty()) return read_from(world, up, body, anchor, contacts, memory, events, wanted);
     const MountedProbe& leader = followed.front();
-    return read_carried(world, up, body, anchor, leader.carries(leader.read(world, up, body, anchor)), memory,
-                        events);
+    const Reading<D> led = leader.read(world, up, body, anchor, {}, nullptr, 0, Wanted::if_on);
+    return read_carried(world, up, body, anchor, leader.carries(led), memory, events, wanted);
 }
 
 template <int D>
 template <QueryBackEnd<D> World>
 Reading<D> MountedProbe<D>::read_carried(const World& world, const Vec<D>& up, const RoundedHull<D>& body,
                                          const Vec<D>& anchor, const std::optional<Vec<D>>& carried,
-                                         ZoneMemory* memory, std::uint64_t events) const noexcept {
+                                         ZoneMemory* memory, std::uint64_t events,
+                                         Wanted wanted) const noexcept {
     Reading<D> reading;
     if (carried) {
-        reading = read_from(world, up, body, anchor + *carried, {}, memory, events);
+        reading = read_from(world, up, body, anchor + *carried, {}, memory, events, wanted);
         reading.carried = *carried;
         return reading;
     }
@@ -245,7 +270,8 @@ template <int D>
 template <QueryBackEnd<D> World>
 Reading<D> MountedProbe<D>::read_from(const World& world, const Vec<D>& up, const RoundedHull<D>& body,
                                       const Vec<D>& anchor, std::span<const MoveContact<D>> contacts,
-                                      ZoneMemory* memory, std::uint64_t events) const noexcept {
+                                      ZoneMemory* memory, std::uint64_t events,
+                                      Wanted wanted) const noexcept {
     Reading<D> reading;
     if (kind == ProbeKind::contact) {
         read_contacts(contacts, up, reading);
@@ -253,17 +279,10 @@ Reading<D> MountedProbe<D>::read_from(const World& world, const Vec<D>& up, cons
     }
     if (!aimed) return reading;
     if (is_line()) {
-        int on = 0;
-        for (std::size_t line = 0; line < lines.size(); ++line) {
-            const LevelCast<D> request = cast(line, anchor);
-            read_line(
-                line, up, body,
-                [&](const AngleRange& angles, LevelHit<D>& hit) {
-                    return world.first_hit(request, angles, hit);
-                },
-                reading, on);
-        }
-        reading.on = on >= least;
+        const auto first = [&](std::size_t line, const AngleRange& angles, LevelHit<D>& hit) {
+            return world.first_hit(cast(line, anchor), angles, hit);
+        };
+        read_lines(up, body, first, reading, wanted);
         return reading;
     }
     // NOLINTNEXTLINE(cppcoreguidelines-pro-type-member-init): only what is found is read
