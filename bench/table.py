@@ -15,7 +15,7 @@ def read(files):
             for run in json.load(file)["benchmarks"]:
                 if run.get("run_type") == "aggregate" and run["aggregate_name"] != "median":
                     continue
-                runs[run["name"].removesuffix("_median").removesuffix("/real_time")] = run
+                runs[run["name"].removesuffix("_median").removesuffix("/real_time").removesuffix("/manual_time")] = run
     return runs
 
 
@@ -88,10 +88,13 @@ def geometry(table):
 def surveys_and_drills(table):
     for place, what, least in (("terrain", "terrain", 150), ("cave_2d", "2D cave", 400)):
         one, two = (f"survey/judge/{place}/1M/threads:{threads}" for threads in (1, 2))
-        explained = f"survey/explain/{place}/1M/threads:1"
+        explained, again = (f"survey/{kind}/{place}/1M/threads:1" for kind in ("explain", "again"))
         table.add(f"survey, 8 probes and 6 truths, {what}", [one], table.rate, "k poses/s", least=least, scale=1e-3)
         table.add("... two threads", [one, two], table.ratio, "x as fast", least=1.9)
+        table.add("... again, one probe changed", [one, again], table.ratio, "x as fast", least=8)
         table.add("... with causes and fixes, over judging", [explained, one], table.ratio, "", most=1.5)
+        table.add("... one ray: first round told", [f"survey/first_round/{place}/1M"], table.seconds, "s", most=1)
+    table.add("survey of the 3D demo, two threads", ["survey/demo_3d"], table.seconds, "s", most=2)
     table.add("drill, all truths recorded, 2D demo", ["drill/culvert_2d"], table.rate, "k ticks/s", least=400, scale=1e-3)
     table.add("drill, all truths recorded, terrain", ["drill/terrain/1M"], table.rate, "k ticks/s", least=120, scale=1e-3)
     one, two = (f"hunt/culvert_2d/threads:{threads}" for threads in (1, 2))

@@ -66,6 +66,22 @@ Rig<D> changed(Random& random, Rig<D> rig) {
     return rig;
 }
 
+/// Uneven floors above one another, so many, with a lump of another layer here and there.
+Level<2> storeys(Random& random, int count) {
+    LevelBuilder<2> builder({"masonry", "grating"});
+    for (int storey = 0; storey < count; ++storey) {
+        const double height = 3.0 * storey;
+        std::vector<Vec<2>> floor;
+        for (int i = 0; i <= 20; ++i)
+            floor.emplace_back(static_cast<double>(i) - 10.0, height + random.between(-0.4, 0.4));
+        builder.add_polyline("floor " + std::to_string(storey), "masonry", floor);
+        builder.add(
+            "lump " + std::to_string(storey), "grating",
+            RoundedHull<2>::ball({random.between(-9.0, 9.0), height + 0.3}, random.between(0.2, 0.5)));
+    }
+    return builder.build();
+}
+
 template <int D>
 std::string bytes(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey) {
     return survey_json<D>(level, rig, survey, "level", "rig");
@@ -219,6 +235,63 @@ TEMPLATE_TEST_CASE_SIG("rounds of a probe of many lines come to little more than
         for (const SurveyRound& made : result.rounds) work += static_cast<double>(made.poses) / budget;
     }
     CHECK(work <= 1.9 * count);
+}
+
+TEST_CASE("a level of many storeys is told as soon as any, and comes to its budget") {
+    Random random(77);
+    const Level<2> level = storeys(random, 200);
+    const Rig<2> rig = rig_with<2>(foot_ray<2>(0.42), {"masonry", "grating"});
+    for (const std::size_t budget : {100'000U, 180'000U}) {
+        SurveyOptions options;
+        options.explain = false;
+        options.headings = 2;
+        options.budget = budget;
+        const Survey<2> result = survey<2>(level, rig, options);
+        CAPTURE(budget, result.judged, result.rounds.size());
+        CHECK(result.end == SurveyEnd::budget);
+        CHECK(result.rounds.front().poses < 200'000);
+        CHECK(static_cast<double>(result.judged) <= 1.1 * static_cast<double>(budget));
+        CHECK(static_cast<double>(result.judged) >= 0.9 * static_cast<double>(budget));
+        double work = 0.0;
+        for (const SurveyRound& made : result.rounds) work += static_cast<double>(made.poses);
+        CHECK(work <= 4.0 * static_cast<double>(budget));
+    }
+}
+
+TEST_CASE("a finding is as grave as its worst pose is far from where its truth is otherwise") {
+    Random random(78);
+    const Level<2> level = storeys(random, 12);
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.42), {"masonry", "grating"});
+    rig.probes[0].sees = {"masonry"};
+    SurveyOptions options;
+    options.headings = 1;
+    options.budget = 12'000;
+    options.most_tried = 0;
+    const Survey<2> result = survey<2>(level, rig, options);
+    const auto to_other_truth = [&](const SurveyPose<2>& worst) {
+        double least = infinity;
+        for (const SurveyPose<2>& pose : result.poses) {
+            if (pose.facing != worst.facing || pose.truths_on == worst.truths_on || pose.undecided.any())
+                continue;
+            const Vec<2> way = pose.anchor - worst.anchor;
+            const double along = std::max(
+                {0.0, way[1] - static_cast<double>(pose.down), -way[1] - static_cast<double>(pose.up)});
+            least = std::min(least, std::hypot(way[0], along));
+        }
+        return least;
+    };
+    std::size_t checked = 0;
+    for (const Finding<2>& finding : result.findings) {
+        const bool is_kept = std::any_of(result.poses.begin(), result.poses.end(), [&](const auto& pose) {
+            return pose.facing == finding.worst.facing && pose.anchor == finding.worst.anchor;
+        });
+        if (!is_kept) continue;  // its middle stands for it
+        ++checked;
+        const double far = to_other_truth(finding.worst);
+        CHECK(far <= (1.0 + 1e-9) * finding.severity);
+        CHECK(far >= 0.9 * (1.0 - 1e-9) * finding.severity);
+    }
+    CHECK(checked > 20);
 }
 
 TEST_CASE("every round is told, each closer than the one before, and the last is the survey") {

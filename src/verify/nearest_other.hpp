@@ -28,6 +28,15 @@ class NearestOther {
 
   private:
     using Cell = std::array<std::int64_t, D - 1>;
+    struct Standing {
+        double height;  // of the anchor
+        std::size_t pose;
+    };
+    /// Poses that stand for stretches of about one length, by height.
+    struct Stack {
+        double longest = 0.0;
+        std::vector<Standing> standing;
+    };
     [[nodiscard]] Cell cell_of(const Vec<D>& anchor) const;
     [[nodiscard]] std::size_t first_of(std::size_t facing) const {
         return first_.empty() ? facing : first_[facing];
@@ -37,8 +46,8 @@ class NearestOther {
     LevelAxes<D> axes_;
     double width_;
     std::vector<std::size_t> first_;
-    std::map<std::pair<std::size_t, Cell>, std::vector<std::size_t>> cells_;  // by facing: poses
-    Cell least_;                                                              // of all poses
+    std::map<std::pair<std::size_t, Cell>, std::map<int, Stack>> cells_;  // by facing; by length
+    Cell least_;                                                          // of all poses
     Cell most_;
 };
 

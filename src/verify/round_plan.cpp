@@ -22,11 +22,11 @@ constexpr double room_for_corners = 0.5;
 /// that is known.
 constexpr double corner_part = 0.25;
 constexpr double poses_of_corner_column = 10.0;
+constexpr std::size_t fewest_corner_columns = 1;
 /// The part of the budget that is left to borders where they are too many.
 constexpr double border_part = 0.4;
-/// How poses at borders grow, as measured: with the halvings; and as the spacing shrinks, to a power that is
-/// so much less than that of the grid. In 2D a border is a point, which a closer grid finds as the coarse one
-/// did.
+/// How poses at borders grow as the spacing shrinks, as measured: to a power that is so much less than that
+/// of the grid. In 2D a border is a point, which a closer grid finds as the coarse one did.
 constexpr double border_lag_2d = 0.8;
 constexpr double border_lag_3d = 0.4;
 /// How far from the budget columns at corners alone make up for it, and the least and greatest part of it
@@ -36,22 +36,23 @@ constexpr double least_corner_part = 0.1;
 constexpr double greatest_corner_part = 0.45;
 
 std::size_t corner_columns_for(double poses, double poses_each) {
-    return static_cast<std::size_t>(corner_part * poses / poses_each);
+    return std::max(fewest_corner_columns, static_cast<std::size_t>(corner_part * poses / poses_each));
 }
 
 }  // namespace
 
-RoundPlan::RoundPlan(double coarsest, double finest, std::size_t budget, int across, int halvings)
+RoundPlan::RoundPlan(FirstLook first, double finest, std::size_t budget, int across, int halvings)
     : finest_(finest),
       budget_(budget),
       across_(across),
-      spacing_(std::max(coarsest, finest)),
+      spacing_(std::max(first.spacing, finest)),
       last_(spacing_ == finest),
       halvings_(halvings),
+      halvings_before_last_(first.halvings),
       coarsest_(4.0 * spacing_) {
     double poses = last_ ? static_cast<double>(budget) : first_poses;
     if (budget > 0) poses = std::min(poses, static_cast<double>(budget));
-    corner_columns_ = corner_columns_for(poses, poses_of_corner_column);
+    corner_columns_ = corner_columns_for(poses, std::max(first.poses_of_column, poses_of_corner_column));
 }
 
 bool RoundPlan::has_room_for_corners(const RoundCount& count) const {
@@ -89,15 +90,23 @@ void RoundPlan::note(double came_to) {
 
 double RoundPlan::foretold(const RoundCount& count, double spacing, int halvings, double corners) const {
     const double closer = spacing_ / spacing;
-    const double more = static_cast<double>(halvings) / halved_;
     // Where the last round came to more than foretold, the next one will as well.
     double bias = 0.0;
     if (foretold_ > 0.0 && closer_ > 1.2)
         bias = std::clamp(0.7 * std::log(static_cast<double>(count.all()) / foretold_) / std::log(closer_),
                           -0.5, 0.5);
     const double grid = static_cast<double>(count.grid) * std::pow(closer, across_);
-    const double lag = across_ == 1 ? border_lag_2d : border_lag_3d;
-    const double borders = static_cast<double>(count.borders) * more * std::pow(closer, across_ - lag);
+    // One border between two columns takes a column each time it is halved. Where there are many, as in a
+    // level of many storeys, both halves differ again, and so do all columns of a closer grid.
+    const double most_between = across_ * (std::ldexp(1.0, halved_) - 1.0);
+    const auto of_grid = static_cast<double>(std::max<std::size_t>(count.grid, 1));
+    const double differing = std::min(static_cast<double>(count.borders) / (of_grid * most_between), 1.0);
+    const double many = differing * differing;
+    const double one_each = static_cast<double>(halvings) / halved_;
+    const double both_halves = across_ * (std::ldexp(1.0, halvings) - 1.0) / most_between;
+    const double lag = (1.0 - many) * (across_ == 1 ? border_lag_2d : border_lag_3d);
+    const double borders = static_cast<double>(count.borders) * std::lerp(one_each, both_halves, many) *
+                           std::pow(closer, across_ - lag);
     return (grid + borders) * std::pow(std::max(closer, 1.0), bias) + corners;
 }
 
@@ -144,15 +153,18 @@ bool RoundPlan::corrects_corners(const RoundCount& count) {
         wanted < least_corner_part * budget || wanted > greatest_corner_part * budget ||
         (lacking > 0.0 && !count.corners_left_out) || corners_corrected_)
         return false;
-    corners_corrected_ = true;
-    corner_columns_ =
+    const auto columns =
         static_cast<std::size_t>(std::llround(static_cast<double>(corner_columns_) * wanted / corners));
+    if (columns == corner_columns_ || columns < fewest_corner_columns) return false;
+    corners_corrected_ = true;
+    corner_columns_ = columns;
     return true;
 }
 
 double RoundPlan::corners_for(const RoundCount& count, double poses) const {
-    // Once tried, corners stay: what spacings come to is to be compared.
-    const bool corners_stay = count.corner_columns < corner_columns_ / 2 || tries_ > 1;
+    // Once tried, corners stay: what spacings come to is to be compared. So do the fewest that there may be.
+    const bool corners_stay =
+        count.corner_columns < corner_columns_ / 2 || tries_ > 1 || corner_columns_ == fewest_corner_columns;
     return corners_stay ? static_cast<double>(count.corners) : corner_part * poses;
 }
 
@@ -161,9 +173,11 @@ void RoundPlan::learn(const RoundCount& count) {
     const auto came_to = static_cast<double>(std::max<std::size_t>(count.all(), 1));
     const auto budget = static_cast<double>(budget_);
     // A level with so many borders that they alone are too many is looked at less closely there.
-    const bool at_coarsest = spacing_ >= 0.25 * coarsest_;
-    if (came_to > budget && halvings_ > 1 && at_coarsest) {
-        halvings_ = fewer_halvings(count, corners_for(count, budget));
+    const double corners = corners_for(count, budget);
+    const bool are_too_many = came_to > budget && spacing_ >= 0.25 * coarsest_;
+    const bool will_be = foretold(count, std::max(coarsest_, finest_), halvings_, corners) > budget;
+    if (halvings_ > 1 && (are_too_many || will_be)) {
+        halvings_ = fewer_halvings(count, corners);
         under_.reset();
         over_.reset();
     } else if (last_) {
@@ -217,7 +231,7 @@ bool RoundPlan::plan_from(const RoundCount& count) {
         corner_columns_ *= 4;
         return true;
     }
-    if (tries_ > 1 && corrects_corners(count)) return corner_columns_ != before.corner_columns_;
+    if (tries_ > 1 && corrects_corners(count)) return true;
     corners_corrected_ = false;
     learn(count);
     const double goal = choose_goal(count);

@@ -18,21 +18,29 @@ struct RoundCount {
     [[nodiscard]] std::size_t all() const { return grid + borders + corners; }
 };
 
+/// How closely a first round looks, to be told at once.
+struct FirstLook {
+    double spacing = 0.0;
+    int halvings = 1;
+    double poses_of_column = 0.0;
+};
+
 /// Chooses the spacing of each round, and how many columns stand beside corners and edges, from what those
 /// before it came to, never from the clock.
 class RoundPlan {
   public:
-    /// From `coarsest` to `finest`; no more than about `budget` poses in a round, 0: any number. On the grid
-    /// poses grow as spacing to the power of `across`, the directions across up; at borders to a little less.
-    /// The last round halves the ground between columns that differ `halvings` times.
-    RoundPlan(double coarsest, double finest, std::size_t budget, int across, int halvings);
+    /// From a first look to a spacing of `finest`; no more than about `budget` poses in a round, 0: any
+    /// number. On the grid poses grow as spacing to the power of `across`, the directions across up; at
+    /// borders to a little less. The last round halves the ground between columns that differ `halvings`
+    /// times.
+    RoundPlan(FirstLook first, double finest, std::size_t budget, int across, int halvings);
 
     [[nodiscard]] double spacing() const { return spacing_; }
     /// Columns beside corners and edges, all facings together.
     [[nodiscard]] std::size_t corner_columns() const { return corner_columns_; }
     /// How many times the ground between columns that differ is halved.
     [[nodiscard]] int halvings() const {
-        return last_ ? halvings_ : std::min(halvings_, halvings_before_last);
+        return last_ ? halvings_ : std::min(halvings_, halvings_before_last_);
     }
     /// Whether no finer round is planned after this one.
     [[nodiscard]] bool is_last() const { return last_; }
@@ -79,8 +87,6 @@ class RoundPlan {
     /// How many columns stand at corners.
     [[nodiscard]] std::size_t choose_corners(const RoundCount& count, double goal, double spacing) const;
 
-    static constexpr int halvings_before_last = 4;  // there what is found early counts, not where it ends
-
     double finest_;
     std::size_t budget_;
     int across_;
@@ -89,6 +95,7 @@ class RoundPlan {
     bool last_;
     int tries_ = 0;  // to come to the budget
     int halvings_;
+    int halvings_before_last_;        // there what is found early counts, not where it ends
     int halved_ = 1;                  // times, in the round gone on from
     bool corners_corrected_ = false;  // in the round at hand
     double coarsest_;

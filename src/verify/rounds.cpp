@@ -1,9 +1,15 @@
 #include "verify/rounds.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <numeric>
 
+#include "geometry/parallel.hpp"
+#include "geometry/random.hpp"
 #include "rig/probes_of.hpp"
+#include "verify/column.hpp"
+#include "verify/truth_store.hpp"
 
 namespace hollow_probe {
 
@@ -38,19 +44,69 @@ RoundCount count_of(const Samples<D>& samples) {
             samples.corner_poses, samples.scope.corner_columns, samples.scope.corners_left_out > 0};
 }
 
+namespace {
+
+/// The poses that a column comes to, as a few tell: in a level of many storeys there are thousands.
 template <int D>
-double coarsest_spacing(const Planned<D>& s) {
+double poses_of_column(const Planned<D>& s) {
+    constexpr std::size_t count = 9;
+    const auto inside = s.kept.store().insides_of(s.level_of(0), s.facings[0].seconds);
+    const ColumnJudge<D> judge(s, 0, *inside);
+    std::array<std::size_t, count> poses{};
+    for_each_index(count, [&](std::size_t i) {
+        s.stop_if_asked();
+        std::uint64_t random = i;
+        Place<D> place;
+        for (std::size_t axis = 0; axis + 1 < D; ++axis) {
+            const auto& [low, high] = s.extents[axis];
+            const double chance = std::ldexp(static_cast<double>(next_random(random) >> 11U), -53);
+            const double part = axis == 0 ? (static_cast<double>(i) + chance) / count : chance;
+            place[static_cast<int>(axis)] = low + part * (high - low);
+        }
+        for (const Interval<D>& interval : judge.decide(place).intervals)
+            poses[i] += 1 + interval.further.size();
+    });
+    return static_cast<double>(std::accumulate(poses.begin(), poses.end(), std::size_t{0})) / count;
+}
+
+/// Columns that halving adds to each at most, and itself.
+template <int D>
+double columns_with_borders(int halvings) {
+    return 1.0 + (D - 1) * (std::ldexp(1.0, halvings) - 1.0);
+}
+
+template <int D>
+FirstLook first_look(const Planned<D>& s) {
     constexpr double columns_of_all = D == 2 ? 600.0 : 300.0;
     constexpr double fewest = D == 2 ? 16.0 : 36.0;  // columns a facing
+    constexpr double most_poses = 60'000.0;          // even if all neighbours differ
     // Of each column every claim is asked: the first round of a rig that makes many is told as soon.
     const auto claims =
         static_cast<double>(std::count_if(s.rig.signals.begin(), s.rig.signals.end(),
                                           [](const Signal& signal) { return signal.claims.has_value(); }));
-    const double work = static_cast<double>(s.facings.size()) * (0.5 + 0.5 * std::max(claims, 1.0));
-    const double columns = std::max(fewest, columns_of_all / work);
+    const double work = 0.5 + 0.5 * std::max(claims, 1.0);
+    double columns = std::max(fewest, columns_of_all / (work * static_cast<double>(s.facings.size())));
+    double walked = 0.0;
+    for (std::size_t facing = 0; facing < s.facings.size(); ++facing)
+        walked += s.is_first(facing) ? 1.0 : 0.0;
+    FirstLook look{.halvings = 4, .poses_of_column = poses_of_column<D>(s)};
+    const double most_columns = most_poses / (work * walked * std::max(look.poses_of_column, 1.0));
+    while (look.halvings > 1 && columns * columns_with_borders<D>(look.halvings) > most_columns)
+        --look.halvings;
+    columns = std::min(columns, std::max(fewest, most_columns / columns_with_borders<D>(look.halvings)));
     double ground = 1.0;
     for (const auto& [low, high] : s.extents) ground *= high - low;
-    return D == 2 ? ground / columns : std::sqrt(ground / columns);
+    look.spacing = D == 2 ? ground / columns : std::sqrt(ground / columns);
+    return look;
+}
+
+}  // namespace
+
+template <int D>
+RoundPlan rounds_of(const Planned<D>& planned, const SurveyOptions& options, bool are_told) {
+    const std::size_t budget = budget_of(options);
+    const FirstLook first = budget > 0 || are_told ? first_look<D>(planned) : FirstLook{};
+    return {first, planned.finest_spacing, budget, D - 1, Planned<D>::standard_halvings};
 }
 
 /// Columns at corners, a facing, beside so many on the grid.
@@ -85,12 +141,12 @@ RoundSpec spec_of(const Planned<D>& planned) {
 
 template Rig<2> scouts_at_poses<2>(const Rig<2>&);
 template RoundCount count_of<2>(const Samples<2>&);
-template double coarsest_spacing<2>(const Planned<2>&);
+template RoundPlan rounds_of<2>(const Planned<2>&, const SurveyOptions&, bool);
 template void lay_round<2>(Planned<2>&, const RoundPlan&, const SurveyOptions&);
 template RoundSpec spec_of<2>(const Planned<2>&);
 template Rig<3> scouts_at_poses<3>(const Rig<3>&);
 template RoundCount count_of<3>(const Samples<3>&);
-template double coarsest_spacing<3>(const Planned<3>&);
+template RoundPlan rounds_of<3>(const Planned<3>&, const SurveyOptions&, bool);
 template void lay_round<3>(Planned<3>&, const RoundPlan&, const SurveyOptions&);
 template RoundSpec spec_of<3>(const Planned<3>&);
 

@@ -19,9 +19,9 @@ Rig<D> scouts_at_poses(const Rig<D>& rig);
 template <int D>
 RoundCount count_of(const Samples<D>& samples);
 
-/// A spacing at which a first round is told at once.
+/// The rounds of a survey; only the last where they are not to be told, and there is no budget.
 template <int D>
-double coarsest_spacing(const Planned<D>& planned);
+RoundPlan rounds_of(const Planned<D>& planned, const SurveyOptions& options, bool are_told);
 
 /// Makes the round at hand the planned survey's.
 template <int D>

@@ -123,10 +123,7 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     const Rig<D> rig = scouts_at_poses<D>(given);
     Planned<D> planned(level, rig, options, kept);
     const std::size_t budget = budget_of(options);
-    // Without a budget coarser rounds are there to be shown alone.
-    const bool in_rounds = budget > 0 || each_round;
-    RoundPlan plan(in_rounds ? coarsest_spacing<D>(planned) : 0.0, planned.finest_spacing, budget, D - 1,
-                   Planned<D>::standard_halvings);
+    RoundPlan plan = rounds_of<D>(planned, options, static_cast<bool>(each_round));
     std::vector<SurveyRound> rounds;
     std::optional<Survey<D>> whole;
     RoundPlan of_whole = plan;

@@ -21,8 +21,7 @@ class Part {
     }
 
     std::string run() {
-        RoundPlan plan(coarsest_spacing<D>(planned_), planned_.finest_spacing, budget_of(options_), D - 1,
-                       Planned<D>::standard_halvings);
+        RoundPlan plan = rounds_of<D>(planned_, options_, true);
         while (!plan.is_last()) {
             begin(plan, true);
             const Samples<D> samples = take_samples<D>(planned_, {});

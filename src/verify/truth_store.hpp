@@ -139,9 +139,12 @@ struct KeptTruths<D>::Store {
         const std::lock_guard lock(mutex);
         return insides.emplace(seconds, std::move(made)).first->second;
     }
+    /// Room for so many bytes more, if there is; from any thread, and never for more than there is in all.
     [[nodiscard]] bool take(std::size_t more) {
-        if (bytes.load(std::memory_order_relaxed) + more > most_bytes) return false;
-        bytes.fetch_add(more, std::memory_order_relaxed);
+        std::size_t now = bytes.load(std::memory_order_relaxed);
+        do {
+            if (now + more > most_bytes) return false;
+        } while (!bytes.compare_exchange_weak(now, now + more, std::memory_order_relaxed));
         return true;
     }
 
