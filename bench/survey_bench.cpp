@@ -51,7 +51,9 @@ void survey_rows(benchmark::State& state, const Level<D>& level, SurveyOptions o
     KeptTruths<D> kept;
     if (what == What::again) {
         survey<D>(level, rig, options, kept);
-        rig.probes[0].line().reach += 0.01;
+        for (Probe<D>& probe : rig.probes) {
+            if (probe.name == "brow") probe.line().reach += 0.05;  // which hardly makes it more wrong
+        }
     }
     std::size_t poses = 0;
     std::size_t columns = 0;

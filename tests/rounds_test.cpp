@@ -82,6 +82,17 @@ Level<2> storeys(Random& random, int count) {
     return builder.build();
 }
 
+/// What all rounds of a survey came to, in budgets; checks that the last one came to it, to a tenth.
+template <int D>
+double work_of(const Survey<D>& result, std::size_t of_budget) {
+    const auto budget = static_cast<double>(of_budget);
+    CHECK(static_cast<double>(result.judged) <= 1.1 * budget);
+    if (result.end == SurveyEnd::budget) CHECK(static_cast<double>(result.judged) >= 0.9 * budget);
+    double work = 0.0;
+    for (const SurveyRound& made : result.rounds) work += static_cast<double>(made.poses) / budget;
+    return work;
+}
+
 template <int D>
 std::string bytes(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey) {
     return survey_json<D>(level, rig, survey, "level", "rig");
@@ -194,13 +205,8 @@ TEMPLATE_TEST_CASE_SIG("a rig that claims much comes to its budget, too", "", ((
             static_cast<std::size_t>(D == 2 ? random.between(2'500, 15'000) : random.between(8'000, 30'000));
         const Survey<D> result = survey<D>(level, rig, options);
         CAPTURE(D, round, *options.budget, rig.signals.size(), result.rounds.size());
-        const auto share = static_cast<double>(result.judged) / static_cast<double>(*options.budget);
-        CHECK(share <= 1.1);
-        for (const SurveyRound& made : result.rounds)
-            work += static_cast<double>(made.poses) / static_cast<double>(*options.budget);
-        if (result.end != SurveyEnd::budget) continue;
-        ++by_budget;
-        CHECK(share >= 0.9);
+        work += work_of<D>(result, *options.budget);
+        if (result.end == SurveyEnd::budget) ++by_budget;
     }
     CHECK(by_budget >= 4);
     CHECK(work <= 3.2 * count);
@@ -227,12 +233,9 @@ TEMPLATE_TEST_CASE_SIG("rounds of a probe of many lines come to little more than
         options.budget =
             static_cast<std::size_t>(D == 2 ? random.between(6'000, 15'000) : random.between(20'000, 50'000));
         const Survey<D> result = survey<D>(level, rig, options);
-        const auto budget = static_cast<double>(*options.budget);
-        CAPTURE(D, round, budget, result.judged, result.rounds.size());
+        CAPTURE(D, round, *options.budget, result.judged, result.rounds.size());
         REQUIRE(result.end == SurveyEnd::budget);
-        CHECK(static_cast<double>(result.judged) <= 1.1 * budget);
-        CHECK(static_cast<double>(result.judged) >= 0.9 * budget);
-        for (const SurveyRound& made : result.rounds) work += static_cast<double>(made.poses) / budget;
+        work += work_of<D>(result, *options.budget);
     }
     CHECK(work <= 1.9 * count);
 }
@@ -250,11 +253,7 @@ TEST_CASE("a level of many storeys is told as soon as any, and comes to its budg
         CAPTURE(budget, result.judged, result.rounds.size());
         CHECK(result.end == SurveyEnd::budget);
         CHECK(result.rounds.front().poses < 200'000);
-        CHECK(static_cast<double>(result.judged) <= 1.1 * static_cast<double>(budget));
-        CHECK(static_cast<double>(result.judged) >= 0.9 * static_cast<double>(budget));
-        double work = 0.0;
-        for (const SurveyRound& made : result.rounds) work += static_cast<double>(made.poses);
-        CHECK(work <= 4.0 * static_cast<double>(budget));
+        CHECK(work_of<2>(result, budget) <= 4.0);
     }
 }
 
