@@ -137,6 +137,78 @@ TEMPLATE_TEST_CASE_SIG("truths kept of other rigs change nothing in a survey", "
     }
 }
 
+namespace {
+
+/// One probe of each kind, one that follows another, and if wanted one that feels the last move.
+template <int D>
+Rig<D> of_all_kinds(Random& random, bool with_contact) {
+    Rig<D> rig = random_rig<D>(random);
+    const auto add = [&](const char* name, auto kind, const char* follows) {
+        rig.probes.push_back(
+            {.name = name, .sees = {"masonry", "grating"}, .of_kind = kind, .follows = follows});
+        rig.signals[1].members.any.emplace_back(name);
+    };
+    add("ball",
+        LineProbe<D>{.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.15),
+                     .from = at<D>(0.1, 0.8),
+                     .along = Vec<D>::Unit(0),
+                     .reach = 0.3},
+        "");
+    add("zone",
+        ZoneProbe<D>{.shape = RoundedHull<D>::box(Vec<D>::Zero(), Vec<D>::Constant(0.3)),
+                     .from = at<D>(0.3, 0.6)},
+        "");
+    add("shift", ShiftProbe<D>{.along = Vec<D>::Unit(0), .reach = 0.1, .inset = 0.02}, "");
+    add("fingers", LineProbe<D>{.from = at<D>(0.1, 1.0), .reach = 1.2}, "ahead");
+    if (with_contact) add("side", ContactProbe{.side = Side::beside}, "");
+    return rig;
+}
+
+/// A setting of any one of them, changed.
+template <int D>
+void change_one(Random& random, Rig<D>& rig) {
+    Probe<D>& probe = rig.probes[static_cast<std::size_t>(random.below(static_cast<int>(rig.probes.size())))];
+    if (random.below(4) == 0) {
+        probe.sees = probe.sees.size() == 2 ? std::vector<std::string>{"masonry"}
+                                            : std::vector<std::string>{"masonry", "grating"};
+    } else if (probe.kind() == ProbeKind::zone) {
+        probe.zone().from[0] += random.between(-0.1, 0.1);
+    } else if (probe.kind() == ProbeKind::shift) {
+        probe.shift().reach += random.between(0.01, 0.1);
+    } else if (probe.kind() == ProbeKind::contact) {
+        probe.contact().within_degrees = random.between(20.0, 60.0);
+    } else if (random.below(2) == 0) {
+        // At times so far that it feels where nothing else does.
+        probe.line().reach += random.between(0.01, random.below(3) == 0 ? 4.0 : 0.2);
+    } else {
+        probe.line().accept_most_degrees = random.between(20.0, 90.0);
+    }
+}
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("what columns say to one probe is kept of rigs with others, and changes nothing", "",
+                       ((int D), D), 2, 3) {
+    Random random(29 + D);
+    for (int round = 0; round < (D == 2 ? 6 : 2); ++round) {
+        const Level<D> level = random_level<D>(random);
+        Rig<D> rig = of_all_kinds<D>(random, round % 2 == 1);
+        SurveyOptions options = quick<D>();
+        options.explain = false;
+        options.budget = D == 2 ? 2'500 : 2'000;
+        KeptTruths<D> kept;
+        for (int change = 0; change < 5; ++change) {
+            CAPTURE(D, round, change);
+            const std::string anew = bytes<D>(level, rig, survey<D>(level, rig, options));
+            CHECK(bytes<D>(level, rig, survey<D>(level, rig, options, kept)) == anew);
+            change_one<D>(random, rig);
+            // Whoever comes first, what each feels is the same.
+            if (change == 2) std::swap(rig.probes[0], rig.probes[2]);
+            if (change == 3) rig.intent.touch *= 1.5;
+        }
+    }
+}
+
 TEST_CASE("no more truths are kept than there is room for, and nothing else changes") {
     Random random(3);
     const Level<2> level = random_level<2>(random);

@@ -28,18 +28,12 @@ struct Pardon {
     bool operator==(const Pardon& other) const { return forgiven == other.forgiven; }
 };
 
-/// What may change a rig's signals over one column.
-struct SignalHeights {
-    std::vector<double> candidates;
-    std::vector<HeightSpan> busy;
-};
-
 /// Walks up the free spans of a column.
 template <int D>
 class Climber {
   public:
     Climber(const Planned<D>& s, const TruthJudge<D>& truths, std::size_t facing, const Vec<D>& foot,
-            const TruthColumn& truth, const SignalHeights& heights, double tall, DecidedColumn<D>& column)
+            const TruthColumn& truth, const FeltHeights& heights, double tall, DecidedColumn<D>& column)
         : s_(s),
           truths_(truths),
           facing_(facing),
@@ -391,7 +385,7 @@ class Climber {
     std::size_t facing_;
     const Vec<D>& foot_;
     const TruthColumn& truth_;
-    const SignalHeights& heights_;
+    const FeltHeights& heights_;  // at which its signals may change
     double tall_;
     DecidedColumn<D>& column_;
     double finest_;
@@ -413,7 +407,7 @@ ColumnJudge<D>::ColumnJudge(const Planned<D>& planned, std::size_t facing, const
     : s_(planned),
       facing_(facing),
       feelers_(planned, facing),
-      of_probes_(feelers_.of_probes()),
+      heights_(planned, facing, feelers_.of_probes()),
       truths_(planned, facing, enclosed, feelers_.of_truths()),
       whole_(whole_of<D>(planned, facing, feelers_)) {
     const HullView<D> body = planned.mounted[facing].body.view();
@@ -429,8 +423,7 @@ DecidedColumn<D> ColumnJudge<D>::decide(const Place<D>& place) const {
     const HeightSpan all = within_region<D>(s_, whole_, foot);
     if (!(all.low < all.high)) return column;
     const std::shared_ptr<const TruthColumn> truth = truths_.column(place);
-    ColumnHeights of_probes = heights_of_column<D>(s_, facing_, of_probes_, foot, all, truth->taken);
-    SignalHeights heights{std::move(of_probes.candidates), std::move(of_probes.busy)};
+    FeltHeights heights = heights_.at(place, all, truth->taken);
     if (s_.is_told_by_body()) {
         const std::vector<double> of_truths = truths_.candidates(*truth, foot);
         heights.candidates.insert(heights.candidates.end(), of_truths.begin(), of_truths.end());

@@ -1,6 +1,7 @@
 // One column of a facing, decided over its whole height.
 #pragma once
 
+#include "verify/probe_heights.hpp"
 #include "verify/truth_column.hpp"
 
 namespace hollow_probe {
@@ -37,7 +38,7 @@ class ColumnJudge {
     const Planned<D>& s_;
     std::size_t facing_;
     Feelers<D> feelers_;
-    Feelers<D> of_probes_;
+    ProbeHeights<D> heights_;
     TruthJudge<D> truths_;
     HeightSpan whole_;
     double tall_ = 0.0;  // the body

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 
-#include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
@@ -23,55 +22,34 @@ void join(std::vector<HeightSpan>& spans) {
 
 namespace {
 
-/// The heights within `touching` at which a shape overlaps a piece deeper than `touch`; the ends lie outside
-/// of it, within touch / 2048.
-template <int D>
-std::optional<HeightSpan> deep_heights(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up,
-                                       const HullView<D>& piece, const HeightSpan& touching, double touch) {
-    constexpr int most_rounds = 40;
-    // The overlap along the column is concave: from outside, Newton's method never steps past the depth.
-    const auto last_shallow = [&](double height, double way) -> std::optional<double> {
-        for (int round = 0; round < most_rounds; ++round) {
-            const Separation<D> now = separation<D>(shape, Vec<D>(foot + height * up), piece);
-            const double missing = touch + now.gap;
-            if (missing <= touch / 2048.0) return height;
-            const double speed = -way * now.normal.dot(up);
-            if (speed <= tolerance::angle) return std::nullopt;  // it overlaps no deeper anywhere
-            height += way * missing / speed;
-            if (height < touching.low || height > touching.high) return std::nullopt;
-        }
-        return height;
-    };
-    const auto low = last_shallow(touching.low, 1.0);
-    if (!low) return std::nullopt;
-    const auto high = last_shallow(touching.high, -1.0);
-    if (!high || *low >= *high) return std::nullopt;
-    return HeightSpan{*low, *high};
-}
-
 /// What one column's pieces say of its heights.
 template <int D>
 class Gathering {
   public:
+    /// For the truths, or the probes in `wanted`.
     Gathering(const Planned<D>& s, std::size_t facing, const Feelers<D>& feelers, const Vec<D>& foot,
-              const HeightSpan& within, const std::vector<HeightSpan>& taken)
+              const HeightSpan& within, const std::vector<HeightSpan>& taken,
+              const std::vector<bool>* wanted = nullptr)
         : level_(s.level_of(facing)),
           up_(level_.up()),
           feelers_(feelers),
           foot_(foot),
           within_(within),
           taken_(taken),
+          wanted_(wanted),
           meets_(s.mounted[facing].meets),
-          touch_(s.rig.intent.touch) {}
+          touch_(s.rig.intent.touch),
+          parts_(wanted == nullptr ? 1 : wanted->size()) {}
 
     void take(std::uint32_t piece) {
         const HullView<D> hull = level_.piece(piece);
         const Bounds<D> around = bounds_of(hull);
-        busy_ = {infinity, -infinity};
         deep_.reset();
         of_balls_.assign(feelers_.balls.size(), std::nullopt);
         for (const Feeler<D>& feeler : feelers_.feelers) {
-            if (!level_.on_layers(piece, feeler.layers) || passes_beside(feeler, around)) continue;
+            if (!turns_to(feeler.probe) || !level_.on_layers(piece, feeler.layers) ||
+                passes_beside(feeler.bounds, around))
+                continue;
             const auto touching = touching_heights_of(feeler, hull);
             if (!touching) continue;
             feel(feeler, *touching);
@@ -80,28 +58,77 @@ class Gathering {
                 add(deep_heights<D>(feeler.shape.view(), foot_, up_, hull, *touching, touch_));
             if (feeler.inside) look_inside(feeler, hull, *touching);
         }
-        for (const Turning<D>& turning : feelers_.turning) {
-            if (level_.on_layers(piece, turning.layers))
-                add_turning_heights<D>(turning, foot_, up_, hull, turned_);
+        for (const TurningFeeler<D>& feeler : feelers_.turning) {
+            if (!turns_to(feeler.probe) || !level_.on_layers(piece, feeler.turning.layers) ||
+                passes_beside(feeler.bounds, around))
+                continue;
+            add_turning_heights<D>(feeler.turning, foot_, up_, hull, turned_);
+            add_turned();
         }
-        for (const double height : turned_) add(height);
-        turned_.clear();
-        if (busy_.low > busy_.high) return;
-        add_rises(hull);
-        heights_.busy.push_back({busy_.low - touch_, busy_.high + touch_});
+        for (Part& part : parts_) {
+            if (part.busy.low > part.busy.high) continue;
+            part_ = &part;
+            add_rises(hull);
+            part.felt.busy.push_back({part.busy.low - touch_, part.busy.high + touch_});
+            part.busy = {infinity, -infinity};
+        }
     }
 
     ColumnHeights finish() {
         join(heights_.clipped);
-        join(heights_.busy);
         std::sort(heights_.rests.begin(), heights_.rests.end());
-        std::sort(heights_.candidates.begin(), heights_.candidates.end());
+        heights_.felt = finish(parts_.front());
         return std::move(heights_);
+    }
+    std::vector<FeltHeights> finish_each() {
+        std::vector<FeltHeights> each;
+        each.reserve(parts_.size());
+        for (Part& part : parts_) {
+            each.push_back(finish(part));
+            leave_out_taken(each.back().candidates);
+        }
+        return each;
     }
 
   private:
+    /// What is felt so far.
+    struct Part {
+        FeltHeights felt;
+        HeightSpan busy{infinity, -infinity};  // of the piece at hand
+    };
+
+    static FeltHeights finish(Part& part) {
+        join(part.felt.busy);
+        std::sort(part.felt.candidates.begin(), part.felt.candidates.end());
+        return std::move(part.felt);
+    }
+
+    /// … and all but one of those that are the same.
+    void leave_out_taken(std::vector<double>& candidates) const {
+        auto span = taken_.begin();
+        std::size_t kept = 0;
+        for (const double height : candidates) {
+            while (span != taken_.end() && span->high <= height) ++span;
+            const bool is_taken = span != taken_.end() && span->low < height;
+            if (!is_taken && (kept == 0 || candidates[kept - 1] != height)) candidates[kept++] = height;
+        }
+        candidates.resize(kept);
+    }
+
+    /// Whether what feels there is asked for, which from then on is for its probe.
+    bool turns_to(int probe) {
+        const auto number = static_cast<std::size_t>(std::max(probe, 0));
+        if (wanted_ != nullptr && (probe < 0 || !(*wanted_)[number])) return false;
+        part_ = &parts_[wanted_ == nullptr ? 0 : number];
+        return true;
+    }
+
     void add(double height) {
-        if (height > within_.low && height < within_.high) heights_.candidates.push_back(height);
+        if (height > within_.low && height < within_.high) part_->felt.candidates.push_back(height);
+    }
+    void add_turned() {
+        for (const double height : turned_) add(height);
+        turned_.clear();
     }
     void add(const std::optional<HeightSpan>& span) {
         if (!span) return;
@@ -134,19 +161,19 @@ class Gathering {
             add(touching.low - by);
             beyond = std::max(beyond, std::abs(by));
         }
-        busy_.low = std::min(busy_.low, touching.low - beyond);
-        busy_.high = std::max(busy_.high, touching.high + beyond);
+        part_->busy.low = std::min(part_->busy.low, touching.low - beyond);
+        part_->busy.high = std::max(part_->busy.high, touching.high + beyond);
     }
 
-    /// Whether the column leads a feeler past a box: its way is up, and their shadows lie apart.
-    bool passes_beside(const Feeler<D>& feeler, const Bounds<D>& box) const {
-        if (up_[1] != 1.0) return false;  // then they are not boxes
+    /// Whether the column leads what has these bounds past a box: its way is up, and their shadows lie apart.
+    bool passes_beside(const Bounds<D>& bounds, const Bounds<D>& box) const {
+        if (std::abs(up_[1]) != 1.0) return false;  // then they are not boxes
         for (int axis = 0; axis < D; ++axis) {
             if (axis == 1) continue;
             const double hair =
                 tolerance::accuracy * (1.0 + std::abs(foot_[axis]) + std::abs(box.high[axis]));
-            if (foot_[axis] + feeler.bounds.low[axis] > box.high[axis] + hair ||
-                foot_[axis] + feeler.bounds.high[axis] < box.low[axis] - hair)
+            if (foot_[axis] + bounds.low[axis] > box.high[axis] + hair ||
+                foot_[axis] + bounds.high[axis] < box.low[axis] - hair)
                 return true;
         }
         return false;
@@ -183,6 +210,7 @@ class Gathering {
             for (const HeightSpan& span : taken_) skip(span);
         }
         look_up_to(touching.high);
+        add_turned();
     }
 
     /// What lies that far above the feet may still count: its corners, and where flat sides between round
@@ -193,7 +221,7 @@ class Gathering {
         for (const double rise : feelers_.rises) {
             for (const Vec<D>& corner : hull.points) add(up_.dot(corner) - at - rise);
             add(top + hull.radius - at - rise);
-            busy_.low = std::min(busy_.low, bottom - hull.radius - at - rise);
+            part_->busy.low = std::min(part_->busy.low, bottom - hull.radius - at - rise);
         }
         if (hull.radius <= 0.0 || feelers_.rises.empty()) return;
         for_each_normal(hull, [&](const Vec<D>& n) {
@@ -211,8 +239,11 @@ class Gathering {
     const Vec<D>& foot_;
     const HeightSpan& within_;
     const std::vector<HeightSpan>& taken_;
+    const std::vector<bool>* wanted_;
     LayerSet meets_;
     double touch_;
+    std::vector<Part> parts_;  // by probe, or the truths' only one
+    Part* part_ = nullptr;     // that is being felt for
     ColumnHeights heights_;
     struct OfBall {
         Meets meets = Meets::no;
@@ -220,7 +251,6 @@ class Gathering {
     };
     // Of the piece at hand:
     std::vector<std::optional<OfBall>> of_balls_;
-    HeightSpan busy_;
     std::optional<HeightSpan> deep_;  // where the body overlaps it deeper than touch
     std::vector<double> turned_;
 };
@@ -253,16 +283,34 @@ std::vector<std::uint32_t> pieces_at(const Planned<D>& s, std::size_t facing, co
 
 template <int D>
 ColumnHeights heights_of_column(const Planned<D>& s, std::size_t facing, const Feelers<D>& feelers,
-                                const Vec<D>& foot, const HeightSpan& within,
-                                const std::vector<HeightSpan>& taken) {
-    Gathering<D> gathering(s, facing, feelers, foot, within, taken);
+                                const Vec<D>& foot, const HeightSpan& within) {
+    const std::vector<HeightSpan> nothing_taken;
+    Gathering<D> gathering(s, facing, feelers, foot, within, nothing_taken);
     for (const std::uint32_t piece : pieces_at<D>(s, facing, feelers, foot, within)) gathering.take(piece);
     return gathering.finish();
 }
 
+template <int D>
+std::vector<FeltHeights> heights_of_probes(const Planned<D>& s, std::size_t facing, const Feelers<D>& feelers,
+                                           const Vec<D>& foot, const HeightSpan& within,
+                                           const std::vector<HeightSpan>& taken,
+                                           const std::vector<bool>& wanted) {
+    Gathering<D> gathering(s, facing, feelers, foot, within, taken, &wanted);
+    for (const std::uint32_t piece : pieces_at<D>(s, facing, feelers, foot, within)) gathering.take(piece);
+    return gathering.finish_each();
+}
+
 template ColumnHeights heights_of_column<2>(const Planned<2>&, std::size_t, const Feelers<2>&, const Vec<2>&,
-                                            const HeightSpan&, const std::vector<HeightSpan>&);
+                                            const HeightSpan&);
 template ColumnHeights heights_of_column<3>(const Planned<3>&, std::size_t, const Feelers<3>&, const Vec<3>&,
-                                            const HeightSpan&, const std::vector<HeightSpan>&);
+                                            const HeightSpan&);
+template std::vector<FeltHeights> heights_of_probes<2>(const Planned<2>&, std::size_t, const Feelers<2>&,
+                                                       const Vec<2>&, const HeightSpan&,
+                                                       const std::vector<HeightSpan>&,
+                                                       const std::vector<bool>&);
+template std::vector<FeltHeights> heights_of_probes<3>(const Planned<3>&, std::size_t, const Feelers<3>&,
+                                                       const Vec<3>&, const HeightSpan&,
+                                                       const std::vector<HeightSpan>&,
+                                                       const std::vector<bool>&);
 
 }  // namespace hollow_probe

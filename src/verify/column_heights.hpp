@@ -4,23 +4,32 @@
 #include <vector>
 
 #include "verify/feelers.hpp"
+#include "verify/truth_store.hpp"
 
 namespace hollow_probe {
 
-/// One column, seen from the anchor at height 0.
+/// One column, seen from the anchor at height 0: what it feels like, and what the body, which is the first
+/// feeler of the truths, meets.
 struct ColumnHeights {
+    FeltHeights felt;
     std::vector<HeightSpan> clipped;  // anchors at which the body clips: apart, ascending
-    std::vector<double> candidates;   // ascending; where something may change
-    std::vector<HeightSpan> busy;     // heights at which something may be sensed or true: apart, ascending
-    std::vector<double> rests;        // where the body, lowered, touches some piece
+    std::vector<double> rests;        // where the body, lowered, touches some piece; ascending
 };
 
-/// `foot` is the column's point at height 0. Heights outside `within` are left out. What feelers of probes
-/// are inside of does not matter at heights in `taken`, which are apart and ascend: nothing is asked there.
+/// What the feelers of truths, which are all that is given, say of a column. `foot` is the column's point at
+/// height 0. Heights outside `within` are left out.
 template <int D>
 ColumnHeights heights_of_column(const Planned<D>& planned, std::size_t facing, const Feelers<D>& feelers,
-                                const Vec<D>& foot, const HeightSpan& within,
-                                const std::vector<HeightSpan>& taken = {});
+                                const Vec<D>& foot, const HeightSpan& within);
+
+/// What the feelers of the probes in `wanted` say, by the number of the probe; those of no other feel. What
+/// they are inside of does not matter at heights in `taken`, which are apart and ascend: nothing is asked
+/// there.
+template <int D>
+std::vector<FeltHeights> heights_of_probes(const Planned<D>& planned, std::size_t facing,
+                                           const Feelers<D>& feelers, const Vec<D>& foot,
+                                           const HeightSpan& within, const std::vector<HeightSpan>& taken,
+                                           const std::vector<bool>& wanted);
 
 /// Sorts spans and joins those that have a height in common.
 void join(std::vector<HeightSpan>& spans);

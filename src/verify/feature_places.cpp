@@ -49,7 +49,7 @@ std::vector<Rim> rims_along(const Feelers<D>& feelers, const Vec<D>& aside, doub
         const double radius = feeler.shape.radius();
         const bool of_thin = high - low + 2.0 * radius < thin;
         rims.push_back({low - radius, of_thin});
-        if (!outside || feeler.of_probe) rims.push_back({high + radius, of_thin});
+        if (!outside || feeler.probe >= 0) rims.push_back({high + radius, of_thin});
     }
     std::sort(rims.begin(), rims.end(), [](const Rim& a, const Rim& b) { return a.at < b.at; });
     std::size_t kept = 0;

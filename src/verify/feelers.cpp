@@ -140,9 +140,10 @@ Feelers<D>::Feelers(const Planned<D>& s, std::size_t facing)
     for (std::size_t i = 0; i < s.rig.signals.size(); ++i) {
         if (s.rig.signals[i].claims) feel_claim(s, facing, i);
     }
-    probes_ = true;
-    turning_of_truths = turning.size();
-    for (std::size_t i = 0; i < mounted.probes.size(); ++i) feel_probe(mounted, i);
+    for (std::size_t i = 0; i < mounted.probes.size(); ++i) {
+        probe_ = static_cast<int>(i);
+        feel_probe(mounted, i);
+    }
     grow_reach(mounted);
     if (!rises.empty()) rises.push_back(0.0);
     std::sort(rises.begin(), rises.end());
@@ -152,9 +153,9 @@ Feelers<D>::Feelers(const Planned<D>& s, std::size_t facing)
 template <int D>
 Feelers<D> Feelers<D>::of_truths() const {
     Feelers result = *this;
-    std::erase_if(result.feelers, [](const Feeler<D>& feeler) { return feeler.of_probe; });
-    result.turning.erase(result.turning.begin() + static_cast<std::ptrdiff_t>(turning_of_truths),
-                         result.turning.end());
+    const auto is_of_probe = [](const auto& feeler) { return feeler.probe >= 0; };
+    std::erase_if(result.feelers, is_of_probe);
+    std::erase_if(result.turning, is_of_probe);
     result.layers = 0;
     result.reach = {};
     for (const Feeler<D>& feeler : result.feelers) result.layers |= feeler.layers;
@@ -165,9 +166,9 @@ Feelers<D> Feelers<D>::of_truths() const {
 template <int D>
 Feelers<D> Feelers<D>::of_probes() const {
     Feelers result = *this;
-    std::erase_if(result.feelers, [](const Feeler<D>& feeler) { return !feeler.of_probe; });
-    result.turning.erase(result.turning.begin(),
-                         result.turning.begin() + static_cast<std::ptrdiff_t>(turning_of_truths));
+    const auto is_of_truths = [](const auto& feeler) { return feeler.probe < 0; };
+    std::erase_if(result.feelers, is_of_truths);
+    std::erase_if(result.turning, is_of_truths);
     result.rises.clear();
     result.layers = 0;
     for (const Feeler<D>& feeler : result.feelers) result.layers |= feeler.layers;
@@ -180,7 +181,7 @@ Feeler<D>& Feelers<D>::add(const RoundedHull<D>& shape, LayerSet of) {
                        .layers = of,
                        .bounds = bounds_of(shape.view()),
                        .is_body = feelers.empty(),
-                       .of_probe = probes_,
+                       .probe = probe_,
                        .upright = upright_of<D>(shape.view(), Vec<D>(frame_.col(1)))});
     Feeler<D>& added = feelers.back();
     if (added.upright) added.ball = ball_of(*added.upright);
@@ -203,7 +204,10 @@ template <int D>
 void Feelers<D>::add_turning(const RoundedHull<D>& shape, LayerSet of, const Vec<D>& way, double far,
                              std::vector<double> angles) {
     std::erase_if(angles, [](double angle) { return angle <= 0.0 || angle >= std::numbers::pi; });
-    if (!angles.empty()) turning.push_back({shape, of, way, far, touch_, std::move(angles)});
+    if (angles.empty()) return;
+    Bounds<D> bounds = bounds_of(shape.view()).inflated(touch_);
+    bounds.grow(bounds.moved(Vec<D>(far * way)));
+    turning.push_back({{shape, of, way, far, touch_, std::move(angles)}, bounds, probe_});
 }
 
 template <int D>

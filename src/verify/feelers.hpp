@@ -17,7 +17,7 @@ struct Feeler {
     std::vector<double> beyond = {};  // how far above and below a touch something changes, too
     Bounds<D> bounds;                 // of the shape
     bool is_body = false;
-    bool of_probe = false;
+    int probe = -1;      // whose it is, by number; -1: of the truths
     bool deep = false;   // whether something changes where it overlaps deeper than touch …
     bool sinks = false;  // … a one-way solid
     std::vector<double> tilts =
@@ -25,6 +25,14 @@ struct Feeler {
     std::optional<Turning<D>> inside = {};  // if it matters which way leads out of what it is inside of
     std::optional<Upright<D>> upright = {};
     std::size_t ball = 0;  // of an upright one: the number of its ball
+};
+
+/// What tells apart by the angle of what it meets.
+template <int D>
+struct TurningFeeler {
+    Turning<D> turning;
+    Bounds<D> bounds;  // of the shape on all of its way
+    int probe = -1;    // as a feeler's
 };
 
 /// A ball of the shapes that stand straight above one another: these touch a piece where it does.
@@ -43,10 +51,9 @@ struct Feelers {
     [[nodiscard]] Feelers of_truths() const;
     [[nodiscard]] Feelers of_probes() const;
 
-    std::vector<Feeler<D>> feelers;  // the body first
+    std::vector<Feeler<D>> feelers;  // the body first, and the truths' before those of probes
     std::vector<FeelerBall<D>> balls;
-    std::vector<Turning<D>> turning;  // what is told apart by the angle of what is met: truths' first
-    std::size_t turning_of_truths = 0;
+    std::vector<TurningFeeler<D>> turning;
     Bounds<D> reach;            // of all, along the axes of the facing: heading, up, right
     LayerSet layers = 0;        // of all
     std::vector<Vec<D>> lips;   // from the anchor: where what falls off there begins, or ends, to count
@@ -67,8 +74,8 @@ struct Feelers {
     void grow_reach(const MountedRig<D>& mounted);
     void grow_reach();
 
-    Mat<D> frame_;  // of the facing
-    bool probes_ = false;
+    Mat<D> frame_;    // of the facing
+    int probe_ = -1;  // whose feelers are being added
     double touch_ = 0.0;
     double footing_ = 0.0;  // the steepest, from up
     double ceiling_ = 0.0;  // the flattest normal of one, from up

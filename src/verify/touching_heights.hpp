@@ -27,10 +27,16 @@ template <int D>
 Meets touching_heights_of_ball(const Vec<D>& foot, const Vec<D>& up, double radius, const HullView<D>& piece,
                                HeightSpan& span);
 
-/// The heights of a shape above `foot` at which it touches or overlaps a piece, to about 1e-10 of their size,
-/// by search; nothing if the column leads it past the piece. `up` is unit.
+/// The heights of a shape above `foot` at which it touches or overlaps a piece, to about 1e-10 of their size;
+/// nothing if the column leads it past the piece. `up` is unit.
 template <int D>
 std::optional<HeightSpan> touching_heights(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up,
                                            const HullView<D>& piece);
+
+/// The heights within `touching`, which are all at which a shape touches a piece, at which it overlaps it
+/// deeper than `touch`; the ends lie outside of it, within touch / 2048.
+template <int D>
+std::optional<HeightSpan> deep_heights(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up,
+                                       const HullView<D>& piece, const HeightSpan& touching, double touch);
 
 }  // namespace hollow_probe

@@ -68,9 +68,9 @@ KeptTruths<D> KeptTruths<D>::from_bytes(std::string_view bytes, std::size_t most
             members(in, value);
             if (store.take(bytes_of_value(value))) {
                 if constexpr (std::is_same_v<Value, TruthColumn>) {
-                    map.put(key, std::make_shared<const TruthColumn>(value));
+                    map.add(key, std::make_shared<const TruthColumn>(value));
                 } else {
-                    map.put(key, value);
+                    map.add(key, value);
                 }
             }
         }

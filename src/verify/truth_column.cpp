@@ -91,7 +91,8 @@ std::shared_ptr<const TruthColumn> TruthJudge<D>::column(const Place<D>& place) 
 template <int D>
 std::vector<double> TruthJudge<D>::candidates(const TruthColumn& column, const Vec<D>& foot) const {
     if (column.has_candidates) return column.candidates;
-    return heights_of_column<D>(s_, facing_, feelers_, foot, within_region<D>(s_, whole_, foot)).candidates;
+    return heights_of_column<D>(s_, facing_, feelers_, foot, within_region<D>(s_, whole_, foot))
+        .felt.candidates;
 }
 
 template <int D>
@@ -134,7 +135,7 @@ TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
         column.taken.push_back(span);
     }
     join(column.taken);
-    column.busy = std::move(heights.busy);
+    column.busy = std::move(heights.felt.busy);
     column.rests = std::move(heights.rests);
     Known<D> known;
     auto ask = [&](double height) {
@@ -148,7 +149,7 @@ TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
         for (const HeightSpan& free :
              free_of({std::max(busy.low, all.low), std::min(busy.high, all.high)}, column.taken)) {
             const auto found =
-                search.run(edges_within(free, heights.candidates, finest / 64.0),
+                search.run(edges_within(free, heights.felt.candidates, finest / 64.0),
                            [&](double low, double high) { return samples_over(high - low, tall_); });
             column.stretches.insert(column.stretches.end(), found.begin(), found.end());
         }
@@ -156,7 +157,7 @@ TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
     }
     column.idle = ask(clear);
     column.has_candidates = s_.is_told_by_body();
-    if (column.has_candidates) column.candidates = std::move(heights.candidates);
+    if (column.has_candidates) column.candidates = std::move(heights.felt.candidates);
     column.taken.shrink_to_fit();
     column.busy.shrink_to_fit();
     column.rests.shrink_to_fit();

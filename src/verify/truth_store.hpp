@@ -9,6 +9,7 @@
 #include <map>
 #include <memory>
 #include <mutex>
+#include <optional>
 #include <unordered_map>
 #include <vector>
 
@@ -53,6 +54,12 @@ struct TruthColumn {
     }
 };
 
+/// One column, seen from the anchor at height 0, as one probe feels it, or all that truths feel with.
+struct FeltHeights {
+    std::vector<double> candidates;  // ascending; where something may change
+    std::vector<HeightSpan> busy;    // heights at which something may be sensed or true: apart, ascending
+};
+
 /// Some numbers, compared bit by bit.
 template <std::size_t Count>
 struct NumbersKey {
@@ -81,24 +88,26 @@ struct NumbersKey {
 template <class Key, class Value>
 class SharedMap {
   public:
+    /// The value kept for a key.
+    [[nodiscard]] std::optional<Value> find(const Key& key) {
+        Part& part = part_of(key);
+        const std::lock_guard lock(part.mutex);
+        const auto found = part.values.find(key);
+        return found == part.values.end() ? std::nullopt : std::optional<Value>(found->second);
+    }
+    /// Keeps a value, unless there is one.
+    void add(const Key& key, Value value) {
+        Part& part = part_of(key);
+        const std::lock_guard lock(part.mutex);
+        part.values.emplace(key, std::move(value));
+    }
     /// The value kept for a key, or else what `make` gives, kept if `may_keep`.
     template <class Make, class MayKeep>
     Value get(const Key& key, Make make, MayKeep may_keep) {
-        Part& part = parts_[typename Key::Hash()(key) >> 32U & (parts_.size() - 1)];
-        {
-            const std::lock_guard lock(part.mutex);
-            const auto found = part.values.find(key);
-            if (found != part.values.end()) return found->second;
-        }
+        if (auto found = find(key)) return *std::move(found);
         Value value = make();
-        if (may_keep(value)) {
-            const std::lock_guard lock(part.mutex);
-            part.values.emplace(key, value);
-        }
+        if (may_keep(value)) add(key, value);
         return value;
-    }
-    void put(const Key& key, Value value) {
-        parts_[typename Key::Hash()(key) >> 32U & (parts_.size() - 1)].values.emplace(key, std::move(value));
     }
     /// While nobody else adds to it.
     template <class Visit>
@@ -114,6 +123,9 @@ class SharedMap {
     }
 
   private:
+    struct Part;
+    Part& part_of(const Key& key) { return parts_[typename Key::Hash()(key) >> 32U & (parts_.size() - 1)]; }
+
     struct Part {
         std::mutex mutex;
         std::unordered_map<Key, Value, typename Key::Hash> values;
@@ -127,6 +139,11 @@ struct KeptTruths<D>::Store {
     double number_of(const std::vector<double>& terms) {
         const std::lock_guard lock(mutex);
         return static_cast<double>(numbers.emplace(terms, numbers.size()).first->second);
+    }
+    /// … for what heights at which a probe may say another thing depend on besides place.
+    double number_of_probe(const std::vector<double>& terms) {
+        const std::lock_guard lock(mutex);
+        return static_cast<double>(numbers_of_probes.emplace(terms, numbers_of_probes.size()).first->second);
     }
     /// What is inside of the level's meshes at a time.
     std::shared_ptr<const Enclosed<D>> insides_of(const Level<D>& level, double seconds) {
@@ -148,12 +165,29 @@ struct KeptTruths<D>::Store {
         return true;
     }
 
+    /// … for what a probe feels of a column: no more than a quarter of all is for that, and it is only kept
+    /// in memory.
+    [[nodiscard]] bool take_for_heights(const FeltHeights& felt) {
+        const std::size_t more = sizeof(NumbersKey<D>) + sizeof(FeltHeights) + 6 * sizeof(void*) +
+                                 sizeof(double) * felt.candidates.size() +
+                                 sizeof(HeightSpan) * felt.busy.size();
+        if (bytes_of_heights.fetch_add(more, std::memory_order_relaxed) + more > most_bytes / 4 ||
+            !take(more)) {
+            bytes_of_heights.fetch_sub(more, std::memory_order_relaxed);
+            return false;
+        }
+        return true;
+    }
+
     std::size_t most_bytes = 0;
     std::atomic<std::size_t> bytes{0};
+    std::atomic<std::size_t> bytes_of_heights{0};  // of these
     std::mutex mutex;
     std::map<std::vector<double>, std::size_t> numbers;
+    std::map<std::vector<double>, std::size_t> numbers_of_probes;
     std::map<double, std::shared_ptr<const Enclosed<D>>> insides;          // by time
     SharedMap<NumbersKey<D>, std::shared_ptr<const TruthColumn>> columns;  // by terms and place
+    SharedMap<NumbersKey<D>, std::shared_ptr<const FeltHeights>> heights;  // by number of a probe and place
     SharedMap<NumbersKey<D + 1>, TruthState> places;                       // by terms and anchor
     SharedMap<NumbersKey<D + 2>, bool> doubts;                             // by terms, signal and anchor
 };

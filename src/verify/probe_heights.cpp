@@ -1,0 +1,120 @@
+#include "verify/probe_heights.hpp"
+
+#include <algorithm>
+
+namespace hollow_probe {
+namespace {
+
+/// All that decides what one probe's feelers say of a column, besides where that is.
+template <int D>
+class Terms {
+  public:
+    Terms(const Feelers<D>& feelers, int probe, double of_truths) {
+        numbers.push_back(of_truths);
+        for (const Feeler<D>& feeler : feelers.feelers) {
+            if (feeler.probe == probe) add(feeler, feelers.balls);
+        }
+        for (const TurningFeeler<D>& feeler : feelers.turning) {
+            if (feeler.probe == probe) add(feeler.turning);
+        }
+    }
+
+    std::vector<double> numbers;
+
+  private:
+    void add(double number) { numbers.push_back(number); }
+    void add(const std::vector<double>& list) {
+        add(static_cast<double>(list.size()));
+        numbers.insert(numbers.end(), list.begin(), list.end());
+    }
+    void add(const Vec<D>& v) { numbers.insert(numbers.end(), v.data(), v.data() + D); }
+    void add(const RoundedHull<D>& hull) {
+        add(hull.radius());
+        add(static_cast<double>(hull.points().size()));
+        for (const Vec<D>& point : hull.points()) add(point);
+    }
+    void add_layers(LayerSet layers) {
+        add(static_cast<double>(layers & 0xffffffffU));
+        add(static_cast<double>(layers >> 32U));
+    }
+    void add(const Turning<D>& turning) {
+        add(turning.shape);
+        add_layers(turning.layers);
+        add(turning.way);
+        add(turning.reach);
+        add(turning.before);
+        add(turning.angles);
+    }
+    void add(const Feeler<D>& feeler, const std::vector<FeelerBall<D>>& balls) {
+        add(feeler.shape);
+        add_layers(feeler.layers);
+        add(feeler.beyond);
+        add((feeler.is_body ? 1.0 : 0.0) + (feeler.deep ? 2.0 : 0.0) + (feeler.sinks ? 4.0 : 0.0) +
+            (feeler.inside ? 8.0 : 0.0) + (feeler.upright ? 16.0 : 0.0));
+        if (feeler.inside) add(*feeler.inside);
+        if (!feeler.upright) return;
+        add(balls[feeler.ball].foot);
+        add(balls[feeler.ball].radius);
+    }
+};
+
+}  // namespace
+
+template <int D>
+ProbeHeights<D>::ProbeHeights(const Planned<D>& planned, std::size_t facing, Feelers<D> of_probes)
+    : s_(planned), facing_(facing), feelers_(std::move(of_probes)), numbers_(planned.rig.probes.size()) {
+    const auto number = [&](const auto& feeler) {
+        auto& kept_under = numbers_[static_cast<std::size_t>(feeler.probe)];
+        if (!kept_under)
+            kept_under = planned.kept.store().number_of_probe(
+                Terms<D>(feelers_, feeler.probe, planned.terms[facing]).numbers);
+    };
+    for (const Feeler<D>& feeler : feelers_.feelers) number(feeler);
+    for (const TurningFeeler<D>& feeler : feelers_.turning) number(feeler);
+}
+
+template <int D>
+FeltHeights ProbeHeights<D>::at(const Place<D>& place, const HeightSpan& within,
+                                const std::vector<HeightSpan>& taken) const {
+    auto& store = s_.kept.store();
+    const auto key_of = [&](std::size_t probe) {
+        NumbersKey<D> key{};
+        key.numbers[0] = *numbers_[probe];
+        for (std::size_t axis = 0; axis + 1 < D; ++axis)
+            key.numbers[axis + 1] = place[static_cast<Eigen::Index>(axis)];
+        return key;
+    };
+    FeltHeights all;
+    const auto take = [&](const FeltHeights& felt) {
+        all.candidates.insert(all.candidates.end(), felt.candidates.begin(), felt.candidates.end());
+        all.busy.insert(all.busy.end(), felt.busy.begin(), felt.busy.end());
+    };
+    std::vector<bool> wanted(numbers_.size());
+    for (std::size_t probe = 0; probe < numbers_.size(); ++probe) {
+        if (!numbers_[probe]) continue;
+        if (const auto kept = store.heights.find(key_of(probe)))
+            take(**kept);
+        else
+            wanted[probe] = true;
+    }
+    if (std::find(wanted.begin(), wanted.end(), true) != wanted.end()) {
+        std::vector<FeltHeights> found =
+            heights_of_probes<D>(s_, facing_, feelers_, s_.grid.point(place, 0.0), within, taken, wanted);
+        for (std::size_t probe = 0; probe < found.size(); ++probe) {
+            if (!wanted[probe]) continue;
+            take(found[probe]);
+            found[probe].candidates.shrink_to_fit();
+            if (store.take_for_heights(found[probe]))
+                store.heights.add(key_of(probe),
+                                  std::make_shared<const FeltHeights>(std::move(found[probe])));
+        }
+    }
+    std::sort(all.candidates.begin(), all.candidates.end());
+    join(all.busy);
+    return all;
+}
+
+template class ProbeHeights<2>;
+template class ProbeHeights<3>;
+
+}  // namespace hollow_probe
