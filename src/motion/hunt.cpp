@@ -2,6 +2,7 @@
 
 #include <tbb/enumerable_thread_specific.h>
 
+#include <algorithm>
 #include <array>
 #include <chrono>
 #include <unordered_set>

@@ -1,5 +1,6 @@
 #include "hollow_probe/study/front.hpp"
 
+#include <algorithm>
 #include <array>
 #include <deque>
 #include <map>

@@ -1,5 +1,7 @@
 #include "verify/area_claims.hpp"
 
+#include <algorithm>
+
 #include "geometry/parallel.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
 

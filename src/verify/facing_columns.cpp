@@ -1,5 +1,7 @@
 #include "verify/facing_columns.hpp"
 
+#include <algorithm>
+
 #include "geometry/parallel.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
 #include "verify/column_bytes.hpp"

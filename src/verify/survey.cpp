@@ -1,5 +1,7 @@
 #include "hollow_probe/verify/survey.hpp"
 
+#include <algorithm>
+
 #include "geometry/parallel.hpp"
 #include "hollow_probe/verify/judge.hpp"
 #include "verify/advising.hpp"
