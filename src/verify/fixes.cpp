@@ -32,10 +32,9 @@ bool Wrongness::better_than(const Wrongness& other) const {
     return poses() < other.poses();
 }
 
-template <int D>
-Wrongness wrongness_of(const Survey<D>& survey) {
+Wrongness wrongness_of(const std::vector<SignalVerdicts>& signals) {
     Wrongness wrong;
-    for (const SignalVerdicts& signal : survey.signals) {
+    for (const SignalVerdicts& signal : signals) {
         if (!signal.claims) continue;
         wrong.missed += signal.of(Verdict::missed_contact);
         wrong.falsely += signal.of(Verdict::false_contact);
@@ -239,8 +238,6 @@ void find_fixes(const Planned<D>& planned, std::vector<Candidate<D>> candidates,
 
 template std::vector<std::size_t> worth_making<2>(const Trials<2>&, const std::vector<Candidate<2>>&);
 template std::vector<std::size_t> worth_making<3>(const Trials<3>&, const std::vector<Candidate<3>>&);
-template Wrongness wrongness_of<2>(const Survey<2>&);
-template Wrongness wrongness_of<3>(const Survey<3>&);
 template void find_fixes<2>(const Planned<2>&, std::vector<Candidate<2>>, const std::vector<std::size_t>&,
                             std::size_t, const std::function<Wrongness(const Rig<2>&)>&, Survey<2>&);
 template void find_fixes<3>(const Planned<3>&, std::vector<Candidate<3>>, const std::vector<std::size_t>&,

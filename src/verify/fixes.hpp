@@ -23,8 +23,7 @@ template <int D>
 std::vector<std::size_t> worth_making(const Trials<D>& trials, const std::vector<Candidate<D>>& candidates);
 
 /// How wrong a rig is that was surveyed.
-template <int D>
-Wrongness wrongness_of(const Survey<D>& survey);
+Wrongness wrongness_of(const std::vector<SignalVerdicts>& signals);
 
 /// Gives a survey its fixes: surveys each changed rig anew, drops what does not make the rig less wrong,
 /// orders the others by what came of it, and looks for the best set, greedily. `survey_anew(rig)` tells how

@@ -77,41 +77,66 @@ template <int D>
 FeltHeights ProbeHeights<D>::at(const Place<D>& place, const HeightSpan& within,
                                 const std::vector<HeightSpan>& taken) const {
     auto& store = s_.kept.store();
-    const auto key_of = [&](std::size_t probe) {
-        NumbersKey<D> key{};
-        key.numbers[0] = *numbers_[probe];
-        for (std::size_t axis = 0; axis + 1 < D; ++axis)
-            key.numbers[axis + 1] = place[static_cast<Eigen::Index>(axis)];
-        return key;
-    };
+    NumbersKey<D> key{};
+    key.numbers[0] = s_.terms[facing_];
+    for (std::size_t axis = 0; axis + 1 < D; ++axis)
+        key.numbers[axis + 1] = place[static_cast<Eigen::Index>(axis)];
     FeltHeights all;
-    const auto take = [&](const FeltHeights& felt) {
-        all.candidates.insert(all.candidates.end(), felt.candidates.begin(), felt.candidates.end());
-        all.busy.insert(all.busy.end(), felt.busy.begin(), felt.busy.end());
-    };
     std::vector<bool> wanted(numbers_.size());
-    for (std::size_t probe = 0; probe < numbers_.size(); ++probe) {
-        if (!numbers_[probe]) continue;
-        if (const auto kept = store.heights.find(key_of(probe)))
-            take(**kept);
-        else
-            wanted[probe] = true;
-    }
-    if (std::find(wanted.begin(), wanted.end(), true) != wanted.end()) {
-        std::vector<FeltHeights> found =
+    for (std::size_t probe = 0; probe < numbers_.size(); ++probe) wanted[probe] = numbers_[probe].has_value();
+    const auto any_wanted = [&] { return std::find(wanted.begin(), wanted.end(), true) != wanted.end(); };
+    const auto kept = store.heights.find(key);
+    for (const ProbesFelt* felt = kept ? kept->get() : nullptr; felt != nullptr && any_wanted();
+         felt = felt->before.get())
+        take_kept(*felt, wanted, all);
+    if (any_wanted()) {
+        const std::vector<FeltHeights> found =
             heights_of_probes<D>(s_, facing_, feelers_, s_.grid.point(place, 0.0), within, taken, wanted);
+        ProbesFelt felt;
         for (std::size_t probe = 0; probe < found.size(); ++probe) {
             if (!wanted[probe]) continue;
-            take(found[probe]);
-            found[probe].candidates.shrink_to_fit();
-            if (store.take_for_heights(found[probe]))
-                store.heights.add(key_of(probe),
-                                  std::make_shared<const FeltHeights>(std::move(found[probe])));
+            const auto& [candidates, busy] = found[probe];
+            all.candidates.insert(all.candidates.end(), candidates.begin(), candidates.end());
+            all.busy.insert(all.busy.end(), busy.begin(), busy.end());
+            felt.numbers.insert(felt.numbers.end(), {*numbers_[probe], static_cast<double>(candidates.size()),
+                                                     static_cast<double>(busy.size())});
+            felt.numbers.insert(felt.numbers.end(), candidates.begin(), candidates.end());
+            for (const HeightSpan& span : busy)
+                felt.numbers.insert(felt.numbers.end(), {span.low, span.high});
+        }
+        constexpr std::size_t most_asked =
+            16;  // those that come first are of the rigs that others are held against
+        const bool few = !kept || (*kept)->asked < most_asked;
+        if (few && store.take_for_heights(felt.numbers.size())) {
+            felt.numbers.shrink_to_fit();
+            store.heights.change(key, [&](std::shared_ptr<const ProbesFelt>& latest) {
+                if (latest) felt.asked += latest->asked;
+                felt.before = std::move(latest);
+                latest = std::make_shared<const ProbesFelt>(std::move(felt));
+            });
         }
     }
     std::sort(all.candidates.begin(), all.candidates.end());
     join(all.busy);
     return all;
+}
+
+/// Adds what is kept of probes that are wanted, and wants them no more.
+template <int D>
+void ProbeHeights<D>::take_kept(const ProbesFelt& felt, std::vector<bool>& wanted, FeltHeights& all) const {
+    for (std::size_t at = 0; at < felt.numbers.size();) {
+        const double number = felt.numbers[at];
+        const auto candidates = felt.numbers.begin() + static_cast<std::ptrdiff_t>(at) + 3;
+        const auto ends = candidates + static_cast<std::ptrdiff_t>(felt.numbers[at + 1]);
+        const auto next = ends + 2 * static_cast<std::ptrdiff_t>(felt.numbers[at + 2]);
+        at = static_cast<std::size_t>(next - felt.numbers.begin());
+        for (std::size_t probe = 0; probe < numbers_.size(); ++probe) {
+            if (!wanted[probe] || *numbers_[probe] != number) continue;
+            wanted[probe] = false;
+            all.candidates.insert(all.candidates.end(), candidates, ends);
+            for (auto end = ends; end != next; end += 2) all.busy.push_back({end[0], end[1]});
+        }
+    }
 }
 
 template class ProbeHeights<2>;

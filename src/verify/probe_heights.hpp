@@ -19,6 +19,8 @@ class ProbeHeights {
                                  const std::vector<HeightSpan>& taken) const;
 
   private:
+    void take_kept(const ProbesFelt& felt, std::vector<bool>& wanted, FeltHeights& all) const;
+
     const Planned<D>& s_;
     std::size_t facing_;
     Feelers<D> feelers_;

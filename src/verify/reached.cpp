@@ -50,17 +50,16 @@ void Reached<D>::lay_out() {
     }
     for (Layer& layer : layers_) {
         const std::size_t count = s_.grid.column_count();
+        const Feelers<D> body = body_of(layer.facing);
         layer.columns = made_together<std::vector<Span>>(s_.sharing, count, [&](std::size_t i) {
             s_.stop_if_asked();
-            return spans_of(layer.facing, s_.grid.point(s_.grid.place(i), 0.0));
+            return spans_of(layer.facing, body, s_.grid.point(s_.grid.place(i), 0.0));
         });
     }
 }
 
-/// The free heights of one column, and where the body stands in them.
 template <int D>
-std::vector<typename Reached<D>::Span> Reached<D>::spans_of(std::size_t facing, const Vec<D>& foot) const {
-    const Level<D>& level = s_.level_of(facing);
+Feelers<D> Reached<D>::body_of(std::size_t facing) const {
     Feelers<D> body(s_, facing);
     body.feelers.erase(body.feelers.begin() + 1, body.feelers.end());
     Feeler<D>& own = body.feelers.front();
@@ -71,6 +70,14 @@ std::vector<typename Reached<D>::Span> Reached<D>::spans_of(std::size_t facing, 
     body.layers = s_.mounted[facing].meets;
     body.turning.clear();
     body.rises.clear();
+    return body;
+}
+
+/// The free heights of one column, and where the body stands in them.
+template <int D>
+std::vector<typename Reached<D>::Span> Reached<D>::spans_of(std::size_t facing, const Feelers<D>& body,
+                                                            const Vec<D>& foot) const {
+    const Level<D>& level = s_.level_of(facing);
     const double endless = 1e3 * (1.0 + s_.body_size) + 2.0 * level.bounds().size().norm();
     const double middle = level.up().dot(level.bounds().center());
     const HeightSpan all{middle - endless, middle + endless};

@@ -3,7 +3,7 @@
 
 #include <deque>
 
-#include "verify/planned.hpp"
+#include "verify/feelers.hpp"
 
 namespace hollow_probe {
 
@@ -69,7 +69,9 @@ class Reached {
     };
 
     void lay_out();
-    std::vector<Span> spans_of(std::size_t facing, const Vec<D>& foot) const;
+    /// What the body of a facing feels with, for spans_of().
+    [[nodiscard]] Feelers<D> body_of(std::size_t facing) const;
+    std::vector<Span> spans_of(std::size_t facing, const Feelers<D>& body, const Vec<D>& foot) const;
     void start();
     void stand(const Node& node, std::size_t rest);
     void ride(std::uint32_t solid);

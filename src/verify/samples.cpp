@@ -39,10 +39,12 @@ struct GridColumn {
 template <int D>
 class Keeper {
   public:
-    Keeper(const Planned<D>& s, Samples<D>& samples) : s_(s), samples_(samples) {
+    Keeper(const Planned<D>& s, Samples<D>& samples, bool keeps) : s_(s), samples_(samples), keeps_(keeps) {
         samples_.measure.resize(s.rig.signals.size());
         samples_.counts.resize(s.rig.signals.size());
     }
+
+    [[nodiscard]] bool keeps() const { return keeps_; }
 
     /// Counts a pose, and keeps it while there is room. Returns its number.
     std::uint64_t take(const SurveyPose<D>& pose) {
@@ -51,6 +53,7 @@ class Keeper {
         samples_.ever_on |= pose.probes_on;
         samples_.ever_off |= ~pose.probes_on & mounted_probes(pose.facing);
         const std::uint64_t number = samples_.judged++;
+        if (!keeps_) return number;
         const bool wrong = is_wrong(pose);
         if (!is_kept(number, wrong ? samples_.wrong_step : samples_.right_step)) return number;
         samples_.poses.push_back(pose);
@@ -124,6 +127,7 @@ class Keeper {
 
     const Planned<D>& s_;
     Samples<D>& samples_;
+    bool keeps_;                          // poses, their borders and links
     std::vector<std::uint64_t> numbers_;  // of the poses kept, ascending
     std::size_t wrong_kept_ = 0;
     std::size_t right_kept_ = 0;
@@ -140,8 +144,11 @@ using Numbers = std::vector<std::vector<std::uint64_t>>;
 template <int D>
 class Sampling {
   public:
-    explicit Sampling(const Planned<D>& planned)
-        : s_(planned), signals_(planned.rig.signals.size()), keeper_(planned, samples_), columns_(planned) {
+    Sampling(const Planned<D>& planned, Keep keep)
+        : s_(planned),
+          signals_(planned.rig.signals.size()),
+          keeper_(planned, samples_, keep == Keep::poses),
+          columns_(planned) {
         alike_.resize(planned.facings.size());
         for (std::size_t facing = 0; facing < alike_.size(); ++facing)
             alike_[planned.first[facing]].push_back(static_cast<std::uint16_t>(facing));
@@ -378,7 +385,9 @@ class Sampling {
         for (const auto& [pose, interval] : own.waiting[member]) {
             for (const std::uint64_t other : numbers[interval]) keeper_.link(pose, other);
         }
-        for (const Vec<D>& way : own.ways_back) mark(own.decided, numbers, way);
+        if (keeper_.keeps()) {
+            for (const Vec<D>& way : own.ways_back) mark(own.decided, numbers, way);
+        }
         for (std::size_t axis = 0; axis + 1 < D; ++axis) {
             if (!piece.has_next(axis)) continue;
             const Between<D>& way = ways[axis];
@@ -415,6 +424,7 @@ class Sampling {
             };
             take_one(interval.pose);
             for (const SurveyPose<D>& pose : interval.further) take_one(pose);
+            if (!keeper_.keeps()) continue;
             for (std::size_t i = 1; i < of_interval.size(); ++i)
                 keeper_.link(of_interval[i - 1], of_interval[i]);
         }
@@ -425,6 +435,7 @@ class Sampling {
     /// the other.
     void join(const DecidedColumn<D>& a, const Numbers& of_a, const DecidedColumn<D>& b, const Numbers* of_b,
               Waiting* waiting) {
+        if (!keeper_.keeps()) return;
         if (waiting == nullptr) {
             link(a, of_a, b, *of_b, true);
         } else {
@@ -467,6 +478,7 @@ class Sampling {
     /// Links what is wrong alike in two columns.
     void link(const DecidedColumn<D>& a, const Numbers& of_a, const DecidedColumn<D>& b, const Numbers& of_b,
               bool straight) {
+        if (!keeper_.keeps()) return;
         for (const auto& [i, k] : wrong_alike<D>(a, b, straight)) {
             for (const std::uint64_t one : of_a[i]) {
                 for (const std::uint64_t other : of_b[k]) keeper_.link(one, other);
@@ -515,11 +527,11 @@ class Sampling {
 }  // namespace
 
 template <int D>
-Samples<D> take_samples(const Planned<D>& planned, const std::function<void(double)>& progress) {
-    return Sampling<D>(planned).run(progress);
+Samples<D> take_samples(const Planned<D>& planned, const std::function<void(double)>& progress, Keep keep) {
+    return Sampling<D>(planned, keep).run(progress);
 }
 
-template Samples<2> take_samples<2>(const Planned<2>&, const std::function<void(double)>&);
-template Samples<3> take_samples<3>(const Planned<3>&, const std::function<void(double)>&);
+template Samples<2> take_samples<2>(const Planned<2>&, const std::function<void(double)>&, Keep);
+template Samples<3> take_samples<3>(const Planned<3>&, const std::function<void(double)>&, Keep);
 
 }  // namespace hollow_probe

@@ -36,8 +36,12 @@ struct Samples {
     ReadingSet ever_off;                                         // … where mounted
 };
 
+/// What is kept of poses besides counts and measures.
+enum class Keep { poses, nothing };
+
 /// Runs in the calling thread's task arena.
 template <int D>
-Samples<D> take_samples(const Planned<D>& planned, const std::function<void(double)>& progress);
+Samples<D> take_samples(const Planned<D>& planned, const std::function<void(double)>& progress,
+                        Keep keep = Keep::poses);
 
 }  // namespace hollow_probe

@@ -54,6 +54,20 @@ double part(double whole, double other) {
 constexpr std::size_t findings_before_last = 6;
 using MostAdvised = std::function<std::size_t(const RoundCount&)>;
 
+template <int D>
+std::vector<SignalVerdicts> verdicts_of(const Rig<D>& rig, const Samples<D>& samples) {
+    std::vector<SignalVerdicts> signals;
+    for (std::size_t signal = 0; signal < rig.signals.size(); ++signal) {
+        SignalVerdicts verdicts;
+        verdicts.name = rig.signals[signal].name;
+        verdicts.claims = rig.signals[signal].claims;
+        verdicts.measure = samples.measure[signal];
+        verdicts.poses = samples.counts[signal];
+        signals.push_back(std::move(verdicts));
+    }
+    return signals;
+}
+
 /// One look over the whole level, as the surveyed grid has it.
 template <int D>
 Survey<D> look_over(const Planned<D>& planned, const SurveyOptions& options, std::size_t most_tried,
@@ -88,15 +102,8 @@ Survey<D> look_over(const Planned<D>& planned, const SurveyOptions& options, std
         if (!on && off) result.scope.never_on.push_back(rig.probes[i].name);
         if (on && !off) result.scope.never_off.push_back(rig.probes[i].name);
     }
-    for (std::size_t signal = 0; signal < rig.signals.size(); ++signal) {
-        SignalVerdicts verdicts;
-        verdicts.name = rig.signals[signal].name;
-        verdicts.claims = rig.signals[signal].claims;
-        verdicts.measure = samples.measure[signal];
-        verdicts.poses = samples.counts[signal];
-        result.signals.push_back(std::move(verdicts));
-    }
-    result.wrong = wrongness_of<D>(result);
+    result.signals = verdicts_of<D>(rig, samples);
+    result.wrong = wrongness_of(result.signals);
     if (!explained.worth.empty()) {
         SurveyOptions quick = options;
         quick.explain = false;
@@ -108,7 +115,7 @@ Survey<D> look_over(const Planned<D>& planned, const SurveyOptions& options, std
             again.most_corners = planned.most_corners;
             again.most_halvings = planned.most_halvings;
             again.lay_grid(planned.spacing);
-            return wrongness_of<D>(look_over<D>(again, quick, 0, [](const RoundCount&) { return 0; }));
+            return wrongness_of(verdicts_of<D>(scouting, take_samples<D>(again, {}, Keep::nothing)));
         };
         find_fixes<D>(planned, std::move(explained.candidates), explained.worth, most_tried, wrongness,
                       result);

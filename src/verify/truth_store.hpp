@@ -60,6 +60,15 @@ struct FeltHeights {
     std::vector<HeightSpan> busy;    // heights at which something may be sensed or true: apart, ascending
 };
 
+/// What some probes feel of a column, and what others do that were asked before them.
+struct ProbesFelt {
+    /// For each probe the number it is kept under, how many candidates and how many spans there are, and
+    /// these.
+    std::vector<double> numbers;
+    std::shared_ptr<const ProbesFelt> before;
+    std::size_t asked = 1;  // how often, these included
+};
+
 /// Some numbers, compared bit by bit.
 template <std::size_t Count>
 struct NumbersKey {
@@ -100,6 +109,13 @@ class SharedMap {
         Part& part = part_of(key);
         const std::lock_guard lock(part.mutex);
         part.values.emplace(key, std::move(value));
+    }
+    /// Calls change(value) on what is kept for a key, a new value if there is none.
+    template <class Change>
+    void change(const Key& key, Change change) {
+        Part& part = part_of(key);
+        const std::lock_guard lock(part.mutex);
+        change(part.values[key]);
     }
     /// The value kept for a key, or else what `make` gives, kept if `may_keep`.
     template <class Make, class MayKeep>
@@ -167,10 +183,9 @@ struct KeptTruths<D>::Store {
 
     /// … for what a probe feels of a column: no more than a quarter of all is for that, and it is only kept
     /// in memory.
-    [[nodiscard]] bool take_for_heights(const FeltHeights& felt) {
-        const std::size_t more = sizeof(NumbersKey<D>) + sizeof(FeltHeights) + 6 * sizeof(void*) +
-                                 sizeof(double) * felt.candidates.size() +
-                                 sizeof(HeightSpan) * felt.busy.size();
+    [[nodiscard]] bool take_for_heights(std::size_t numbers_felt) {
+        const std::size_t more =
+            sizeof(NumbersKey<D>) + sizeof(ProbesFelt) + 6 * sizeof(void*) + sizeof(double) * numbers_felt;
         if (bytes_of_heights.fetch_add(more, std::memory_order_relaxed) + more > most_bytes / 4 ||
             !take(more)) {
             bytes_of_heights.fetch_sub(more, std::memory_order_relaxed);
@@ -187,7 +202,7 @@ struct KeptTruths<D>::Store {
     std::map<std::vector<double>, std::size_t> numbers_of_probes;
     std::map<double, std::shared_ptr<const Enclosed<D>>> insides;          // by time
     SharedMap<NumbersKey<D>, std::shared_ptr<const TruthColumn>> columns;  // by terms and place
-    SharedMap<NumbersKey<D>, std::shared_ptr<const FeltHeights>> heights;  // by number of a probe and place
+    SharedMap<NumbersKey<D>, std::shared_ptr<const ProbesFelt>> heights;   // by terms and place
     SharedMap<NumbersKey<D + 1>, TruthState> places;                       // by terms and anchor
     SharedMap<NumbersKey<D + 2>, bool> doubts;                             // by terms, signal and anchor
 };

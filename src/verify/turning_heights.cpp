@@ -135,19 +135,50 @@ std::vector<double> changes_of_side(const HullView<D>& shape, const Vec<D>& foot
     }
 }
 
-/// The heights between two at which a kind that only falls, or only rises, becomes another, to within `fine`.
-template <class KindAt>
-void add_changes(KindAt kind_at, double low, int at_low, double high, int at_high, double fine,
-                 std::vector<double>& heights) {
-    if (at_low == at_high) return;
-    const double middle = 0.5 * (low + high);
-    if (high - low <= fine) {
-        heights.push_back(middle);
-        return;
+/// What is met at a height: its kind, and the cosine from up that decides it.
+struct Met {
+    double height;
+    double cosine;
+    int kind;
+};
+
+/// Where a cosine that only falls, or only rises, first passes one of the limits, were it to change evenly
+/// from one height to another.
+double passed_at(const Met& from, const Met& to, const std::vector<double>& limits) {
+    double part = 1.0;
+    for (const double limit : limits) {
+        const double here = (limit - from.cosine) / (to.cosine - from.cosine);
+        if (here > 0.0) part = std::min(part, here);
     }
-    const int at_middle = kind_at(middle);
-    add_changes(kind_at, low, at_low, middle, at_middle, fine, heights);
-    add_changes(kind_at, middle, at_middle, high, at_high, fine, heights);
+    return from.height + part * (to.height - from.height);
+}
+
+/// The heights between two at which a kind that only falls, or only rises, becomes another, to within `fine`:
+/// guessed and looked at on both sides, and halved in turn.
+template <class MetAt>
+void add_changes(MetAt met_at, Met low, const Met& high, double fine, const std::vector<double>& limits,
+                 std::vector<double>& heights) {
+    while (low.kind != high.kind) {
+        Met next = high;  // the nearest height above that is known to be of another kind
+        const auto look_at = [&](double height) {
+            if (height <= low.height || height >= next.height) return;
+            const Met met = met_at(height);
+            (met.kind == low.kind ? low : next) = met;
+        };
+        for (bool guess = true; next.height - low.height > fine; guess = !guess) {
+            if (guess) {
+                const double guessed = passed_at(low, next, limits);
+                look_at(guessed - 0.45 * fine);
+                look_at(guessed + 0.45 * fine);
+            } else {
+                const double middle = 0.5 * (low.height + next.height);
+                if (middle <= low.height || middle >= next.height) break;  // no number lies between
+                look_at(middle);
+            }
+        }
+        heights.push_back(0.5 * (low.height + next.height));
+        low = next;
+    }
 }
 
 /// Whether a shape with a core that meets none at either end meets none in between: the gap is convex.
@@ -189,8 +220,15 @@ void add_inside_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec
         const Separation<D> at_low = out_at(span.low + hair);
         const Separation<D> at_high = out_at(span.high - hair);
         if (stay_apart<D>(at_low, at_high, up, length, shape.radius + piece.radius)) {
-            add_changes(kind_at, span.low + hair, kind_of(at_low.normal), span.high - hair,
-                        kind_of(at_high.normal), fine, heights);
+            const auto met = [&](double height, const Vec<D>& n) {
+                return Met{height, n.dot(up), kind_of(n)};
+            };
+            std::vector<double> limits = {turning.way.dot(up) > 0.0 ? -tolerance::approaches
+                                                                    : tolerance::approaches};
+            for (const double angle : turning.angles) limits.push_back(std::cos(angle));
+            add_changes([&](double height) { return met(height, out_at(height).normal); },
+                        met(span.low + hair, at_low.normal), met(span.high - hair, at_high.normal), fine,
+                        limits, heights);
             return;
         }
     }
