@@ -473,6 +473,37 @@ TEST_CASE("a survey that is stopped tells its last whole round, or that there is
     CHECK(!said.empty());
 }
 
+TEST_CASE("of a round before the last, of very many poses, some are kept, which stand for all") {
+    Random random(79);
+    const Level<2> level = storeys(random, 150);
+    const Rig<2> rig = rig_with<2>(foot_ray<2>(0.42), {"masonry", "grating"});
+    SurveyOptions options;
+    options.headings = 2;
+    options.budget = 60'000;
+    options.most_tried = 0;
+    KeptTruths<2> kept;
+    std::size_t thinned = 0;
+    const Survey<2> last = survey<2>(level, rig, options, kept, [&](const Survey<2>& round) {
+        CAPTURE(round.judged, round.poses.size(), round.wrong_kept_of);
+        CHECK(round.poses.size() <= 10'000);
+        if (round.judged > 10'000) ++thinned;
+        const auto stands_for = static_cast<double>(round.wrong_kept_of);
+        const auto wrong = static_cast<double>(round.wrong.poses());
+        double in_findings = 0.0;
+        for (const Finding<2>& finding : round.findings) {
+            in_findings += static_cast<double>(finding.count);
+            CHECK(finding.causes.front().cause != CauseKind::unexplained);
+        }
+        // One in so many is kept, by chance.
+        CHECK(std::abs(in_findings - wrong) <= 6.0 * stands_for * std::sqrt(wrong / stands_for));
+        if (round.wrong_kept_of == 1) CHECK(in_findings == wrong);
+    });
+    CHECK(thinned > 0);
+    // The last keeps as many as ever.
+    CHECK(last.wrong_kept_of == 1);
+    CHECK(last.poses.size() == last.judged);
+}
+
 TEST_CASE("a round told before the last tries what would cure its gravest findings, a stopped one all") {
     const std::vector<std::string> layers = {"floor", "a", "b", "c", "d", "e", "f", "g", "h"};
     LevelBuilder<2> builder(layers);

@@ -118,20 +118,29 @@ std::vector<std::pair<std::size_t, std::size_t>> wrong_alike(const DecidedColumn
     const bool same = straight && std::equal(a.intervals.begin(), a.intervals.end(), b.intervals.begin(),
                                              b.intervals.end(), alike<D>);
     const double steep = steepest_surface * (a.place - b.place).norm();
+    std::size_t first = 0;  // of b's, which ascend as a's do, that ends no lower than the one of a begins
     for (std::size_t i = 0; i < a.intervals.size(); ++i) {
         const SurveyPose<D>& x = a.intervals[i].pose;
         const SignalSet wrong = x.signals_on ^ x.truths_on;
+        const HeightSpan& one = a.intervals[i].span;
+        while (first < b.intervals.size() && b.intervals[first].span.high < one.low) ++first;
         if (wrong.none()) continue;
-        for (std::size_t k = 0; k < b.intervals.size(); ++k) {
+        // Wrong in the same signal, and in the same sense.
+        const auto is_alike = [&](std::size_t k) {
             const SurveyPose<D>& y = b.intervals[k].pose;
-            // Wrong in the same signal, and in the same sense.
-            const SignalSet both = wrong & (y.signals_on ^ y.truths_on) & ~(x.signals_on ^ y.signals_on);
-            if (both.none()) continue;
-            const HeightSpan& one = a.intervals[i].span;
+            return (wrong & (y.signals_on ^ y.truths_on) & ~(x.signals_on ^ y.signals_on)).any();
+        };
+        const auto is_beside = [&](std::size_t k) {
             const HeightSpan& other = b.intervals[k].span;
-            const double spare = same && i == k ? steep : 0.0;
-            if (one.low <= other.high + spare && other.low <= one.high + spare) pairs.emplace_back(i, k);
+            return one.low <= other.high + steep && other.low <= one.high + steep;
+        };
+        std::size_t end = first;
+        while (end < b.intervals.size() && b.intervals[end].span.low <= one.high) ++end;
+        if (same && i < first && is_alike(i) && is_beside(i)) pairs.emplace_back(i, i);
+        for (std::size_t k = first; k < end; ++k) {
+            if (is_alike(k)) pairs.emplace_back(i, k);
         }
+        if (same && i >= end && is_alike(i) && is_beside(i)) pairs.emplace_back(i, i);
     }
     return pairs;
 }

@@ -403,12 +403,13 @@ class Climber {
 }  // namespace
 
 template <int D>
-ColumnJudge<D>::ColumnJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed)
+ColumnJudge<D>::ColumnJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed,
+                            Finds finds)
     : s_(planned),
       facing_(facing),
       feelers_(planned, facing),
-      heights_(planned, facing, feelers_.of_probes()),
-      truths_(planned, facing, enclosed, feelers_.of_truths()),
+      heights_(planned, facing, feelers_.of_probes(), finds),
+      truths_(planned, facing, enclosed, feelers_.of_truths(), finds),
       whole_(whole_of<D>(planned, facing, feelers_)) {
     const HullView<D> body = planned.mounted[facing].body.view();
     const auto [low, high] = extent_along(body, planned.level.up());

@@ -2,7 +2,6 @@
 #pragma once
 
 #include "verify/probe_heights.hpp"
-#include "verify/truth_column.hpp"
 
 namespace hollow_probe {
 
@@ -27,7 +26,8 @@ struct DecidedColumn {
 template <int D>
 class ColumnJudge {
   public:
-    ColumnJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed);
+    ColumnJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed,
+                Finds finds = Finds::once);
 
     [[nodiscard]] DecidedColumn<D> decide(const Place<D>& place) const;
     [[nodiscard]] const Feelers<D>& feelers() const { return feelers_; }

@@ -11,6 +11,7 @@ namespace hollow_probe {
 template <int D>
 class Enclosed {
   public:
+    Enclosed() = default;  // nothing is closed
     explicit Enclosed(const Level<D>& level);
 
     /// Solids inside of which nothing is surveyed, and those inside of which a start lies.

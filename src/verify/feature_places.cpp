@@ -139,7 +139,8 @@ class Features {
           feelers_(feelers),
           reach_(feelers.reach.size().norm()),
           of_many_(of == Of::many_pieces),
-          most_(most) {
+          most_(most),
+          sort_beyond_(2 * most) {
         if (!s_.region) return;
         const auto box = RoundedHull<D>::box(s_.region->center(), s_.region->size());
         const auto [low, high] = extent_along(box.view(), level_.up());
@@ -152,7 +153,11 @@ class Features {
             if ((solid.piece_count > 1) != of_many_) continue;
             for (std::uint32_t i = 0; i < solid.piece_count; ++i) look_at(solid.first_piece + i);
         }
-        sort();
+        leave_out();
+        std::sort(found_.begin(), found_.end(), [](const Feature<D>& a, const Feature<D>& b) {
+            return a.at == b.at ? a.key() < b.key() : before<D>(a.at, b.at);
+        });
+        keep_once();  // those above one another, too
         return std::move(found_);
     }
     /// How many there were beside those, about.
@@ -170,14 +175,26 @@ class Features {
         if constexpr (D == 3) add_edges(hull);
     }
 
-    void sort() {
-        std::sort(found_.begin(), found_.end(), [](const Feature<D>& a, const Feature<D>& b) {
-            return a.at == b.at ? a.key() < b.key() : before<D>(a.at, b.at);
-        });
+    void keep_once() {
         const auto same = [](const Feature<D>& a, const Feature<D>& b) {
             return a.at == b.at && a.key() == b.key();
         };
         found_.erase(std::unique(found_.begin(), found_.end(), same), found_.end());
+    }
+
+    /// Keeps no more than there is room for, those that neighbours have in common once.
+    void leave_out() {
+        std::sort(found_.begin(), found_.end(), [](const Feature<D>& a, const Feature<D>& b) {
+            if (a.chance != b.chance) return a.chance < b.chance;
+            return a.at == b.at ? a.key() < b.key() : before<D>(a.at, b.at);
+        });
+        keep_once();
+        const std::size_t all = found_.size();
+        while (found_.size() > most_ && greatest_ > 0) {
+            greatest_ /= 2;
+            while (!found_.empty() && found_.back().chance > greatest_) found_.pop_back();
+        }
+        passed_over_ += all - found_.size();
     }
 
     /// Whether a feature is to be kept; counted if not.
@@ -189,13 +206,9 @@ class Features {
 
     void add(const Feature<D>& feature) {
         found_.push_back(feature);
-        if (found_.size() <= most_) return;
-        sort();
-        while (found_.size() > most_ && greatest_ > 0) {
-            greatest_ /= 2;
-            passed_over_ +=
-                std::erase_if(found_, [&](const Feature<D>& one) { return one.chance > greatest_; });
-        }
+        if (found_.size() <= sort_beyond_) return;
+        leave_out();
+        sort_beyond_ = found_.size() + 2 * most_;
     }
 
     /// Columns stand beside it within the feelers' reach at most.
@@ -264,6 +277,7 @@ class Features {
     HeightSpan heights_{-infinity, infinity};
     bool of_many_;
     std::size_t most_;
+    std::size_t sort_beyond_;  // so many found, to leave some out
     std::vector<Feature<D>> found_;
     std::uint64_t greatest_ = std::numeric_limits<std::uint64_t>::max();  // chance of what is kept
     std::size_t passed_over_ = 0;

@@ -61,8 +61,13 @@ class Terms {
 }  // namespace
 
 template <int D>
-ProbeHeights<D>::ProbeHeights(const Planned<D>& planned, std::size_t facing, Feelers<D> of_probes)
-    : s_(planned), facing_(facing), feelers_(std::move(of_probes)), numbers_(planned.rig.probes.size()) {
+ProbeHeights<D>::ProbeHeights(const Planned<D>& planned, std::size_t facing, Feelers<D> of_probes,
+                              Finds finds)
+    : s_(planned),
+      facing_(facing),
+      feelers_(std::move(of_probes)),
+      finds_(finds),
+      numbers_(planned.rig.probes.size()) {
     const auto number = [&](const auto& feeler) {
         auto& kept_under = numbers_[static_cast<std::size_t>(feeler.probe)];
         if (!kept_under)
@@ -85,7 +90,7 @@ FeltHeights ProbeHeights<D>::at(const Place<D>& place, const HeightSpan& within,
     std::vector<bool> wanted(numbers_.size());
     for (std::size_t probe = 0; probe < numbers_.size(); ++probe) wanted[probe] = numbers_[probe].has_value();
     const auto any_wanted = [&] { return std::find(wanted.begin(), wanted.end(), true) != wanted.end(); };
-    const auto kept = store.heights.find(key);
+    const auto kept = finds_ == Finds::once ? store.heights.find(key) : std::nullopt;
     for (const ProbesFelt* felt = kept ? kept->get() : nullptr; felt != nullptr && any_wanted();
          felt = felt->before.get())
         take_kept(*felt, wanted, all);
@@ -106,8 +111,8 @@ FeltHeights ProbeHeights<D>::at(const Place<D>& place, const HeightSpan& within,
         }
         constexpr std::size_t most_asked =
             16;  // those that come first are of the rigs that others are held against
-        const bool few = !kept || (*kept)->asked < most_asked;
-        if (few && store.take_for_heights(felt.numbers.size())) {
+        const bool keeps = finds_ == Finds::once && (!kept || (*kept)->asked < most_asked);
+        if (keeps && store.take_for_heights(felt.numbers.size())) {
             felt.numbers.shrink_to_fit();
             store.heights.change(key, [&](std::shared_ptr<const ProbesFelt>& latest) {
                 if (latest) felt.asked += latest->asked;

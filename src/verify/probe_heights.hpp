@@ -2,8 +2,7 @@
 // kept.
 #pragma once
 
-#include "verify/column_heights.hpp"
-#include "verify/truth_store.hpp"
+#include "verify/truth_column.hpp"
 
 namespace hollow_probe {
 
@@ -12,7 +11,7 @@ namespace hollow_probe {
 template <int D>
 class ProbeHeights {
   public:
-    ProbeHeights(const Planned<D>& planned, std::size_t facing, Feelers<D> of_probes);
+    ProbeHeights(const Planned<D>& planned, std::size_t facing, Feelers<D> of_probes, Finds finds);
 
     /// What all probes feel; see heights_of_probes(). `taken` are the truths' own.
     [[nodiscard]] FeltHeights at(const Place<D>& place, const HeightSpan& within,
@@ -24,6 +23,7 @@ class ProbeHeights {
     const Planned<D>& s_;
     std::size_t facing_;
     Feelers<D> feelers_;
+    Finds finds_;
     std::vector<std::optional<double>> numbers_;  // by probe: under which it is kept; none: it feels nothing
 };
 

@@ -50,8 +50,12 @@ namespace {
 template <int D>
 double poses_of_column(const Planned<D>& s) {
     constexpr std::size_t count = 9;
-    const auto inside = s.kept.store().insides_of(s.level_of(0), s.facings[0].seconds);
-    const ColumnJudge<D> judge(s, 0, *inside);
+    // What lies inside of closed meshes takes long to find of large ones: they are taken for open then.
+    constexpr std::size_t many_pieces = 100'000;
+    const bool is_large = s.level.piece_count() > many_pieces;
+    const auto inside = is_large ? std::make_shared<const Enclosed<D>>()
+                                 : s.kept.store().insides_of(s.level_of(0), s.facings[0].seconds);
+    const ColumnJudge<D> judge(s, 0, *inside, is_large ? Finds::anew : Finds::once);
     std::array<std::size_t, count> poses{};
     for_each_index(count, [&](std::size_t i) {
         s.stop_if_asked();

@@ -52,6 +52,8 @@ double part(double whole, double other) {
 /// How many findings changes are tried for: a round that is told before the last says what matters most. None
 /// are explained at all where that is 0.
 constexpr std::size_t findings_before_last = 6;
+/// … and how many poses of it are kept: the wrong ones among them are explained.
+constexpr std::size_t poses_before_last = 10'000;
 using MostAdvised = std::function<std::size_t(const RoundCount&)>;
 
 template <int D>
@@ -138,7 +140,8 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     RoundPlan of_whole = plan;
     RoundCount counted;
     std::size_t explained = 0;
-    const auto look = [&](std::size_t most_tried, const MostAdvised& advised) {
+    const auto look = [&](std::size_t most_kept, std::size_t most_tried, const MostAdvised& advised) {
+        planned.most_kept = most_kept;
         lay_round<D>(planned, plan, options);
         if (options.parts != nullptr) planned.found = options.parts->found().of(spec_of<D>(planned));
         std::size_t explained_here = 0;
@@ -162,7 +165,9 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
     try {
         while (true) {
             const bool told = !plan.is_last() && each_round;
-            look(plan.is_last() ? fixes_tried() : 0, [&](const RoundCount& count) {
+            const std::size_t most_kept =
+                told ? std::min(poses_before_last, options.most_kept) : options.most_kept;
+            look(most_kept, plan.is_last() ? fixes_tried() : 0, [&](const RoundCount& count) {
                 if (!options.explain) return std::size_t{0};
                 if (plan.ends_with(count)) return all_findings;
                 return told ? findings_before_last : 0;
@@ -173,13 +178,14 @@ Survey<D> survey_here(const Level<D>& level, const Rig<D>& given, const SurveyOp
         whole->end = plan.ended_by_budget() ? SurveyEnd::budget : SurveyEnd::spacing;
     } catch (const SurveyStopped&) {
         if (!whole) throw;
-        const bool all_said = explained > 0 && whole->findings.size() <= explained &&
+        const bool all_said = explained > 0 && whole->wrong_kept_of == 1 && whole->right_kept_of == 1 &&
+                              whole->findings.size() <= explained &&
                               (explained == all_findings || whole->poses.size() <= most_readings_before_last);
         if (options.explain && !all_said) {
             planned.stop = {};
             plan = of_whole;
             rounds.pop_back();
-            look(0, [](const RoundCount&) { return all_findings; });
+            look(options.most_kept, 0, [](const RoundCount&) { return all_findings; });
         }
         whole->end = SurveyEnd::stopped;
     }

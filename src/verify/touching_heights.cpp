@@ -2,11 +2,11 @@
 
 #include <Eigen/Geometry>
 #include <algorithm>
-#include <array>
 #include <cmath>
 
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
+#include "verify/grown_outline.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -189,139 +189,6 @@ std::optional<HeightSpan> searched_depth(const HullView<D>& shape, const Vec<D>&
     if (!high || *low >= *high) return std::nullopt;
     return HeightSpan{*low, *high};
 }
-
-/// In the plane: the outline of a piece grown by a shape, along which the anchor is led when the two cores
-/// touch, and where an upright line crosses it. Both are walked around once, side by side of the steeper one:
-/// their sum is convex, too (M. de Berg et al., "Computational Geometry", 2008, on Minkowski sums).
-class GrownOutline {
-  public:
-    GrownOutline(const HullView<2>& shape, const Vec<2>& foot, const Vec<2>& up, const HullView<2>& piece)
-        : across_(up.y(), -up.x()), up_(up) {
-        of_piece_.take(piece, [&](const Vec<2>& p) { return in_column(p - foot); });
-        of_shape_.take(shape, [&](const Vec<2>& p) { return in_column(-p); });
-    }
-
-    static bool can(const HullView<2>& shape, const HullView<2>& piece) {
-        return shape.points.size() <= most_corners && piece.points.size() <= most_corners;
-    }
-
-    /// Within `radius` of the outline's inside; `slack` beside the column counts as on it.
-    std::optional<HeightSpan> within(double radius, double slack) const {
-        HeightSpan span{infinity, -infinity};
-        const auto touch = [&](double height) {
-            span.low = std::min(span.low, height);
-            span.high = std::max(span.high, height);
-        };
-        const auto touch_corner = [&](const Vec<2>& corner) {
-            const double aside = std::abs(corner.x());
-            if (aside > radius + slack) return;
-            const double half = aside < radius ? std::sqrt(radius * radius - aside * aside) : 0.0;
-            touch(corner.y() - half);
-            touch(corner.y() + half);
-        };
-        touch_corner(first());
-        for_each_side([&](Vec<2> from, Vec<2> to) {
-            touch_corner(to);
-            if (radius > 0.0) {
-                const Vec<2> along = (to - from).normalized();
-                const Vec<2> out = radius * Vec<2>(along.y(), -along.x());
-                from += out;
-                to += out;
-            }
-            if ((from.x() <= 0.0) == (to.x() <= 0.0)) return;
-            touch(from.y() + from.x() / (from.x() - to.x()) * (to.y() - from.y()));
-        });
-        return span.low <= span.high ? std::optional(span) : std::nullopt;
-    }
-
-    /// Deeper inside than `depth`, which is 0 or more.
-    std::optional<HeightSpan> deeper(double depth) const {
-        HeightSpan span{-infinity, infinity};
-        bool any = false;
-        for_each_side([&](const Vec<2>& from, const Vec<2>& to) {
-            const Vec<2> along = (to - from).normalized();
-            // Inside of the side by `aside` at height 0, and by so much more with each length up.
-            const double aside = along.y() * from.x() - along.x() * from.y() - depth;
-            const double slope = along.x();
-            any = true;
-            if (std::abs(slope) < tolerance::direction) {
-                if (aside <= 0.0) span.high = -infinity;
-            } else if (slope > 0.0) {
-                span.low = std::max(span.low, -aside / slope);
-            } else {
-                span.high = std::min(span.high, -aside / slope);
-            }
-        });
-        return any && span.low < span.high ? std::optional(span) : std::nullopt;
-    }
-
-  private:
-    static constexpr std::size_t most_corners = 16;
-
-    /// Corners counter-clockwise, the lowest first.
-    struct Loop {
-        std::array<Vec<2>, most_corners> corners;
-        std::size_t count = 0;
-
-        template <class Place>
-        void take(const HullView<2>& hull, Place place) {
-            count = hull.points.size();
-            std::array<Vec<2>, most_corners> placed;
-            std::size_t lowest = 0;
-            double area = 0.0;
-            for (std::size_t i = 0; i < count; ++i) {
-                placed[i] = place(hull.points[i]);
-                if (i >= 2) {
-                    const Vec<2> a = placed[i - 1] - placed[0];
-                    const Vec<2> b = placed[i] - placed[0];
-                    area += a.x() * b.y() - a.y() * b.x();
-                }
-                const Vec<2>& low = placed[lowest];
-                if (placed[i].y() < low.y() || (placed[i].y() == low.y() && placed[i].x() < low.x()))
-                    lowest = i;
-            }
-            for (std::size_t i = 0; i < count; ++i)
-                corners[i] = placed[(lowest + (area < 0.0 ? count - i : i)) % count];
-        }
-        [[nodiscard]] std::size_t sides() const { return count == 1 ? 0 : count; }
-        [[nodiscard]] Vec<2> side(std::size_t i) const {
-            return corners[i + 1 < count ? i + 1 : 0] - corners[i];
-        }
-    };
-
-    [[nodiscard]] Vec<2> in_column(const Vec<2>& p) const { return {across_.dot(p), up_.dot(p)}; }
-    [[nodiscard]] Vec<2> first() const { return of_piece_.corners[0] + of_shape_.corners[0]; }
-
-    template <class Visit>
-    void for_each_side(Visit visit) const {
-        Vec<2> from = first();
-        std::size_t i = 0;
-        std::size_t k = 0;
-        while (i < of_piece_.sides() || k < of_shape_.sides()) {
-            Vec<2> way;
-            if (k == of_shape_.sides()) {
-                way = of_piece_.side(i++);
-            } else if (i == of_piece_.sides()) {
-                way = of_shape_.side(k++);
-            } else {
-                const Vec<2> a = of_piece_.side(i);
-                const Vec<2> b = of_shape_.side(k);
-                const double turn = a.x() * b.y() - a.y() * b.x();
-                way = Vec<2>::Zero();
-                if (turn >= 0.0) way += a, ++i;
-                if (turn <= 0.0) way += b, ++k;
-            }
-            const Vec<2> to = from + way;
-            if (way.squaredNorm() > 0.0) visit(from, to);
-            from = to;
-        }
-    }
-
-    Vec<2> across_;
-    Vec<2> up_;
-    Loop of_piece_;
-    Loop of_shape_;
-};
 
 }  // namespace
 

@@ -51,24 +51,16 @@ HeightSpan within_region(const Planned<D>& s, HeightSpan span, const Vec<D>& foo
 
 template <int D>
 HeightSpan whole_of(const Planned<D>& s, std::size_t facing, const Feelers<D>& feelers) {
-    const Level<D>& level = s.level_of(facing);
-    double lowest = infinity;
-    double highest = -infinity;
-    for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece) {
-        const HullView<D> hull = level.piece(piece);
-        const auto [a, b] = extent_along(hull, level.up());
-        lowest = std::min(lowest, a - hull.radius);
-        highest = std::max(highest, b + hull.radius);
-    }
+    const HeightSpan pieces = s.kept.store().heights_of(s.level_of(facing), s.facings[facing].seconds);
     const Intent& intent = s.rig.intent;
     const double spare = 2.0 * intent.touch + intent.tallest_step + intent.forgive.hold;
-    return {lowest - feelers.reach.high[1] - spare, highest - feelers.reach.low[1] + spare};
+    return {pieces.low - feelers.reach.high[1] - spare, pieces.high - feelers.reach.low[1] + spare};
 }
 
 template <int D>
 TruthJudge<D>::TruthJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed,
-                          Feelers<D> feelers)
-    : s_(planned), facing_(facing), enclosed_(enclosed), feelers_(std::move(feelers)) {
+                          Feelers<D> feelers, Finds finds)
+    : s_(planned), facing_(facing), enclosed_(enclosed), feelers_(std::move(feelers)), finds_(finds) {
     whole_ = whole_of<D>(planned, facing, feelers_);
     const HullView<D> body = planned.mounted[facing].body.view();
     const auto [low, high] = extent_along(body, planned.level.up());
@@ -78,6 +70,7 @@ TruthJudge<D>::TruthJudge(const Planned<D>& planned, std::size_t facing, const E
 
 template <int D>
 std::shared_ptr<const TruthColumn> TruthJudge<D>::column(const Place<D>& place) const {
+    if (finds_ == Finds::anew) return std::make_shared<const TruthColumn>(found(s_.grid.point(place, 0.0)));
     auto& store = s_.kept.store();
     NumbersKey<D> key{};
     key.numbers[0] = s_.terms[facing_];

@@ -9,12 +9,16 @@
 
 namespace hollow_probe {
 
+/// Whether what is found of columns is taken from what is kept, and kept; or found anew, as of a level that
+/// is not wholly known.
+enum class Finds { once, anew };
+
 /// Finds truths for one facing. Safe from any number of threads.
 template <int D>
 class TruthJudge {
   public:
-    TruthJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed,
-               Feelers<D> feelers);
+    TruthJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed, Feelers<D> feelers,
+               Finds finds);
 
     [[nodiscard]] std::shared_ptr<const TruthColumn> column(const Place<D>& place) const;
     /// The heights of a column where something may change, ascending; found anew where they were not kept.
@@ -33,6 +37,7 @@ class TruthJudge {
     std::size_t facing_;
     const Enclosed<D>& enclosed_;
     Feelers<D> feelers_;
+    Finds finds_;
     HeightSpan whole_;
     double middle_ = 0.0;  // of the body, above its anchor
     double tall_ = 0.0;    // the body

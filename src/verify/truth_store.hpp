@@ -172,6 +172,19 @@ struct KeptTruths<D>::Store {
         const std::lock_guard lock(mutex);
         return insides.emplace(seconds, std::move(made)).first->second;
     }
+    /// From the lowest to the highest point of the level at a time.
+    HeightSpan heights_of(const Level<D>& level, double seconds) {
+        const std::lock_guard lock(mutex);
+        const auto [found, is_new] = spans.try_emplace(seconds, HeightSpan{infinity, -infinity});
+        HeightSpan& span = found->second;
+        for (std::uint32_t piece = 0; is_new && piece < level.piece_count(); ++piece) {
+            const HullView<D> hull = level.piece(piece);
+            const auto [low, high] = extent_along(hull, level.up());
+            span.low = std::min(span.low, low - hull.radius);
+            span.high = std::max(span.high, high + hull.radius);
+        }
+        return span;
+    }
     /// Room for so many bytes more, if there is; from any thread, and never for more than there is in all.
     [[nodiscard]] bool take(std::size_t more) {
         std::size_t now = bytes.load(std::memory_order_relaxed);
@@ -201,6 +214,7 @@ struct KeptTruths<D>::Store {
     std::map<std::vector<double>, std::size_t> numbers;
     std::map<std::vector<double>, std::size_t> numbers_of_probes;
     std::map<double, std::shared_ptr<const Enclosed<D>>> insides;          // by time
+    std::map<double, HeightSpan> spans;                                    // by time
     SharedMap<NumbersKey<D>, std::shared_ptr<const TruthColumn>> columns;  // by terms and place
     SharedMap<NumbersKey<D>, std::shared_ptr<const ProbesFelt>> heights;   // by terms and place
     SharedMap<NumbersKey<D + 1>, TruthState> places;                       // by terms and anchor
