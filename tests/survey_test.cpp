@@ -337,6 +337,101 @@ TEST_CASE("(e) where a ramp runs into a wall a ray that judges its first hit mee
     CHECK(above > 0);
 }
 
+namespace {
+
+/// A capsule, a box or a rounded hull.
+template <int D>
+Stance<D> random_stance(Random& random) {
+    switch (random.below(3)) {
+        case 0:
+            return Stance<D>::capsule("upright", random.between(0.2, 0.5), random.between(1.2, 1.8));
+        case 1: {
+            Vec<D> size;
+            for (int axis = 0; axis < D; ++axis) size[axis] = random.between(0.5, 1.5);
+            return Stance<D>::box("upright", size);
+        }
+        default: {
+            const double radius = random.between(0.05, 0.3);
+            std::vector<Vec<D>> points = {at<D>(0.0, radius)};
+            for (int axis = 0; axis < D; ++axis)
+                points.push_back(at<D>(0.0, radius + 0.6) + 0.5 * Vec<D>::Unit(axis));
+            return Stance<D>::hull("upright", points, radius);
+        }
+    }
+}
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("every height at which a body does not clip is judged, and no other", "", ((int D), D),
+                       2, 3) {
+    Random random(61 + D);
+    std::size_t judged = 0;
+    std::size_t clipped = 0;
+    for (int round = 0; round < (D == 2 ? 30 : 6); ++round) {
+        const Vec<D> up = round % 3 == 0   ? Vec<D>(random.direction<D>())
+                          : round % 3 == 1 ? Vec<D>(-Vec<D>::Unit(1))
+                                           : Vec<D>(Vec<D>::Unit(1));
+        LevelBuilder<D> builder({"m"}, up);
+        for (int i = 0; i < 6; ++i)
+            builder.add("s" + std::to_string(i), "m",
+                        random_shape<D>(random, random.point<D>(1.5), random.between(0.3, 2.0)));
+        const Level<D> level = builder.build();
+        Rig<D> rig = rig_with<D>(foot_ray<D>(0.45), {"m"});
+        rig.body.stances[0] = random_stance<D>(random);
+        SurveyOptions options;
+        options.explain = false;
+        options.headings = 1;
+        options.budget = 1'500;
+        const Survey<D> result = survey<D>(level, rig, options);
+        const double touch = rig.intent.touch;
+        for (std::size_t n = 0; n < result.poses.size(); n += 7) {
+            const SurveyPose<D>& pose = result.poses[n];
+            const MountedRig<D> mounted(rig, level, 0, result.facings[pose.facing].heading);
+            const auto depth_at = [&](const Vec<D>& anchor) {
+                double depth = 0.0;
+                for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece)
+                    depth =
+                        std::max(depth, -separation<D>(mounted.body.view(), anchor, level.piece(piece)).gap);
+                return depth;
+            };
+            const auto is_judged = [&](double from_pose) {
+                return std::any_of(result.poses.begin(), result.poses.end(), [&](const SurveyPose<D>& other) {
+                    const Vec<D> way = other.anchor - pose.anchor;
+                    const double rise = way.dot(up);
+                    if (other.facing != pose.facing || (way - rise * up).norm() > 1e-9)
+                        return false;          // another column's
+                    const double hair = 1e-5;  // ends are kept as floats
+                    return from_pose > rise - static_cast<double>(other.down) - hair &&
+                           from_pose < rise + static_cast<double>(other.up) + hair;
+                });
+            };
+            // Anywhere within, and close to both ends on either side.
+            const double low = -static_cast<double>(pose.down);
+            const double high = static_cast<double>(pose.up);
+            CAPTURE(D, round, n, touch);
+            CHECK(depth_at(pose.anchor) <= touch * (1.0 + 1e-6));
+            for (const double inside : {1e-4, 0.3 * (high - low), high - low - 1e-4}) {
+                if (inside <= 0.0 || inside >= high - low) continue;
+                CHECK(depth_at(pose.anchor + (low + inside) * up) <= touch * (1.0 + 1e-6));
+                ++judged;
+            }
+            for (const double outside : {low - 0.002, high + 0.002, low - 0.05, high + 0.05}) {
+                const auto is_free = [&](double by) {
+                    return depth_at(pose.anchor + (outside + by) * up) < touch * (1.0 - 1.0 / 1024.0);
+                };
+                const bool free = is_free(-touch / 32.0) && is_free(0.0) && is_free(touch / 32.0);
+                if (!free) ++clipped;
+                // Far from everything nothing is felt.
+                const bool near = depth_at(pose.anchor + (outside + 0.3) * up) > 0.0 ||
+                                  depth_at(pose.anchor + (outside - 0.3) * up) > 0.0;
+                if (free && near) CHECK(is_judged(outside));
+            }
+        }
+    }
+    CHECK(judged > 1000);
+    CHECK(clipped > 100);
+}
+
 TEST_CASE("(f) up may be any direction: turned and mirrored levels give the same verdicts") {
     const auto survey_turned = [](double angle, bool mirror) {
         const double c = std::cos(radians(angle));

@@ -109,8 +109,8 @@ FeltHeights ProbeHeights<D>::at(const Place<D>& place, const HeightSpan& within,
             for (const HeightSpan& span : busy)
                 felt.numbers.insert(felt.numbers.end(), {span.low, span.high});
         }
-        constexpr std::size_t most_asked =
-            16;  // those that come first are of the rigs that others are held against
+        // Those that come first are of the rigs that others are held against.
+        constexpr std::size_t most_asked = 16;
         const bool keeps = finds_ == Finds::once && (!kept || (*kept)->asked < most_asked);
         if (keeps && store.take_for_heights(felt.numbers.size())) {
             felt.numbers.shrink_to_fit();
