@@ -206,6 +206,18 @@ TEMPLATE_TEST_CASE_SIG("what columns say to one probe is kept of rigs with other
             if (change == 2) std::swap(rig.probes[0], rig.probes[2]);
             if (change == 3) rig.intent.touch *= 1.5;
         }
+        // First with fewer layers, then with all: what was felt of few is not taken for what is felt of all.
+        for (std::size_t probe = 0; D == 2 && round < 2 && probe < rig.probes.size(); ++probe) {
+            CAPTURE(D, round, rig.probes[probe].name);
+            KeptTruths<D> own;
+            for (const std::vector<std::string>& sees :
+                 {std::vector<std::string>{"masonry"}, std::vector<std::string>{"grating"},
+                  std::vector<std::string>{"masonry", "grating"}}) {
+                rig.probes[probe].sees = sees;
+                const std::string anew = bytes<D>(level, rig, survey<D>(level, rig, options));
+                CHECK(bytes<D>(level, rig, survey<D>(level, rig, options, own)) == anew);
+            }
+        }
     }
 }
 

@@ -5,12 +5,11 @@
 namespace hollow_probe {
 namespace {
 
-/// All that decides what one probe's feelers say of a column, besides where that is.
+/// All that decides what one probe's feelers say of a column, besides where that is and the truths there.
 template <int D>
 class Terms {
   public:
-    Terms(const Feelers<D>& feelers, int probe, double of_truths) {
-        numbers.push_back(of_truths);
+    Terms(const Feelers<D>& feelers, int probe) {
         for (const Feeler<D>& feeler : feelers.feelers) {
             if (feeler.probe == probe) add(feeler, feelers.balls);
         }
@@ -71,8 +70,7 @@ ProbeHeights<D>::ProbeHeights(const Planned<D>& planned, std::size_t facing, Fee
     const auto number = [&](const auto& feeler) {
         auto& kept_under = numbers_[static_cast<std::size_t>(feeler.probe)];
         if (!kept_under)
-            kept_under = planned.kept.store().number_of_probe(
-                Terms<D>(feelers_, feeler.probe, planned.terms[facing]).numbers);
+            kept_under = planned.kept.store().number_of_probe(Terms<D>(feelers_, feeler.probe).numbers);
     };
     for (const Feeler<D>& feeler : feelers_.feelers) number(feeler);
     for (const TurningFeeler<D>& feeler : feelers_.turning) number(feeler);
