@@ -1,7 +1,9 @@
 // The truths about what lies overhead and ahead, against closed forms, at and beside each limit.
 #include <catch2/catch.hpp>
 
+#include "hollow_probe/truth/answer.hpp"
 #include "hollow_probe/truth/blocked.hpp"
+#include "hollow_probe/truth/doubt.hpp"
 #include "hollow_probe/truth/drop.hpp"
 #include "hollow_probe/truth/fit.hpp"
 #include "hollow_probe/truth/ground.hpp"
@@ -915,4 +917,89 @@ TEST_CASE("what lies inside of a hollow wall is no ledge of it") {
                           .add_polyline("riser", "m", {{0.5, 0.0}, {0.5, 0.8}})
                           .build();
     CHECK(ledge<2>(open, placed<2>(bodies.box, {0, 0}), bodies.box.shape.view(), forward<2>(), Intent()).on);
+}
+
+namespace {
+
+/// Some thin things over a floor, made by add_thin(builder, name, one end, the other).
+template <int D, class AddThin>
+Level<D> floor_with_thin_things(std::uint64_t scene, AddThin add_thin) {
+    Random random(scene);
+    LevelBuilder<D> builder({"m"});
+    const Vec<D> floor = random.between(-0.6, 0.0) * Vec<D>::Unit(0) - 0.5 * Vec<D>::Unit(1);
+    builder.add("floor", "m", RoundedHull<D>::box(floor, Vec<D>::Constant(1.0)));
+    for (int i = 0; i < 4; ++i) {
+        Vec<D> from = random.point<D>(0.8);
+        from[1] = random.between(-0.2, 1.2);
+        const Vec<D> to = from + random.point<D>(0.4);
+        add_thin(builder, "thin " + std::to_string(i), from, to);
+    }
+    return builder.build();
+}
+
+/// Whether two levels say the same of a claim, wherever a body stands in the first; returns how often it
+/// holds.
+template <int D>
+int count_alike(Claim claim, const Level<D>& level, const Level<D>& other, std::uint64_t seed) {
+    Intent intent;
+    intent.ahead_ledge = 0.3;
+    Random random(seed);
+    const auto stance = random.below(2) == 0 ? Stance<D>::capsule("upright", 0.3, 1.2)
+                                             : Stance<D>::box("upright", 0.6 * Vec<D>::Ones());
+    int on = 0;
+    for (int i = 0; i < 60; ++i) {
+        Vec<D> foot = random.point<D>(0.8);
+        std::vector<double> heights;
+        find_rests<D>(level, {stance.shape.view(), foot, 1}, intent, heights);
+        if (heights.empty()) continue;
+        foot[1] = heights[static_cast<std::size_t>(random.below(static_cast<int>(heights.size())))];
+        const TruthQuestion<D> question{{stance.shape.view(), foot, 1}, Vec<D>::Unit(0), stance.shape.view()};
+        const auto a = answer<D>(claim, level, question, intent);
+        const auto b = answer<D>(claim, other, question, intent);
+        INFO(name_of(claim) << ", seed " << seed << ", at " << foot.transpose());
+        if (a.decided && b.decided && a.on != b.on) CHECK(in_doubt<D>(claim, other, question, intent, b.on));
+        on += a.on ? 1 : 0;
+    }
+    return on;
+}
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("a point or a needle is as a ball or a rod that is hardly thicker", "", ((int D), D),
+                       2, 3) {
+    const auto thin = [](std::uint64_t scene, double radius) {
+        return floor_with_thin_things<D>(
+            scene, [&](auto& builder, const std::string& name, const Vec<D>& from, const Vec<D>& to) {
+                const bool is_point = name.back() % 2 == 0;
+                const auto shape =
+                    is_point ? RoundedHull<D>::ball(from, 1.0) : RoundedHull<D>::capsule(from, to, 1.0);
+                builder.add(name, "m", shape.with_radius(radius));
+            });
+    };
+    for (const Claim claim : {Claim::ground, Claim::wall, Claim::step, Claim::ledge}) {
+        int on = 0;
+        for (std::uint64_t scene = 0; scene < 40; ++scene)
+            on += count_alike<D>(claim, thin(scene, 0.0), thin(scene, 1e-9), scene + 100);
+        CAPTURE(name_of(claim));
+        if (claim != Claim::ledge) CHECK(on > 5);
+    }
+}
+
+TEST_CASE("a needle in the plane is as a line of one segment") {
+    for (const Claim claim : {Claim::ground, Claim::wall, Claim::step, Claim::drop}) {
+        int on = 0;
+        for (std::uint64_t scene = 0; scene < 40; ++scene) {
+            const auto needles = floor_with_thin_things<2>(
+                scene, [](auto& builder, const std::string& name, const Vec<2>& from, const Vec<2>& to) {
+                    builder.add(name, "m", RoundedHull<2>::capsule(from, to, 1.0).with_radius(0.0));
+                });
+            const auto lines = floor_with_thin_things<2>(
+                scene, [](auto& builder, const std::string& name, const Vec<2>& from, const Vec<2>& to) {
+                    builder.add_polyline(name, "m", {from, to});
+                });
+            on += count_alike<2>(claim, needles, lines, scene + 100);
+        }
+        CAPTURE(name_of(claim));
+        CHECK(on > 10);
+    }
 }

@@ -131,12 +131,14 @@ TEST_CASE("parts of a survey that costs something cost about the same") {
     const Level<2> level = builder.build();
     SurveyOptions options;
     options.spacing = 0.1;
+    // Of ground alone what is found is in proportion to what is asked, roughly: shared out by columns they
+    // differ fourteenfold.
+    const Rig<2> rig = rig_with<2>(foot_ray<2>(0.42), {"m", "n"});
     std::vector<std::size_t> sizes;
-    for (std::size_t i = 0; i < 4; ++i)
-        sizes.push_back(survey_part<2>(level, probing<2>(0.42), options, {i, 4}).size());
+    for (std::size_t i = 0; i < 4; ++i) sizes.push_back(survey_part<2>(level, rig, options, {i, 4}).size());
     const auto [least, most] = std::minmax_element(sizes.begin(), sizes.end());
     CAPTURE(*least, *most);
-    CHECK(*most < 2 * *least);
+    CHECK(*most < 3 * *least);
 }
 
 TEST_CASE("parts that are none, or not whole, are refused") {

@@ -497,8 +497,8 @@ TEST_CASE("of a round before the last, of very many poses, some are kept, which 
     std::size_t thinned = 0;
     const Survey<2> last = survey<2>(level, rig, options, kept, [&](const Survey<2>& round) {
         CAPTURE(round.judged, round.poses.size(), round.wrong_kept_of);
-        CHECK(round.poses.size() <= 10'000);
-        if (round.judged > 10'000) ++thinned;
+        CHECK(round.poses.size() <= 6'000);
+        if (round.judged > 6'000) ++thinned;
         const auto stands_for = static_cast<double>(round.wrong_kept_of);
         const auto wrong = static_cast<double>(round.wrong.poses());
         double in_findings = 0.0;

@@ -1,5 +1,6 @@
 // What is found out by a shorter way is what the longer way finds out.
 #include <catch2/catch.hpp>
+#include <iomanip>
 #include <map>
 
 #include "hollow_probe/geometry/cast.hpp"
@@ -370,4 +371,96 @@ TEMPLATE_TEST_CASE_SIG("truths are the same wherever the level lies", "", ((int 
         INFO(name_of(claim));
         CHECK(on[claim] > 20);
     }
+}
+
+TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((int D), D), 2, 3) {
+    Intent intent;
+    intent.steepest_footing_degrees = 45.0;
+    const Vec<D> sideways = Vec<D>::Unit(0);
+    int sure = 0;
+    int sure_beside_borders = 0;
+    int in_question = 0;
+    for (std::uint64_t scene = 0; scene < 60; ++scene) {
+        Random random(scene + 40);
+        LevelBuilder<D> builder({"m", "other"});
+        for (int i = 0; i < 6; ++i) {
+            const std::string name = "thing " + std::to_string(i);
+            RoundedHull<D> shape = lattice_shape<D>(random);
+            if (random.below(3) == 0) shape = random_shape<D>(random, random.point<D>(0.75), 0.6);
+            const char* const layer = random.below(5) == 0 ? "other" : "m";
+            if (random.below(3) == 0) {
+                const std::array parts = {shape, lattice_shape<D>(random), lattice_shape<D>(random)};
+                builder.add_parts(name, layer, parts);
+            } else {
+                builder.add(name, layer, shape);
+            }
+            if (random.below(6) == 0) builder.one_way(Vec<D>::Unit(1));
+        }
+        const Level<D> level = builder.build();
+        const auto stance = random.below(3) == 0
+                                ? Stance<D>::ball("round", 0.3)
+                                : Stance<D>::capsule("upright", 0.1 + 0.05 * random.below(4), 0.9);
+        const LayerSet of = random.below(4) == 0 ? LayerSet{1} : all_layers;
+        const Claim claim = random.below(3) == 0 ? Claim::ceiling : Claim::ground;
+        const auto question = [&](const Vec<D>& anchor) {
+            return TruthQuestion<D>{{stance.shape.view(), anchor, 3, of}, sideways, stance.shape.view()};
+        };
+        const auto on = [&](const Vec<D>& anchor, const Intent& by) {
+            return answer<D>(claim, level, question(anchor), by).on;
+        };
+        const double shift = 1e-9 * level.bounds().size().norm();
+        std::vector<Vec<D>> anchors;
+        std::vector<Vec<D>> yes;
+        std::vector<Vec<D>> no;
+        for (int i = 0; i < 300; ++i) {
+            Vec<D> anchor = random.point<D>(1.4);
+            std::vector<double> heights;
+            find_rests<D>(level, {stance.shape.view(), anchor, 3}, intent, heights);
+            if (!heights.empty() && claim == Claim::ground)
+                anchor[1] =
+                    heights[static_cast<std::size_t>(random.below(static_cast<int>(heights.size())))] +
+                    random.between(-0.03, 0.03);
+            anchors.push_back(anchor);
+            (on(anchor, intent) ? yes : no).push_back(anchor);
+        }
+        const std::size_t apart_from_borders = anchors.size();
+        for (std::size_t i = 0; i < 60 && !yes.empty() && !no.empty(); ++i) {
+            Vec<D> with = yes[i % yes.size()];
+            Vec<D> without = no[(7 * i) % no.size()];
+            while ((with - without).norm() > 1e-13) {
+                const Vec<D> middle = 0.5 * (with + without);
+                if (middle == with || middle == without) break;
+                (on(middle, intent) ? with : without) = middle;
+            }
+            for (const double shifts : {0.1, 0.7, 1.5, 8.0, 40.0, 200.0, 3'000.0})
+                anchors.push_back(with + shifts * shift * random.direction<D>());
+        }
+        for (std::size_t i = 0; i < anchors.size(); ++i) {
+            const Vec<D>& anchor = anchors[i];
+            if (!beyond_doubt<D>(claim, level, question(anchor), intent)) {
+                ++in_question;
+                continue;
+            }
+            ++(i < apart_from_borders ? sure : sure_beside_borders);
+            const bool now = on(anchor, intent);
+            INFO(name_of(claim) << " in scene " << scene << " at " << std::setprecision(17)
+                                << anchor.transpose());
+            for (int k = 0; k < 12; ++k) {
+                Vec<D> by = shift * random.point<D>(1.0);
+                if (k < 8) {
+                    for (int axis = 0; axis < D; ++axis) by[axis] = random.below(2) == 0 ? -shift : shift;
+                }
+                REQUIRE(on(anchor + by, intent) == now);
+            }
+            for (const double by : {-shift, shift}) {
+                Intent changed = intent;
+                changed.touch += by;
+                REQUIRE(on(anchor, changed) == now);
+            }
+        }
+    }
+    CAPTURE(sure, sure_beside_borders, in_question);
+    CHECK(sure > 5'000);
+    CHECK(sure_beside_borders > 500);
+    CHECK(in_question > 500);
 }

@@ -10,10 +10,16 @@
 
 namespace hollow_probe {
 
-/// The number of a corner of a side; a surface without thickness has one side, in each direction.
+/// A segment in 2D, a triangle in 3D: a surface without thickness, one side in each direction.
+template <int D>
+bool is_facet(const HullView<D>& hull) {
+    return hull.points.size() == D;
+}
+
+/// The number of a corner of a side.
 template <int D>
 std::size_t first_corner(const HullView<D>& hull, std::size_t side) {
-    if (hull.normals.empty()) return 0;
+    if (is_facet(hull)) return 0;
     if constexpr (D == 2)
         return hull.topology->edges[side][0];
     else
@@ -32,12 +38,12 @@ std::optional<std::array<double, 2>> stretch_over(const HullView<D>& hull, std::
         ways = {std::min(ways[0], way), std::max(ways[1], way)};
     };
     if constexpr (D == 2) {
-        const auto edge = hull.normals.empty() ? HullTopology::Edge{0, 1} : hull.topology->edges[side];
+        const auto edge = is_facet(hull) ? HullTopology::Edge{0, 1} : hull.topology->edges[side];
         take(hull.points[edge[0]]);
         take(hull.points[edge[1]]);
     } else {
         static const std::vector<std::uint16_t> triangle = {0, 1, 2};
-        const auto& loop = hull.normals.empty() ? triangle : hull.topology->facets[side];
+        const auto& loop = is_facet(hull) ? triangle : hull.topology->facets[side];
         const Vec<3> across = up.cross(heading);
         for (std::size_t i = 0; i < loop.size(); ++i) {
             const Vec<3>& from = hull.points[loop[i]];
@@ -56,11 +62,11 @@ std::optional<std::array<double, 2>> stretch_over(const HullView<D>& hull, std::
 /// which have none.
 template <int D, class Visit>
 bool for_each_side(const HullView<D>& hull, Visit visit) {
-    if (!hull.normals.empty()) {
+    if (hull.points.size() < D) return false;
+    if (!is_facet(hull)) {
         for (std::size_t i = 0; i < hull.normals.size(); ++i) visit(i, hull.normals[i]);
         return true;
     }
-    if (hull.points.size() != D) return false;
     const FacetNormals<D> normals = facet_normals<D>(hull.points.data());
     if (normals.count != D + 2) return false;
     for (std::size_t i = 0; i < 2; ++i) visit(std::size_t{0}, normals.at[i]);

@@ -185,7 +185,7 @@ class Climber {
                 return std::max({samples_over(high - low, tall_), remembers_way_ ? by_ticks(high - low) : 1,
                                  chain_.empty() ? 1 : closely(high - low)});
             },
-            tellers_.empty() ? Ends::left_out : Ends::looked_at);
+            [&](const Said&) { return !tellers_.empty(); });
         int found_late = 0;
         for (std::size_t i = 0; i < stretches.size(); ++i) {
             const double middle = 0.5 * (stretches[i].span.low + stretches[i].span.high);

@@ -88,7 +88,7 @@ Enclosed<D>::Enclosed(const Level<D>& level) {
         const LevelReport<D> report = inspect<D>(level);
         odd_ = odd_solids<D>(level, report);
         for (std::uint32_t i = 0; i < level.solids().size(); ++i) {
-            if (!report.solids[i].closed()) continue;
+            if (!report.solids[i].closed() || level.solids()[i].one_way) continue;
             const bool entered =
                 std::any_of(level.starts().begin(), level.starts().end(), [&](const StartPoint<D>& start) {
                     // A start is where a body stands, not in the floor: from a little above it.
@@ -104,10 +104,34 @@ Enclosed<D>::Enclosed(const Level<D>& level) {
     }
 }
 
+namespace {
+
 template <int D>
-std::vector<HeightSpan> Enclosed<D>::inside(const Level<D>& level, const Vec<D>& foot) const {
+std::vector<std::uint32_t> met_of(const Level<D>& level, LayerSet meets,
+                                  const std::vector<std::uint32_t>& solids) {
+    std::vector<std::uint32_t> met;
+    for (const std::uint32_t solid : solids) {
+        if (meets >> level.solids()[solid].bit & 1U) met.push_back(solid);
+    }
+    return met;
+}
+
+}  // namespace
+
+template <int D>
+std::vector<std::uint32_t> Enclosed<D>::left_out(const Level<D>& level, LayerSet meets) const {
+    return met_of<D>(level, meets, left_out_);
+}
+
+template <int D>
+std::vector<std::uint32_t> Enclosed<D>::entered(const Level<D>& level, LayerSet meets) const {
+    return met_of<D>(level, meets, entered_);
+}
+
+template <int D>
+std::vector<HeightSpan> Enclosed<D>::inside(const Level<D>& level, LayerSet meets, const Vec<D>& foot) const {
     std::vector<HeightSpan> all;
-    for (const std::uint32_t solid : left_out_) {
+    for (const std::uint32_t solid : left_out(level, meets)) {
         const auto spans = inside_of<D>(level, solid, foot);
         all.insert(all.end(), spans.begin(), spans.end());
     }

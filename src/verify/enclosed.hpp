@@ -1,4 +1,5 @@
-// The insides of closed meshes: hollow, but no place to be unless somebody starts there.
+// The insides of closed meshes that stop the body: hollow, but no place to be unless somebody starts there.
+// What it can get into, one-way or not for it to meet, is surveyed as all else is.
 #pragma once
 
 #include <string>
@@ -14,16 +15,17 @@ class Enclosed {
     Enclosed() = default;  // nothing is closed
     explicit Enclosed(const Level<D>& level);
 
-    /// Solids inside of which nothing is surveyed, and those inside of which a start lies.
-    [[nodiscard]] const std::vector<std::uint32_t>& left_out() const { return left_out_; }
-    [[nodiscard]] const std::vector<std::uint32_t>& entered() const { return entered_; }
+    /// Solids inside of which a body that meets these layers is not surveyed, and those inside of which a
+    /// start lies. `level`: the one that this is of, or its like.
+    [[nodiscard]] std::vector<std::uint32_t> left_out(const Level<D>& level, LayerSet meets) const;
+    [[nodiscard]] std::vector<std::uint32_t> entered(const Level<D>& level, LayerSet meets) const;
 
     /// What is odd about the level's meshes, in a few words a solid.
     [[nodiscard]] const std::vector<std::string>& odd() const { return odd_; }
 
     /// The heights of a column at which a point of it is inside of what is left out: apart, ascending.
-    /// `level`: the one that this is of, or its like.
-    [[nodiscard]] std::vector<HeightSpan> inside(const Level<D>& level, const Vec<D>& foot) const;
+    [[nodiscard]] std::vector<HeightSpan> inside(const Level<D>& level, LayerSet meets,
+                                                 const Vec<D>& foot) const;
 
   private:
     std::vector<std::uint32_t> left_out_;

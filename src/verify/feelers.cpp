@@ -142,7 +142,7 @@ Feelers<D>::Feelers(const Planned<D>& s, std::size_t facing)
     }
     for (std::size_t i = 0; i < mounted.probes.size(); ++i) {
         probe_ = static_cast<int>(i);
-        feel_probe(mounted, i);
+        feel_probe(s.level_of(facing), mounted, i);
     }
     grow_reach(mounted);
     if (!rises.empty()) rises.push_back(0.0);
@@ -261,7 +261,7 @@ void Feelers<D>::feel_claim(const Planned<D>& s, std::size_t facing, std::size_t
 }
 
 template <int D>
-void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
+void Feelers<D>::feel_probe(const Level<D>& level, const MountedRig<D>& mounted, std::size_t number) {
     const MountedProbe<D>& probe = mounted.probes[number];
     if (!probe.mounted || !probe.aimed) return;
     // What follows another starts anywhere on that one's way.
@@ -274,7 +274,7 @@ void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
         return shape;
     };
     if (probe.kind == ProbeKind::contact) {
-        feel_contacts(mounted, number);
+        feel_contacts(level, mounted, number);
     } else if (probe.kind == ProbeKind::zone) {
         add(started(probe.lines.front().from), probe.sees);
     } else if (probe.kind == ProbeKind::shift) {
@@ -290,11 +290,12 @@ void Feelers<D>::feel_probe(const MountedRig<D>& mounted, std::size_t number) {
     }
 }
 
-/// What the body touches is within touch below, above or ahead of it, and of a side by its normal.
+/// What the body touches is within touch below, above or ahead of it, and of a side by its normal. The body
+/// touches what no other probe senses, too.
 template <int D>
-void Feelers<D>::feel_contacts(const MountedRig<D>& mounted, std::size_t number) {
+void Feelers<D>::feel_contacts(const Level<D>& level, const MountedRig<D>& mounted, std::size_t number) {
     const MountedProbe<D>& probe = mounted.probes[number];
-    const LayerSet seen = probe.sees & mounted.meets;
+    const LayerSet seen = level.mask_of(probe.probe().sees, Role::reference) & mounted.meets;
     const auto angles =
         with_conditions<D>({probe.side_within, std::numbers::pi - probe.side_within}, mounted, number);
     const Vec<D> up = frame_.col(1);

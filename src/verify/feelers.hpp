@@ -67,8 +67,8 @@ struct Feelers {
                      std::vector<double> angles);
     void feel_body(const Planned<D>& planned, std::size_t facing);
     void feel_claim(const Planned<D>& planned, std::size_t facing, std::size_t signal);
-    void feel_probe(const MountedRig<D>& mounted, std::size_t number);
-    void feel_contacts(const MountedRig<D>& mounted, std::size_t number);
+    void feel_probe(const Level<D>& level, const MountedRig<D>& mounted, std::size_t number);
+    void feel_contacts(const Level<D>& level, const MountedRig<D>& mounted, std::size_t number);
     void feel_line(const MountedProbe<D>& probe, std::size_t line, const RoundedHull<D>& start,
                    const std::vector<double>& angles);
     void grow_reach(const MountedRig<D>& mounted);

@@ -34,6 +34,7 @@ class Plea {
                 const Level<D>& level = s_.level_of(pose_.facing);
                 const TruthQuestion<D> question = s_.question(pose_.facing, signal_, pose_.anchor);
                 const Intent& intent = s_.rig.intent;
+                if (beyond_doubt<D>(claim_, level, question, intent)) return false;
                 const auto truth = answer<D>(claim_, level, question, intent, 0.0, Margins::left_out);
                 return !truth.decided || in_doubt<D>(claim_, level, question, intent, truth.on);
             },

@@ -159,9 +159,10 @@ class Sampling {
         scope.odd = columns_.enclosed(0).odd();
         for (std::size_t facing = 0; facing < s_.facings.size(); ++facing) {
             const Enclosed<D>& enclosed = columns_.enclosed(facing);
-            for (const std::uint32_t solid : enclosed.left_out())
+            const LayerSet meets = s_.mounted[facing].meets;
+            for (const std::uint32_t solid : enclosed.left_out(s_.level, meets))
                 scope.enclosed.push_back(s_.level.solids()[solid].name);
-            for (const std::uint32_t solid : enclosed.entered())
+            for (const std::uint32_t solid : enclosed.entered(s_.level, meets))
                 scope.entered.push_back(s_.level.solids()[solid].name);
             const FacingColumns<D>& columns = columns_.of(facing);
             scope.corners_left_out += columns.corners_left_out();

@@ -14,6 +14,9 @@ namespace hollow_probe {
 struct SignalTruths {
     SignalSet on;
     SignalSet undecided;
+    /// Some claim is about what the body comes to, and there is something to come to: such truths change at
+    /// more heights than those at which the body begins to touch something.
+    bool hangs_on_way = false;
 };
 
 template <int D>
@@ -83,6 +86,11 @@ SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const M
         const bool looked = known.ahead_reach >= 0.0 && known.ahead_toward == question.toward;
         if (looks_ahead && !looked && !question.toward.isZero(0.0))
             look_ahead<D>(level, question.body, question.toward, rig.intent, known);
+        if (signal.claims == Claim::drop && !known.ground)
+            known.ground = ground<D>(level, placed_body<D>(mounted, anchor), rig.intent);
+        truths.hangs_on_way = truths.hangs_on_way || signal.claims == Claim::blocked ||
+                              (looks_ahead && !known.ahead.empty()) ||
+                              (signal.claims == Claim::drop && known.ground->on);
         const TruthAnswer<D> truth =
             answer<D>(*signal.claims, level, question, rig.intent, 0.0, Margins::left_out);
         set(truths.on, truth.on);

@@ -39,9 +39,6 @@ inline std::vector<double> edges_within(const HeightSpan& span, const std::vecto
     return edges;
 }
 
-/// Whether samples are taken at both ends of what lies between two edges, beside those within.
-enum class Ends { left_out, looked_at };
-
 /// Finds the stretches of `ask(height) -> State`, whose states are compared by ==. Steps are found where
 /// samples on both sides differ: exactly where they lie at an edge, else within `finest`.
 template <class State, class Ask>
@@ -50,27 +47,36 @@ class StretchSearch {
     StretchSearch(double finest, Ask& ask) : finest_(finest), ask_(ask) {}
 
     /// `edges`: at least the two ends. Between two edges parts(low, high) samples are taken, at least one;
-    /// if at both ends, too, two more.
-    template <class Parts>
-    std::vector<Stretch<State>> run(const std::vector<double>& edges, Parts parts,
-                                    Ends ends = Ends::left_out) {
+    /// two more, just inside of both, where one of these has a state of which at_ends(state) holds.
+    template <class Parts, class AtEnds>
+    std::vector<Stretch<State>> run(const std::vector<double>& edges, Parts parts, AtEnds at_ends) {
         found_.clear();
+        std::vector<std::pair<double, State>> seen;
         for (std::size_t i = 0; i + 1 < edges.size(); ++i) {
             const double low = edges[i];
             const double high = edges[i + 1];
+            const auto see = [&](double height) { return std::pair(height, ask_(height)); };
             const int count = parts(low, high);
-            const auto look = [&](double height, bool first) {
-                take(height, ask_(height), first ? std::optional(low) : std::nullopt);
-            };
-            const bool at_ends = ends == Ends::looked_at && high - low > finest_;
-            const double inset = std::min(0.25 * finest_, 0.125 * (high - low));
-            if (at_ends) look(low + inset, true);
-            for (int k = 0; k < count; ++k) look(low + (high - low) * (k + 0.5) / count, k == 0 && !at_ends);
-            if (at_ends) look(high - inset, false);
+            seen.clear();
+            for (int k = 0; k < count; ++k) seen.push_back(see(low + (high - low) * (k + 0.5) / count));
+            const bool look_at_ends =
+                high - low > finest_ &&
+                std::any_of(seen.begin(), seen.end(), [&](const auto& one) { return at_ends(one.second); });
+            if (look_at_ends) {
+                const double inset = std::min(0.25 * finest_, 0.125 * (high - low));
+                seen.insert(seen.begin(), see(low + inset));
+                seen.push_back(see(high - inset));
+            }
+            for (std::size_t k = 0; k < seen.size(); ++k)
+                take(seen[k].first, seen[k].second, k == 0 ? std::optional(low) : std::nullopt);
         }
         found_.front().span.low = edges.front();
         found_.back().span.high = edges.back();
         return std::move(found_);
+    }
+    template <class Parts>
+    std::vector<Stretch<State>> run(const std::vector<double>& edges, Parts parts) {
+        return run(edges, parts, [](const State&) { return false; });
     }
 
     /// Makes room for a state that was seen within a stretch where another one was taken to hold. Returns how

@@ -53,7 +53,7 @@ double part(double whole, double other) {
 /// are explained at all where that is 0.
 constexpr std::size_t findings_before_last = 6;
 /// … and how many poses of it are kept: the wrong ones among them are explained.
-constexpr std::size_t poses_before_last = 10'000;
+constexpr std::size_t poses_before_last = 6'000;
 using MostAdvised = std::function<std::size_t(const RoundCount&)>;
 
 template <int D>

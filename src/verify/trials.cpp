@@ -12,7 +12,8 @@ namespace {
 
 /// Of rigs that remember a change is tried at so many poses, if there are, however many ticks these take.
 constexpr std::size_t fewest_poses = 4'000;
-/// … and in no more intervals while a number is being sought.
+/// While a number is being sought it is tried in a quarter as many intervals as there may be readings, and in
+/// no more than so many.
 constexpr std::size_t most_coarse = 3'000;
 /// An interval is looked into at heights no farther apart than this part of the body's height, and at most
 /// so many.
@@ -49,7 +50,7 @@ Trials<D>::Trials(const Planned<D>& planned, const Samples<D>& samples, std::siz
     : s_(planned), samples_(samples) {
     choose_poses(most_readings);
     find_same();
-    choose_some();
+    choose_some(std::min(most_coarse, most_readings / 4));
     if (planned.ticks_before == 0) {
         const std::vector<std::size_t> ask = to_ask(nullptr);
         const auto looks = made_together<std::vector<Look>>(planned.sharing, ask.size(), [&](std::size_t i) {
@@ -121,9 +122,9 @@ void Trials<D>::choose_poses(std::size_t most_readings) {
 
 /// One of every so many intervals in a row, by chance.
 template <int D>
-void Trials<D>::choose_some() {
+void Trials<D>::choose_some(std::size_t most) {
     constexpr std::size_t fewest = 500;
-    coarse_ = std::max<std::size_t>(1, intervals_.size() * (1 + s_.ticks_before) / most_coarse);
+    coarse_ = std::max<std::size_t>(1, intervals_.size() * (1 + s_.ticks_before) / most);
     coarse_ = std::min(coarse_, std::max<std::size_t>(1, intervals_.size() / fewest));
     for (std::size_t first = 0; first < intervals_.size(); first += coarse_)
         some_.push_back(first + chance(first / coarse_, std::min(coarse_, intervals_.size() - first)));

@@ -87,7 +87,7 @@ class Trials {
     using Changed = std::vector<Alternative<D>>;  // by facing
 
     void choose_poses(std::size_t most_readings);
-    void choose_some();
+    void choose_some(std::size_t most);
     void find_same();
     /// Those that are no other's same; all, where a changed rig tells headings apart.
     [[nodiscard]] std::vector<std::size_t> to_ask(const Changed* rigs) const;

@@ -96,7 +96,10 @@ TruthState TruthJudge<D>::asked(const Vec<D>& anchor, Known<D>& known) const {
     state.clips = clip<D>(level, placed_body<D>(mounted, anchor), s_.rig.intent).on;
     if (state.clips) return state;
     known.ground.reset();
-    state.on = truths_of_signals<D>(level, s_.rig, mounted, s_.situation(facing_), anchor, known).on;
+    const SignalTruths truths =
+        truths_of_signals<D>(level, s_.rig, mounted, s_.situation(facing_), anchor, known);
+    state.on = truths.on;
+    state.hangs_on_way = truths.hangs_on_way;
     return state;
 }
 
@@ -122,7 +125,7 @@ TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
     if (!(all.low < all.high)) return column;
     ColumnHeights heights = heights_of_column<D>(s_, facing_, feelers_, foot, all);
     column.taken = std::move(heights.clipped);
-    for (HeightSpan span : enclosed_.inside(s_.level_of(facing_), foot)) {
+    for (HeightSpan span : enclosed_.inside(s_.level_of(facing_), s_.mounted[facing_].meets, foot)) {
         span.low -= middle_;
         span.high -= middle_;
         column.taken.push_back(span);
@@ -141,9 +144,10 @@ TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
     for (const HeightSpan& busy : column.busy) {
         for (const HeightSpan& free :
              free_of({std::max(busy.low, all.low), std::min(busy.high, all.high)}, column.taken)) {
-            const auto found =
-                search.run(edges_within(free, heights.felt.candidates, finest / 64.0),
-                           [&](double low, double high) { return samples_over(high - low, tall_); });
+            const auto found = search.run(
+                edges_within(free, heights.felt.candidates, finest / 64.0),
+                [&](double low, double high) { return samples_over(high - low, tall_); },
+                [](const TruthState& state) { return state.hangs_on_way; });
             column.stretches.insert(column.stretches.end(), found.begin(), found.end());
         }
         clear = std::max(clear, busy.high + tall_);

@@ -24,8 +24,9 @@ namespace hollow_probe {
 struct TruthState {
     SignalSet on;  // signals whose claim is true; helpers have none
     bool clips = false;
+    bool hangs_on_way = false;  // as of SignalTruths; of no account once a column is found
 
-    bool operator==(const TruthState&) const = default;
+    bool operator==(const TruthState& other) const { return on == other.on && clips == other.clips; }
 };
 
 /// What is true over the height of one column, the anchor being there.

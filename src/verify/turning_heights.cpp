@@ -81,13 +81,18 @@ void add_turning_heights(const Turning<D>& turning, const Vec<D>& foot, const Ve
     const double across = level.norm();
     if (across < 1e-6) return;
     const Vec<D> back = -level / across;
+    const auto add_of = [&](double angle, const Vec<D>& facing) {
+        const auto place = place_of_angle(turning.shape.view(), piece, angle, facing, up, foot);
+        if (!place) return;
+        const double way = -back.dot(*place - foot) / across;
+        if (way < -turning.before || way > turning.reach) return;
+        heights.push_back(up.dot(*place - foot) - way * rising);
+    };
     for (const double angle : turning.angles) {
         for (const double by : {-beside, beside}) {
-            const auto place = place_of_angle(turning.shape.view(), piece, angle + by, back, up, foot);
-            if (!place) continue;
-            const double way = -back.dot(*place - foot) / across;
-            if (way < -turning.before || way > turning.reach) continue;
-            heights.push_back(up.dot(*place - foot) - way * rising);
+            add_of(angle + by, back);
+            // What is met on a slope may lean the same way as it.
+            if (rising * std::cos(angle) < 0.0) add_of(angle + by, Vec<D>(-back));
         }
     }
 }

@@ -5,9 +5,15 @@
 
 namespace hollow_probe {
 
+/// Whether no such shift as in_doubt() makes can flip an answer, seen from its own contacts: footing, or a
+/// ceiling, far within its limits, or nothing anywhere near being one. As dear as one answer; false, which
+/// says nothing, of other claims, of bodies without a radius, and where only pieces of larger solids count.
+template <int D>
+bool beyond_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& question, const Intent& intent);
+
 /// Whether a shift of the body by 1e-9 of the level's size along every axis at once, to whichever sides, or
 /// as small a change of the lengths of intent, flips the answer, which is `now`. As dear as six answers in
-/// 2D, ten in 3D.
+/// 2D, ten in 3D, where it is not beyond doubt.
 template <int D>
 bool in_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& question, const Intent& intent,
               bool now);

@@ -30,12 +30,14 @@ void beside(CauseSearch<D>& search) {
     const Vec<D> aside = search.aside_to_truth();
     const double distance = aside.norm();
     if (distance <= tolerance::accuracy * search.unit()) return;
-    search.offer_least(past * distance, [&](double amount) {
+    const auto moved = [&](double amount) {
         return ProvenCause<D>{
             CauseKind::aimed_beside,
             MoveStart<D>{search.probe_number(), Vec<D>(aside * (amount / distance)), amount}, amount,
             amount / search.unit()};
-    });
+    };
+    // On the rim of a solid, its very edge is where the probe begins to sense it.
+    search.offer_least(past * distance, moved, distance);
 }
 
 /// A ray below the middle of a rounded sole, which stands on its rim as well.

@@ -109,10 +109,11 @@ class CauseSearch {
     void name(ProvenCause<D> cause) { causes_.push_back(std::move(cause)); }
     [[nodiscard]] bool none_named() const { return causes_.empty(); }
     /// The least `amount` in (0, most] for which `make(amount)` flips, if some does: a coarse scan finds a
-    /// flip, bisection its border.
+    /// flip, bisection its border, at once where that is `likely`.
     template <class Make>
-    [[nodiscard]] std::optional<ProvenCause<D>> least(double most, Make make) const {
+    [[nodiscard]] std::optional<ProvenCause<D>> least(double most, Make make, double likely = 0.0) const {
         constexpr int steps = 8;
+        const double exact = 1e-8 * most;
         std::optional<Alternative<D>> changed;
         const auto flips_at = [&](double amount) {
             const ProvenCause<D> cause = make(amount);
@@ -126,18 +127,20 @@ class CauseSearch {
                 low = high;
                 continue;
             }
-            while (high - low > 1e-8 * most) {
-                const double middle = 0.5 * (low + high);
-                (flips_at(middle) ? high : low) = middle;
-            }
+            const auto halve_at = [&](double middle) {
+                if (middle > low && middle < high) (flips_at(middle) ? high : low) = middle;
+            };
+            halve_at(likely + 0.4 * exact);
+            if (high <= likely + 0.4 * exact) halve_at(likely - 0.4 * exact);
+            while (high - low > exact) halve_at(0.5 * (low + high));
             return make(high);
         }
         return std::nullopt;
     }
     template <class Make>
-    void offer_least(double most, Make make) {
+    void offer_least(double most, Make make, double likely = 0.0) {
         if (!(most > 0.0)) return;
-        if (auto found = least(most, make)) name(std::move(*found));
+        if (auto found = least(most, make, likely)) name(std::move(*found));
     }
 
   private:
