@@ -286,8 +286,8 @@ struct Survey {
 /// stand on a grid that covers the level grown by whatever the rig feels with, beside every corner and edge,
 /// and where neighbours differ; each is decided over its whole height, as intervals of constant verdict, from
 /// below the lowest to above the highest height at which a probe can sense, or a claim can hold. The ends of
-/// intervals are found within touch / 64. The hollow inside of a closed mesh is left out unless a start lies
-/// in it.
+/// intervals are found within touch / 64. The hollow inside of a closed mesh that the body meets is left out
+/// unless a start lies in it.
 ///
 /// Deterministic: the same input gives the same result for any number of threads.
 /// Throws InvalidInput for a rig that check() refuses, layers the level does not declare, unknown stances,
