@@ -387,7 +387,7 @@ TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((
             const std::string name = "thing " + std::to_string(i);
             RoundedHull<D> shape = lattice_shape<D>(random);
             if (random.below(3) == 0) shape = random_shape<D>(random, random.point<D>(0.75), 0.6);
-            const char* const layer = random.below(5) == 0 ? "other" : "m";
+            const char* const layer = random.below(2) == 0 ? "other" : "m";
             if (random.below(3) == 0) {
                 const std::array parts = {shape, lattice_shape<D>(random), lattice_shape<D>(random)};
                 builder.add_parts(name, layer, parts);
@@ -397,13 +397,15 @@ TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((
             if (random.below(6) == 0) builder.one_way(Vec<D>::Unit(1));
         }
         const Level<D> level = builder.build();
-        const auto stance = random.below(3) == 0
-                                ? Stance<D>::ball("round", 0.3)
-                                : Stance<D>::capsule("upright", 0.1 + 0.05 * random.below(4), 0.9);
-        const LayerSet of = random.below(4) == 0 ? LayerSet{1} : all_layers;
+        const double radius =
+            random.below(3) == 0 ? 0.01 + 0.01 * random.below(4) : 0.1 + 0.05 * random.below(5);
+        const auto stance = random.below(3) == 0 ? Stance<D>::ball("round", radius)
+                                                 : Stance<D>::capsule("upright", radius, 0.9);
+        const LayerSet meets = random.below(4) == 0 ? 1 : 3;
+        const LayerSet of = random.below(2) == 0 ? LayerSet{1} : all_layers;
         const Claim claim = random.below(3) == 0 ? Claim::ceiling : Claim::ground;
         const auto question = [&](const Vec<D>& anchor) {
-            return TruthQuestion<D>{{stance.shape.view(), anchor, 3, of}, sideways, stance.shape.view()};
+            return TruthQuestion<D>{{stance.shape.view(), anchor, meets, of}, sideways, stance.shape.view()};
         };
         const auto on = [&](const Vec<D>& anchor, const Intent& by) {
             return answer<D>(claim, level, question(anchor), by).on;
@@ -415,7 +417,7 @@ TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((
         for (int i = 0; i < 300; ++i) {
             Vec<D> anchor = random.point<D>(1.4);
             std::vector<double> heights;
-            find_rests<D>(level, {stance.shape.view(), anchor, 3}, intent, heights);
+            find_rests<D>(level, {stance.shape.view(), anchor, meets}, intent, heights);
             if (!heights.empty() && claim == Claim::ground)
                 anchor[1] =
                     heights[static_cast<std::size_t>(random.below(static_cast<int>(heights.size())))] +

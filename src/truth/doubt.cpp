@@ -56,7 +56,7 @@ bool beyond_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& qu
         if (angle > widest + degrees_turned) return limit;
         perhaps = true;
         // Of a piece among others it is for its neighbours to say whether it is met.
-        const bool alone = level.solids()[level.solid_of(piece)].piece_count == 1 && !level.is_one_way(piece);
+        const bool alone = level.solids()[level.solid_of(piece)].piece_count == 1;
         surely = alone && angle < widest - degrees_turned && std::abs(contact->gap) < intent.touch - spare;
         return limit;
     });
