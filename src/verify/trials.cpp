@@ -50,7 +50,7 @@ Trials<D>::Trials(const Planned<D>& planned, const Samples<D>& samples, std::siz
     : s_(planned), samples_(samples) {
     choose_poses(most_readings);
     find_same();
-    choose_some(std::min(most_coarse, most_readings / 4));
+    choose_some(std::clamp<std::size_t>(most_readings / 4, 1, most_coarse));
     if (planned.ticks_before == 0) {
         const std::vector<std::size_t> ask = to_ask(nullptr);
         const auto looks = made_together<std::vector<Look>>(planned.sharing, ask.size(), [&](std::size_t i) {

@@ -6,7 +6,7 @@
 namespace hollow_probe {
 namespace {
 
-constexpr std::string_view magic = "hollow-probe truths 2\n";
+constexpr std::string_view magic = "hollow-probe truths 3\n";
 /// What a place or a doubt takes of the room there is, about.
 constexpr std::size_t bytes_of_entry = 16 * sizeof(double);
 
