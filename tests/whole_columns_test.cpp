@@ -8,254 +8,17 @@
 #include <iomanip>
 #include <map>
 
+#include "any_case.hpp"
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/rig/mount.hpp"
 #include "hollow_probe/truth/answer.hpp"
 #include "hollow_probe/truth/doubt.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/verify/judge.hpp"
-#include "scenes.hpp"
 
 using namespace scenes;
 
 namespace {
-
-template <int D>
-struct Case {
-    std::optional<Level<D>> level;
-    Rig<D> rig;
-    std::string fault;
-};
-
-/// The map from upright scenes to turned ones: up is +y, −y or anything.
-template <int D>
-struct Turned {
-    Mat<D> turn = Mat<D>::Identity();
-    Vec<D> up = Vec<D>::Unit(1);
-
-    explicit Turned(Random& random) {
-        const int kind = random.below(4);
-        if (kind == 1) turn(1, 1) = -1.0;
-        if (kind == 2) {
-            const double angle = random.between(0.0, 6.28);
-            turn.template topLeftCorner<2, 2>() << std::cos(angle), -std::sin(angle), std::sin(angle),
-                std::cos(angle);
-        }
-        up = turn * Vec<D>::Unit(1);
-    }
-};
-
-template <int D>
-Case<D> random_case(Random& random) {
-    const Turned<D> turned(random);
-    Case<D> made;
-    LevelBuilder<D> builder({"masonry", "foliage", "grating"}, turned.up);
-    const auto add = [&](const std::string& name, const std::string& layer, const RoundedHull<D>& shape) {
-        builder.add(name, layer, shape.placed(turned.turn));
-    };
-    const auto block = [&](double x, double y, double width, double height) {
-        Vec<D> size = Vec<D>::Constant(D == 3 ? random.between(0.8, 1.6) : 1.0);
-        size[0] = width;
-        size[1] = height;
-        return RoundedHull<D>::box(at<D>(x, y), size);
-    };
-    add("floor", "masonry", block(0.0, -0.5, random.between(1.5, 3.0), 1.0));
-    const int count = 1 + random.below(3);
-    for (int i = 0; i < count; ++i) {
-        const Vec<D> center = at<D>(random.between(-1.5, 1.5), random.between(-1.0, 3.0));
-        add("thing " + std::to_string(i), random.below(3) == 0 ? "grating" : "masonry",
-            random_shape<D>(random, center, random.between(0.4, 1.2)));
-    }
-    add("bush", "foliage", block(random.between(-2.0, 2.0), random.between(0.0, 4.0), 0.7, 0.6));
-    add("hatch", "grating",
-        block(random.between(-2.0, 2.0), random.between(1.0, 4.0), random.between(0.5, 1.5), 0.1));
-    builder.one_way(turned.up);
-    made.level.emplace(builder.build());
-
-    Rig<D>& rig = made.rig;
-    rig.body.meets = {"masonry", "grating"};
-    if (random.below(2) == 0) {
-        rig.body.stances = {Stance<D>::capsule("upright", 0.3, 1.2)};
-    } else {
-        Vec<D> size = Vec<D>::Constant(0.6);
-        size[1] = 1.2;
-        rig.body.stances = {Stance<D>::box("upright", size)};
-    }
-    rig.intent.touch = random.between(0.02, 0.06);
-    rig.intent.ahead_wall = random.between(0.02, 0.3);
-    rig.intent.tallest_step = 0.3;
-    Probe<D> probe;
-    probe.name = "probe";
-    probe.line().shape = rig.body.stances[0].shape;  // around the anchor, as the stance itself
-    probe.line().reach = rig.intent.touch;
-    probe.sees = rig.body.meets;
-    probe.line().take = Take::all;
-    probe.line().accept_most_degrees = rig.intent.steepest_footing_degrees;
-    Signal signal;
-    signal.name = "signal";
-    signal.claims = Claim::ground;
-    signal.members.any = {"probe"};
-    Probe<D> sole = probe;
-    sole.name = "sole";
-    switch (random.below(8)) {
-        case 0: {
-            made.fault = "wider than the body";
-            Vec<D> size = Vec<D>::Constant(0.6 + random.between(0.1, 0.6));
-            size[1] = 0.1;
-            probe.line().shape = RoundedHull<D>::box(0.3 * Vec<D>::Unit(1), size);
-            probe.line().reach = 0.3;
-            break;
-        }
-        case 1:
-            made.fault = "sees what stops nobody";
-            probe.sees.push_back("foliage");
-            break;
-        case 2:
-            made.fault = "one-way from every side";
-            probe.line().one_way = OneWay::always;
-            break;
-        case 3:
-            made.fault = "knee-high ray for walls";
-            probe.line().shape.reset();
-            probe.line().from = at<D>(0.0, random.between(0.2, 0.5));
-            probe.line().along = Vec<D>::Unit(0);
-            probe.line().reach = 0.3 + rig.intent.ahead_wall;
-            probe.line().accept_least_degrees = 45.0;
-            probe.line().accept_most_degrees = 120.0;
-            signal.claims = Claim::wall;
-            break;
-        case 4:
-            made.fault = "far too long";
-            probe.line().shape.reset();
-            probe.line().from = at<D>(0.0, 0.3);
-            probe.line().reach = random.between(0.4, 4.0);
-            break;
-        case 5:
-            made.fault = "a ray for a ceiling";
-            probe.line().shape.reset();
-            probe.line().from = at<D>(random.between(-0.2, 0.2), 1.0);
-            probe.line().along = Vec<D>::Unit(1);
-            probe.line().reach = 0.2 + random.between(0.0, 0.6);
-            probe.line().accept_least_degrees = 120.0;
-            probe.line().accept_most_degrees = 180.0;
-            signal.claims = Claim::ceiling;
-            break;
-        case 6:
-            made.fault = "a slanting ray for drops";
-            probe.line().shape.reset();
-            probe.line().from = at<D>(0.0, 0.5);
-            probe.line().along = at<D>(0.6, -0.8);
-            probe.line().reach = random.between(0.7, 1.5);
-            signal.members.any = {"sole"};
-            signal.members.none = {"probe"};
-            signal.claims = Claim::drop;
-            rig.probes = {sole};
-            break;
-        default:
-            made.fault = "any angle";
-            probe.line().accept_most_degrees = 180.0;
-            break;
-    }
-    rig.probes.push_back(probe);
-    rig.signals = {signal};
-    return made;
-}
-
-/// Puts two probes in place of a case's, of which one starts where the other was stopped.
-template <int D>
-void let_follow(Random& random, Case<D>& made) {
-    made.fault = "following";
-    Rig<D>& rig = made.rig;
-    rig.intent.ahead_ledge = random.between(0.1, 0.6);
-    Probe<D> eyes;
-    eyes.name = "eyes";
-    eyes.sees = rig.body.meets;
-    eyes.line().from = at<D>(0.0, random.between(0.1, 1.1));
-    eyes.line().along =
-        random.below(3) == 0 ? at<D>(0.8, random.below(2) == 0 ? 0.6 : -0.6) : at<D>(1.0, 0.0);
-    eyes.line().reach = 0.3 + random.between(0.05, 1.2);
-    if (random.below(2) == 0)
-        eyes.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.05, 0.3));
-    if (random.below(2) == 0) eyes.line().accept_least_degrees = 45.0;
-    Probe<D> fingers = eyes;
-    fingers.name = "fingers";
-    fingers.follows = "eyes";
-    fingers.line() = LineProbe<D>{.from = at<D>(random.between(0.05, 0.6), random.between(0.8, 2.0)),
-                                  .reach = random.between(0.3, 2.0)};
-    if (random.below(2) == 0)
-        fingers.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.05, 0.3));
-    if (random.below(2) == 0) fingers.line().accept_most_degrees = 45.0;
-    if (random.below(4) == 0) {
-        const Vec<D> size = Vec<D>::Constant(random.between(0.1, 0.5));
-        fingers.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::Zero(), size), fingers.line().from};
-    }
-    rig.probes = {eyes, fingers};
-    rig.signals[0].members = {};
-    rig.signals[0].members.any = {"fingers"};
-    const std::array claims = {Claim::ledge, Claim::step, Claim::wall};
-    rig.signals[0].claims = claims[static_cast<std::size_t>(random.below(3))];
-}
-
-/// Has the rays and casts of a case pass over what they only brush, or meet squarely.
-template <int D>
-void let_refuse(Random& random, Case<D>& made) {
-    made.fault = "refusing by incidence";
-    for (Probe<D>& probe : made.rig.probes) {
-        if (!probe.is_line()) continue;
-        LineProbe<D>& line = probe.line();
-        line.accept_least_incidence_degrees = random.below(3) == 0 ? random.between(5.0, 40.0) : 0.0;
-        line.accept_most_incidence_degrees = random.between(45.0, 90.0);
-        if (random.below(2) == 0) line.take = Take::all;
-    }
-}
-
-/// Has a case feel by touch, by volume, by where it is to be, or by what stops it first on a slanting way.
-template <int D>
-void let_feel(Random& random, Case<D>& made) {
-    made.fault = "feeling";
-    Rig<D>& rig = made.rig;
-    Probe<D> probe;
-    probe.name = "probe";
-    probe.sees = rig.body.meets;
-    switch (random.below(4)) {
-        case 0: {
-            ContactProbe contact;
-            contact.side =
-                std::array{Side::below, Side::above, Side::beside}[static_cast<std::size_t>(random.below(3))];
-            contact.match = random.below(3) == 0 ? Match::only : Match::includes;
-            contact.within_degrees = random.between(20.0, 60.0);
-            probe.of_kind = contact;
-            break;
-        }
-        case 1: {
-            const Vec<D> size = Vec<D>::Constant(random.between(0.2, 0.6));
-            probe.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::Zero(), size),
-                                         at<D>(random.between(0.0, 0.4), random.between(0.0, 0.8))};
-            break;
-        }
-        case 2: {
-            ShiftProbe<D> shift;
-            if (random.below(2) == 0) shift.along = -Vec<D>::Unit(1);
-            shift.reach = random.between(0.02, 0.3);
-            probe.of_kind = shift;
-            break;
-        }
-        default: {
-            LineProbe<D>& line = probe.line();
-            line.from = at<D>(0.0, 0.4);
-            line.along = random.below(2) == 0 ? at<D>(0.6, -0.8) : at<D>(1.0, 0.0);
-            line.reach = random.between(0.3, 1.5);
-            if (random.below(2) == 0) line.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.15);
-            line.accept_least_degrees = random.below(2) == 0 ? 45.0 : 90.0;
-        }
-    }
-    rig.probes = {probe};
-    Signal& signal = rig.signals[0];
-    signal.members = {};
-    (random.below(3) == 0 ? signal.members.none : signal.members.any) = {"probe"};
-    const std::array claims = {Claim::ground, Claim::ceiling, Claim::wall, Claim::blocked};
-    signal.claims = claims[static_cast<std::size_t>(random.below(4))];
-}
 
 /// What a survey says of its poses is what each says when asked by itself.
 template <int D>
@@ -288,197 +51,18 @@ void ask_seeds_again(std::uint64_t first, std::uint64_t last, int count) {
     }
 }
 
-/// A level of solids of all kinds, some of them one-way, or met by probes or by bodies alone.
-template <int D>
-class AnyLevel {
-  public:
-    explicit AnyLevel(Random& random)
-        : random_(random), turned_(random), builder_({"masonry", "foliage", "grating"}, turned_.up) {}
-
-    Level<D> build() {
-        for (int left = 2 + random_.below(3); left > 0; --left) add_some();
-        return builder_.build();
-    }
-
-  private:
-    void add_some() {
-        const double x = random_.between(-1.5, 1.5);
-        const double y = random_.between(-1.0, 2.5);
-        const Vec<D> center = at<D>(x, y);
-        switch (random_.below(6)) {
-            case 0:
-                add_slabs(x);
-                break;
-            case 1:
-                add(random_shape<D>(random_, center, random_.between(0.4, 1.2)));
-                break;
-            case 2:
-                add(lattice_shape<D>(random_));
-                break;
-            case 3: {
-                const double wide = random_.between(0.1, 1.5);
-                add(block(x, y, wide, random_.between(0.05, 1.0)));
-                break;
-            }
-            default:
-                add_surface(center);
-        }
-        ask_less_of_it();
-    }
-
-    RoundedHull<D> block(double x, double y, double wide, double tall) {
-        Vec<D> size = Vec<D>::Constant(D == 3 ? random_.between(0.8, 1.6) : 1.0);
-        size[0] = wide;
-        size[1] = tall;
-        return RoundedHull<D>::box(at<D>(x, y), size);
-    }
-
-    std::string name() { return "solid " + std::to_string(count_++); }
-    const char* layer() { return random_.below(4) == 0 ? "grating" : "masonry"; }
-    void add(const RoundedHull<D>& shape) { builder_.add(name(), layer(), shape.placed(turned_.turn)); }
-
-    /// Side by side, flush or a step apart.
-    void add_slabs(double x) {
-        const double y = random_.between(-0.5, 0.5);
-        const double wide = random_.between(0.4, 1.2);
-        for (int i = 0; i < 3; ++i) {
-            const double higher = random_.below(2) == 0 ? 0.0 : random_.between(-0.35, 0.35);
-            add(block(x + i * wide, y + 0.5 * higher - 0.5, wide, 1.0 + higher));
-        }
-    }
-
-    /// A bent line or any outline; a bumpy field or a box, of triangles.
-    void add_surface(const Vec<D>& center) {
-        const bool open = random_.below(2) == 0;
-        if constexpr (D == 2) {
-            std::vector<Vec<2>> corners;
-            if (open) {
-                Vec<2> corner = center;
-                double angle = random_.between(-0.5, 0.5);
-                for (int left = 4 + random_.below(5); left > 0; --left) {
-                    corners.push_back(turned_.turn * corner);
-                    const bool squarely = random_.below(3) == 0;
-                    angle += squarely ? 0.5 * std::numbers::pi : random_.between(-1.0, 1.0);
-                    corner += random_.between(0.2, 1.0) * Vec<2>(std::cos(angle), std::sin(angle));
-                }
-                builder_.add_polyline(name(), layer(), corners);
-                return;
-            }
-            const int count = 5 + random_.below(5);
-            for (int i = 0; i < count; ++i) {
-                const double angle = 2.0 * std::numbers::pi * (i + random_.between(0.0, 0.6)) / count;
-                const Vec<2> way(std::cos(angle), std::sin(angle));
-                corners.push_back(turned_.turn * (center + random_.between(0.3, 1.1) * way));
-            }
-            builder_.add_polygon(name(), layer(), corners);
-        } else {
-            std::vector<Vec<3>> corners;
-            std::vector<std::array<std::uint32_t, 3>> triangles;
-            const auto add_square = [&](std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) {
-                triangles.push_back({a, b, c});
-                triangles.push_back({a, c, d});
-            };
-            if (open) {
-                for (int i = 0; i < 16; ++i) {
-                    const double bump = random_.below(2) == 0 ? 0.0 : random_.between(-0.5, 0.5);
-                    const Vec<3> corner(0.7 * (i % 4 - 1.5), bump, 0.7 * (i / 4 - 1.5));
-                    corners.push_back(turned_.turn * (center + corner));
-                }
-                for (const std::uint32_t row : {0, 4, 8}) {
-                    for (std::uint32_t i = row; i < row + 3; ++i) add_square(i, i + 4, i + 5, i + 1);
-                }
-            } else {
-                const Mat<3> tilt = random_turn<3>(random_);
-                for (int i = 0; i < 8; ++i) {
-                    const Vec<3> corner(i & 1 ? 0.5 : -0.5, i & 2 ? 0.3 : -0.3, i & 4 ? 0.4 : -0.4);
-                    corners.push_back(turned_.turn * (center + tilt * corner));
-                }
-                add_square(0, 2, 3, 1);
-                add_square(4, 5, 7, 6);
-                add_square(0, 1, 5, 4);
-                add_square(2, 6, 7, 3);
-                add_square(0, 4, 6, 2);
-                add_square(1, 3, 7, 5);
-            }
-            builder_.add_mesh(name(), layer(), corners, triangles);
-        }
-    }
-
-    void ask_less_of_it() {
-        const int kind = random_.below(8);
-        if (kind == 0) builder_.one_way(turned_.up);
-        if (kind == 1) builder_.role(Role::sensed);
-        if (kind == 2) builder_.role(Role::reference);
-    }
-
-    Random& random_;
-    Turned<D> turned_;
-    LevelBuilder<D> builder_;
-    int count_ = 0;
-};
-
-/// A ball, a capsule, a box, or a hull of twelve points, sharp or rounded.
-template <int D>
-Stance<D> any_stance(Random& random) {
-    const int kind = random.below(5);
-    if (kind == 0) return Stance<D>::ball("upright", 0.35);
-    if (kind == 1) return Stance<D>::capsule("upright", 0.3, 1.2);
-    if (kind == 2) {
-        Vec<D> size = Vec<D>::Constant(0.6);
-        size[1] = 1.2;
-        return Stance<D>::box("upright", size);
-    }
-    const double radius = kind == 3 ? 0.0 : 0.1;
-    std::vector<Vec<D>> points;
-    double lowest = infinity;
-    for (int i = 0; i < 12; ++i) {
-        points.push_back((0.4 - radius) * random.direction<D>());
-        points.back()[1] *= 1.5;
-        lowest = std::min(lowest, points.back()[1]);
-    }
-    for (Vec<D>& point : points) point[1] += radius - lowest;
-    return Stance<D>::hull("upright", points, radius);
-}
-
-/// Any body in any level, with any claim and any intent.
-template <int D>
-Case<D> any_case(Random& random) {
-    Case<D> made = random_case<D>(random);
-    made.level.emplace(AnyLevel<D>(random).build());
-    made.rig.body.stances = {any_stance<D>(random)};
-    Intent& intent = made.rig.intent;
-    intent.steepest_footing_degrees = random.below(3) == 0 ? 45.0 : random.between(20.0, 65.0);
-    intent.ceiling_within_degrees = random.between(20.0, 80.0);
-    intent.tallest_step = random.between(0.15, 0.5);
-    intent.lowest_step = random.between(0.03, 0.1);
-    intent.ahead_step = random.between(0.05, 0.3);
-    intent.ahead_drop = random.between(0.1, 0.8);
-    intent.deepest_drop = random.between(0.3, 1.0);
-    intent.ahead_ledge = random.between(0.1, 0.5);
-    intent.ledge_between[0] = random.between(0.3, 0.8);
-    intent.ledge_between[1] = random.between(0.9, 1.8);
-    const int probes = random.below(6);
-    if (probes < 3) let_feel(random, made);
-    if (probes == 3) let_follow(random, made);
-    const std::array claims = {Claim::ground, Claim::ceiling, Claim::wall, Claim::blocked,
-                               Claim::step,   Claim::drop,    Claim::ledge};
-    Signal& signal = made.rig.signals[0];
-    signal.claims = claims[static_cast<std::size_t>(random.below(7))];
-    if (random.below(4) == 0) signal.of = {"masonry"};
-    return made;
-}
-
 /// At any height of a column, and close to where intervals end, the verdict is that of the interval around
 /// it; heights in none are right. Ends are known to a 64th of touch; a height four times as close is not
 /// asked.
 template <int D>
-void ask_all_heights(Random& random, const Case<D>& made, int columns, int heights) {
+void ask_all_heights(Random& random, const Case<D>& made, int columns, int heights,
+                     std::size_t budget = 20'000) {
     const Level<D>& level = *made.level;
     const Vec<D> up = level.up();
     SurveyOptions options;
     options.headings = 2;
     options.explain = false;
-    options.budget = 20'000;
+    options.budget = budget;
     const Survey<D> result = survey<D>(level, made.rig, options);
     REQUIRE(!result.poses.empty());
     REQUIRE(result.wrong_kept_of == 1);
@@ -494,16 +78,16 @@ void ask_all_heights(Random& random, const Case<D>& made, int columns, int heigh
     for (const auto& [place, column] : by_place) all.push_back(&column);
     const double touch = made.rig.intent.touch;
     const double close = touch / 16.0;
-    const bool is_on_in_empty_air = !made.rig.signals[0].members.none.empty();
     const auto low_of = [&](const SurveyPose<D>& pose) { return up.dot(pose.anchor) - pose.down; };
     const auto high_of = [&](const SurveyPose<D>& pose) { return up.dot(pose.anchor) + pose.up; };
     for (int c = 0; c < columns; ++c) {
         const Column& column = *all[static_cast<std::size_t>(random.below(static_cast<int>(all.size())))];
         const Facing<D>& facing = result.facings[column[0]->facing];
+        const Level<D> now = level.at(facing.seconds);
         const MountedRig<D> mounted(made.rig, level, facing.stance, Situation<D>{facing.heading});
         const Vec<D> foot = column[0]->anchor - up.dot(column[0]->anchor) * up;
-        const auto asked_at = [&](const Vec<D>& anchor) {
-            return judge_at<D>(level, made.rig, facing, anchor).verdict(0);
+        const auto asked_at = [&](double height) {
+            return judge_at<D>(level, made.rig, facing, foot + height * up);
         };
         double lowest = infinity;
         double highest = -infinity;
@@ -526,39 +110,48 @@ void ask_all_heights(Random& random, const Case<D>& made, int columns, int heigh
                          std::abs(height - high_of(*pose)) < close;
                 if (height >= low_of(*pose) && height <= high_of(*pose)) around = pose;
             }
-            // What is said of empty air is not judged.
-            const bool is_beyond = height < lowest || height > highest;
-            if (at_end || (around == nullptr && is_beyond && is_on_in_empty_air)) continue;
+            if (at_end) continue;
             const PlacedBody<D> body{mounted.body.view(), foot + height * up, mounted.meets};
-            const auto clipped = clip<D>(level, body, made.rig.intent);
+            const auto clipped = clip<D>(now, body, made.rig.intent);
             if (clipped.on || clipped.margin < close) continue;
-            const Verdict asked = asked_at(foot + height * up);
-            const bool is_wrong = asked == Verdict::missed_contact || asked == Verdict::false_contact;
-            const Verdict said = around != nullptr ? around->verdict(0)
-                                 : is_wrong        ? Verdict::true_clear
-                                                   : asked;
-            if (asked == said || asked == Verdict::undecided || said == Verdict::undecided) continue;
-            // What only grazes something hangs on rounding.
-            bool is_grazing = false;
-            for (int k = 0; k < 2 * D; ++k) {
-                const Vec<D> shift = (k % 2 == 0 ? 1e-8 : -1e-8) * Vec<D>::Unit(k / 2);
-                is_grazing = is_grazing || asked_at(foot + height * up + shift) == said;
+            const SurveyPose<D> asked = asked_at(height);
+            for (std::size_t s = 0; s < made.rig.signals.size(); ++s) {
+                const Verdict verdict = asked.verdict(s);
+                const bool is_wrong = verdict == Verdict::missed_contact || verdict == Verdict::false_contact;
+                const Verdict said = around != nullptr ? around->verdict(s)
+                                     : is_wrong        ? Verdict::true_clear
+                                                       : verdict;
+                if (verdict == said || verdict == Verdict::undecided || said == Verdict::undecided) continue;
+                // Empty air is not judged.
+                const bool is_beyond = around == nullptr && (height < lowest || height > highest);
+                const double in_empty_air = height < lowest ? lowest - 1e4 : highest + 1e4;
+                if (is_beyond && asked_at(in_empty_air).verdict(s) == verdict) continue;
+                // What only grazes something hangs on rounding.
+                bool is_grazing = false;
+                for (int k = 0; k < 2 * D; ++k) {
+                    const Vec<D> shift = (k % 2 == 0 ? 1e-8 : -1e-8) * Vec<D>::Unit(k / 2);
+                    const Vec<D> beside = foot + height * up + shift;
+                    is_grazing =
+                        is_grazing || judge_at<D>(level, made.rig, facing, beside).verdict(s) == said;
+                }
+                if (is_grazing) continue;
+                INFO(std::setprecision(17)
+                     << D << "D, " << made.fault << ", signal " << s << " "
+                     << name_of(*made.rig.signals[s].claims) << ", facing " << column[0]->facing << ", foot "
+                     << foot.transpose() << ", height " << height);
+                REQUIRE(std::string(name_of(verdict)) == name_of(said));
             }
-            if (is_grazing) continue;
-            INFO(std::setprecision(17)
-                 << D << "D, " << made.fault << ", " << name_of(*made.rig.signals[0].claims) << ", facing "
-                 << column[0]->facing << ", foot " << foot.transpose() << ", height " << height);
-            REQUIRE(std::string(name_of(asked)) == name_of(said));
         }
     }
 }
 
 template <int D>
-void ask_all_heights(std::uint64_t seed, int columns, int heights) {
+void ask_all_heights(std::uint64_t seed, int columns, int heights, Case<D> (*make)(Random&) = any_case<D>,
+                     std::size_t budget = 20'000) {
     Random random(seed);
-    Case<D> made = any_case<D>(random);
+    Case<D> made = make(random);
     made.fault += ", seed " + std::to_string(seed);
-    ask_all_heights<D>(random, made, columns, heights);
+    ask_all_heights<D>(random, made, columns, heights, budget);
 }
 
 /// Whether a cell of the lattice lies in a box or touches it.

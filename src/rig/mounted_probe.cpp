@@ -202,6 +202,34 @@ void MountedProbe<D>::take_overlap(const LevelNeighbour<D>& found, Reading<D>& r
     reading.hit.layer = found.layer;
 }
 
+bool ZoneMemory::take(std::span<const std::uint32_t> now, Keeps keeps, bool used) noexcept {
+    // Both lists ascend: what is in one only has entered or left.
+    bool entered = false;
+    bool left = false;
+    std::size_t old = 0;
+    for (const std::uint32_t solid : now) {
+        for (; old < count && inside[old] < solid; ++old) left = true;
+        if (old < count && inside[old] == solid) {
+            ++old;
+        } else {
+            entered = true;
+        }
+    }
+    left = left || old < count;
+    count = now.size();
+    std::copy(now.begin(), now.end(), inside.begin());
+    if (keeps == Keeps::set) return count > 0;
+    if (keeps == Keeps::last_event) {
+        // Of one tick the enters are told first.
+        if (entered) flag = true;
+        if (left) flag = false;
+    } else {
+        if (used) flag = false;
+        if (entered) flag = true;
+    }
+    return flag;
+}
+
 template <int D>
 void MountedProbe<D>::read_zone(std::span<const LevelNeighbour<D>> found, std::size_t count,
                                 ZoneMemory* memory, std::uint64_t events,
@@ -215,31 +243,9 @@ void MountedProbe<D>::read_zone(std::span<const LevelNeighbour<D>> found, std::s
     if (deepest != nullptr) take_overlap(*deepest, reading);
     reading.on = reading.met;
     if (kind == ProbeKind::shift || memory == nullptr) return;
-    // Both lists ascend: what is in one only has entered or left.
-    bool entered = false;
-    bool left = false;
-    std::size_t old = 0;
-    for (const LevelNeighbour<D>& piece : found) {
-        for (; old < memory->count && memory->inside[old] < piece.solid; ++old) left = true;
-        if (old < memory->count && memory->inside[old] == piece.solid) {
-            ++old;
-        } else {
-            entered = true;
-        }
-    }
-    left = left || old < memory->count;
-    memory->count = found.size();
-    for (std::size_t i = 0; i < found.size(); ++i) memory->inside[i] = found[i].solid;
-    if (keeps == Keeps::set) return;
-    if (keeps == Keeps::last_event) {
-        // Of one tick the enters are told first.
-        if (entered) memory->flag = true;
-        if (left) memory->flag = false;
-    } else {
-        if ((events & used_by) != 0) memory->flag = false;
-        if (entered) memory->flag = true;
-    }
-    reading.on = memory->flag;
+    std::array<std::uint32_t, ZoneMemory::most> inside{};
+    for (std::size_t i = 0; i < found.size(); ++i) inside[i] = found[i].solid;
+    reading.on = memory->take({inside.data(), found.size()}, keeps, (events & used_by) != 0);
 }
 
 template <int D>

@@ -4,12 +4,10 @@
 
 #include "verify/forgiveness.hpp"
 #include "verify/hearing.hpp"
+#include "verify/remembered_column.hpp"
 
 namespace hollow_probe {
 namespace {
-
-/// Two heights closer together than a border's accuracy over this are one candidate.
-constexpr double candidate_parts = 64.0;
 
 /// What a rig says; stretches of it are told apart by its signals, and while they are looked for by what
 /// stopped some of its probes.
@@ -33,13 +31,16 @@ template <int D>
 class Climber {
   public:
     Climber(const Planned<D>& s, const TruthJudge<D>& truths, std::size_t facing, const Vec<D>& foot,
-            const TruthColumn& truth, const FeltHeights& heights, double tall, DecidedColumn<D>& column)
+            const TruthColumn& truth, const FeltHeights& heights, const Tellers<D>& tellers,
+            RememberedColumn<D>* remembered, double tall, DecidedColumn<D>& column)
         : s_(s),
           truths_(truths),
           facing_(facing),
           foot_(foot),
           truth_(truth),
           heights_(heights),
+          tellers_(tellers),
+          remembered_(remembered),
           tall_(tall),
           column_(column),
           finest_(s.finest()),
@@ -47,11 +48,7 @@ class Climber {
           stride_(s.tick_seconds * s.facings[facing].velocity.norm()),
           helpers_(helpers_of<D>(s.rig)),
           forgives_(s.rig.intent.forgive.any()),
-          remembers_way_(s.ticks_before > 0 && s.facings[facing].arrival != Arrival::stood &&
-                         s.facings[facing].arrival != Arrival::walked),
-          chain_(chain_of(s.rig)),
-          tellers_(tellers_of(s, facing, chain_)),
-          readings_(tellers_.empty() ? 0 : s.rig.probes.size()) {}
+          readings_(tellers_.any() ? s.rig.probes.size() : 0) {}
 
     void climb(const HeightSpan& free) {
         std::vector<Stretch<TruthState>> truths = truths_over(free);
@@ -71,68 +68,25 @@ class Climber {
     }
 
   private:
-    static std::vector<std::size_t> chain_of(const Rig<D>& rig) {
-        std::vector<std::size_t> chain;
-        for (std::size_t i = 0; i < rig.probes.size(); ++i) {
-            const bool leads = std::any_of(rig.probes.begin(), rig.probes.end(), [&](const Probe<D>& other) {
-                return other.follows == rig.probes[i].name;
-            });
-            if (leads || !rig.probes[i].follows.empty()) chain.push_back(i);
-        }
-        return chain;
-    }
-
-    /// Probes that may say another thing where they are stopped by another piece, though they touch nothing
-    /// new there: those of chains, and those that judge what stops them first, aside from up: where two
-    /// pieces run into each other no corner of either tells.
-    static std::vector<std::size_t> tellers_of(const Planned<D>& s, std::size_t facing,
-                                               std::vector<std::size_t> chain) {
-        const MountedRig<D>& mounted = s.mounted[facing];
-        for (std::size_t i = 0; i < mounted.probes.size(); ++i) {
-            const MountedProbe<D>& probe = mounted.probes[i];
-            if (!probe.is_line() || !probe.mounted || !probe.aimed) continue;
-            const bool conditions =
-                std::any_of(mounted.conditions.begin(), mounted.conditions.end(),
-                            [&](const MountedCondition& condition) { return condition.probe == i; });
-            const bool judges = conditions || (probe.take == Take::first && !probe.accept.everything());
-            const bool aside =
-                std::any_of(probe.lines.begin(), probe.lines.end(), [&](const ProbeLine<D>& line) {
-                    return std::abs(line.along.dot(s.level.up())) < 1.0 - tolerance::direction;
-                });
-            if (judges && aside && std::find(chain.begin(), chain.end(), i) == chain.end())
-                chain.push_back(i);
-        }
-        return chain;
-    }
-
     Said ask(double height) {
+        if (remembered_ != nullptr) return {{{}, remembered_->at(height, above_rest(height))}};
         const bool idle = may_idle_ && !contains(heights_.busy, height);
         if (idle && idle_) return *idle_;
+        const Said said = ask_there(height);
+        if (idle) idle_ = said;
+        return said;
+    }
+
+    /// What is said on the level itself.
+    Said ask_there(double height) {
         ++column_.asked;
         SurveyPose<D> pose;
         pose.anchor = foot_ + height * s_.level.up();
         pose.facing = static_cast<std::uint16_t>(facing_);
         pose.above_rest = above_rest(height);
         Said said{hear<D>(s_, s_.mounted[facing_], pose, readings_)};
-        if (!tellers_.empty()) said.met = met_by_tellers();
-        if (idle) idle_ = said;
+        if (tellers_.any()) said.met = tellers_.met(readings_);
         return said;
-    }
-
-    /// Tells apart the pieces and the sides of them at which those probes were stopped.
-    std::uint64_t met_by_tellers() const {
-        std::uint64_t all = 0;
-        for (const std::size_t probe : tellers_) {
-            const Reading<D>& reading = readings_[probe];
-            const double rises = reading.hit.normal.dot(s_.level.up());
-            const std::uint64_t side = rises > tolerance::angle ? 2 : rises < -tolerance::angle ? 1 : 0;
-            const std::uint64_t stopped =
-                reading.met ? 1 + 2 * (side + 3 * std::uint64_t{reading.hit.piece}) + (reading.on ? 1 : 0)
-                            : 0;
-            all = (all ^ stopped) * 0x9e3779b97f4a7c15U;
-            all ^= all >> 29;
-        }
-        return all;
     }
 
     double above_rest(double height) const {
@@ -172,30 +126,20 @@ class Climber {
     /// What the rig says over a free span. A stretch is heard again in its middle, where it may be found to
     /// be two.
     std::vector<Stretch<Said>> signals_over(const HeightSpan& free) {
-        constexpr int most_found_late = 8;
         auto asking = [this](double height) { return ask(height); };
         StretchSearch<Said, decltype(asking)> search(finest_, asking);
+        const bool looks_aside = remembered_ == nullptr && tellers_.any();
         auto stretches = search.run(
-            edges_within(free, heights_.candidates, finest_ / candidate_parts),
+            edges_of(free),
             [&](double low, double high) {
                 const bool idle = may_idle_ && !contains(heights_.busy, 0.5 * (low + high));
                 if (idle) return 1;
-                // What is remembered of the way up or down changes with each tick of it; where one probe
-                // stops another begins, and no height of the level tells where that is.
-                return std::max({samples_over(high - low, tall_), remembers_way_ ? by_ticks(high - low) : 1,
-                                 chain_.empty() ? 1 : closely(high - low)});
+                return std::max(samples_over(high - low, tall_),
+                                looks_aside ? tellers_.parts_of(high - low, tall_) : 1);
             },
-            [&](const Said&) { return !tellers_.empty(); });
-        int found_late = 0;
-        for (std::size_t i = 0; i < stretches.size(); ++i) {
-            const double middle = 0.5 * (stretches[i].span.low + stretches[i].span.high);
-            if (found_late >= most_found_late || std::abs(middle - stretches[i].seen_at) < finest_) continue;
-            const Said said = ask(middle);
-            if (said == stretches[i].state) continue;
-            ++found_late;
-            i += search.insert(stretches, i, middle, said) - 1;
-        }
-        if (tellers_.empty()) return stretches;
+            [&](const Said&) { return looks_aside; });
+        search.look_again(stretches);
+        if (!looks_aside) return stretches;
         std::vector<Stretch<Said>> of_signals;
         for (const Stretch<Said>& stretch : stretches) {
             if (!of_signals.empty() && of_signals.back().state.signals_as(stretch.state)) {
@@ -205,6 +149,16 @@ class Climber {
             }
         }
         return of_signals;
+    }
+
+    /// Heights of a free span at which what is said may change.
+    std::vector<double> edges_of(const HeightSpan& free) {
+        const double same = finest_ / candidate_parts;
+        if (remembered_ == nullptr) return edges_within(free, heights_.candidates, same);
+        std::vector<double> candidates = remembered_->candidates(free, truth_.rests);
+        candidates.insert(candidates.end(), heights_.candidates.begin(), heights_.candidates.end());
+        std::sort(candidates.begin(), candidates.end());
+        return edges_within(free, candidates, same, candidates.size() + 1);
     }
 
     /// Heights with one truth and one thing said.
@@ -295,11 +249,11 @@ class Climber {
         const double length = span.high - span.low;
         const bool clear = (signals.state.heard.signals_on | truth.on).none();
         double height = span.low + (clear ? std::min(0.5 * length, 0.25 * tall_) : 0.5 * length);
-        Said said = ask(height);
+        Said said = ask_there(height);
         if (!said.signals_as(signals.state)) {
-            said = signals.state;
             const bool seen = signals.seen_at >= span.low && signals.seen_at <= span.high;
             if (seen) height = signals.seen_at;
+            said = remembered_ == nullptr ? signals.state : ask_there(height);
         }
         SurveyPose<D> pose = pose_at(height, span, said.heard, truth);
         if (!is_wrong(pose) || !forgives_) {
@@ -326,11 +280,6 @@ class Climber {
             own.forgiven = part.state.forgiven;
             push(part.span, own);
         }
-    }
-
-    int closely(double length) const {
-        constexpr double parts = 64.0;  // of the body's height
-        return static_cast<int>(std::clamp(parts * length / tall_, 1.0, 4.0 * parts));
     }
 
     int by_ticks(double length) const {
@@ -360,7 +309,7 @@ class Climber {
         const double inset = std::min(0.5 * finest_, 0.125 * length);
         const TruthState truth{interval.pose.truths_on & ~helpers_, false};
         const auto alike_at = [&](double height) {
-            const Said said = ask(height);
+            const Said said = ask_there(height);
             SurveyPose<D> pose = pose_at(height, span, said.heard, truth);
             pose.undecided = interval.pose.undecided;
             pose.forgiven = interval.pose.forgiven;
@@ -386,16 +335,15 @@ class Climber {
     const Vec<D>& foot_;
     const TruthColumn& truth_;
     const FeltHeights& heights_;  // at which its signals may change
+    const Tellers<D>& tellers_;
+    RememberedColumn<D>* remembered_;  // of a rig that remembers, else none
     double tall_;
     DecidedColumn<D>& column_;
     double finest_;
     bool may_idle_;
     double stride_;  // of a tick
     SignalSet helpers_;
-    bool forgives_;                     // the intent forgives something
-    bool remembers_way_;                // the rig remembers, and came along up
-    std::vector<std::size_t> chain_;    // probes that others follow, or that follow others
-    std::vector<std::size_t> tellers_;  // … and those that judge what stops them first
+    bool forgives_;  // the intent forgives something
     std::vector<Reading<D>> readings_;
     std::optional<Said> idle_;
 };
@@ -408,7 +356,10 @@ ColumnJudge<D>::ColumnJudge(const Planned<D>& planned, std::size_t facing, const
     : s_(planned),
       facing_(facing),
       feelers_(planned, facing),
-      heights_(planned, facing, feelers_.of_probes(), finds),
+      of_probes_(feelers_.of_probes()),
+      of_body_(feelers_.of_body()),
+      tellers_(planned, facing),
+      heights_(planned, facing, of_probes_, finds),
       truths_(planned, facing, enclosed, feelers_.of_truths(), finds),
       whole_(whole_of<D>(planned, facing, feelers_)) {
     const HullView<D> body = planned.mounted[facing].body.view();
@@ -445,8 +396,13 @@ DecidedColumn<D> ColumnJudge<D>::decide(const Place<D>& place) const {
     felt.high = std::min(felt.high, all.high);
     if (!(felt.low < felt.high)) return column;  // nothing is felt here
     column.asked = truth->asked;
-    Climber<D> climber(s_, truths_, facing_, foot, *truth, heights, tall_, column);
+    std::optional<RememberedColumn<D>> remembered;
+    if (s_.ticks_before > 0)
+        remembered.emplace(s_, facing_, of_probes_, of_body_, tellers_, whole_, foot, tall_);
+    Climber<D> climber(s_, truths_, facing_, foot, *truth, heights, tellers_,
+                       remembered ? &*remembered : nullptr, tall_, column);
     for (const HeightSpan& free : free_of(felt, truth->taken)) climber.climb(free);
+    if (remembered) column.asked += remembered->asked();
     return column;
 }
 

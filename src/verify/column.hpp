@@ -2,6 +2,7 @@
 #pragma once
 
 #include "verify/probe_heights.hpp"
+#include "verify/tellers.hpp"
 
 namespace hollow_probe {
 
@@ -38,6 +39,9 @@ class ColumnJudge {
     const Planned<D>& s_;
     std::size_t facing_;
     Feelers<D> feelers_;
+    Feelers<D> of_probes_;
+    Feelers<D> of_body_;
+    Tellers<D> tellers_;
     ProbeHeights<D> heights_;
     TruthJudge<D> truths_;
     HeightSpan whole_;

@@ -95,6 +95,19 @@ std::vector<double> with_conditions(std::vector<double> angles, const MountedRig
     return angles;
 }
 
+/// Distances short of its reach by which conditions tell a probe's hits apart.
+template <int D>
+std::vector<double> distances_told_apart(const MountedRig<D>& mounted, std::size_t number) {
+    std::vector<double> distances;
+    for (const MountedCondition& condition : mounted.conditions) {
+        if (condition.probe != number) continue;
+        for (const double distance : {condition.least_distance, condition.most_distance}) {
+            if (distance > 0.0 && distance < mounted.probes[number].reach) distances.push_back(distance);
+        }
+    }
+    return distances;
+}
+
 /// How far a claim about what is ahead looks.
 double way_of(Claim claim, const Intent& intent, double speed) {
     switch (claim) {
@@ -164,6 +177,18 @@ Feelers<D> Feelers<D>::of_truths() const {
 }
 
 template <int D>
+Feelers<D> Feelers<D>::of_body() const {
+    Feelers result = *this;
+    std::erase_if(result.feelers, [](const Feeler<D>& feeler) { return !feeler.is_body; });
+    result.turning.clear();
+    result.rises.clear();
+    result.layers = result.feelers.front().layers;
+    result.reach = {};
+    result.grow_reach();
+    return result;
+}
+
+template <int D>
 Feelers<D> Feelers<D>::of_probes() const {
     Feelers result = *this;
     const auto is_of_truths = [](const auto& feeler) { return feeler.probe < 0; };
@@ -228,8 +253,11 @@ void Feelers<D>::feel_claim(const Planned<D>& s, std::size_t facing, std::size_t
     const Intent& intent = s.rig.intent;
     const Claim claim = *s.rig.signals[signal].claims;
     const LayerSet meets = mounted.meets;
-    if (claim == Claim::headroom || claim == Claim::ledge)
-        add(mounted.asked[signal], meets).beyond = {touch_, -touch_};
+    if (claim == Claim::headroom || claim == Claim::ledge) {
+        Feeler<D>& other = add(mounted.asked[signal], meets);
+        other.beyond = {touch_, -touch_};
+        other.deep = true;
+    }
     if (!is_toward(claim)) return;
     const Situation<D> situation = s.situation(facing);
     const Vec<D>& up = s.level.up();
@@ -283,10 +311,14 @@ void Feelers<D>::feel_probe(const Level<D>& level, const MountedRig<D>& mounted,
         add(started(Vec<D>::Zero()), sees).sinks = true;  // what it is inside of at the start may not count
     } else {
         const auto angles = with_conditions<D>({probe.accept.least, probe.accept.most}, mounted, number);
-        for (std::size_t line = 0; line < probe.lines.size(); ++line)
-            feel_line(
-                probe, line, started(probe.lines[line].from),
-                with_incidence<D>(angles, probe.accept, probe.lines[line].along, Vec<D>(frame_.col(1))));
+        const auto distances = distances_told_apart<D>(mounted, number);
+        for (std::size_t line = 0; line < probe.lines.size(); ++line) {
+            const RoundedHull<D> start = started(probe.lines[line].from);
+            const Vec<D>& along = probe.lines[line].along;
+            feel_line(probe, line, start,
+                      with_incidence<D>(angles, probe.accept, along, Vec<D>(frame_.col(1))));
+            for (const double distance : distances) feel_way(start, probe.sees, distance * along);
+        }
     }
 }
 
@@ -316,15 +348,20 @@ template <int D>
 void Feelers<D>::feel_line(const MountedProbe<D>& probe, std::size_t line, const RoundedHull<D>& start,
                            const std::vector<double>& angles) {
     const Vec<D>& along = probe.lines[line].along;
-    const Vec<D> way = probe.reach * along;
-    add(swept<D>(start, way, frame_), probe.sees);
+    feel_way(start, probe.sees, probe.reach * along);
     add_turning(start, probe.sees, along, probe.reach, angles);
     Feeler<D>& at_start = add(start, probe.sees);
     at_start.tilts = angles;
     at_start.sinks = probe.one_way == OneWay::as_body;
     if (probe.if_inside != IfInside::ignore)
         at_start.inside = Turning<D>{start, probe.sees, along, 0.0, 0.0, angles};
-    add(start.placed(Mat<D>::Identity(), way), probe.sees);
+}
+
+/// What is met on a way, and at its end.
+template <int D>
+void Feelers<D>::feel_way(const RoundedHull<D>& start, LayerSet sees, const Vec<D>& way) {
+    add(swept<D>(start, way, frame_), sees);
+    add(start.placed(Mat<D>::Identity(), way), sees);
 }
 
 template <int D>

@@ -50,6 +50,8 @@ struct Feelers {
     /// What only the body and the claims feel with, or only the probes.
     [[nodiscard]] Feelers of_truths() const;
     [[nodiscard]] Feelers of_probes() const;
+    /// What only the body feels with.
+    [[nodiscard]] Feelers of_body() const;
 
     std::vector<Feeler<D>> feelers;  // the body first, and the truths' before those of probes
     std::vector<FeelerBall<D>> balls;
@@ -71,6 +73,7 @@ struct Feelers {
     void feel_contacts(const Level<D>& level, const MountedRig<D>& mounted, std::size_t number);
     void feel_line(const MountedProbe<D>& probe, std::size_t line, const RoundedHull<D>& start,
                    const std::vector<double>& angles);
+    void feel_way(const RoundedHull<D>& start, LayerSet sees, const Vec<D>& way);
     void grow_reach(const MountedRig<D>& mounted);
     void grow_reach();
 

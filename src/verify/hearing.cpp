@@ -5,6 +5,7 @@
 #include "hollow_probe/rig/touched.hpp"
 #include "hollow_probe/truth/ground.hpp"
 #include "hollow_probe/truth/rest.hpp"
+#include "verify/way_over.hpp"
 
 namespace hollow_probe {
 
@@ -14,64 +15,40 @@ std::vector<MoveContact<D>> contacts_at(const Planned<D>& planned, const Mounted
     return touched_by<D>(planned.level_of(facing), rig, anchor, planned.rig.intent.touch);
 }
 
+namespace {
+
+/// The level itself.
+template <int D>
+class AskedGround {
+  public:
+    AskedGround(const Planned<D>& planned, std::size_t facing)
+        : level_(planned.level_of(facing)), rig_(planned.mounted[facing]), intent_(planned.rig.intent) {}
+
+    bool fits(std::size_t /*ticks_back*/, const Vec<D>& at) const {
+        return !clip<D>(level_, placed_body<D>(rig_, at), intent_).on;
+    }
+    double to_rest(std::size_t /*ticks_back*/, const Vec<D>& at, double height) {
+        const Vec<D>& up = level_.up();
+        find_rests<D>(level_, {rig_.body.view(), at - up.dot(at) * up, rig_.meets}, intent_, rests_, nullptr,
+                      Held::from_below, {height - intent_.tallest_step, height + intent_.tallest_step});
+        return to_nearest_rest(rests_, height, intent_.tallest_step);
+    }
+
+  private:
+    const Level<D>& level_;
+    const MountedRig<D>& rig_;
+    const Intent& intent_;
+    std::vector<double> rests_;
+};
+
+}  // namespace
+
 template <int D>
 Way<D> way_to(const Planned<D>& planned, std::size_t facing, const Vec<D>& anchor, double above_rest) {
-    const MountedRig<D>& rig_there = planned.mounted[facing];
-    const Intent& intent = planned.rig.intent;
-    const std::size_t ticks_of_way = planned.ticks_of_way;
-    const Facing<D>& f = planned.facings[facing];
-    const Level<D>& here = planned.level_of(facing);
-    const Vec<D>& up = planned.level.up();
-    const Vec<D> stride = planned.tick_seconds * f.velocity;
-    Way<D> way;
-    way.facing = facing;
-    way.anchors.push_back(anchor);
-    const auto fits = [&](const Vec<D>& at) {
-        return !clip<D>(here, placed_body<D>(rig_there, at), intent).on;
-    };
-    if (ticks_of_way == 0) {
-        // Only where it is counts.
-    } else if (f.arrival == Arrival::jumped) {
-        // Back down to the ground it took off from, where it stood.
-        Vec<D> at = anchor - stride;
-        double left = above_rest - stride.norm();
-        while (left > 0.0 && way.anchors.size() < ticks_of_way && fits(at)) {
-            way.anchors.push_back(at);
-            at -= stride;
-            left -= stride.norm();
-        }
-        // Far from any ground it has been on its way for longer than is remembered.
-        const bool from_ground = above_rest > 0.0 && std::isfinite(above_rest);
-        const Vec<D> ground = from_ground ? Vec<D>(anchor - above_rest * up) : way.anchors.back();
-        const std::size_t flight = way.anchors.size();
-        for (std::size_t i = 0; i < ticks_of_way; ++i) way.anchors.push_back(ground);
-        way.jump = way.anchors.size() - flight;
-    } else {
-        const bool on_ground = f.arrival == Arrival::walked && std::abs(above_rest) <= intent.touch;
-        std::vector<double> heights_there;
-        Vec<D> at = anchor;
-        for (std::size_t i = 0; i < ticks_of_way; ++i) {
-            at -= stride;
-            if (on_ground) {
-                // Over whatever it could have walked on.
-                const double now = up.dot(at) - above_rest;
-                find_rests<D>(here, {rig_there.body.view(), at - up.dot(at) * up, rig_there.meets}, intent,
-                              heights_there, nullptr, Held::from_below,
-                              {now - intent.tallest_step, now + intent.tallest_step});
-                double best = infinity;
-                for (const double height : heights_there) {
-                    if (std::abs(height - now) < std::abs(best)) best = height - now;
-                }
-                if (std::abs(best) <= intent.tallest_step) at += best * up;
-            }
-            if (!stride.isZero() && !fits(at)) break;
-            way.anchors.push_back(at);
-        }
-    }
-    std::reverse(way.anchors.begin(), way.anchors.end());
+    Way<D> way = way_over<D>(planned, facing, anchor, above_rest, AskedGround<D>(planned, facing));
     if (planned.feels_contacts) {
         for (const Vec<D>& at : way.anchors)
-            way.touched.push_back(contacts_at<D>(planned, rig_there, facing, at));
+            way.touched.push_back(contacts_at<D>(planned, planned.mounted[facing], facing, at));
     }
     return way;
 }

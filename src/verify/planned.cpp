@@ -107,7 +107,9 @@ Planned<D>::Planned(const Level<D>& given_level, const Rig<D>& given_rig, const 
     }
     for (const Probe<D>& probe : rig.probes)
         feels_contacts = feels_contacts || probe.kind() == ProbeKind::contact;
-    ticks_before = ticks_remembered(rig, options, body_size);
+    TicksRemembered ticks = ticks_remembered(rig, options, body_size);
+    ticks_before = ticks.all;
+    ticks_read = std::move(ticks.of_probe);
     const Forgiveness& forgive = rig.intent.forgive;
     const double remembered = std::max(forgive.late, forgive.after_take_off) / tick_seconds;
     ticks_of_way =

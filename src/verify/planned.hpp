@@ -43,7 +43,8 @@ struct Planned {
 
     static constexpr int standard_halvings = D == 2 ? 8 : 4;
     double tick_seconds;
-    std::size_t ticks_before = 0;  // that are played before each pose; 0: the rig does not remember
+    std::size_t ticks_before = 0;         // that are played before each pose; 0: the rig does not remember
+    std::vector<std::size_t> ticks_read;  // … by probe: how many of them what it reads may matter
     std::size_t ticks_of_way = 0;  // that a body's way to a pose is told of: for memory and forgiveness
     bool feels_contacts = false;   // some probe reads the last move's contacts
 

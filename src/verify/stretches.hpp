@@ -19,11 +19,13 @@ struct Stretch {
     double seen_to = -std::numeric_limits<double>::infinity();
 };
 
+/// Two heights closer together than they are found to, over this, are one candidate.
+inline constexpr double candidate_parts = 64.0;
+
 /// Heights between `span` that are told apart: its ends, and candidates between them that lie farther apart
-/// than `same`; of too many, every so many.
+/// than `same`; of more than `most`, every so many.
 inline std::vector<double> edges_within(const HeightSpan& span, const std::vector<double>& candidates,
-                                        double same) {
-    constexpr std::size_t most = 320;
+                                        double same, std::size_t most = 320) {
     std::vector<double> inner;
     double last = span.low;
     const auto first = std::upper_bound(candidates.begin(), candidates.end(), span.low);
@@ -77,6 +79,20 @@ class StretchSearch {
     template <class Parts>
     std::vector<Stretch<State>> run(const std::vector<double>& edges, Parts parts) {
         return run(edges, parts, [](const State&) { return false; });
+    }
+
+    /// Asks again in the middle of stretches, which may be found to be two.
+    void look_again(std::vector<Stretch<State>>& stretches) {
+        constexpr int most_found_late = 8;
+        int found_late = 0;
+        for (std::size_t i = 0; i < stretches.size() && found_late < most_found_late; ++i) {
+            const double middle = 0.5 * (stretches[i].span.low + stretches[i].span.high);
+            if (std::abs(middle - stretches[i].seen_at) < finest_) continue;
+            const State there = ask_(middle);
+            if (there == stretches[i].state) continue;
+            ++found_late;
+            i += insert(stretches, i, middle, there) - 1;
+        }
     }
 
     /// Makes room for a state that was seen within a stretch where another one was taken to hold. Returns how

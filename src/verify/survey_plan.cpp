@@ -263,23 +263,88 @@ std::deque<Level<D>> moments_of(const Level<D>& level, const SurveyOptions& opti
     return moments;
 }
 
-/// How many ticks a rig looks back, at the speed given.
+namespace {
+
+/// Follows what signals remember down to the probes they are made from.
 template <int D>
-std::size_t ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, double body_size) {
-    if (!has_memory(rig)) return 0;
-    constexpr double most = 240.0;
-    double seconds = 0.0;
-    for (const Signal& signal : rig.signals)
-        seconds = std::max({seconds, signal.settle, signal.grace, signal.mute_after.seconds});
-    double ticks = std::ceil(seconds / options.tick_seconds) + 2.0;
-    for (const Probe<D>& probe : rig.probes) {
-        if (probe.kind() != ProbeKind::zone || probe.zone().keeps == Keeps::set) continue;
-        for (const double speed : speeds_of(rig, options.speeds)) {
-            if (speed > 0.0)
-                ticks = std::max(ticks, std::ceil(2.0 * body_size / (speed * options.tick_seconds)));
+class Remembering {
+  public:
+    Remembering(const Rig<D>& rig, double tick_seconds)
+        : rig_(rig),
+          tick_seconds_(tick_seconds),
+          of_signal_(rig.signals.size()),
+          of_probe_(rig.probes.size()) {
+        // Members are declared before what is made from them.
+        for (std::size_t i = rig.signals.size(); i-- > 0;) {
+            const Signal& signal = rig.signals[i];
+            of_signal_[i] += in_ticks(signal.settle + signal.grace);
+            look_back(signal.members, of_signal_[i]);
         }
     }
-    return static_cast<std::size_t>(std::min(ticks, most));
+
+    [[nodiscard]] std::size_t in_ticks(double seconds) const {
+        return seconds > 0.0 ? within_most(std::ceil(seconds / tick_seconds_) + 2.0) : 0;
+    }
+    static std::size_t within_most(double ticks) {
+        constexpr double most = 240.0;
+        return static_cast<std::size_t>(std::min(ticks, most));
+    }
+    std::vector<std::size_t>& of_probe() { return of_probe_; }
+
+  private:
+    void look_back(const Group& group, std::size_t ticks) {
+        for (const auto* const members : {&group.any, &group.all, &group.none, &group.at_least.of}) {
+            for (const Member& member : *members) {
+                for (const Group& inner : member.group) look_back(inner, ticks);
+                raise(rig_.probes, of_probe_, member.name, ticks);
+                raise(rig_.signals, of_signal_, member.name, ticks);
+            }
+        }
+    }
+    template <class Named>
+    static void raise(const std::vector<Named>& all, std::vector<std::size_t>& of, const std::string& name,
+                      std::size_t ticks) {
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            if (all[i].name == name) of[i] = std::max(of[i], ticks);
+        }
+    }
+
+    const Rig<D>& rig_;
+    double tick_seconds_;
+    std::vector<std::size_t> of_signal_;
+    std::vector<std::size_t> of_probe_;
+};
+
+}  // namespace
+
+template <int D>
+TicksRemembered ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, double body_size) {
+    if (!has_memory(rig)) return {0, std::vector<std::size_t>(rig.probes.size())};
+    Remembering<D> remembering(rig, options.tick_seconds);
+    TicksRemembered ticks{2, std::move(remembering.of_probe())};
+    for (const Signal& signal : rig.signals)
+        ticks.all = std::max(ticks.all, remembering.in_ticks(signal.mute_after.seconds));
+    for (std::size_t i = rig.probes.size(); i-- > 0;) {
+        const Probe<D>& probe = rig.probes[i];
+        double back = static_cast<double>(ticks.of_probe[i]);
+        // What a zone was told last, until whatever is inside has passed.
+        if (probe.kind() == ProbeKind::zone && probe.zone().keeps != Keeps::set) {
+            double passing = 0.0;
+            for (const double speed : speeds_of(rig, options.speeds)) {
+                if (speed > 0.0)
+                    passing = std::max(passing, std::ceil(2.0 * body_size / (speed * options.tick_seconds)));
+            }
+            back += passing;
+        }
+        if (probe.reads.value_or(rig.reads) == Reads::before_move) back += 1.0;
+        ticks.of_probe[i] = Remembering<D>::within_most(back);
+        ticks.all = std::max(ticks.all, ticks.of_probe[i]);
+        for (std::size_t leader = 0; leader < i; ++leader) {
+            if (rig.probes[leader].name == probe.follows)
+                ticks.of_probe[leader] = std::max(ticks.of_probe[leader], ticks.of_probe[i]);
+        }
+    }
+    return ticks;
 }
 
 template std::vector<Facing<2>> facings_of<2>(const Level<2>&, const Rig<2>&, const SurveyOptions&);
@@ -296,7 +361,7 @@ template Extents<3> extents_of<3>(const std::vector<const Level<3>*>&, const Lev
                                   const std::optional<Bounds<3>>&);
 template std::deque<Level<2>> moments_of<2>(const Level<2>&, const SurveyOptions&);
 template std::deque<Level<3>> moments_of<3>(const Level<3>&, const SurveyOptions&);
-template std::size_t ticks_remembered<2>(const Rig<2>&, const SurveyOptions&, double);
-template std::size_t ticks_remembered<3>(const Rig<3>&, const SurveyOptions&, double);
+template TicksRemembered ticks_remembered<2>(const Rig<2>&, const SurveyOptions&, double);
+template TicksRemembered ticks_remembered<3>(const Rig<3>&, const SurveyOptions&, double);
 
 }  // namespace hollow_probe

@@ -3,6 +3,7 @@
 
 #include <deque>
 #include <optional>
+#include <vector>
 
 #include "hollow_probe/verify/survey.hpp"
 #include "verify/grid.hpp"
@@ -33,8 +34,13 @@ template <int D>
 Extents<D> extents_of(const std::vector<const Level<D>*>& levels, const LevelAxes<D>& axes, double half_width,
                       const std::optional<Bounds<D>>& region);
 
-/// How many ticks a rig looks back; 0 for one without memory.
+/// How many ticks a rig looks back.
+struct TicksRemembered {
+    std::size_t all = 0;                // 0: it has no memory
+    std::vector<std::size_t> of_probe;  // … what was read of each by itself; at most `all`
+};
+
 template <int D>
-std::size_t ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, double body_size);
+TicksRemembered ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, double body_size);
 
 }  // namespace hollow_probe

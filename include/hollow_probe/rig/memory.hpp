@@ -3,11 +3,14 @@
 
 #include <array>
 #include <cstdint>
+#include <span>
 #include <vector>
 
 #include "hollow_probe/geometry/vec.hpp"
 
 namespace hollow_probe {
+
+enum class Keeps;
 
 /// The solids inside one zone.
 struct ZoneMemory {
@@ -15,6 +18,10 @@ struct ZoneMemory {
     std::array<std::uint32_t, most> inside{};  // ascending; further ones are not told apart
     std::size_t count = 0;
     bool flag = false;  // last_event: told an enter last; until_used: armed
+
+    /// Takes down who is inside now, ascending, at most `most`; `used`: what disarms it has happened since.
+    /// Returns whether a zone that keeps so is on.
+    bool take(std::span<const std::uint32_t> now, Keeps keeps, bool used) noexcept;
 };
 
 struct SignalMemory {
