@@ -91,7 +91,7 @@ void hold_against_play(std::uint64_t seed) {
     SurveyOptions options;
     options.headings = 2;
     options.explain = false;
-    options.budget = 3'000;
+    options.budget = 1'500;
     const Survey<D> result = survey<D>(level, rig, options);
     std::array<std::size_t, 4> asked{};
     std::size_t on = 0;
@@ -115,6 +115,6 @@ void hold_against_play(std::uint64_t seed) {
 }  // namespace
 
 TEST_CASE("what is said of a pose is what a rig says that has come there for long") {
-    for (std::uint64_t seed = 1; seed <= 12; ++seed) hold_against_play<2>(seed);
-    for (std::uint64_t seed = 1; seed <= 2; ++seed) hold_against_play<3>(seed);
+    for (std::uint64_t seed = 1; seed <= 10; ++seed) hold_against_play<2>(seed);
+    hold_against_play<3>(1);
 }

@@ -5,6 +5,7 @@
 #include <catch2/catch.hpp>
 
 #include <Eigen/Geometry>
+#include <algorithm>
 #include <iomanip>
 #include <map>
 
@@ -49,6 +50,14 @@ void ask_seeds_again(std::uint64_t first, std::uint64_t last, int count) {
         made.fault += ", seed " + std::to_string(seed);
         ask_again<D>(random, made, count);
     }
+}
+
+/// Whether some zone remembers more than who is inside.
+template <int D>
+bool has_keeper(const Rig<D>& rig) {
+    return std::any_of(rig.probes.begin(), rig.probes.end(), [](const Probe<D>& probe) {
+        return probe.kind() == ProbeKind::zone && probe.zone().keeps != Keeps::set;
+    });
 }
 
 /// At any height of a column, and close to where intervals end, the verdict is that of the interval around
@@ -122,8 +131,9 @@ void ask_all_heights(Random& random, const Case<D>& made, int columns, int heigh
                                      : is_wrong        ? Verdict::true_clear
                                                        : verdict;
                 if (verdict == said || verdict == Verdict::undecided || said == Verdict::undecided) continue;
-                // Empty air is not judged.
+                // Empty air is not judged, nor where a zone has nothing but what it keeps.
                 const bool is_beyond = around == nullptr && (height < lowest || height > highest);
+                if (is_beyond && has_keeper<D>(made.rig)) continue;
                 const double in_empty_air = height < lowest ? lowest - 1e4 : highest + 1e4;
                 if (is_beyond && asked_at(in_empty_air).verdict(s) == verdict) continue;
                 // What only grazes something hangs on rounding.
@@ -152,6 +162,18 @@ void ask_all_heights(std::uint64_t seed, int columns, int heights, Case<D> (*mak
     Case<D> made = make(random);
     made.fault += ", seed " + std::to_string(seed);
     ask_all_heights<D>(random, made, columns, heights, budget);
+}
+
+/// … that claims headroom for a stance wider than the body.
+template <int D>
+Case<D> case_of_headroom(Random& random) {
+    Case<D> made = any_case<D>(random);
+    Vec<D> size = Vec<D>::Constant(random.between(0.7, 1.2));
+    size[1] = random.between(0.3, 0.6);
+    made.rig.body.stances.push_back(Stance<D>::box("crouched", size));
+    made.rig.signals[0].claims = Claim::headroom;
+    made.rig.signals[0].stance = "crouched";
+    return made;
 }
 
 /// Whether a cell of the lattice lies in a box or touches it.
@@ -297,9 +319,69 @@ TEMPLATE_TEST_CASE_SIG("a slanting ray may meet a round piece where that leans t
     ask_all_heights<D>(random, made, D == 2 ? 300 : 100, 40);
 }
 
+TEST_CASE("a stance has room from where it is in no deeper than touch") {
+    for (const std::uint64_t seed : {1, 2}) ask_all_heights<2>(seed, 40, 60, case_of_headroom<2>, 6'000);
+    ask_all_heights<3>(1, 10, 40, case_of_headroom<3>, 6'000);
+}
+
+TEMPLATE_TEST_CASE_SIG("a condition on how far off a hit is has ends of its own", "", ((int D), D), 2, 3) {
+    Random random(9301);
+    Case<D> made;
+    made.fault = "far off";
+    LevelBuilder<D> builder({"m"});
+    builder.add("pipe", "m", RoundedHull<D>::capsule(at<D>(1.3, 0.6), at<D>(0.8, 0.0), 0.3));
+    made.level.emplace(builder.build());
+    Probe<D> probe = foot_ray<D>(1.2);
+    probe.line().along = at<D>(0.8, 0.6);
+    made.rig = rig_with<D>(probe, {"m"});
+    Member near = made.rig.probes[0].name;
+    near.distance = {0.4, 0.42};
+    made.rig.signals[0].members.any = {near};
+    ask_all_heights<D>(random, made, D == 2 ? 200 : 60, 40, 6'000);
+}
+
+TEMPLATE_TEST_CASE_SIG("what is remembered on the way off an edge is said beyond what anything feels there",
+                       "", ((int D), D), 2, 3) {
+    LevelBuilder<D> builder({"m"});
+    Vec<D> size = Vec<D>::Constant(4.0);
+    size[1] = 1.0;
+    builder.add("quay", "m", RoundedHull<D>::box(at<D>(0.0, -0.5), size));
+    const Level<D> level = builder.build();
+    // The ray ends where the body's width does, and is remembered for 0.1 s at 3 a second beyond that.
+    Rig<D> rig = rig_with<D>(foot_ray<D>(0.42), {"m"});
+    rig.body.stances = {Stance<D>::box("upright", Vec<D>::Constant(0.4))};
+    rig.probes[0].line().from = at<D>(-0.2, 0.3);
+    rig.probes[0].line().reach = 0.3 + rig.intent.touch;
+    rig.signals[0].grace = 0.1;
+    SurveyOptions options;
+    options.speeds = {3.0};
+    options.headings = 1;
+    options.explain = false;
+    options.budget = D == 2 ? 20'000 : 6'000;
+    const Survey<D> result = survey<D>(level, rig, options);
+    double farthest = 0.0;
+    for (const SurveyPose<D>& pose : result.poses) {
+        const Facing<D>& facing = result.facings[pose.facing];
+        if (facing.arrival == Arrival::walked && facing.heading[0] > 0.9 &&
+            pose.verdict(0) == Verdict::false_contact)
+            farthest = std::max(farthest, pose.anchor[0]);
+    }
+    // Six ticks of a twentieth from the last tick over the quay.
+    CHECK(farthest == Approx(2.2 + 0.3).margin(D == 2 ? 0.005 : 0.05));
+}
+
+TEST_CASE("at every height of a column of rigs with all options, some of which remember") {
+    for (const std::uint64_t seed : {1, 5}) ask_all_heights<2>(seed, 12, 40, case_of_all_options<2>, 4'000);
+    ask_all_heights<3>(4, 6, 40, case_of_all_options<3>, 4'000);
+}
+
 TEST_CASE("at every height of a column, in a thousand levels", "[.long]") {
     for (std::uint64_t seed = 1'001; seed <= 1'900; ++seed) ask_all_heights<2>(seed, 40, 60);
     for (std::uint64_t seed = 1'001; seed <= 1'100; ++seed) ask_all_heights<3>(seed, 40, 60);
+    for (std::uint64_t seed = 1'001; seed <= 1'100; ++seed) {
+        ask_all_heights<2>(seed, 12, 40, case_of_all_options<2>, 4'000);
+        ask_all_heights<3>(seed, 6, 40, case_of_all_options<3>, 4'000);
+    }
 }
 
 TEST_CASE("each ray of a row of many is heard, though it alone hits a thin post") {

@@ -365,6 +365,10 @@ ColumnJudge<D>::ColumnJudge(const Planned<D>& planned, std::size_t facing, const
     const HullView<D> body = planned.mounted[facing].body.view();
     const auto [low, high] = extent_along(body, planned.level.up());
     tall_ = high - low + 2.0 * body.radius;
+    // What was felt before is remembered on the way from there.
+    remembered_rise_ = planned.level.up().dot(planned.way_remembered(planned.facings[facing]));
+    whole_.low += std::min(remembered_rise_, 0.0);
+    whole_.high += std::max(remembered_rise_, 0.0);
 }
 
 template <int D>
@@ -392,13 +396,17 @@ DecidedColumn<D> ColumnJudge<D>::decide(const Place<D>& place) const {
     };
     grow_by(truth->busy);
     grow_by(heights.busy);
+    std::optional<RememberedColumn<D>> remembered;
+    if (s_.ticks_before > 0) {
+        remembered.emplace(s_, facing_, of_probes_, of_body_, tellers_, whole_, foot, tall_);
+        grow_by(remembered->busy());
+        felt.low += std::min(remembered_rise_, 0.0);
+        felt.high += std::max(remembered_rise_, 0.0);
+    }
     felt.low = std::max(felt.low, all.low);
     felt.high = std::min(felt.high, all.high);
     if (!(felt.low < felt.high)) return column;  // nothing is felt here
     column.asked = truth->asked;
-    std::optional<RememberedColumn<D>> remembered;
-    if (s_.ticks_before > 0)
-        remembered.emplace(s_, facing_, of_probes_, of_body_, tellers_, whole_, foot, tall_);
     Climber<D> climber(s_, truths_, facing_, foot, *truth, heights, tellers_,
                        remembered ? &*remembered : nullptr, tall_, column);
     for (const HeightSpan& free : free_of(felt, truth->taken)) climber.climb(free);

@@ -45,7 +45,8 @@ class ColumnJudge {
     ProbeHeights<D> heights_;
     TruthJudge<D> truths_;
     HeightSpan whole_;
-    double tall_ = 0.0;  // the body
+    double tall_ = 0.0;             // the body
+    double remembered_rise_ = 0.0;  // how far up a body comes while signals remember
 };
 
 extern template class ColumnJudge<2>;

@@ -304,10 +304,10 @@ void Feelers<D>::feel_probe(const Level<D>& level, const MountedRig<D>& mounted,
     if (probe.kind == ProbeKind::contact) {
         feel_contacts(level, mounted, number);
     } else if (probe.kind == ProbeKind::zone) {
-        add(started(probe.lines.front().from), probe.sees);
+        feel_inside(started(probe.lines.front().from), probe.sees, with_conditions<D>({}, mounted, number));
     } else if (probe.kind == ProbeKind::shift) {
         const LayerSet sees = probe.sees | mounted.meets;
-        add(started(probe.displacement()), sees);
+        feel_inside(started(probe.displacement()), sees, with_conditions<D>({}, mounted, number));
         add(started(Vec<D>::Zero()), sees).sinks = true;  // what it is inside of at the start may not count
     } else {
         const auto angles = with_conditions<D>({probe.accept.least, probe.accept.most}, mounted, number);
@@ -320,6 +320,15 @@ void Feelers<D>::feel_probe(const Level<D>& level, const MountedRig<D>& mounted,
             for (const double distance : distances) feel_way(start, probe.sees, distance * along);
         }
     }
+}
+
+/// What a shape overlaps, told apart by the way out of it, if by anything.
+template <int D>
+void Feelers<D>::feel_inside(const RoundedHull<D>& shape, LayerSet sees, const std::vector<double>& angles) {
+    Feeler<D>& feeler = add(shape, sees);
+    if (angles.empty()) return;
+    feeler.tilts = angles;
+    feeler.inside = Turning<D>{shape, sees, Vec<D>(frame_.col(1)), 0.0, 0.0, angles};
 }
 
 /// What the body touches is within touch below, above or ahead of it, and of a side by its normal. The body

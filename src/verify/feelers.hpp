@@ -70,6 +70,7 @@ struct Feelers {
     void feel_body(const Planned<D>& planned, std::size_t facing);
     void feel_claim(const Planned<D>& planned, std::size_t facing, std::size_t signal);
     void feel_probe(const Level<D>& level, const MountedRig<D>& mounted, std::size_t number);
+    void feel_inside(const RoundedHull<D>& shape, LayerSet sees, const std::vector<double>& angles);
     void feel_contacts(const Level<D>& level, const MountedRig<D>& mounted, std::size_t number);
     void feel_line(const MountedProbe<D>& probe, std::size_t line, const RoundedHull<D>& start,
                    const std::vector<double>& angles);

@@ -110,6 +110,10 @@ Planned<D>::Planned(const Level<D>& given_level, const Rig<D>& given_rig, const 
     TicksRemembered ticks = ticks_remembered(rig, options, body_size);
     ticks_before = ticks.all;
     ticks_read = std::move(ticks.of_probe);
+    ticks_of_signals = ticks.of_signals;
+    double far_remembered = 0.0;
+    for (const Facing<D>& facing : facings)
+        far_remembered = std::max(far_remembered, way_remembered(facing).norm());
     const Forgiveness& forgive = rig.intent.forgive;
     const double remembered = std::max(forgive.late, forgive.after_take_off) / tick_seconds;
     ticks_of_way =
@@ -122,7 +126,7 @@ Planned<D>::Planned(const Level<D>& given_level, const Rig<D>& given_rig, const 
         across[1] = 0.0;
         widest = std::max(widest, across.norm());
     }
-    extents = extents_of<D>(pointers(level, moments), grid.axes, widest, region);
+    extents = extents_of<D>(pointers(level, moments), grid.axes, widest + far_remembered, region);
     finest_spacing = chosen_spacing<D>(*this, options);
     for (std::size_t i = 0; i < facings.size(); ++i)
         terms.push_back(kept.store().number_of(terms_of<D>(*this, i)));

@@ -45,6 +45,7 @@ struct Planned {
     double tick_seconds;
     std::size_t ticks_before = 0;         // that are played before each pose; 0: the rig does not remember
     std::vector<std::size_t> ticks_read;  // … by probe: how many of them what it reads may matter
+    std::size_t ticks_of_signals = 0;     // … by what signals remember, what zones keep left aside
     std::size_t ticks_of_way = 0;  // that a body's way to a pose is told of: for memory and forgiveness
     bool feels_contacts = false;   // some probe reads the last move's contacts
 
@@ -70,6 +71,10 @@ struct Planned {
         return moments.empty() ? level : moments[facings[facing].moment];
     }
     [[nodiscard]] Situation<D> situation(std::size_t facing) const;
+    /// How far a body comes while signals remember.
+    [[nodiscard]] Vec<D> way_remembered(const Facing<D>& facing) const {
+        return static_cast<double>(ticks_of_signals) * tick_seconds * facing.velocity;
+    }
     /// Whether the rig feels what the body does, or remembers it: then its signals may change wherever truths
     /// may.
     [[nodiscard]] bool is_told_by_body() const { return feels_contacts || ticks_before > 0; }

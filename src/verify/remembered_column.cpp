@@ -21,7 +21,7 @@ const Stretch<State>& stretch_at(const std::vector<Stretch<State>>& stretches, d
 
 }  // namespace
 
-/// What was found of the lines.
+/// The ground of a way, as far as it is known from the lines.
 template <int D>
 class RememberedColumn<D>::Ground {
   public:
@@ -72,8 +72,9 @@ RememberedColumn<D>::RememberedColumn(const Planned<D>& planned, std::size_t fac
 
 template <int D>
 const typename RememberedColumn<D>::Line& RememberedColumn<D>::line(std::size_t ticks_back) {
-    auto& line = lines_[lines_.size() == 1 ? 0 : ticks_back];
-    if (!line) line = std::make_unique<const Line>(found(lines_.size() == 1 ? 0 : ticks_back));
+    const std::size_t number = lines_.size() == 1 ? 0 : ticks_back;
+    auto& line = lines_[number];
+    if (!line) line = std::make_unique<const Line>(found(number));
     return *line;
 }
 
@@ -109,7 +110,7 @@ typename RememberedColumn<D>::Line RememberedColumn<D>::found(std::size_t ticks_
     const double finest = s_.finest();
     StretchSearch<Passed, decltype(asking)> search(finest, asking);
     std::vector<Stretch<Passed>> stretches = search.run(
-        edges_within(whole_, felt.candidates, finest / candidate_parts),
+        edges_within(whole_, felt.candidates, finest / candidate_parts, felt.candidates.size() + 1),
         [&](double low, double high) {
             const bool is_idle = !contains(felt.busy, 0.5 * (low + high));
             return is_idle ? 1
@@ -124,7 +125,19 @@ typename RememberedColumn<D>::Line RememberedColumn<D>::found(std::size_t ticks_
             line.stretches.push_back(std::move(stretch));
         }
     }
+    line.busy = std::move(felt.busy);
     return line;
+}
+
+template <int D>
+std::vector<HeightSpan> RememberedColumn<D>::busy() {
+    std::vector<HeightSpan> all;
+    for (std::size_t back = 1; back < lines_.size() && back <= s_.ticks_of_signals; ++back) {
+        const std::vector<HeightSpan>& there = line(back).busy;
+        all.insert(all.end(), there.begin(), there.end());
+    }
+    join(all);
+    return all;
 }
 
 template <int D>

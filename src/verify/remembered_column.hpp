@@ -21,6 +21,8 @@ class RememberedColumn {
                      const Feelers<D>& of_body, const Tellers<D>& tellers, const HeightSpan& whole,
                      const Vec<D>& foot, double tall);
 
+    /// Heights at which, while signals remember, something was felt beside this column, apart and ascending.
+    [[nodiscard]] std::vector<HeightSpan> busy();
     /// The heights within a span at which what is said may change, in no order. `rests`: of this column.
     [[nodiscard]] std::vector<double> candidates(const HeightSpan& within, const std::vector<double>& rests);
     /// What is said at a height, so far above what the body rests on.
@@ -29,18 +31,18 @@ class RememberedColumn {
     [[nodiscard]] std::size_t asked() const { return asked_; }
 
   private:
-    /// What probes read at one anchor, time left aside, of those that matter so many ticks back: zones as if
-    /// they kept the set, and of those that do not the solids inside, each list after its length.
+    /// What is read at one anchor, by the probes that matter so many ticks back.
     struct Passed {
-        ReadingSet on;
-        std::vector<std::uint32_t> inside;
-        std::uint64_t met = 0;
+        ReadingSet on;                      // zones as if they kept the set
+        std::vector<std::uint32_t> inside;  // of each zone that does not the solids in it, after their number
+        std::uint64_t met = 0;              // see Tellers
 
         bool reads_as(const Passed& other) const { return on == other.on && inside == other.inside; }
         bool operator==(const Passed& other) const { return reads_as(other) && met == other.met; }
     };
     struct Line {
-        std::vector<HeightSpan> clipped;
+        std::vector<HeightSpan> clipped;         // where the body does not fit
+        std::vector<HeightSpan> busy;            // heights at which something is felt
         std::vector<Stretch<Passed>> stretches;  // over all heights at which anything is felt
     };
     class Ground;
@@ -54,7 +56,7 @@ class RememberedColumn {
     [[nodiscard]] bool matters(std::size_t probe, std::size_t ticks_back) const;
     Passed ask(const Vec<D>& anchor, std::size_t ticks_back);
     double to_rest(std::size_t ticks_back, double height);
-    /// Those that are read before the move, or after it.
+    /// Puts the bits of the zones that remember, of those read before the move or of the others.
     void take_zones(const Passed& there, bool before_move, bool jumps, RigMemory& memory,
                     ReadingSet& on) const;
 
@@ -74,7 +76,7 @@ class RememberedColumn {
     std::vector<std::size_t> zones_;  // probes that are zones and do not keep the set
     std::vector<std::unique_ptr<const Line>>
         lines_;  // by ticks back; one for all where the way leads along up
-    std::map<std::pair<std::size_t, long long>, double> to_rests_;
+    std::map<std::pair<std::size_t, long long>, double> to_rests_;  // by ticks back and height
     std::vector<Reading<D>> readings_;
     std::vector<double> rests_;
     std::size_t asked_ = 0;

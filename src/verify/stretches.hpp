@@ -136,8 +136,11 @@ class StretchSearch {
             begin(guess.value_or(0.5 * (low + high)), at_high, high);
             return;
         }
-        if (guess && *guess - 0.5 * finest_ > low && *guess + 0.5 * finest_ < high) {
-            if (ask_(*guess - 0.5 * finest_) == at_low && ask_(*guess + 0.5 * finest_) == at_high) {
+        if (guess && *guess > low && *guess < high) {
+            // As close to it as a sample lies nothing need be asked.
+            const double below = *guess - 0.5 * finest_;
+            const double above = *guess + 0.5 * finest_;
+            if ((below <= low || ask_(below) == at_low) && (above >= high || ask_(above) == at_high)) {
                 begin(*guess, at_high, high);
                 return;
             }

@@ -319,9 +319,10 @@ class Remembering {
 
 template <int D>
 TicksRemembered ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, double body_size) {
-    if (!has_memory(rig)) return {0, std::vector<std::size_t>(rig.probes.size())};
+    if (!has_memory(rig)) return {0, std::vector<std::size_t>(rig.probes.size()), 0};
     Remembering<D> remembering(rig, options.tick_seconds);
-    TicksRemembered ticks{2, std::move(remembering.of_probe())};
+    TicksRemembered ticks{2, std::move(remembering.of_probe()), 0};
+    for (const std::size_t of_probe : ticks.of_probe) ticks.of_signals = std::max(ticks.of_signals, of_probe);
     for (const Signal& signal : rig.signals)
         ticks.all = std::max(ticks.all, remembering.in_ticks(signal.mute_after.seconds));
     for (std::size_t i = rig.probes.size(); i-- > 0;) {

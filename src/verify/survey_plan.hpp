@@ -38,6 +38,7 @@ Extents<D> extents_of(const std::vector<const Level<D>*>& levels, const LevelAxe
 struct TicksRemembered {
     std::size_t all = 0;                // 0: it has no memory
     std::vector<std::size_t> of_probe;  // … what was read of each by itself; at most `all`
+    std::size_t of_signals = 0;         // … by what signals remember, what zones keep left aside
 };
 
 template <int D>

@@ -14,14 +14,15 @@ bool is_in_chain(const Rig<D>& rig, const Probe<D>& probe) {
                        [&](const Probe<D>& other) { return other.follows == probe.name; });
 }
 
-/// Whether a probe judges what stops it first, aside from up.
+/// Whether a probe judges what stops it first, aside from up, or what it overlaps deepest.
 template <int D>
-bool judges_aside(const MountedRig<D>& mounted, std::size_t number, const Vec<D>& up) {
+bool judges_one_of_many(const MountedRig<D>& mounted, std::size_t number, const Vec<D>& up) {
     const MountedProbe<D>& probe = mounted.probes[number];
-    if (!probe.is_line() || !probe.mounted || !probe.aimed) return false;
+    if (!probe.mounted || !probe.aimed || probe.kind == ProbeKind::contact) return false;
     const bool conditions =
         std::any_of(mounted.conditions.begin(), mounted.conditions.end(),
                     [&](const MountedCondition& condition) { return condition.probe == number; });
+    if (!probe.is_line()) return conditions;
     const bool judges = conditions || (probe.take == Take::first && !probe.accept.everything());
     return judges && std::any_of(probe.lines.begin(), probe.lines.end(), [&](const ProbeLine<D>& line) {
                return std::abs(line.along.dot(up)) < 1.0 - tolerance::direction;
@@ -36,7 +37,7 @@ Tellers<D>::Tellers(const Planned<D>& planned, std::size_t facing) : up_(planned
     for (std::size_t i = 0; i < probes.size(); ++i) {
         const bool in_chain = is_in_chain(planned.rig, probes[i]);
         follow_ = follow_ || in_chain;
-        if (in_chain || judges_aside<D>(planned.mounted[facing], i, up_)) probes_.push_back(i);
+        if (in_chain || judges_one_of_many<D>(planned.mounted[facing], i, up_)) probes_.push_back(i);
     }
 }
 

@@ -6,8 +6,9 @@
 
 namespace hollow_probe {
 
-/// Of one facing: those that others follow, or that follow others, and those that judge what stops them
-/// first, aside from up: where two pieces run into each other no corner of either tells.
+/// Of one facing: those that others follow, or that follow others; those that judge what stops them first,
+/// aside from up; and zones and shifts that judge what they overlap deepest. Where two pieces run into each
+/// other no corner of either tells.
 template <int D>
 class Tellers {
   public:

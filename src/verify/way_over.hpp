@@ -1,7 +1,8 @@
 // How a body comes to a pose, over ground that is known one way or another.
 #pragma once
 
-#include "hollow_probe/truth/ground.hpp"
+#include <algorithm>
+
 #include "verify/hearing.hpp"
 
 namespace hollow_probe {
