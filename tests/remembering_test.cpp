@@ -107,6 +107,16 @@ void hold_against_play(std::uint64_t seed) {
         on += said.any() ? 1 : 0;
         CAPTURE(D, seed, name_of(facing.arrival), pose.anchor.transpose(), pose.above_rest);
         REQUIRE(pose.signals_on.bits() == said.bits());
+        // … and at any height of the interval that it stands for, but close to its ends.
+        const double close = rig.intent.touch / 16.0;
+        if (pose.down + pose.up < 3.0 * close) continue;
+        const double by = random.between(close - pose.down, pose.up - close);
+        SurveyPose<D> other = pose;
+        other.anchor += by * level.up();
+        other.above_rest += by;
+        if (other.anchor[1] < -rig.intent.touch || other.above_rest < 0.0) continue;
+        CAPTURE(by);
+        REQUIRE(pose.signals_on.bits() == played<D>(level, rig, facing, other).bits());
     }
     for (const std::size_t count : asked) CHECK(count > 50);
     CHECK(on > 20);
