@@ -11,10 +11,10 @@ using namespace scenes;
 
 namespace {
 
-/// A flat floor of slabs, masonry and grating by turns.
+/// A flat floor of slabs, masonry and grating by turns, and leaves in the air that stop nobody.
 template <int D>
 Level<D> striped_floor(Random& random) {
-    LevelBuilder<D> builder({"masonry", "grating"});
+    LevelBuilder<D> builder({"masonry", "grating", "leaves"});
     double x = -3.0;
     for (int i = 0; x < 3.0; ++i) {
         const double wide = random.between(0.1, 0.8);
@@ -25,23 +25,31 @@ Level<D> striped_floor(Random& random) {
                     RoundedHull<D>::box(at<D>(x + 0.5 * wide, -0.5), size));
         x += wide;
     }
+    for (int i = 0; i < 12; ++i) {
+        Vec<D> size = Vec<D>::Constant(8.0);
+        size[0] = random.between(0.02, 0.3);
+        size[1] = random.between(0.02, 0.3);
+        const Vec<D> center = at<D>(random.between(-3.0, 3.0), random.between(0.2, 2.0));
+        builder.add("leaf " + std::to_string(i), "leaves", RoundedHull<D>::box(center, size));
+    }
     return builder.build();
 }
 
-/// A ray and a zone that see gratings, and signals that remember, one of them what another does.
+/// A ray and a zone that see gratings and leaves, and signals that remember, one of them what another does.
 template <int D>
 Rig<D> remembering_rig(Random& random) {
     Probe<D> ray = foot_ray<D>(random.between(0.45, 0.9));
-    ray.sees = {"grating"};
+    ray.sees = {"grating", "leaves"};
     Rig<D> rig = rig_with<D>(ray, {"masonry", "grating"});
     Vec<D> size = Vec<D>::Constant(0.4);
     size[1] = 1.2;
     rig.body.stances = {Stance<D>::box("upright", size)};
     Probe<D> zone;
     zone.name = "toes";
-    zone.sees = {"grating"};
+    zone.sees = {"grating", "leaves"};
     zone.of_kind = ZoneProbe<D>{RoundedHull<D>::ball(Vec<D>::Zero(), 0.1), at<D>(0.15, 0.05)};
-    zone.zone().keeps = std::array{Keeps::set, Keeps::last_event, Keeps::until_used}[random.below(3)];
+    // What is kept until it is used is kept for longer than a survey looks back.
+    zone.zone().keeps = random.below(2) == 0 ? Keeps::set : Keeps::last_event;
     if (random.below(3) == 0) zone.reads = Reads::before_move;
     rig.probes.push_back(zone);
     Signal& grounded = rig.signals[0];
