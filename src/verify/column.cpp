@@ -127,7 +127,7 @@ class Climber {
     /// be two.
     std::vector<Stretch<Said>> signals_over(const HeightSpan& free) {
         auto asking = [this](double height) { return ask(height); };
-        StretchSearch<Said, decltype(asking)> search(finest_, asking);
+        StretchSearch<Said, decltype(asking)> search(finest_, asking, remembered_ != nullptr);
         const bool looks_aside = remembered_ == nullptr && tellers_.any();
         auto stretches = search.run(
             edges_of(free),

@@ -108,7 +108,7 @@ typename RememberedColumn<D>::Line RememberedColumn<D>::found(std::size_t ticks_
         return passed;
     };
     const double finest = s_.finest();
-    StretchSearch<Passed, decltype(asking)> search(finest, asking);
+    StretchSearch<Passed, decltype(asking)> search(finest, asking, true);
     std::vector<Stretch<Passed>> stretches = search.run(
         edges_within(whole_, felt.candidates, finest / candidate_parts, felt.candidates.size() + 1),
         [&](double low, double high) {

@@ -46,7 +46,10 @@ inline std::vector<double> edges_within(const HeightSpan& span, const std::vecto
 template <class State, class Ask>
 class StretchSearch {
   public:
-    StretchSearch(double finest, Ask& ask) : finest_(finest), ask_(ask) {}
+    /// `takes_near`: whether a step is taken to be at an edge, too, that a sample lies so close to that what
+    /// is between them is not told apart.
+    StretchSearch(double finest, Ask& ask, bool takes_near = false)
+        : finest_(finest), ask_(ask), takes_near_(takes_near) {}
 
     /// `edges`: at least the two ends. Between two edges parts(low, high) samples are taken, at least one;
     /// two more, just inside of both, where one of these has a state of which at_ends(state) holds.
@@ -137,10 +140,11 @@ class StretchSearch {
             return;
         }
         if (guess && *guess > low && *guess < high) {
-            // As close to it as a sample lies nothing need be asked.
             const double below = *guess - 0.5 * finest_;
             const double above = *guess + 0.5 * finest_;
-            if ((below <= low || ask_(below) == at_low) && (above >= high || ask_(above) == at_high)) {
+            const bool is_near = below <= low || above >= high;
+            if ((takes_near_ || !is_near) && (below <= low || ask_(below) == at_low) &&
+                (above >= high || ask_(above) == at_high)) {
                 begin(*guess, at_high, high);
                 return;
             }
@@ -164,6 +168,7 @@ class StretchSearch {
 
     double finest_;
     Ask& ask_;
+    bool takes_near_;
     double last_ = 0.0;
     std::vector<Stretch<State>> found_;
 };
