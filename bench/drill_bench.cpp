@@ -32,7 +32,7 @@ Drill<D> to_and_fro(const Vec<D>& start) {
     for (int i = 0; i < 20; ++i) {
         Cue<D> run;
         run.at = 3.0 * i;
-        run.drive = (i % 2 == 0 ? 1.0 : -1.0) * Vec<D>::Unit(0);
+        run.drive = (i % 2 == 0 ? 1.0 : -1.0) * Vec<D>::unit(0);
         drill.cues.push_back(run);
         Cue<D> jump;
         jump.at = 3.0 * i + 1.0;
@@ -55,11 +55,11 @@ Rig<D> moving_keeper(const Level<D>& level) {
 /// Where the body rests in the column at the level's middle.
 template <int D>
 Vec<D> resting_place(const Level<D>& level, const Rig<D>& rig, const Vec<D>& column) {
-    const MountedRig<D> mounted(rig, level, 0, Vec<D>(Vec<D>::Unit(0)));
+    const MountedRig<D> mounted(rig, level, 0, Vec<D>::unit(0));
     std::vector<double> heights;
-    find_rests<D>(level, {mounted.body.view(), column - column[1] * Vec<D>::Unit(1), mounted.meets},
+    find_rests<D>(level, {mounted.body.view(), column - column[1] * Vec<D>::unit(1), mounted.meets},
                   rig.intent, heights);
-    return column + (heights.back() + 0.01 - column[1]) * Vec<D>::Unit(1);
+    return column + (heights.back() + 0.01 - column[1]) * Vec<D>::unit(1);
 }
 
 template <int D>

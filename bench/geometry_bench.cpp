@@ -60,10 +60,10 @@ Workplaces& workplaces() {
 }
 
 RoundedHull<3> mover_of(const std::string& kind) {
-    if (kind == "ray") return RoundedHull<3>::ball(Vec<3>::Zero(), 1.0).with_radius(0.0);
-    if (kind == "ball") return RoundedHull<3>::ball(Vec<3>::Zero(), 0.3);
+    if (kind == "ray") return RoundedHull<3>::ball(Vec<3>::zero(), 1.0).with_radius(0.0);
+    if (kind == "ball") return RoundedHull<3>::ball(Vec<3>::zero(), 0.3);
     if (kind == "capsule") return RoundedHull<3>::capsule({0.0, -0.6, 0.0}, {0.0, 0.6, 0.0}, 0.3);
-    if (kind == "box") return RoundedHull<3>::box(Vec<3>::Zero(), {0.5, 0.4, 0.5});
+    if (kind == "box") return RoundedHull<3>::box(Vec<3>::zero(), {0.5, 0.4, 0.5});
     std::vector<Vec<3>> points;
     for (int i = 0; i < 16; ++i) {
         const double angle = std::numbers::pi * i / 4.0 + (i < 8 ? 0.0 : 0.2);
@@ -124,7 +124,7 @@ void rig_of_rays(benchmark::State& state, std::size_t triangles, Read read) {
         Probe<3> probe;
         probe.name = "ray " + std::to_string(i + 1);
         probe.line().from =
-            i < 8 ? Vec<3>(Vec<3>(0.0, 0.4, 0.0) + 0.25 * around) : Vec<3>(0.0, 0.5 + 0.3 * (i - 8), 0.0);
+            i < 8 ? Vec<3>(0.0, 0.4, 0.0) + 0.25 * around : Vec<3>(0.0, 0.5 + 0.3 * (i - 8), 0.0);
         probe.line().along = i < 8 ? Vec<3>(0.0, -1.0, 0.0) : around;
         probe.line().reach = i < 8 ? 0.6 : 0.7;
         probe.sees = {"masonry"};
@@ -192,7 +192,7 @@ void overlap(benchmark::State& state, Scene scene, std::size_t triangles) {
 void rays_in_cave(benchmark::State& state, std::size_t segments, double reach) {
     static const Level<2> level = cave(segments);
     static const std::vector<Line<2>> lines = scattered_lines<2>(level, line_count, 0.3);
-    const auto ray = RoundedHull<2>::ball(Vec<2>::Zero(), 1.0).with_radius(0.0);
+    const auto ray = RoundedHull<2>::ball(Vec<2>::zero(), 1.0).with_radius(0.0);
     std::size_t i = 0;
     std::size_t hits = 0;
     for (auto _ : state) {

@@ -7,7 +7,7 @@ namespace hollow_probe::bench {
 
 template <int D>
 Vec<D> at(double forward, double up) {
-    return forward * Vec<D>::Unit(0) + up * Vec<D>::Unit(1);
+    return forward * Vec<D>::unit(0) + up * Vec<D>::unit(1);
 }
 
 /// A keeper with a sole, a crown, a shin, a chest, two rays over the edge ahead and two beside: every
@@ -31,13 +31,13 @@ Rig<D> keeper() {
         probe.line().accept_most_degrees = most_angle;
         probe.line().take = Take::all;
         if (radius > 0.0) {
-            probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), radius);
+            probe.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), radius);
         }
         rig.probes.push_back(probe);
         return std::string(name);
     };
-    const Vec<D> down = -Vec<D>::Unit(1);
-    const Vec<D> forward = Vec<D>::Unit(0);
+    const Vec<D> down = -Vec<D>::unit(1);
+    const Vec<D> forward = Vec<D>::unit(0);
     add("sole", at<D>(0, 0.4), down, 0.12, 0.0, 45.0, 0.3);
     add("crown", at<D>(0, 1.4), -down, 0.12, 120.0, 180.0, 0.3);
     add("shin", at<D>(0, 0.2), forward, 0.4, 45.0, 100.0, 0.0);

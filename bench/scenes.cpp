@@ -31,7 +31,7 @@ void add_boulder(Mesh& mesh, Random& random, const Vec<3>& center, double radius
     constexpr int sectors = 10;
     const auto base = static_cast<std::uint32_t>(mesh.vertices.size());
     const auto dent = [&] { return radius * random.number(0.75, 1.0); };
-    mesh.vertices.push_back(center + dent() * Vec<3>::Unit(1));
+    mesh.vertices.push_back(center + dent() * Vec<3>::unit(1));
     for (int ring = 1; ring < rings; ++ring) {
         for (int sector = 0; sector < sectors; ++sector) {
             const double a = std::numbers::pi * ring / rings;
@@ -40,7 +40,7 @@ void add_boulder(Mesh& mesh, Random& random, const Vec<3>& center, double radius
                 center + dent() * Vec<3>(std::sin(a) * std::cos(b), std::cos(a), std::sin(a) * std::sin(b)));
         }
     }
-    mesh.vertices.push_back(center - dent() * Vec<3>::Unit(1));
+    mesh.vertices.push_back(center - dent() * Vec<3>::unit(1));
     const std::uint32_t last = base + 1 + (rings - 1) * sectors;
     const auto at = [&](int ring, int sector) {
         return base + 1 + static_cast<std::uint32_t>((ring - 1) * sectors + sector % sectors);

@@ -25,7 +25,7 @@ class GridWorld {
             // The times at which the boxes begin and end to overlap along each axis.
             double enter = -infinity;
             double leave = infinity;
-            Vec<2> normal = Vec<2>::Zero();
+            Vec<2> normal = Vec<2>::zero();
             for (int axis = 0; axis < 2; ++axis) {
                 const double speed = cast.direction[axis];
                 const double before = cell.low[axis] - mover.high[axis];
@@ -38,7 +38,7 @@ class GridWorld {
                 leave = std::min(leave, (speed > 0.0 ? behind : before) / speed);
                 if (first <= enter) continue;
                 enter = first;
-                normal = Vec<2>::Zero();
+                normal = Vec<2>::zero();
                 normal[axis] = speed > 0.0 ? -1.0 : 1.0;
             }
             const bool inside = enter < 0.0 && leave > 0.0;
@@ -64,11 +64,11 @@ class GridWorld {
         std::size_t count = 0;
         const Bounds<2> box = bounds_of(query.shape).moved(query.at);
         for_each_cell(box, [&](const Bounds<2>& cell, std::uint32_t number) {
-            const Vec<2> shared = box.high.cwiseMin(cell.high) - box.low.cwiseMax(cell.low);
-            if (shared.minCoeff() <= 0.0) return;
+            const Vec<2> shared = box.high.min(cell.high) - box.low.max(cell.low);
+            if (shared.smallest() <= 0.0) return;
             if (count < found.size()) {
                 found[count] = {};
-                found[count].gap = -shared.minCoeff();
+                found[count].gap = -shared.smallest();
                 found[count].solid = number;
             }
             ++count;

@@ -6,7 +6,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
         for (const auto& part : hollow_probe::parts_from_gltf(text, "nowhere/fuzz.gltf")) {
             for (const auto& triangle : part.mesh.triangles) {
                 for (const std::uint32_t corner : triangle) {
-                    if (!part.mesh.vertices.at(corner).allFinite()) std::abort();
+                    if (!part.mesh.vertices.at(corner).is_finite()) std::abort();
                 }
             }
         }

@@ -51,11 +51,10 @@ void add_something(Random& random, Rig<D>& rig) {
             probe.line().from[0] += aside;
             break;
         case 2:
-            probe.of_kind = ZoneProbe<D>{RoundedHull<D>::ball(Vec<D>::Zero(), 0.2), aside * Vec<D>::Unit(0)};
+            probe.of_kind = ZoneProbe<D>{RoundedHull<D>::ball(Vec<D>::zero(), 0.2), aside * Vec<D>::unit(0)};
             break;
         case 3:
-            probe.of_kind = ShiftProbe<D>{aside == 0.0 ? Vec<D>(-Vec<D>::Unit(1)) : Vec<D>(Vec<D>::Unit(0)),
-                                          Aim::fixed, 0.1};
+            probe.of_kind = ShiftProbe<D>{aside == 0.0 ? -Vec<D>::unit(1) : Vec<D>::unit(0), Aim::fixed, 0.1};
             break;
         case 4:
             probe.of_kind = ContactProbe{random.below(2) == 0 ? Side::below : Side::above,
@@ -65,9 +64,9 @@ void add_something(Random& random, Rig<D>& rig) {
             probe.line().reach_per_speed = 0.01;
             break;
         default: {
-            Vec<D> size = Vec<D>::Constant(0.3);
+            Vec<D> size = Vec<D>::constant(0.3);
             if (random.below(2) == 0) size[0] = 0.5;
-            probe.line().shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
+            probe.line().shape = RoundedHull<D>::box(Vec<D>::zero(), size);
             probe.line().from[0] += aside;
             break;
         }
@@ -92,10 +91,10 @@ TEMPLATE_TEST_CASE_SIG("what several headings are told at once each says by itse
         const Level<D> level = strewn<D>(seed);
         Rig<D> rig = round_rig<D>();
         if (random.below(3) == 0) {
-            Vec<D> size = Vec<D>::Constant(0.6);
+            Vec<D> size = Vec<D>::constant(0.6);
             size[1] = 1.7;
             if (D == 3 && random.below(2) == 0) size[0] = 0.4;
-            rig.body.stances[0].shape = RoundedHull<D>::box(0.85 * Vec<D>::Unit(1), size);
+            rig.body.stances[0].shape = RoundedHull<D>::box(0.85 * Vec<D>::unit(1), size);
         }
         if (random.below(4) != 0) add_something<D>(random, rig);
         if (random.below(4) == 0) rig.signals[0].grace = 0.05;  // what is remembered hangs on the way it came
@@ -181,7 +180,7 @@ TEST_CASE("what looks along the heading, or lies aside, tells headings apart") {
     CHECK(changed([](Rig<3>& rig) { rig.signals[0].claims = Claim::wall; }) == 0);
     for (const double forward : {0.3, 0.4}) {
         CHECK(changed([&](Rig<3>& rig) {
-                  rig.probes[0].line().shape = RoundedHull<3>::box(Vec<3>::Zero(), {forward, 0.3, 0.3});
+                  rig.probes[0].line().shape = RoundedHull<3>::box(Vec<3>::zero(), {forward, 0.3, 0.3});
               }) == (forward == 0.3 ? 3 : 2));
     }
     // Mounted in no stance that is surveyed, a probe tells nothing apart.
@@ -271,7 +270,7 @@ Rig<D> faulty(Random& random) {
     if (random.below(3) == 0) foot.reach = 0.6;
     if (random.below(3) == 0) foot.accept_most_degrees = 25.0;
     if (random.below(3) == 0) rig.probes[0].sees = {"m"};
-    if (random.below(3) == 0) foot.shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.05, 0.5));
+    if (random.below(3) == 0) foot.shape = RoundedHull<D>::ball(Vec<D>::zero(), random.between(0.05, 0.5));
     return rig;
 }
 

@@ -1,6 +1,5 @@
 #include "any_case.hpp"
 
-#include <Eigen/Geometry>
 #include <array>
 #include <cmath>
 #include <numbers>
@@ -12,18 +11,14 @@ namespace {
 /// The map from upright scenes to turned ones: up is +y, −y or anything.
 template <int D>
 struct Turned {
-    Mat<D> turn = Mat<D>::Identity();
-    Vec<D> up = Vec<D>::Unit(1);
+    Mat<D> turn = Mat<D>::identity();
+    Vec<D> up = Vec<D>::unit(1);
 
     explicit Turned(Random& random) {
         const int kind = random.below(4);
         if (kind == 1) turn(1, 1) = -1.0;
-        if (kind == 2) {
-            const double angle = random.between(0.0, 6.28);
-            turn.template topLeftCorner<2, 2>() << std::cos(angle), -std::sin(angle), std::sin(angle),
-                std::cos(angle);
-        }
-        up = turn * Vec<D>::Unit(1);
+        if (kind == 2) turn = scenes::tilt<D>(random.between(0.0, 6.28));
+        up = turn * Vec<D>::unit(1);
     }
 };
 
@@ -38,7 +33,7 @@ Case<D> random_case(Random& random) {
         builder.add(name, layer, shape.placed(turned.turn));
     };
     const auto block = [&](double x, double y, double width, double height) {
-        Vec<D> size = Vec<D>::Constant(D == 3 ? random.between(0.8, 1.6) : 1.0);
+        Vec<D> size = Vec<D>::constant(D == 3 ? random.between(0.8, 1.6) : 1.0);
         size[0] = width;
         size[1] = height;
         return RoundedHull<D>::box(at<D>(x, y), size);
@@ -61,7 +56,7 @@ Case<D> random_case(Random& random) {
     if (random.below(2) == 0) {
         rig.body.stances = {Stance<D>::capsule("upright", 0.3, 1.2)};
     } else {
-        Vec<D> size = Vec<D>::Constant(0.6);
+        Vec<D> size = Vec<D>::constant(0.6);
         size[1] = 1.2;
         rig.body.stances = {Stance<D>::box("upright", size)};
     }
@@ -84,9 +79,9 @@ Case<D> random_case(Random& random) {
     switch (random.below(8)) {
         case 0: {
             made.fault = "wider than the body";
-            Vec<D> size = Vec<D>::Constant(0.6 + random.between(0.1, 0.6));
+            Vec<D> size = Vec<D>::constant(0.6 + random.between(0.1, 0.6));
             size[1] = 0.1;
-            probe.line().shape = RoundedHull<D>::box(0.3 * Vec<D>::Unit(1), size);
+            probe.line().shape = RoundedHull<D>::box(0.3 * Vec<D>::unit(1), size);
             probe.line().reach = 0.3;
             break;
         }
@@ -102,7 +97,7 @@ Case<D> random_case(Random& random) {
             made.fault = "knee-high ray for walls";
             probe.line().shape.reset();
             probe.line().from = at<D>(0.0, random.between(0.2, 0.5));
-            probe.line().along = Vec<D>::Unit(0);
+            probe.line().along = Vec<D>::unit(0);
             probe.line().reach = 0.3 + rig.intent.ahead_wall;
             probe.line().accept_least_degrees = 45.0;
             probe.line().accept_most_degrees = 120.0;
@@ -118,7 +113,7 @@ Case<D> random_case(Random& random) {
             made.fault = "a ray for a ceiling";
             probe.line().shape.reset();
             probe.line().from = at<D>(random.between(-0.2, 0.2), 1.0);
-            probe.line().along = Vec<D>::Unit(1);
+            probe.line().along = Vec<D>::unit(1);
             probe.line().reach = 0.2 + random.between(0.0, 0.6);
             probe.line().accept_least_degrees = 120.0;
             probe.line().accept_most_degrees = 180.0;
@@ -158,7 +153,7 @@ void let_follow(Random& random, Case<D>& made) {
         random.below(3) == 0 ? at<D>(0.8, random.below(2) == 0 ? 0.6 : -0.6) : at<D>(1.0, 0.0);
     eyes.line().reach = 0.3 + random.between(0.05, 1.2);
     if (random.below(2) == 0)
-        eyes.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.05, 0.3));
+        eyes.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), random.between(0.05, 0.3));
     if (random.below(2) == 0) eyes.line().accept_least_degrees = 45.0;
     Probe<D> fingers = eyes;
     fingers.name = "fingers";
@@ -166,11 +161,11 @@ void let_follow(Random& random, Case<D>& made) {
     fingers.line() = LineProbe<D>{.from = at<D>(random.between(0.05, 0.6), random.between(0.8, 2.0)),
                                   .reach = random.between(0.3, 2.0)};
     if (random.below(2) == 0)
-        fingers.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.05, 0.3));
+        fingers.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), random.between(0.05, 0.3));
     if (random.below(2) == 0) fingers.line().accept_most_degrees = 45.0;
     if (random.below(4) == 0) {
-        const Vec<D> size = Vec<D>::Constant(random.between(0.1, 0.5));
-        fingers.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::Zero(), size), fingers.line().from};
+        const Vec<D> size = Vec<D>::constant(random.between(0.1, 0.5));
+        fingers.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::zero(), size), fingers.line().from};
     }
     rig.probes = {eyes, fingers};
     rig.signals[0].members = {};
@@ -209,14 +204,14 @@ void let_feel(Random& random, Case<D>& made) {
             break;
         }
         case 1: {
-            const Vec<D> size = Vec<D>::Constant(random.between(0.2, 0.6));
-            probe.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::Zero(), size),
+            const Vec<D> size = Vec<D>::constant(random.between(0.2, 0.6));
+            probe.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::zero(), size),
                                          at<D>(random.between(0.0, 0.4), random.between(0.0, 0.8))};
             break;
         }
         case 2: {
             ShiftProbe<D> shift;
-            if (random.below(2) == 0) shift.along = -Vec<D>::Unit(1);
+            if (random.below(2) == 0) shift.along = -Vec<D>::unit(1);
             shift.reach = random.between(0.02, 0.3);
             probe.of_kind = shift;
             break;
@@ -226,7 +221,7 @@ void let_feel(Random& random, Case<D>& made) {
             line.from = at<D>(0.0, 0.4);
             line.along = random.below(2) == 0 ? at<D>(0.6, -0.8) : at<D>(1.0, 0.0);
             line.reach = random.between(0.3, 1.5);
-            if (random.below(2) == 0) line.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.15);
+            if (random.below(2) == 0) line.shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.15);
             line.accept_least_degrees = random.below(2) == 0 ? 45.0 : 90.0;
         }
     }
@@ -282,7 +277,7 @@ class AnyLevel {
     }
 
     RoundedHull<D> block(double x, double y, double wide, double tall) {
-        Vec<D> size = Vec<D>::Constant(D == 3 ? random_.between(0.8, 1.6) : 1.0);
+        Vec<D> size = Vec<D>::constant(D == 3 ? random_.between(0.8, 1.6) : 1.0);
         size[0] = wide;
         size[1] = tall;
         return RoundedHull<D>::box(at<D>(x, y), size);
@@ -375,7 +370,7 @@ class AnyLevel {
         }
         if (kind == 4) builder_.one_way(random_.direction<D>());
         if (kind == 5 && random_.below(2) == 0)
-            builder_.path({{Vec<D>::Zero(), random_.point<D>(1.0)}, random_.between(0.3, 1.0), 0.2});
+            builder_.path({{Vec<D>::zero(), random_.point<D>(1.0)}, random_.between(0.3, 1.0), 0.2});
     }
 
     Random& random_;
@@ -392,7 +387,7 @@ Stance<D> any_stance(Random& random) {
     if (kind == 0) return Stance<D>::ball("upright", 0.35);
     if (kind == 1) return Stance<D>::capsule("upright", 0.3, 1.2);
     if (kind == 2) {
-        Vec<D> size = Vec<D>::Constant(0.6);
+        Vec<D> size = Vec<D>::constant(0.6);
         size[1] = 1.2;
         return Stance<D>::box("upright", size);
     }

@@ -34,7 +34,7 @@ class AnyRig {
 
     Stance<D> crouched() {
         if (one_in(2)) return Stance<D>::ball("crouched", 0.3);
-        Vec<D> size = Vec<D>::Constant(0.8);
+        Vec<D> size = Vec<D>::constant(0.8);
         size[1] = 0.5;
         return Stance<D>::box("crouched", size);
     }
@@ -46,14 +46,14 @@ class AnyRig {
     }
     Vec<D> way() {
         const int kind = random_.below(6);
-        if (kind == 0) return Vec<D>::Unit(1);
-        if (kind == 1) return Vec<D>::Unit(0);
+        if (kind == 0) return Vec<D>::unit(1);
+        if (kind == 1) return Vec<D>::unit(0);
         if (kind == 2) return random_.direction<D>();
-        return -Vec<D>::Unit(1);
+        return -Vec<D>::unit(1);
     }
     RoundedHull<D> shape() {
         const double size = random_.between(0.05, 0.4);
-        const Vec<D> center = Vec<D>::Zero();
+        const Vec<D> center = Vec<D>::zero();
         if (one_in(3)) return RoundedHull<D>::ball(center, size);
         if (one_in(2)) return RoundedHull<D>::box(center, random_size());
         return RoundedHull<D>::capsule(center, size * random_.direction<D>(), 0.5 * size);

@@ -2,7 +2,6 @@
 // certificates; levels held against brute force; degenerate input; closed meshes; seams.
 //
 // The cases tagged [.long] are left out of an ordinary run: ./run long.
-#include <Eigen/Geometry>
 #include <catch2/catch.hpp>
 #include <cstdlib>
 #include <numeric>
@@ -21,7 +20,7 @@ namespace {
 
 template <int D>
 RoundedHull<D> point() {
-    return RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+    return RoundedHull<D>::ball(Vec<D>::zero(), 1.0).with_radius(0.0);
 }
 
 enum class Kind { point, ball, capsule, box, hull, rounded, facet, needle };
@@ -32,16 +31,16 @@ const std::vector<Kind> all_targets = {Kind::ball,    Kind::capsule, Kind::box, 
 
 template <int D>
 RoundedHull<D> shape_of(Kind kind, Random& random, const Vec<D>& center, double size) {
-    const auto near = [&](double spread) { return Vec<D>(center + random.point<D>(spread * size)); };
+    const auto near = [&](double spread) { return center + random.point<D>(spread * size); };
     switch (kind) {
         case Kind::point:
-            return point<D>().placed(Mat<D>::Identity(), center);
+            return point<D>().placed(Mat<D>::identity(), center);
         case Kind::ball:
             return RoundedHull<D>::ball(center, size * random.between(0.1, 1.0));
         case Kind::capsule:
             return RoundedHull<D>::capsule(near(0.5), near(0.5), size * random.between(0.05, 0.5));
         case Kind::box: {
-            const Vec<D> sizes = size * (random.point<D>(0.4) + Vec<D>::Constant(0.6));
+            const Vec<D> sizes = size * (random.point<D>(0.4) + Vec<D>::constant(0.6));
             const Mat<D> turn = random_turn<D>(random);
             return RoundedHull<D>::box(center, sizes).placed(turn, center - turn * center);
         }
@@ -58,7 +57,7 @@ RoundedHull<D> shape_of(Kind kind, Random& random, const Vec<D>& center, double 
             if constexpr (D == 3) {
                 const Vec<D> along = corners[1] - corners[0];
                 corners[2] =
-                    corners[0] + random.between(0.0, 1.0) * along + 1e-8 * size * along.unitOrthogonal();
+                    corners[0] + random.between(0.0, 1.0) * along + 1e-8 * size * along.unit_across();
             }
             return RoundedHull<D>::facet(corners);
         }
@@ -80,7 +79,7 @@ RoundedHull<D> shape_of(Kind kind, Random& random, const Vec<D>& center, double 
 template <int D>
 double gap_at(const RoundedHull<D>& mover, const Vec<D>& start, const Vec<D>& direction, double t,
               const RoundedHull<D>& target) {
-    return separation<D>(mover.view(), Vec<D>(start + t * direction), target.view()).gap;
+    return separation<D>(mover.view(), start + t * direction, target.view()).gap;
 }
 
 /// The first root of the gap by ternary search for its least value (it is convex in t) and bisection; nothing
@@ -113,7 +112,7 @@ std::optional<double> oracle(const RoundedHull<D>& mover, const Vec<D>& start, c
 template <int D>
 void judge(Kind mover_kind, Kind target_kind, Random& random, double size, const Vec<D>& origin) {
     const auto target = shape_of<D>(target_kind, random, origin, size);
-    const auto mover = shape_of<D>(mover_kind, random, Vec<D>::Zero(), size * random.between(0.1, 1.0));
+    const auto mover = shape_of<D>(mover_kind, random, Vec<D>::zero(), size * random.between(0.1, 1.0));
     const Vec<D> start = origin + 3.0 * size * random.direction<D>();
     const Vec<D> direction = (origin + random.point<D>(0.9 * size) - start).normalized();
     const double reach = size * random.between(1.0, 6.0);
@@ -129,8 +128,7 @@ void judge(Kind mover_kind, Kind target_kind, Random& random, double size, const
         REQUIRE(hit);
         REQUIRE(hit->began_inside);
         // The way out is one, and no shorter one is known to the distance function.
-        const double out =
-            separation<D>(mover.view(), Vec<D>(start + hit->depth * hit->normal), target.view()).gap;
+        const double out = separation<D>(mover.view(), start + hit->depth * hit->normal, target.view()).gap;
         REQUIRE(std::abs(out) <= allowed);
         return;
     }
@@ -161,7 +159,7 @@ void judge(Kind mover_kind, Kind target_kind, Random& random, double size, const
     REQUIRE(apart >= -allowed - 1e-6 * 1e-6 * size);
     // The point lies on the target, and the mover has come to it.
     const Vec<D> at = contact_point<D>(mover.view(), start, direction, target.view(), *hit);
-    const auto dot = point<D>().placed(Mat<D>::Identity(), at);
+    const auto dot = point<D>().placed(Mat<D>::identity(), at);
     REQUIRE(std::abs(separation<D>(dot.view(), target.view()).gap) <= allowed);
     REQUIRE(std::abs(gap_at<D>(mover, start, direction, hit->distance, dot)) <= 2.0 * allowed);
 }
@@ -176,8 +174,7 @@ void judge_all(int count, std::uint64_t seed) {
                 const double size = sizes[static_cast<std::size_t>(i) % sizes.size()];
                 // A quarter of the scenes lie 1e6 away.
                 const bool far = i % 4 == 1 || i % 16 == 6;
-                judge<D>(mover, target, random, size,
-                         far ? Vec<D>(1e6 * random.direction<D>()) : Vec<D>(Vec<D>::Zero()));
+                judge<D>(mover, target, random, size, far ? 1e6 * random.direction<D>() : Vec<D>::zero());
             }
         }
     }
@@ -307,26 +304,26 @@ TEST_CASE("of ten million rays from inside a closed mesh none escapes", "[.long]
 TEMPLATE_TEST_CASE_SIG("the limit of reach is inclusive, for every kind", "", ((int D), D), 2, 3) {
     // All movers are 1 from the wall at 0 along the first axis, by numbers that are exact.
     const auto wall = RoundedHull<D>::box(
-        -0.5 * Vec<D>::Unit(0), Vec<D>::Constant(1.0) + 63.0 * (Vec<D>::Constant(1.0) - Vec<D>::Unit(0)));
-    for (const auto& mover : {point<D>(), RoundedHull<D>::ball(Vec<D>::Zero(), 0.25),
-                              RoundedHull<D>::capsule(-0.5 * Vec<D>::Unit(1), 0.5 * Vec<D>::Unit(1), 0.25),
-                              RoundedHull<D>::box(Vec<D>::Zero(), Vec<D>::Constant(0.5))}) {
-        const double half = extent_along(mover.view(), Vec<D>(Vec<D>::Unit(0)))[1] + mover.radius();
-        const Vec<D> start = (1.0 + half) * Vec<D>::Unit(0);
-        const Vec<D> toward = -Vec<D>::Unit(0);
+        -0.5 * Vec<D>::unit(0), Vec<D>::constant(1.0) + 63.0 * (Vec<D>::constant(1.0) - Vec<D>::unit(0)));
+    for (const auto& mover : {point<D>(), RoundedHull<D>::ball(Vec<D>::zero(), 0.25),
+                              RoundedHull<D>::capsule(-0.5 * Vec<D>::unit(1), 0.5 * Vec<D>::unit(1), 0.25),
+                              RoundedHull<D>::box(Vec<D>::zero(), Vec<D>::constant(0.5))}) {
+        const double half = extent_along(mover.view(), Vec<D>::unit(0))[1] + mover.radius();
+        const Vec<D> start = (1.0 + half) * Vec<D>::unit(0);
+        const Vec<D> toward = -Vec<D>::unit(0);
         const auto at_limit = cast<D>(mover.view(), start, toward, 1.0, wall.view());
         REQUIRE(at_limit);
         CHECK(at_limit->distance == 1.0);
         CHECK_FALSE(cast<D>(mover.view(), start, toward, 1.0 - 1e-9, wall.view()));
         // Touching starts: into the wall at distance 0; along it or away from it not at all.
-        const Vec<D> touching = half * Vec<D>::Unit(0);
+        const Vec<D> touching = half * Vec<D>::unit(0);
         const auto into = cast<D>(mover.view(), touching, toward, 1.0, wall.view());
         REQUIRE(into);
         CHECK(into->distance == 0.0);
         CHECK_FALSE(into->began_inside);
-        CHECK(into->normal.isApprox(Vec<D>(Vec<D>::Unit(0)), 1e-9));
-        CHECK_FALSE(cast<D>(mover.view(), touching, Vec<D>(-toward), 1.0, wall.view()));
-        CHECK_FALSE(cast<D>(mover.view(), touching, Vec<D>(Vec<D>::Unit(1)), 1.0, wall.view()));
+        CHECK(into->normal.is_close(Vec<D>::unit(0), 1e-9));
+        CHECK_FALSE(cast<D>(mover.view(), touching, -toward, 1.0, wall.view()));
+        CHECK_FALSE(cast<D>(mover.view(), touching, Vec<D>::unit(1), 1.0, wall.view()));
     }
 }
 
@@ -336,7 +333,7 @@ TEMPLATE_TEST_CASE_SIG("turned, mirrored and moved scenes give turned, mirrored 
     for (int i = 0; i < 300; ++i) {
         const Kind kind =
             all_movers[static_cast<std::size_t>(random.below(static_cast<int>(all_movers.size())))];
-        const auto mover = shape_of<D>(kind, random, Vec<D>::Zero(), 0.5);
+        const auto mover = shape_of<D>(kind, random, Vec<D>::zero(), 0.5);
         const Level<D> level = strewn<D>(random, 12, 3.0);
         const Mat<D> turn = random_turn<D>(random);
         const Vec<D> shift = random.point<D>(50.0);
@@ -426,7 +423,7 @@ TEMPLATE_TEST_CASE_SIG("first, batched, gathered and all hits are those of brute
         box.grow(box.moved(casts[i].reach * casts[i].direction));
         const PreparedCast<D> prepared(movers[i], [&] {
             LevelCast<D> from_zero = casts[i];
-            from_zero.start = Vec<D>::Zero();
+            from_zero.start = Vec<D>::zero();
             return from_zero;
         }());
         const std::uint32_t first = 0;
@@ -446,7 +443,7 @@ TEMPLATE_TEST_CASE_SIG("nearest and overlapping pieces are those of brute force"
     const Level<D> level = strewn<D>(random, 200, 8.0);
     for (int i = 0; i < 200; ++i) {
         const auto shape = shape_of<D>(all_movers[static_cast<std::size_t>(i) % all_movers.size()], random,
-                                       Vec<D>::Zero(), 0.4);
+                                       Vec<D>::zero(), 0.4);
         LevelQuery<D> query{shape.view(), random.point<D>(10.0)};
         query.layers = LayerSet{1} << random.below(3) | LayerSet{1} << random.below(3);
         double least = infinity;
@@ -469,6 +466,11 @@ TEMPLATE_TEST_CASE_SIG("nearest and overlapping pieces are those of brute force"
     }
 }
 
+template <int D>
+Vec<D> rounded(const Vec<D>& point) {
+    return Vec<D>::each([&](int axis) { return std::round(point[axis]); });
+}
+
 TEMPLATE_TEST_CASE_SIG(
     "hits and nearest pieces are those of brute force on a lattice, where much is equally near", "",
     ((int D), D), 2, 3) {
@@ -477,9 +479,9 @@ TEMPLATE_TEST_CASE_SIG(
     for (int round = 0; round < 60; ++round) {
         LevelBuilder<D> builder({"m"});
         for (int i = 0; i < 12; ++i) {
-            const Vec<D> cell = 1.5 * (random.point<D>(2.5).array().round().matrix());
+            const Vec<D> cell = 1.5 * rounded(random.point<D>(2.5));
             builder.add("p" + std::to_string(i), "m",
-                        lattice_shape<D>(random).placed(Mat<D>::Identity(), cell));
+                        lattice_shape<D>(random).placed(Mat<D>::identity(), cell));
         }
         const Level<D> level = builder.build();
         for (int i = 0; i < 60; ++i) {
@@ -487,8 +489,8 @@ TEMPLATE_TEST_CASE_SIG(
             Vec<D> direction;
             do {
                 for (int axis = 0; axis < D; ++axis) direction[axis] = random.below(3) - 1;
-            } while (direction.isZero());
-            const Vec<D> start = 1.5 * (random.point<D>(3.5).array().round().matrix());
+            } while (direction.is_zero());
+            const Vec<D> start = 1.5 * rounded(random.point<D>(3.5));
             LevelCast<D> request{mover.view(), start, direction.normalized(), 6.0};
             request.seams = Seams::reported;
             const auto expected = brute_first<D>(level, request);
@@ -529,11 +531,11 @@ TEMPLATE_TEST_CASE_SIG("a level with moving solids is the level with them moved"
         const std::array<const char*, 3> layers = {"a", "b", "c"};
         for (std::size_t i = 0; i < shapes.size(); ++i) {
             builder.add("s" + std::to_string(i), layers[i % 3],
-                        shapes[i].placed(Mat<D>::Identity(), offsets[i]));
+                        shapes[i].placed(Mat<D>::identity(), offsets[i]));
         }
         return builder.build();
     };
-    std::vector<Vec<D>> offsets(shapes.size(), Vec<D>::Zero());
+    std::vector<Vec<D>> offsets(shapes.size(), Vec<D>::zero());
     const Level<D> rest = built(offsets);
     std::vector<std::uint32_t> movers;
     for (std::uint32_t i = 0; i < shapes.size(); i += 3) movers.push_back(i);
@@ -547,7 +549,7 @@ TEMPLATE_TEST_CASE_SIG("a level with moving solids is the level with them moved"
         const Level<D> moved = built(offsets);
         for (int i = 0; i < 60; ++i) {
             const auto shape = shape_of<D>(all_movers[static_cast<std::size_t>(i) % all_movers.size()],
-                                           random, Vec<D>::Zero(), 0.3);
+                                           random, Vec<D>::zero(), 0.3);
             LevelCast<D> request{shape.view(), random.point<D>(8.0), random.direction<D>(), 12.0};
             request.layers = i % 2 == 0 ? all_layers : LayerSet{5};
             request.seams = Seams::reported;
@@ -566,7 +568,7 @@ TEMPLATE_TEST_CASE_SIG("a level with moving solids is the level with them moved"
             if (c) REQUIRE(c->gap == Approx(d->gap).margin(1e-9));
         }
     }
-    CHECK_THROWS_AS(moving.place(1, Vec<D>::Zero()), InvalidInput);
+    CHECK_THROWS_AS(moving.place(1, Vec<D>::zero()), InvalidInput);
     const std::vector<std::uint32_t> twice = {0, 0};
     CHECK_THROWS_AS(MovingLevel<D>(rest, twice), InvalidInput);
 }
@@ -574,7 +576,7 @@ TEMPLATE_TEST_CASE_SIG("a level with moving solids is the level with them moved"
 TEST_CASE("degenerate triangles are cast at as what they degenerate to") {
     const Vec<3> a(0.0, 0.0, 0.0);
     const Vec<3> b(1.0, 0.0, 0.0);
-    const auto ball = RoundedHull<3>::ball(Vec<3>::Zero(), 0.25);
+    const auto ball = RoundedHull<3>::ball(Vec<3>::zero(), 0.25);
     const Vec<3> down(0.0, -1.0, 0.0);
     // All corners alike: a point. Two alike, or all in a line: a segment.
     for (const auto& corners : {std::array<Vec<3>, 3>{a, a, a}, {a, b, b}, {a, 0.5 * b, b}}) {
@@ -588,7 +590,7 @@ TEST_CASE("degenerate triangles are cast at as what they degenerate to") {
         CHECK(separation<3>(ball.view(), {0.0, 1.0, 0.0}, flat.view()).gap == Approx(0.75));
     }
     const auto spot = RoundedHull<2>::facet({Vec<2>(0.0, 0.0), Vec<2>(0.0, 0.0)});
-    const auto disc = RoundedHull<2>::ball(Vec<2>::Zero(), 0.25);
+    const auto disc = RoundedHull<2>::ball(Vec<2>::zero(), 0.25);
     const auto hit = cast<2>(disc.view(), {0.0, 1.0}, {0.0, -1.0}, 5.0, spot.view());
     REQUIRE(hit);
     CHECK(hit->distance == Approx(0.75));
@@ -597,7 +599,7 @@ TEST_CASE("degenerate triangles are cast at as what they degenerate to") {
 TEST_CASE("many pieces at one place are all found, and do not slow the index to a halt") {
     LevelBuilder<3> builder({"m"});
     for (int i = 0; i < 3000; ++i) {
-        builder.add("s" + std::to_string(i), "m", RoundedHull<3>::box(Vec<3>::Zero(), Vec<3>::Constant(1.0)));
+        builder.add("s" + std::to_string(i), "m", RoundedHull<3>::box(Vec<3>::zero(), Vec<3>::constant(1.0)));
     }
     const Level<3> level = builder.build();
     const auto ray = point<3>();
@@ -612,17 +614,17 @@ TEST_CASE("a box dragged over a tessellated floor meets no wall where there is n
     // one.
     Random random(9);
     for (int scene = 0; scene < 12; ++scene) {
-        const Mat<3> turn = scene == 0 ? Mat<3>(Mat<3>::Identity()) : random_turn<3>(random);
+        const Mat<3> turn = scene == 0 ? Mat<3>(Mat<3>::identity()) : random_turn<3>(random);
         std::vector<std::array<Vec<3>, 3>> triangles;
         for (int i = 0; i < 10; ++i) {
             for (int k = 0; k < 10; ++k) {
-                const auto at = [&](int x, int z) { return Vec<3>(turn * Vec<3>(i + x, 0.0, k + z)); };
+                const auto at = [&](int x, int z) { return turn * Vec<3>(i + x, 0.0, k + z); };
                 triangles.push_back({at(0, 0), at(0, 1), at(1, 0)});
                 triangles.push_back({at(1, 0), at(0, 1), at(1, 1)});
             }
         }
         const Level<3> level = level_of(triangles);
-        const auto box = RoundedHull<3>::box(Vec<3>::Zero(), {0.6, 0.6, 0.6}).placed(turn);
+        const auto box = RoundedHull<3>::box(Vec<3>::zero(), {0.6, 0.6, 0.6}).placed(turn);
         for (const double height : {-1e-9, 0.0, 1e-12, 1e-9}) {
             const Vec<3> start = turn * Vec<3>(1.3, 0.3 + height, 4.2);
             const Vec<3> direction = turn * Vec<3>(std::cos(0.3), 0.0, std::sin(0.3));
@@ -647,23 +649,23 @@ TEMPLATE_TEST_CASE_SIG("flush boxes are one floor to what slides over them; what
                        ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
     const auto slab = [&](int i, double top) {
-        Vec<D> size = Vec<D>::Constant(1.0);
+        Vec<D> size = Vec<D>::constant(1.0);
         if (D == 3) size[2] = 10.0;
         builder.add("slab " + std::to_string(i), "m",
-                    RoundedHull<D>::box(i * Vec<D>::Unit(0) + (top - 0.5) * Vec<D>::Unit(1), size));
+                    RoundedHull<D>::box(i * Vec<D>::unit(0) + (top - 0.5) * Vec<D>::unit(1), size));
     };
     for (int i = 0; i < 8; ++i) slab(i, 0.0);
     for (int i = 8; i < 12; ++i) slab(i, 0.01);  // a step of a hundredth
     const Level<D> level = builder.build();
-    const auto box = RoundedHull<D>::box(Vec<D>::Zero(), Vec<D>::Constant(0.5));
+    const auto box = RoundedHull<D>::box(Vec<D>::zero(), Vec<D>::constant(0.5));
     for (const double height : {-1e-9, 0.0, 1e-9}) {
         INFO("height " << height);
-        LevelCast<D> request{box.view(), (0.25 + height) * Vec<D>::Unit(1), Vec<D>::Unit(0), 20.0};
+        LevelCast<D> request{box.view(), (0.25 + height) * Vec<D>::unit(1), Vec<D>::unit(0), 20.0};
         request.if_inside = IfInside::ignore;
         const auto hit = first_hit<D>(level, request);
         REQUIRE(hit);
         CHECK(hit->distance == Approx(7.25).margin(1e-9));  // the step's face, at 7.5
-        CHECK(hit->normal.isApprox(Vec<D>(-Vec<D>::Unit(0)), 1e-9));
+        CHECK(hit->normal.is_close(-Vec<D>::unit(0), 1e-9));
         request.reach = 7.2;
         CHECK_FALSE(first_hit<D>(level, request));
         if (height == 0.0) {
@@ -681,7 +683,7 @@ TEST_CASE("bends in a floor: up gives the rising face, down gives nothing") {
         builder.add_polyline("floor", "m", {{-4.0, 0.0}, {0.0, 0.0}, {4.0 * std::cos(a), 4.0 * std::sin(a)}});
         return builder.build();
     };
-    const auto box = RoundedHull<2>::box(Vec<2>::Zero(), {0.5, 0.5});
+    const auto box = RoundedHull<2>::box(Vec<2>::zero(), {0.5, 0.5});
     for (const double degrees : {0.5, 3.0, 10.0, 40.0, 80.0}) {
         INFO("bend " << degrees);
         const Level<2> up = with_bend(degrees);
@@ -701,11 +703,11 @@ TEST_CASE("bends in a floor: up gives the rising face, down gives nothing") {
     const auto wall = first_hit<2>(level, {box.view(), {-2.0, 0.25}, {1.0, 0.0}, 5.0});
     REQUIRE(wall);
     CHECK(wall->distance == Approx(1.75).margin(1e-9));
-    CHECK(wall->normal.isApprox(Vec<2>(-1.0, 0.0), 1e-9));
+    CHECK(wall->normal.is_close(Vec<2>(-1.0, 0.0), 1e-9));
     const auto plank = first_hit<2>(level, {box.view(), {-1.0, 1.1}, {-1.0, 0.0}, 5.0});
     REQUIRE(plank);
     CHECK(plank->distance == Approx(0.75).margin(1e-9));
-    CHECK(plank->normal.isApprox(Vec<2>(1.0, 0.0), 1e-9));
+    CHECK(plank->normal.is_close(Vec<2>(1.0, 0.0), 1e-9));
 }
 
 TEST_CASE("a one-way solid stops only what comes down on it, from outside") {
@@ -713,7 +715,7 @@ TEST_CASE("a one-way solid stops only what comes down on it, from outside") {
     builder.add("hatch", "m", RoundedHull<2>::box({0.0, 0.0}, {4.0, 0.2})).one_way({0.0, 2.0});
     builder.add("roof", "m", RoundedHull<2>::box({0.0, 5.0}, {4.0, 0.2}));
     const Level<2> level = builder.build();
-    const auto ball = RoundedHull<2>::ball(Vec<2>::Zero(), 0.3);
+    const auto ball = RoundedHull<2>::ball(Vec<2>::zero(), 0.3);
     const auto down = first_hit<2>(level, {ball.view(), {0.0, 2.0}, {0.0, -1.0}, 5.0});
     REQUIRE(down);
     CHECK(down->distance == Approx(1.6));
@@ -731,10 +733,10 @@ TEMPLATE_TEST_CASE_SIG("seams and angles asked late give what asking every piece
     Random random(31);
     LevelBuilder<D> builder({"m"});
     for (int i = 0; i < 30; ++i) {
-        Vec<D> center = Vec<D>::Zero();
+        Vec<D> center = Vec<D>::zero();
         center[0] = 0.5 + i - 15.0;
         center[1] = i % 7 == 3 ? -0.4 : -0.5;
-        builder.add("slab " + std::to_string(i), "m", RoundedHull<D>::box(center, Vec<D>::Constant(1.0)));
+        builder.add("slab " + std::to_string(i), "m", RoundedHull<D>::box(center, Vec<D>::constant(1.0)));
     }
     for (int i = 0; i < 12; ++i) {
         Vec<D> center = random.point<D>(6.0);
@@ -747,7 +749,7 @@ TEMPLATE_TEST_CASE_SIG("seams and angles asked late give what asking every piece
     int refused = 0;
     for (int i = 0; i < 3000; ++i) {
         const Kind kind = std::array{Kind::box, Kind::hull, Kind::point}[static_cast<std::size_t>(i) % 3];
-        const auto mover = shape_of<D>(kind, random, Vec<D>(Vec<D>::Zero()), random.between(0.05, 0.4));
+        const auto mover = shape_of<D>(kind, random, Vec<D>::zero(), random.between(0.05, 0.4));
         LevelCast<D> request;
         request.mover = mover.view();
         request.start = random.point<D>(6.0);
@@ -756,10 +758,9 @@ TEMPLATE_TEST_CASE_SIG("seams and angles asked late give what asking every piece
         request.direction = random.direction<D>();
         if (i % 2 == 0) {
             // Just over the floor and along it.
-            request.start[1] =
-                -extent_along(mover.view(), Vec<D>(Vec<D>::Unit(1)))[0] + random.between(0.0, 0.02);
+            request.start[1] = -extent_along(mover.view(), Vec<D>::unit(1))[0] + random.between(0.0, 0.02);
             request.direction =
-                (Vec<D>::Unit(0) * (i % 4 == 0 ? 1.0 : -1.0) - 0.01 * Vec<D>::Unit(1)).normalized();
+                (Vec<D>::unit(0) * (i % 4 == 0 ? 1.0 : -1.0) - 0.01 * Vec<D>::unit(1)).normalized();
         }
         request.reach = random.between(0.5, 8.0);
         request.if_inside = static_cast<IfInside>(i % 3);
@@ -830,9 +831,8 @@ TEMPLATE_TEST_CASE_SIG("gathered candidates miss nothing that a cast meets", "",
     CHECK(met > 400);
     CHECK(offered < 3 * met);
     std::vector<std::uint8_t> too_few(near.count - 1);
-    const PreparedSweep<D> ray(
-        sweep_of<D>(point<D>().view(), Vec<D>(Vec<D>::Zero()), Vec<D>(Vec<D>::Unit(0)), 1.0));
-    const PlacedSweep<D> placed{&ray, Vec<D>::Zero()};
+    const PreparedSweep<D> ray(sweep_of<D>(point<D>().view(), Vec<D>::zero(), Vec<D>::unit(0), 1.0));
+    const PlacedSweep<D> placed{&ray, Vec<D>::zero()};
     CHECK_THROWS_AS(level.tree().candidates(near, {&placed, 1}, too_few), std::invalid_argument);
 }
 

@@ -40,7 +40,7 @@ TEST_CASE("two signals that are wrong at one pose have each a cause of its own")
     Probe<2> head = foot_ray<2>(0.45);
     head.name = "head";
     head.line().from[1] = 1.4;
-    head.line().along = Vec<2>::Unit(1);
+    head.line().along = Vec<2>::unit(1);
     head.sees = {"m"};  // not what the roof is on
     rig.probes.push_back(head);
     Signal under;
@@ -106,7 +106,7 @@ TEST_CASE("two headings that are wrong at one place have each a cause of its own
     const Level<2> level = builder.build();
     Probe<2> ahead = foot_ray<2>(0.33);
     ahead.line().from[1] = 1.5;
-    ahead.line().along = Vec<2>::Unit(0);
+    ahead.line().along = Vec<2>::unit(0);
     ahead.sees = {"n"};
     Rig<2> rig = rig_with<2>(ahead, {"m", "n"});
     rig.probes[0].sees = {"n"};
@@ -133,13 +133,13 @@ TEMPLATE_TEST_CASE_SIG("a finding names the solid that was missed, or met falsel
         options.spacing = D == 2 ? 0.1 : 0.6;
         const Survey<D> result = survey<D>(level, rig, options);
         const RoundedHull<D>& body = rig.body.stances[0].shape;
-        const auto ray = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+        const auto ray = RoundedHull<D>::ball(Vec<D>::zero(), 1.0).with_radius(0.0);
         for (const Finding<D>& finding : result.findings) {
             const Vec<D>& at = finding.worst.anchor;
-            CAPTURE(D, seed, finding.solid, at.transpose());
+            CAPTURE(D, seed, finding.solid, at);
             if (finding.verdict == Verdict::false_contact) {
                 const auto hit =
-                    first_hit<D>(level, {ray.view(), at + 0.4 * Vec<D>::Unit(1), -Vec<D>::Unit(1), 0.6});
+                    first_hit<D>(level, {ray.view(), at + 0.4 * Vec<D>::unit(1), -Vec<D>::unit(1), 0.6});
                 REQUIRE(hit);
                 CHECK(level.solids()[hit->solid].name == finding.solid);
                 ++falsely;

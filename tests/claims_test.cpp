@@ -14,7 +14,7 @@ namespace {
 
 template <int D>
 RoundedHull<D> block(double x0, double y0, double x1, double y1) {
-    Vec<D> size = 6.0 * Vec<D>::Ones();
+    Vec<D> size = 6.0 * Vec<D>::ones();
     size[0] = x1 - x0;
     size[1] = y1 - y0;
     return RoundedHull<D>::box(at<D>(0.5 * (x0 + x1), 0.5 * (y0 + y1)), size);
@@ -92,9 +92,9 @@ SurveyOptions inside() {
 }
 
 template <int D>
-const Vec<D> up = Vec<D>::Unit(1);
+const Vec<D> up = Vec<D>::unit(1);
 template <int D>
-const Vec<D> forward = Vec<D>::Unit(0);
+const Vec<D> forward = Vec<D>::unit(0);
 
 }  // namespace
 
@@ -196,7 +196,7 @@ TEMPLATE_TEST_CASE_SIG("a drop is true within ahead_drop of the lip, and nowhere
         if (std::abs(to_lip - 0.8) < 1e-4 || to_lip + overhang < 1e-2 ||
             std::abs(pose.above_rest - 0.02) < 1e-3)
             continue;
-        CAPTURE(pose.anchor.transpose(), heading.transpose());
+        CAPTURE(pose.anchor, heading);
         REQUIRE(pose.truths_on.has(0) == (on_ground && to_lip <= 0.8));
         true_ones += static_cast<int>(pose.truths_on.has(0));
     }
@@ -261,9 +261,9 @@ TEMPLATE_TEST_CASE_SIG(
     CHECK(missed);
     CHECK(falsely);
     // No truth stands on the mirage, no ray ends on the glass.
-    const auto ray = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+    const auto ray = RoundedHull<D>::ball(Vec<D>::zero(), 1.0).with_radius(0.0);
     const auto hit = first_hit<D>(
-        level, {ray.view(), at<D>(6, 2), Vec<D>(-up<D>), 5.0, level.mask_of({"m", "glass"}, Role::sensed)});
+        level, {ray.view(), at<D>(6, 2), -up<D>, 5.0, level.mask_of({"m", "glass"}, Role::sensed)});
     REQUIRE(hit);
     CHECK(hit->distance == Approx(2.0));
     const auto body = Stance<D>::capsule("", 0.3, 1.8);
@@ -274,11 +274,10 @@ TEMPLATE_TEST_CASE_SIG(
     MovingLevel<D> moving(level, std::vector<std::uint32_t>{2});
     moving.place(2, at<D>(0, 0.5));
     moving.refit();
-    CHECK(moving
-              .first_hit(
-                  {ray.view(), at<D>(6, 2), Vec<D>(-up<D>), 5.0, level.mask_of({"m", "glass"}, Role::sensed)})
-              ->distance == Approx(2.0));
-    CHECK(moving.first_hit({ray.view(), at<D>(6, 2), Vec<D>(-up<D>), 5.0, meets})->distance == Approx(0.5));
+    CHECK(
+        moving.first_hit({ray.view(), at<D>(6, 2), -up<D>, 5.0, level.mask_of({"m", "glass"}, Role::sensed)})
+            ->distance == Approx(2.0));
+    CHECK(moving.first_hit({ray.view(), at<D>(6, 2), -up<D>, 5.0, meets})->distance == Approx(0.5));
 }
 
 TEST_CASE("too many asked for at once is a fault of the combination, and the right number is its cure") {
@@ -287,7 +286,7 @@ TEST_CASE("too many asked for at once is a fault of the combination, and the rig
     const auto level = builder.build();
     Rig<2> rig = rig_of<2>({}, {claim("grounded", Claim::ground, {})});
     for (const double x : {-0.2, 0.0, 0.2}) {
-        Probe<2> ray = probe<2>("ray " + std::to_string(rig.probes.size()), Vec<2>(-up<2>), 0.42);
+        Probe<2> ray = probe<2>("ray " + std::to_string(rig.probes.size()), -up<2>, 0.42);
         ray.line().from = {x, 0.4};
         rig.probes.push_back(ray);
         rig.signals[0].members.at_least.of.push_back(ray.name);

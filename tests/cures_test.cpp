@@ -404,10 +404,10 @@ is = "never"
                                      "l");
     const auto& level = std::get<Level<2>>(any);
     CHECK(level.has_paths());
-    CHECK(level.solids()[0].path->at(1.5).isApprox(Vec<2>(0, 2)));
+    CHECK(level.solids()[0].path->at(1.5).is_close(Vec<2>(0, 2)));
     CHECK(level.solids()[1].sensed_when == SensedWhen{{"upright"}, 1.0, 9.0});
     REQUIRE(level.find_area("loft") != nullptr);
-    CHECK(level.find_area("loft")->box.low.isApprox(Vec<2>(6, 4)));
+    CHECK(level.find_area("loft")->box.low.is_close(Vec<2>(6, 4)));
     CHECK(level.find_area("loft")->contains({10, 6}));
     CHECK_FALSE(level.find_area("loft")->contains({10.001, 6}));
     CHECK(level.solids().back().volume);

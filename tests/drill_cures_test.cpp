@@ -18,7 +18,7 @@ Level<2> yard() {
 
 Rig<2> sound() {
     Probe<2> sole = foot_ray<2>(0.12);
-    sole.line().shape = RoundedHull<2>::ball(Vec<2>(Vec<2>::Zero()), 0.3);
+    sole.line().shape = RoundedHull<2>::ball(Vec<2>::zero(), 0.3);
     Rig<2> rig = rig_with<2>(sole, {"stone", "wood"});
     rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
     return rig;
@@ -34,7 +34,7 @@ Drill<2> walk() {
     drill.motion.jump_speed = 6.0;
     drill.motion.top_speed = 3.0;
     drill.cues.resize(3);
-    drill.cues[0].drive = Vec<2>::UnitX();
+    drill.cues[0].drive = Vec<2>::unit(0);
     drill.cues[1].at = 0.5;
     drill.cues[1].press = "jump";
     drill.cues[2].at = 3.0;
@@ -66,7 +66,7 @@ TEST_CASE("what is forgiven for coming early is no beginning, however late that 
     rig.probes[0].line().reach = 0.6;  // told half a length too early
     Drill<2> drill = walk();
     drill.at = {-3, 0.1};  // it falls for six ticks, then stands, then jumps
-    drill.cues[0].drive = Vec<2>::Zero();
+    drill.cues[0].drive = Vec<2>::zero();
     drill.expectations = {{Expectation::Kind::most, "false_ticks", "", 0.0, ""}};
     const auto begins = [&](double early, double seconds) {
         rig.intent.forgive.early = early;
@@ -293,7 +293,7 @@ Drill<2> from(const Vec<2>& where, double seconds, const Expectation& expected) 
 Cue<2> driven(double seconds) {
     Cue<2> cue;
     cue.at = seconds;
-    cue.drive = Vec<2>::UnitX();
+    cue.drive = Vec<2>::unit(0);
     return cue;
 }
 
@@ -424,7 +424,7 @@ TEST_CASE("hanging under a roof is laid to the reflex that does not act, and to 
 TEST_CASE("a gap at a wall and being stuck before it are laid to the drive that is cancelled too soon") {
     const auto level = hall();
     Rig<2> rig = sound();
-    rig.probes.push_back(line("chest", {0, 1.0}, Vec<2>::UnitX(), 1.0));
+    rig.probes.push_back(line("chest", {0, 1.0}, Vec<2>::unit(0), 1.0));
     rig.signals.push_back(signal_of("at wall", Claim::wall, "chest"));
     rig.reflexes.push_back({"at wall", ReflexKind::cancel_drive});
     for (const char* figure : {"wall_gap", "stuck_time"}) {
@@ -454,7 +454,7 @@ TEST_CASE("a gap at a wall and being stuck before it are laid to the drive that 
 TEST_CASE("clipping and tunnelling name what was gone into, and what should have kept the body out") {
     const auto level = hall();
     Rig<2> rig = sound();
-    rig.probes.push_back(line("chest", {0, 1.0}, Vec<2>::UnitX(), 0.2));
+    rig.probes.push_back(line("chest", {0, 1.0}, Vec<2>::unit(0), 0.2));
     rig.signals.push_back(signal_of("at wall", Claim::wall, "chest"));
     rig.reflexes.push_back({"at wall", ReflexKind::cancel_axis});
     Drill<2> drill = from({2, 1.0}, 1.0, {Kind::most, "deepest_clip", "", 0.02, ""});

@@ -9,7 +9,7 @@ namespace scenes {
 /// Solid from `low` to `high` along the first axis, down from `top` by its thickness.
 template <int D>
 RoundedHull<D> slab(double low, double high, double top, double thickness = 1.0) {
-    Vec<D> size = 40.0 * Vec<D>::Ones();
+    Vec<D> size = 40.0 * Vec<D>::ones();
     size[0] = high - low;
     size[1] = thickness;
     return RoundedHull<D>::box(at<D>(0.5 * (low + high), top - 0.5 * thickness), size);

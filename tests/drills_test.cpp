@@ -398,7 +398,7 @@ TEST_CASE("a lift under a beam that leaves no room is told as crushing, and ends
     const auto level = builder.build();
     const auto record = play<2>(level, walker(), walk(3.0));
     CHECK(record.figures.crushed_ticks > 0);
-    CHECK(record.last.anchor.allFinite());
+    CHECK(record.last.anchor.is_finite());
     // There is 2.5 under the beam and 1.8 of body: until 0.7 it is carried up without harm.
     for (const auto& now : record.ticks) {
         if (now.seconds < 0.65) CHECK(now.clip <= 0.02);

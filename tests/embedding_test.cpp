@@ -34,10 +34,10 @@ struct Scene {
             rig.probes.push_back({.name = name, .sees = {"m"}, .of_kind = of_kind});
         };
         LineProbe<D> cast = foot_ray<D>(0.5).line();
-        cast.shape = RoundedHull<D>::box(Vec<D>::Zero(), 0.3 * Vec<D>::Ones());
+        cast.shape = RoundedHull<D>::box(Vec<D>::zero(), 0.3 * Vec<D>::ones());
         cast.aim = Aim::velocity;
         add("cast", cast);
-        add("zone", ZoneProbe<D>{.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.5),
+        add("zone", ZoneProbe<D>{.shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.5),
                                  .from = cast.from,
                                  .keeps = Keeps::last_event});
         add("shift", ShiftProbe<D>{.along = cast.along, .aim = Aim::drive, .reach = 0.5});
@@ -57,10 +57,10 @@ struct Scene {
 
 TEMPLATE_TEST_CASE_SIG("turning a rig and reading it allocates nothing", "", ((int D), D), 2, 3) {
     const Scene<D> scene;
-    MountedRig<D> mounted(scene.rig, scene.level, 0, Vec<D>::Unit(0));
+    MountedRig<D> mounted(scene.rig, scene.level, 0, Vec<D>::unit(0));
     RigMemory memory = mounted.memory();
     std::vector<Reading<D>> readings(mounted.probes.size());
-    const std::vector<MoveContact<D>> contacts = {{Vec<D>::Unit(1), Vec<D>::Zero(), 1, 0, 0}};
+    const std::vector<MoveContact<D>> contacts = {{Vec<D>::unit(1), Vec<D>::zero(), 1, 0, 0}};
     const LevelBackEnd<D> world(scene.level);
     Neighbourhood<D> around;
     Random random(5);
@@ -99,17 +99,17 @@ TEMPLATE_TEST_CASE_SIG("probes that are read together say what each says alone",
         const auto level = builder.build();
         Rig<D> rig = rig_with<D>(foot_ray<D>(0.6), {"m"});
         for (int i = 0; i < 6; ++i) {
-            LineProbe<D> line{.from = random.point<D>(0.4) + 0.8 * Vec<D>::Unit(1),
+            LineProbe<D> line{.from = random.point<D>(0.4) + 0.8 * Vec<D>::unit(1),
                               .along = random.direction<D>(),
                               .reach = random.between(0.2, 1.2)};
-            if (i == 2) line.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.1);
-            if (i == 5) line.shape = RoundedHull<D>::box(Vec<D>::Zero(), 0.2 * Vec<D>::Ones());
+            if (i == 2) line.shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.1);
+            if (i == 5) line.shape = RoundedHull<D>::box(Vec<D>::zero(), 0.2 * Vec<D>::ones());
             if (i % 2 == 1) line.take = Take::all;
             line.accept_most_degrees = i % 2 == 1 ? 100.0 : 180.0;
             if (i % 3 == 0) line.accept_most_incidence_degrees = 50.0;
             rig.probes.push_back({.name = "p" + std::to_string(i), .sees = {"m"}, .of_kind = line});
         }
-        const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
+        const MountedRig<D> mounted(rig, level, 0, Vec<D>::unit(0));
         std::vector<Reading<D>> together(rig.probes.size());
         for (int i = 0; i < 40; ++i) {
             const Vec<D> anchor = random.point<D>(0.8);
@@ -143,10 +143,10 @@ template <int D>
 Rig<D> feelers(Random& random, const std::vector<std::string>& layers) {
     Rig<D> rig = rig_with<D>(foot_ray<D>(0.6), layers);
     for (int i = 0; i < 6; ++i) {
-        LineProbe<D> line{.from = random.point<D>(0.4) + 0.8 * Vec<D>::Unit(1),
+        LineProbe<D> line{.from = random.point<D>(0.4) + 0.8 * Vec<D>::unit(1),
                           .along = random.direction<D>(),
                           .reach = random.between(0.2, 0.9)};
-        if (i == 2) line.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.1);
+        if (i == 2) line.shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.1);
         if (i == 3) line.take = Take::all;
         line.accept_most_degrees = i % 2 == 1 ? 80.0 : 180.0;
         rig.probes.push_back({.name = "p" + std::to_string(i), .sees = layers, .of_kind = line});
@@ -188,15 +188,15 @@ TEMPLATE_TEST_CASE_SIG("what is kept around a body is read the same as the whole
                         random_shape<D>(random, random.point<D>(2.0), random.between(0.05, 0.4)));
         const Level<D> level = builder.build();
         ShiftingLevel<D> shifting(level);
-        MountedRig<D> mounted(feelers<D>(random, {"m"}), level, 0, Vec<D>::Unit(0));
-        const MountedRig<D> other(feelers<D>(random, {"m", "n"}), level, 0, Vec<D>::Unit(0));
+        MountedRig<D> mounted(feelers<D>(random, {"m"}), level, 0, Vec<D>::unit(0));
+        const MountedRig<D> other(feelers<D>(random, {"m", "n"}), level, 0, Vec<D>::unit(0));
         Neighbourhood<D> around(random.below(3) == 0 ? 0.0 : random.between(0.0, 0.5));
         Vec<D> anchor = random.point<D>(1.0);
         for (int i = 0; i < 60; ++i) {
             CAPTURE(round, i);
             anchor += 0.03 * random.direction<D>();
             if (i % 20 == 10) anchor = random.point<D>(1.5);
-            if (i % 7 == 3) mounted.aim({.heading = (i % 2 == 0 ? 1.0 : -1.0) * Vec<D>::Unit(0)});
+            if (i % 7 == 3) mounted.aim({.heading = (i % 2 == 0 ? 1.0 : -1.0) * Vec<D>::unit(0)});
             const std::size_t before = around.times_gathered();
             check_same<D>(mounted, shifting.level(), anchor, around);
             gathered += around.times_gathered() - before;
@@ -208,7 +208,7 @@ TEMPLATE_TEST_CASE_SIG("what is kept around a body is read the same as the whole
                 const Bounds<D> box = level.piece(level.solids()[solid].first_piece).points.empty()
                                           ? Bounds<D>{}
                                           : bounds_of(level.piece(level.solids()[solid].first_piece));
-                shifting.place(solid, Vec<D>(anchor - box.center()));
+                shifting.place(solid, anchor - box.center());
                 shifting.refit();
             }
             if (i % 15 == 7) check_same<D>(mounted, level, anchor, around);  // the same, at rest
@@ -270,15 +270,15 @@ TEMPLATE_TEST_CASE_SIG("a ray at an edge that pieces share meets one of them, re
     // A floor of pieces that share a corner, in 3D a fan of triangles, somewhat off round numbers.
     for (const double off : {0.0, 0.1, 1.0 / 3.0}) {
         LevelBuilder<D> builder({"m"});
-        const Vec<D> middle = off * Vec<D>::Unit(0);
+        const Vec<D> middle = off * Vec<D>::unit(0);
         if constexpr (D == 2) {
             builder.add("left", "m", RoundedHull<2>::facet({Vec<2>(off - 3, 0.1), middle}));
             builder.add("right", "m", RoundedHull<2>::facet({middle, Vec<2>(off + 3, -0.2)}));
         } else {
             for (int i = 0; i < 7; ++i) {
                 const auto rim = [&](int k) {
-                    return Vec<3>(middle + Vec<3>(3.0 * std::cos(0.9 * k), k % 2 == 0 ? 0.1 : -0.1,
-                                                  3.0 * std::sin(0.9 * k)));
+                    return middle +
+                           Vec<3>(3.0 * std::cos(0.9 * k), k % 2 == 0 ? 0.1 : -0.1, 3.0 * std::sin(0.9 * k));
                 };
                 builder.add("t" + std::to_string(i), "m",
                             RoundedHull<3>::facet({middle, rim(i), i == 6 ? rim(0) : rim(i + 1)}));
@@ -286,12 +286,12 @@ TEMPLATE_TEST_CASE_SIG("a ray at an edge that pieces share meets one of them, re
         }
         const Level<D> level = builder.build();
         Random random(4);
-        const MountedRig<D> mounted(feelers<D>(random, {"m"}), level, 0, Vec<D>::Unit(0));
+        const MountedRig<D> mounted(feelers<D>(random, {"m"}), level, 0, Vec<D>::unit(0));
         const Vec<D> foot = mounted.probes[0].lines[0].from;
         std::vector<Reading<D>> together(mounted.probes.size());
         for (const double beside : {0.0, 1e-17, 1e-16, -1e-16, 1e-15, -1e-14, 1e-12}) {
             CAPTURE(off, beside);
-            Vec<D> anchor = middle + 0.01 * Vec<D>::Unit(1);
+            Vec<D> anchor = middle + 0.01 * Vec<D>::unit(1);
             anchor[0] += beside - foot[0];
             (void)mounted.evaluate(level, anchor, together);
             CHECK(together[0].met);

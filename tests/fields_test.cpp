@@ -19,7 +19,7 @@ namespace {
 template <int D>
 Level<D> two_layers() {
     LevelBuilder<D> builder({"m", "grating"});
-    builder.add("floor", "m", RoundedHull<D>::ball(Vec<D>::Zero(), 1.0));
+    builder.add("floor", "m", RoundedHull<D>::ball(Vec<D>::zero(), 1.0));
     return builder.build();
 }
 

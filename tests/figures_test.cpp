@@ -1,5 +1,4 @@
 // Figures against values known by hand: what is forgiven, refused, lost and bumped over, to the tick.
-#include <Eigen/Geometry>
 #include <catch2/catch.hpp>
 
 #include <map>
@@ -39,7 +38,7 @@ TEST_CASE("what is missed or false for no longer than the intent lets it be late
             // It falls on to the floor, or walks off it.
             Drill<2> drill = drill_of(missed ? Vec<2>(0, 2) : Vec<2>(2, 0.002), 2.0);
             drill.tick_rate = rate;
-            if (!missed) drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+            if (!missed) drill.cues = {drive<2>(0.0, Vec<2>::unit(0))};
             const auto wrong = [missed](const SignalFigures& its) {
                 return missed ? its.missed_ticks : its.false_ticks;
             };
@@ -185,7 +184,7 @@ TEST_CASE("a rise is stopped with a kickback, and what does not rise is not thro
     Drill<2> drill = drill_of({0.0, 0.2}, 1.0);
     drill.motion.gravity = 0.0;
     drill.motion.top_speed = 2.0;
-    drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+    drill.cues = {drive<2>(0.0, Vec<2>::unit(0))};
     const auto along = play<2>(level, rig, drill);
     CHECK(along.last.signals_on.has(0));
     CHECK(along.last.anchor[1] == Approx(0.2).margin(0.005));
@@ -246,11 +245,11 @@ TEST_CASE("among three planes a ball goes on along a crease wherever one leads o
             normals.push_back(n);
             // A face through center - n·(radius + gap).
             Mat<3> turn;
-            turn.col(1) = n;
-            turn.col(0) = n.unitOrthogonal();
-            turn.col(2) = turn.col(0).cross(n);
+            turn.column(1) = n;
+            turn.column(0) = n.unit_across();
+            turn.column(2) = turn.column(0).cross(n);
             builder.add("plane " + std::to_string(k), "m",
-                        RoundedHull<3>::box(Vec<3>(Vec<3>::Zero()), Vec<3>(Vec<3>::Constant(40.0)))
+                        RoundedHull<3>::box(Vec<3>::zero(), Vec<3>::constant(40.0))
                             .placed(turn, center - (radius + gap + 20.0) * n));
         }
         const auto level = builder.build();
@@ -283,7 +282,7 @@ TEST_CASE("among three planes a ball goes on along a crease wherever one leads o
         const auto record = play<3>(level, rig, drill);
         const Vec<3> went = record.last.anchor - record.ticks[10].anchor;
         const double seconds = record.last.seconds - record.ticks[10].seconds;
-        CAPTURE(i, v.transpose(), best, flat);
+        CAPTURE(i, v, best, flat);
         CHECK(went.norm() > 0.5 * best * seconds);
         CHECK(record.figures.deepest_clip == 0.0);
     }
@@ -317,7 +316,7 @@ TEST_CASE("what only grows never is less in the longer of two drills that begin 
         drill.motion.friction = random.below(2) == 0 ? 0.0 : 3.0;
         for (int i = 0; i < 24; ++i) {
             drill.cues.push_back(
-                drive<2>(random.between(0.0, 6.0), (random.below(2) ? 1.0 : -1.0) * Vec<2>::UnitX()));
+                drive<2>(random.between(0.0, 6.0), (random.below(2) ? 1.0 : -1.0) * Vec<2>::unit(0)));
             drill.cues.push_back(press<2>(random.between(0.0, 6.0)));
         }
         Drill<2> half = drill;
@@ -365,7 +364,7 @@ TEST_CASE("the errors of a signal's value are its own, whatever signals stand be
     slope.gives = Value::slope;
     slope.gives_from = "heel";
     Drill<2> drill = drill_of(Vec<2>(0, 0.002), 1.5);
-    drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+    drill.cues = {drive<2>(0.0, Vec<2>::unit(0))};
     const auto errors = [&](std::vector<Signal> signals) {
         rig.signals = std::move(signals);
         std::map<std::string, double> all;

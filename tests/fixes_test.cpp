@@ -375,12 +375,12 @@ TEST_CASE("what is only brushed, and what is refused for being met aslant, is to
         builder.add("floor", "m", RoundedHull<3>::box({0, -0.5, 0}, {6, 1, 6}));
         const double back = std::tan(radians(30.0));
         if (aslant) {
-            Mat<3> turn = Mat<3>::Identity();
+            Mat<3> turn = Mat<3>::identity();
             turn(0, 0) = turn(2, 2) = std::cos(radians(4.0));
             turn(0, 2) = std::sin(radians(4.0));
             turn(2, 0) = -turn(0, 2);
             builder.add("wall", "m",
-                        RoundedHull<3>::box({0, 1.5, 0}, {3, 3, 1}).placed(turn, Vec<3>::Zero()));
+                        RoundedHull<3>::box({0, 1.5, 0}, {3, 3, 1}).placed(turn, Vec<3>::zero()));
         } else {
             std::vector<Vec<3>> bank;
             for (const double z : {-2.0, 2.0})

@@ -17,8 +17,8 @@ namespace {
 
 template <int D>
 RoundedHull<D> box(double left, double bottom, double right, double top) {
-    Vec<D> low = Vec<D>::Constant(-4.0);
-    Vec<D> high = Vec<D>::Constant(4.0);
+    Vec<D> low = Vec<D>::constant(-4.0);
+    Vec<D> high = Vec<D>::constant(4.0);
     low[0] = left;
     low[1] = bottom;
     high[0] = right;
@@ -42,7 +42,7 @@ template <int D>
 Rig<D> eyes_and_fingers(double reach = 2.0) {
     Probe<D> eyes = foot_ray<D>(reach);
     eyes.line().from = at<D>(0.0, 0.5);
-    eyes.line().along = Vec<D>::Unit(0);
+    eyes.line().along = Vec<D>::unit(0);
     Rig<D> rig = rig_with<D>(eyes, {"m"});
     rig.probes[0].name = "eyes";
     Probe<D> fingers = foot_ray<D>(1.5);
@@ -57,7 +57,7 @@ Rig<D> eyes_and_fingers(double reach = 2.0) {
 
 template <int D>
 std::vector<Reading<D>> readings_at(const Level<D>& level, const Rig<D>& rig, const Vec<D>& anchor) {
-    const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
+    const MountedRig<D> mounted(rig, level, 0, Vec<D>::unit(0));
     std::vector<Reading<D>> readings(rig.probes.size());
     (void)mounted.evaluate(level, anchor, readings);
     return readings;
@@ -72,12 +72,12 @@ Probe<D> random_follower(Random& random, const std::string& follows) {
     const int kind = random.below(4);
     if (kind == 2) {
         probe.of_kind =
-            ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::Zero(), Vec<D>::Constant(random.between(0.1, 0.5)))};
+            ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::zero(), Vec<D>::constant(random.between(0.1, 0.5)))};
         probe.zone().from = random.point<D>(0.6);
     } else if (kind == 3) {
         probe.of_kind = ShiftProbe<D>{.along = random.direction<D>(), .reach = random.between(0.0, 0.5)};
     } else {
-        if (kind == 1) probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.05, 0.3));
+        if (kind == 1) probe.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), random.between(0.05, 0.3));
         probe.line().from = random.point<D>(0.6);
         probe.line().along = random.direction<D>();
         if (random.below(2) == 0) probe.line().take = Take::all;
@@ -95,9 +95,9 @@ TEMPLATE_TEST_CASE_SIG("a probe starts where the one that it follows was stopped
         const auto readings = readings_at<D>(level, rig, at<D>(x, 0.0));
         CHECK(readings[0].hit.distance == Approx(4.0 - x));
         CHECK_FALSE(readings[1].unread);
-        CHECK(readings[1].carried.isApprox(at<D>(4.0 - x, 0.0), 1e-12));
+        CHECK(readings[1].carried.is_close(at<D>(4.0 - x, 0.0), 1e-12));
         CHECK(readings[1].on);
-        CHECK(readings[1].hit.point.isApprox(at<D>(4.2, 1.0), 1e-12));
+        CHECK(readings[1].hit.point.is_close(at<D>(4.2, 1.0), 1e-12));
         CHECK(readings[1].hit.distance == Approx(1.0));
         // As far past the face it is the step behind that is hit, wherever the body stands.
         Rig<D> farther = rig;
@@ -135,7 +135,7 @@ TEMPLATE_TEST_CASE_SIG("whatever follows, and whatever follows that, reads as if
         rig.probes[0].line().reach = random.between(0.3, 3.0);
         rig.probes[0].line().accept_most_degrees = random.between(90.0, 180.0);
         if (random.below(2) == 0)
-            rig.probes[0].line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.05, 0.3));
+            rig.probes[0].line().shape = RoundedHull<D>::ball(Vec<D>::zero(), random.between(0.05, 0.3));
         // The one between is a line of its own, or there is none.
         std::string last = "leader";
         if (random.below(2) == 0) {
@@ -147,8 +147,8 @@ TEMPLATE_TEST_CASE_SIG("whatever follows, and whatever follows that, reads as if
         Probe<D> follower = random_follower<D>(random, last);
         follower.name = "follower";
         rig.probes.push_back(follower);
-        const Vec<D> heading = D == 2 ? Vec<D>((random.below(2) == 0 ? 1.0 : -1.0) * Vec<D>::Unit(0))
-                                      : level_heading<D>(random.direction<D>(), Vec<D>::Unit(1));
+        const Vec<D> heading = D == 2 ? ((random.below(2) == 0 ? 1.0 : -1.0) * Vec<D>::unit(0))
+                                      : level_heading<D>(random.direction<D>(), Vec<D>::unit(1));
         MountedRig<D> mounted(rig, level, 0, heading);
         for (int k = 0; k < 5; ++k) {
             const Vec<D> anchor = random.point<D>(2.0);
@@ -156,7 +156,7 @@ TEMPLATE_TEST_CASE_SIG("whatever follows, and whatever follows that, reads as if
             const SignalSet signals = mounted.evaluate(level, anchor, readings);
             CHECK(signals == mounted.evaluate(level, anchor));
             // By hand: each probe by itself, mounted as if it followed nothing, at the anchor carried so far.
-            Vec<D> carried = Vec<D>::Zero();
+            Vec<D> carried = Vec<D>::zero();
             bool is_on = true;
             for (std::size_t i = 0; i < rig.probes.size(); ++i) {
                 INFO("scene " << scene << ", probe " << i);
@@ -169,7 +169,7 @@ TEMPLATE_TEST_CASE_SIG("whatever follows, and whatever follows that, reads as if
                 Probe<D> alone = rig.probes[i];
                 alone.follows.clear();
                 const MountedProbe<D> there(alone, rig, level, 0, Situation<D>{heading});
-                const Reading<D> expected = there.read(level, mounted.body, Vec<D>(anchor + carried));
+                const Reading<D> expected = there.read(level, mounted.body, anchor + carried);
                 CHECK(readings[i].on == expected.on);
                 CHECK(readings[i].met == expected.met);
                 if (expected.met) {
@@ -312,7 +312,7 @@ sees = ["m"]
     const std::string signal = "[[signal]]\nname = \"grounded\"\nclaims = \"ground\"\nany = [\"fingers\"]\n";
     const Rig<2> read = rig_from_toml<2>(begun + "follows = \"eyes\"\n" + signal, "r", level);
     CHECK(read.probes[1].follows == "eyes");
-    CHECK(readings_at<2>(level, read, {3.0, 0.0})[1].hit.point.isApprox(Vec<2>(4.2, 1.0)));
+    CHECK(readings_at<2>(level, read, {3.0, 0.0})[1].hit.point.is_close(Vec<2>(4.2, 1.0)));
     const auto refused = [&](const std::string& line, const std::string& why) {
         CHECK_THROWS_WITH(rig_from_toml<2>(begun + line + signal, "r", level), Catch::Contains(why));
     };
@@ -326,7 +326,7 @@ TEMPLATE_TEST_CASE_SIG("what is drawn of a probe starts where it was read, and n
                        ((int D), D), 2, 3) {
     const Level<D> level = floor_and_block<D>();
     const Rig<D> rig = eyes_and_fingers<D>();
-    const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
+    const MountedRig<D> mounted(rig, level, 0, Vec<D>::unit(0));
     std::vector<Reading<D>> readings(2);
     const auto ways_of_fingers = [&](double x) {
         (void)mounted.evaluate(level, at<D>(x, 0.0), readings);
@@ -338,8 +338,8 @@ TEMPLATE_TEST_CASE_SIG("what is drawn of a probe starts where it was read, and n
     };
     const auto drawn = ways_of_fingers(3.0);
     REQUIRE(drawn.size() == 1);
-    CHECK(drawn[0].from.isApprox(at<D>(4.2, 2.0), 1e-12));
-    CHECK(drawn[0].to.isApprox(at<D>(4.2, 1.0), 1e-12));
+    CHECK(drawn[0].from.is_close(at<D>(4.2, 2.0), 1e-12));
+    CHECK(drawn[0].to.is_close(at<D>(4.2, 1.0), 1e-12));
     CHECK(ways_of_fingers(0.0).empty());
 }
 
@@ -390,17 +390,17 @@ namespace {
 template <int D>
 Rig<D> climber(double reach) {
     Rig<D> rig = eyes_and_fingers<D>();
-    Vec<D> size = Vec<D>::Constant(0.6);
+    Vec<D> size = Vec<D>::constant(0.6);
     size[1] = 1.8;
     rig.body.stances = {Stance<D>::box("upright", size)};
     rig.intent.ahead_ledge = 0.4;
-    const RoundedHull<D> body = RoundedHull<D>::box(Vec<D>::Zero(), size);
+    const RoundedHull<D> body = RoundedHull<D>::box(Vec<D>::zero(), size);
     Probe<D>& chest = rig.probes[0];
     chest.name = "chest";
     // From above touch on: what lies flush stops nobody.
     Vec<D> less = size;
     less[1] -= rig.intent.touch;
-    chest.line().shape = RoundedHull<D>::box(Vec<D>::Zero(), less);
+    chest.line().shape = RoundedHull<D>::box(Vec<D>::zero(), less);
     chest.line().from = at<D>(0.0, 0.9 + 0.5 * rig.intent.touch);
     chest.line().reach = reach;
     chest.line().take = Take::all;
@@ -426,8 +426,8 @@ Rig<D> climber(double reach) {
     Probe<D> room = rim;
     room.name = "room";
     room.follows = "top";
-    const Vec<D> smaller = size - Vec<D>::Constant(2.0 * rig.intent.touch);
-    room.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::Zero(), smaller), top.line().from};
+    const Vec<D> smaller = size - Vec<D>::constant(2.0 * rig.intent.touch);
+    room.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::zero(), smaller), top.line().from};
     rig.probes.push_back(room);
     rig.signals[0].name = "ledge";
     rig.signals[0].claims = Claim::ledge;

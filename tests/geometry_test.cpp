@@ -17,7 +17,7 @@ namespace {
 
 template <int D>
 RoundedHull<D> point() {
-    return RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+    return RoundedHull<D>::ball(Vec<D>::zero(), 1.0).with_radius(0.0);
 }
 
 /// The gap from points alone: the nearest pair over a dense sampling of both cores by random convex
@@ -26,14 +26,14 @@ template <int D>
 void require_bracketed(const RoundedHull<D>& a, const RoundedHull<D>& b, Random& random) {
     const Separation<D> s = separation<D>(a.view(), b.view());
     const auto sample = [&](const RoundedHull<D>& hull) {
-        Vec<D> p = Vec<D>::Zero();
+        Vec<D> p = Vec<D>::zero();
         double sum = 0.0;
         for (const Vec<D>& corner : hull.points()) {
             const double w = -std::log(random.between(1e-9, 1.0)) * (random.below(3) == 0 ? 10.0 : 0.1);
             p += w * corner;
             sum += w;
         }
-        return Vec<D>(p / sum);
+        return p / sum;
     };
     double nearest = infinity;
     for (int i = 0; i < 400; ++i) nearest = std::min(nearest, (sample(a) - sample(b)).norm());
@@ -65,14 +65,14 @@ void require_cast_agrees_with_distance(Random& random, const Vec<D>& origin, dou
     const auto target = random_shape<D>(random, origin, scale);
     const auto mover = random.below(3) == 0
                            ? point<D>()
-                           : random_shape<D>(random, Vec<D>::Zero(), scale * random.between(0.1, 1.0));
+                           : random_shape<D>(random, Vec<D>::zero(), scale * random.between(0.1, 1.0));
     const Vec<D> start = origin + random.point<D>(2.0 * scale);
     Vec<D> direction = (origin + random.point<D>(0.7 * scale) - start);
-    if (direction.norm() < 1e-3 * scale) direction = Vec<D>::Unit(0);
+    if (direction.norm() < 1e-3 * scale) direction = Vec<D>::unit(0);
     direction.normalize();
     const double reach = 5.0 * scale;
     const auto gap = [&](double t) {
-        return separation<D>(mover.view(), Vec<D>(start + t * direction), target.view()).gap;
+        return separation<D>(mover.view(), start + t * direction, target.view()).gap;
     };
     const auto hit = cast<D>(mover.view(), start, direction, reach, target.view());
     const double accuracy = 1e-9 * (scale + origin.norm());
@@ -86,8 +86,8 @@ void require_cast_agrees_with_distance(Random& random, const Vec<D>& origin, dou
         REQUIRE(hit->normal.dot(direction) < 0.0);
         // Nothing was touched before: the gap falls all the way.
         for (int i = 1; i < 20; ++i) REQUIRE(gap(hit->distance * i / 20.0) > -accuracy);
-        const auto at_touch = separation<D>(
-            mover.view(), Vec<D>(start + (hit->distance - 1e-4 * scale) * direction), target.view());
+        const auto at_touch =
+            separation<D>(mover.view(), start + (hit->distance - 1e-4 * scale) * direction, target.view());
         if (at_touch.gap > 1e-5 * scale && mover.radius() + target.radius() > 0.05 * scale) {
             REQUIRE(angle_between<D>(hit->normal, at_touch.normal) < 0.02);
         }
@@ -112,38 +112,38 @@ void require_cast_agrees_with_distance(Random& random, const Vec<D>& origin, dou
 
 TEMPLATE_TEST_CASE_SIG("distance between balls is the distance of centers less the radii", "", ((int D), D),
                        2, 3) {
-    const auto a = RoundedHull<D>::ball(Vec<D>::Zero(), 0.5);
-    const auto b = RoundedHull<D>::ball(3.0 * Vec<D>::Unit(0), 1.0);
+    const auto a = RoundedHull<D>::ball(Vec<D>::zero(), 0.5);
+    const auto b = RoundedHull<D>::ball(3.0 * Vec<D>::unit(0), 1.0);
     const auto s = separation<D>(a.view(), b.view());
     CHECK(s.gap == Approx(1.5).margin(1e-15));
-    CHECK((s.normal + Vec<D>::Unit(0)).norm() < 1e-15);
-    CHECK((s.on_a - 0.5 * Vec<D>::Unit(0)).norm() < 1e-15);
-    CHECK((s.on_b - 2.0 * Vec<D>::Unit(0)).norm() < 1e-15);
+    CHECK((s.normal + Vec<D>::unit(0)).norm() < 1e-15);
+    CHECK((s.on_a - 0.5 * Vec<D>::unit(0)).norm() < 1e-15);
+    CHECK((s.on_b - 2.0 * Vec<D>::unit(0)).norm() < 1e-15);
 }
 
 TEMPLATE_TEST_CASE_SIG("concentric balls overlap by the sum of radii", "", ((int D), D), 2, 3) {
-    const auto a = RoundedHull<D>::ball(Vec<D>::Ones(), 0.5);
+    const auto a = RoundedHull<D>::ball(Vec<D>::ones(), 0.5);
     const auto s = separation<D>(a.view(), a.view());
     CHECK(s.gap == Approx(-1.0));
     CHECK(s.normal.norm() == Approx(1.0));
 }
 
 TEMPLATE_TEST_CASE_SIG("boxes overlap along the shorter way out", "", ((int D), D), 2, 3) {
-    const auto a = RoundedHull<D>::box(Vec<D>::Zero(), 2.0 * Vec<D>::Ones());
-    const auto b = a.placed(Mat<D>::Identity(), 1.9 * Vec<D>::Unit(1) + 0.3 * Vec<D>::Unit(0));
+    const auto a = RoundedHull<D>::box(Vec<D>::zero(), 2.0 * Vec<D>::ones());
+    const auto b = a.placed(Mat<D>::identity(), 1.9 * Vec<D>::unit(1) + 0.3 * Vec<D>::unit(0));
     const auto s = separation<D>(b.view(), a.view());
     CHECK(s.gap == Approx(-0.1));
-    CHECK((s.normal - Vec<D>::Unit(1)).norm() < 1e-12);
+    CHECK((s.normal - Vec<D>::unit(1)).norm() < 1e-12);
 }
 
 TEMPLATE_TEST_CASE_SIG("a box that rests exactly on another has the face's normal", "", ((int D), D), 2, 3) {
     const auto floor = RoundedHull<D>::box(
-        -0.5 * Vec<D>::Unit(1), Vec<D>::Constant(10.0).cwiseProduct(Vec<D>::Ones() - 0.9 * Vec<D>::Unit(1)));
-    const auto box = RoundedHull<D>::box(0.5 * Vec<D>::Unit(1), Vec<D>::Ones());
+        -0.5 * Vec<D>::unit(1), Vec<D>::constant(10.0).times(Vec<D>::ones() - 0.9 * Vec<D>::unit(1)));
+    const auto box = RoundedHull<D>::box(0.5 * Vec<D>::unit(1), Vec<D>::ones());
     for (const double lift : {0.0, 1e-15, 1e-12, 1e-9, 1e-3}) {
-        const auto s = separation<D>(box.view(), Vec<D>(lift * Vec<D>::Unit(1)), floor.view());
+        const auto s = separation<D>(box.view(), lift * Vec<D>::unit(1), floor.view());
         CHECK(s.gap == Approx(lift).margin(1e-15));
-        CHECK((s.normal - Vec<D>::Unit(1)).norm() < 1e-11);
+        CHECK((s.normal - Vec<D>::unit(1)).norm() < 1e-11);
     }
 }
 
@@ -177,41 +177,40 @@ TEMPLATE_TEST_CASE_SIG("casts agree with the distance function at every scale an
                        3) {
     Random random(11);
     for (const double scale : {1.0, 1e-3, 1e6}) {
-        for (int i = 0; i < 1500; ++i) require_cast_agrees_with_distance<D>(random, Vec<D>::Zero(), scale);
+        for (int i = 0; i < 1500; ++i) require_cast_agrees_with_distance<D>(random, Vec<D>::zero(), scale);
     }
-    for (int i = 0; i < 500; ++i)
-        require_cast_agrees_with_distance<D>(random, Vec<D>(1e6 * Vec<D>::Ones()), 1.0);
+    for (int i = 0; i < 500; ++i) require_cast_agrees_with_distance<D>(random, 1e6 * Vec<D>::ones(), 1.0);
 }
 
 TEMPLATE_TEST_CASE_SIG("a ray meets a ball where algebra says", "", ((int D), D), 2, 3) {
-    const auto ball = RoundedHull<D>::ball(5.0 * Vec<D>::Unit(0) + 0.6 * Vec<D>::Unit(1), 1.0);
-    const auto hit = cast<D>(point<D>().view(), Vec<D>::Zero(), Vec<D>::Unit(0), 10.0, ball.view());
+    const auto ball = RoundedHull<D>::ball(5.0 * Vec<D>::unit(0) + 0.6 * Vec<D>::unit(1), 1.0);
+    const auto hit = cast<D>(point<D>().view(), Vec<D>::zero(), Vec<D>::unit(0), 10.0, ball.view());
     REQUIRE(hit);
     CHECK(hit->distance == Approx(5.0 - 0.8).margin(1e-14));
-    CHECK((hit->normal - (-0.8 * Vec<D>::Unit(0) - 0.6 * Vec<D>::Unit(1))).norm() < 1e-14);
+    CHECK((hit->normal - (-0.8 * Vec<D>::unit(0) - 0.6 * Vec<D>::unit(1))).norm() < 1e-14);
 }
 
 TEMPLATE_TEST_CASE_SIG("reach is inclusive", "", ((int D), D), 2, 3) {
-    const auto wall = RoundedHull<D>::box(1.5 * Vec<D>::Unit(0), Vec<D>::Ones());
-    const auto ball = RoundedHull<D>::ball(Vec<D>::Zero(), 0.25);
-    CHECK(cast<D>(point<D>().view(), Vec<D>::Zero(), Vec<D>::Unit(0), 1.0, wall.view()));
-    CHECK_FALSE(cast<D>(point<D>().view(), Vec<D>::Zero(), Vec<D>::Unit(0), 1.0 - 1e-9, wall.view()));
-    CHECK(cast<D>(ball.view(), Vec<D>::Zero(), Vec<D>::Unit(0), 0.75, wall.view()));
-    CHECK_FALSE(cast<D>(ball.view(), Vec<D>::Zero(), Vec<D>::Unit(0), 0.75 - 1e-9, wall.view()));
+    const auto wall = RoundedHull<D>::box(1.5 * Vec<D>::unit(0), Vec<D>::ones());
+    const auto ball = RoundedHull<D>::ball(Vec<D>::zero(), 0.25);
+    CHECK(cast<D>(point<D>().view(), Vec<D>::zero(), Vec<D>::unit(0), 1.0, wall.view()));
+    CHECK_FALSE(cast<D>(point<D>().view(), Vec<D>::zero(), Vec<D>::unit(0), 1.0 - 1e-9, wall.view()));
+    CHECK(cast<D>(ball.view(), Vec<D>::zero(), Vec<D>::unit(0), 0.75, wall.view()));
+    CHECK_FALSE(cast<D>(ball.view(), Vec<D>::zero(), Vec<D>::unit(0), 0.75 - 1e-9, wall.view()));
 }
 
 TEMPLATE_TEST_CASE_SIG("a cast in touch is hit when it moves in, not when it slides or leaves", "",
                        ((int D), D), 2, 3) {
-    const auto floor = RoundedHull<D>::box(-0.5 * Vec<D>::Unit(1), Vec<D>::Ones());
-    for (const auto& mover : {RoundedHull<D>::box(0.25 * Vec<D>::Unit(1), 0.5 * Vec<D>::Ones()),
-                              RoundedHull<D>::ball(0.25 * Vec<D>::Unit(1), 0.25)}) {
-        const auto down = cast<D>(mover.view(), Vec<D>::Zero(), -Vec<D>::Unit(1), 1.0, floor.view());
+    const auto floor = RoundedHull<D>::box(-0.5 * Vec<D>::unit(1), Vec<D>::ones());
+    for (const auto& mover : {RoundedHull<D>::box(0.25 * Vec<D>::unit(1), 0.5 * Vec<D>::ones()),
+                              RoundedHull<D>::ball(0.25 * Vec<D>::unit(1), 0.25)}) {
+        const auto down = cast<D>(mover.view(), Vec<D>::zero(), -Vec<D>::unit(1), 1.0, floor.view());
         REQUIRE(down);
         CHECK(down->distance == Approx(0.0).margin(1e-13));
         CHECK_FALSE(down->began_inside);
-        CHECK((down->normal - Vec<D>::Unit(1)).norm() < 1e-12);
-        CHECK_FALSE(cast<D>(mover.view(), Vec<D>::Zero(), Vec<D>::Unit(0), 1.0, floor.view()));
-        CHECK_FALSE(cast<D>(mover.view(), Vec<D>::Zero(), Vec<D>::Unit(1), 1.0, floor.view()));
+        CHECK((down->normal - Vec<D>::unit(1)).norm() < 1e-12);
+        CHECK_FALSE(cast<D>(mover.view(), Vec<D>::zero(), Vec<D>::unit(0), 1.0, floor.view()));
+        CHECK_FALSE(cast<D>(mover.view(), Vec<D>::zero(), Vec<D>::unit(1), 1.0, floor.view()));
     }
 }
 
@@ -286,9 +285,9 @@ TEST_CASE("a segment along a side of a turned polygon touches it, however the tw
         const Vec<2> a = turned.points()[from];
         const Vec<2> b = turned.points()[to];
         const Vec<2> longer = random.between(0.1, 2.0) * (b - a);
-        const auto segment = RoundedHull<2>::facet({Vec<2>(a - longer), Vec<2>(b + longer)});
+        const auto segment = RoundedHull<2>::facet({a - longer, b + longer});
         const Vec<2> away = random.point<2>(3.0);  // both are moved, by what they are rounded with
-        const auto moved = turned.placed(Mat<2>::Identity(), Vec<2>(-away));
+        const auto moved = turned.placed(Mat<2>::identity(), -away);
         REQUIRE(std::abs(separation<2>(moved.view(), away, segment.view()).gap) < 1e-12);
         REQUIRE(std::abs(separation<2>(segment.view(), turned.view()).gap) < 1e-12);
     }
@@ -306,9 +305,9 @@ TEMPLATE_TEST_CASE_SIG("shapes on a lattice are as near and as deep as their poi
             REQUIRE(loop.size() >= 3);
             for (std::size_t i = 0; i < loop.size() && D == 3; ++i) {
                 Mat<D> turns;  // an outline is convex
-                turns.col(0) = corner(i + 1) - corner(i);
-                turns.col(1) = corner(i + 2) - corner(i + 1);
-                turns.col(D - 1) = b.normals()[facet];
+                turns.column(0) = corner(i + 1) - corner(i);
+                turns.column(1) = corner(i + 2) - corner(i + 1);
+                turns.column(D - 1) = b.normals()[facet];
                 REQUIRE(turns.determinant() > 1e-9);
             }
         }
@@ -413,7 +412,7 @@ TEMPLATE_TEST_CASE_SIG("the tree finds exactly what brute force finds", "", ((in
         Bounds<D> box;
         const Vec<D> at = random.point<D>(10.0);
         box.grow(at);
-        box.grow(Vec<D>(at + random.point<D>(1.0)));
+        box.grow(at + random.point<D>(1.0));
         boxes.push_back(box);
     }
     for (int i = 0; i < 50; ++i) boxes.push_back(boxes.front());  // many alike must not exhaust the tree
@@ -422,7 +421,7 @@ TEMPLATE_TEST_CASE_SIG("the tree finds exactly what brute force finds", "", ((in
         Bounds<D> query;
         const Vec<D> at = random.point<D>(10.0);
         query.grow(at);
-        query.grow(Vec<D>(at + random.point<D>(3.0)));
+        query.grow(at + random.point<D>(3.0));
         std::vector<std::uint32_t> found;
         tree.overlapping(query, all_layers, [&](std::uint32_t index) {
             if (boxes[index].overlaps(query)) found.push_back(index);
@@ -460,7 +459,7 @@ TEMPLATE_TEST_CASE_SIG("a re-fitted tree finds what a new one finds, wherever th
             box = {};
             const Vec<D> at = random.point<D>(spread);
             box.grow(at);
-            box.grow(Vec<D>(at + random.point<D>(0.5)));
+            box.grow(at + random.point<D>(0.5));
         }
     };
     place(5.0);
@@ -470,7 +469,7 @@ TEMPLATE_TEST_CASE_SIG("a re-fitted tree finds what a new one finds, wherever th
         tree.refit(boxes);
         for (int i = 0; i < 50; ++i) {
             Bounds<D> query;
-            query.grow(Vec<D>(random.point<D>(spread)));
+            query.grow(random.point<D>(spread));
             query = query.inflated(0.2 * spread);
             std::vector<bool> found(boxes.size(), false);
             tree.overlapping(query, all_layers, [&](std::uint32_t item) { found[item] = true; });
@@ -524,10 +523,10 @@ TEMPLATE_TEST_CASE_SIG("the deepest points of an overlap are its depth apart, on
         ++overlaps;
         REQUIRE((s.on_a - s.on_b - s.gap * s.normal).norm() <= 1e-9);
         // Moved apart by the depth they touch there.
-        REQUIRE(separation<D>(a.view(), Vec<D>(-s.gap * s.normal), b.view()).gap == Approx(0.0).margin(1e-9));
-        const auto dot = point<D>().placed(Mat<D>::Identity(), s.on_b);
+        REQUIRE(separation<D>(a.view(), -s.gap * s.normal, b.view()).gap == Approx(0.0).margin(1e-9));
+        const auto dot = point<D>().placed(Mat<D>::identity(), s.on_b);
         REQUIRE(std::abs(separation<D>(dot.view(), b.view()).gap) <= 1e-6);
-        REQUIRE(separation<D>(dot.view(), Vec<D>(s.gap * s.normal), a.view()).gap <= 1e-6);
+        REQUIRE(separation<D>(dot.view(), s.gap * s.normal, a.view()).gap <= 1e-6);
     }
     CHECK(overlaps > 50);
 }
@@ -550,8 +549,8 @@ TEMPLATE_TEST_CASE_SIG("the wires of a shape lie on its surface and span it", ""
         // In space the outlines go round the axis a quarter turn apart: between them a cap is seen from
         // askew.
         const double limit = D == 2 ? short_by : short_by + (1.0 - std::sqrt(0.5)) * hull.radius();
-        CHECK((hull.bounds().high - spanned.high).cwiseAbs().maxCoeff() <= limit);
-        CHECK((hull.bounds().low - spanned.low).cwiseAbs().maxCoeff() <= limit);
+        CHECK((hull.bounds().high - spanned.high).abs().largest() <= limit);
+        CHECK((hull.bounds().low - spanned.low).abs().largest() <= limit);
     }
 }
 
@@ -573,14 +572,14 @@ double apart_by_brute_force(const HullView<2>& a, const Vec<2>& shift, const Hul
             for (const Vec<2>& point : other.points) {
                 const Vec<2> p = point + by;
                 least = std::min(least, outwards.dot(p - from));
-                const double part = std::clamp(way.dot(p - from) / way.squaredNorm(), 0.0, 1.0);
+                const double part = std::clamp(way.dot(p - from) / way.squared_norm(), 0.0, 1.0);
                 nearest = std::min(nearest, (from + part * way - p).norm());
             }
             parted = std::max(parted, least);
         }
     };
-    look(b, Vec<2>::Zero(), a, shift);
-    look(a, shift, b, Vec<2>::Zero());
+    look(b, Vec<2>::zero(), a, shift);
+    look(a, shift, b, Vec<2>::zero());
     return parted < 0.0 ? parted : nearest;
 }
 
@@ -607,14 +606,14 @@ TEST_CASE(
             }
             return RoundedHull<2>::hull(points, random.below(2) == 0 ? 0.0 : random.between(0.01, 0.3));
         };
-        const auto a = polygon(Vec<2>::Zero());
+        const auto a = polygon(Vec<2>::zero());
         const auto b = polygon(Vec<2>(far, -far));
         if (a.view().points.size() < 3 || b.view().points.size() < 3) continue;
         Vec<2> shift = Vec<2>(far, -far) + random.point<2>(2.5);
         // Every fifth pair stands flush on one another, to within rounding.
         if (i % 5 == 0)
-            shift.y() += extent_along<2>(b.view(), Vec<2>::Unit(1))[1] -
-                         extent_along<2>(a.view(), Vec<2>::Unit(1))[0] - shift.y();
+            shift.y() += extent_along<2>(b.view(), Vec<2>::unit(1))[1] -
+                         extent_along<2>(a.view(), Vec<2>::unit(1))[0] - shift.y();
         const double radii = a.radius() + b.radius();
         const Separation<2> s = separation<2>(a.view(), shift, b.view());
         const double accuracy = 1e-9 * (3.0 + far);
@@ -629,7 +628,7 @@ TEST_CASE(
                 accuracy);
         if (std::abs(apart + radii) > accuracy) REQUIRE(s.cores_meet == (apart + radii < 0.0));
         // From the other's side it is the same.
-        const Separation<2> other = separation<2>(b.view(), Vec<2>(-shift), a.view());
+        const Separation<2> other = separation<2>(b.view(), -shift, a.view());
         REQUIRE(std::abs(other.gap - s.gap) <= accuracy);
         for (const double depth : {0.0, 0.5 * std::abs(s.gap)})
             if (std::abs(s.gap + depth) > accuracy)
@@ -641,7 +640,7 @@ TEST_CASE("what stands over a facet is as far from it as from its plane, what li
     Random random(47);
     for (int i = 0; i < 20'000; ++i) {
         const Vec<3> size(random.between(0.1, 2.0), random.between(0.1, 2.0), random.between(0.1, 2.0));
-        const auto flat = RoundedHull<3>::box(Vec<3>::Zero(), size);
+        const auto flat = RoundedHull<3>::box(Vec<3>::zero(), size);
         const Mat<3> turn = random_turn<3>(random);
         const Vec<3> move = random.point<3>(3.0);
         const double radius = random.between(0.0, 0.5);
@@ -661,7 +660,7 @@ TEST_CASE("what stands over a facet is as far from it as from its plane, what li
         const Vec<3> to_rim(std::max(past, 0.0), height, 0.0);
         CAPTURE(i, height, past, is_ball);
         REQUIRE(s.gap + radius == Approx(to_rim.norm()).margin(1e-11));
-        REQUIRE(angle_between<3>(s.normal, Vec<3>(turn * to_rim.normalized())) < 1e-6);
+        REQUIRE(angle_between<3>(s.normal, turn * to_rim.normalized()) < 1e-6);
         REQUIRE((s.on_b - (turn * (low - to_rim) + move)).norm() < 1e-9);
         REQUIRE((s.on_a - s.on_b - s.gap * s.normal).norm() < 1e-9);
     }
@@ -677,7 +676,7 @@ double distance_to_triangle(const Vec<3>& p, const std::array<Vec<3>, 3>& t) {
     for (int i = 0; i < 3; ++i) {
         const Vec<3> side = t[(i + 1) % 3] - t[i];
         inside = inside && side.cross(p - t[i]).dot(n) >= 0.0;
-        const double part = std::clamp(side.dot(p - t[i]) / side.squaredNorm(), 0.0, 1.0);
+        const double part = std::clamp(side.dot(p - t[i]) / side.squared_norm(), 0.0, 1.0);
         least = std::min(least, (t[i] + part * side - p).norm());
     }
     return inside ? std::abs(n.dot(p - t[0])) / n.norm() : least;
@@ -699,9 +698,7 @@ TEST_CASE("a ball's and a capsule's distance from a triangle is the least of the
         Vec<3> to = from;
         if (kind == 1) to += random.between(0.1, 2.0) * (t[1] - t[0]) + random.below(2) * (t[2] - t[1]);
         if (kind == 2) to += random.point<3>(1.0);
-        const auto at = [&](double part) {
-            return distance_to_triangle(Vec<3>(from + part * (to - from)), t);
-        };
+        const auto at = [&](double part) { return distance_to_triangle(from + part * (to - from), t); };
         // The distance from what is convex is a convex function of the way along the axis.
         double low = 0.0;
         double high = 1.0;
@@ -724,7 +721,7 @@ TEST_CASE("a ball's and a capsule's distance from a triangle is the least of the
         REQUIRE((s.on_a - s.on_b - s.gap * s.normal).norm() < 1e-9);
         // Parted along the normal by what it is apart already, it is twice as far.
         const Separation<3> twice =
-            separation<3>(round.view(), Vec<3>(least * s.normal), RoundedHull<3>::facet(t).view());
+            separation<3>(round.view(), least * s.normal, RoundedHull<3>::facet(t).view());
         REQUIRE(twice.gap + radius == Approx(2.0 * least).margin(1e-9));
     }
     for (const int count : seen) CHECK(count > 3000);
@@ -754,7 +751,7 @@ TEST_CASE("an axis through a triangle is in it, and parted from it by as much as
         const double high =
             std::max(n.dot(axis.view().points[0] - t[0]), n.dot(axis.view().points[1] - t[0]));
         REQUIRE(-s.gap <= radius + std::min(-low, high) / n.norm() + 1e-9);
-        REQUIRE(separation<3>(round.view(), Vec<3>(-s.gap * s.normal), triangle.view()).gap ==
+        REQUIRE(separation<3>(round.view(), -s.gap * s.normal, triangle.view()).gap ==
                 Approx(0.0).margin(1e-9));
     }
 }
@@ -770,7 +767,7 @@ TEST_CASE("what is round and a polygon are apart alike from either side, their p
                                : RoundedHull<2>::capsule(end, random.point<2>(1.0), random.between(0.0, 0.5));
         const Vec<2> shift = random.point<2>(3.0);
         const Separation<2> one = separation<2>(polygon.view(), shift, round.view());
-        const Separation<2> other = separation<2>(round.view(), Vec<2>(-shift), polygon.view());
+        const Separation<2> other = separation<2>(round.view(), -shift, polygon.view());
         REQUIRE(one.gap == Approx(other.gap).margin(1e-11));
         REQUIRE((one.on_a - one.on_b - one.gap * one.normal).norm() < 1e-9);
         REQUIRE(extent_along(polygon.view(), one.normal)[0] + one.normal.dot(shift) -

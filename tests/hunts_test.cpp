@@ -229,7 +229,7 @@ TEST_CASE(
     builder.add("floor", "m", RoundedHull<2>::box({0, -0.5}, {12, 1}));
     builder.add("lift", "m", RoundedHull<2>::box({7.1, -0.25}, {2, 0.5}));
     Path<2> path;
-    path.stops = {Vec<2>::Zero(), Vec<2>(0.0, 3.0)};
+    path.stops = {Vec<2>::zero(), Vec<2>(0.0, 3.0)};
     path.pace = 1.5;
     path.wait = 0.3;
     builder.path(path);

@@ -413,15 +413,15 @@ heading = [-2, 1]
         for (std::uint32_t i = 0; i < s.piece_count; ++i) box.grow(bounds_of(level.piece(s.first_piece + i)));
         return box;
     };
-    CHECK(bounds(0).low.isApprox(Vec<2>(-1, 1)));
-    CHECK(bounds(0).high.isApprox(Vec<2>(3, 3)));
-    CHECK(bounds(1).low.isApprox(Vec<2>(9.5, -0.5)));
-    CHECK(bounds(2).high.isApprox(Vec<2>(22.25, 0.25)));
-    CHECK(bounds(3).low.isApprox(Vec<2>(29.9, -0.1)));
-    CHECK(bounds(4).high.isApprox(Vec<2>(42, 2)));
+    CHECK(bounds(0).low.is_close(Vec<2>(-1, 1)));
+    CHECK(bounds(0).high.is_close(Vec<2>(3, 3)));
+    CHECK(bounds(1).low.is_close(Vec<2>(9.5, -0.5)));
+    CHECK(bounds(2).high.is_close(Vec<2>(22.25, 0.25)));
+    CHECK(bounds(3).low.is_close(Vec<2>(29.9, -0.1)));
+    CHECK(bounds(4).high.is_close(Vec<2>(42, 2)));
     CHECK(level.solids()[5].piece_count == 2);
     CHECK(level.layers()[level.solids()[5].layer] == "grating");
-    CHECK(level.find_start("here")->heading.isApprox(Vec<2>(-1, 0)));
+    CHECK(level.find_start("here")->heading.is_close(Vec<2>(-1, 0)));
 }
 
 TEST_CASE("a mesh is read from glTF with its node's transform and everything above it") {
@@ -439,9 +439,9 @@ TEST_CASE("a mesh is read from glTF with its node's transform and everything abo
     for (const char* node : {"", "outer", "inner"}) {
         const TriangleMesh mesh = load_mesh(path, node);
         REQUIRE(mesh.triangles.size() == 1);
-        CHECK(mesh.vertices[0].isApprox(Vec<3>(10, 0, 0)));
-        CHECK(mesh.vertices[1].isApprox(Vec<3>(10, 2, 0), 1e-7));
-        CHECK(mesh.vertices[2].isApprox(Vec<3>(8, 0, 0), 1e-7));
+        CHECK(mesh.vertices[0].is_close(Vec<3>(10, 0, 0)));
+        CHECK(mesh.vertices[1].is_close(Vec<3>(10, 2, 0), 1e-7));
+        CHECK(mesh.vertices[2].is_close(Vec<3>(8, 0, 0), 1e-7));
     }
     CHECK_THROWS_WITH(load_mesh(path, "nowhere"),
                       Catch::Contains("no node or group 'nowhere' with triangles, expected one of 'inner'"));
@@ -457,7 +457,7 @@ TEST_CASE("a mesh is read from glTF with its node's transform and everything abo
                                           "format = \"hollow-probe level 1\"\ndimensions = 3\nlayers = "
                                           "[\"m\"]\n[[solid]]\nname = \"t\"\nlayer = \"m\"\n"
                                           "mesh = { file = \"t.gltf\", node = \"inner\", at = [0, 0, 5] }\n");
-    CHECK(std::get<Level<3>>(load_level(level)).bounds().high.isApprox(Vec<3>(10, 2, 5), 1e-7));
+    CHECK(std::get<Level<3>>(load_level(level)).bounds().high.is_close(Vec<3>(10, 2, 5), 1e-7));
     const std::string wrong = folder.file("w.level.toml",
                                           "format = \"hollow-probe level 1\"\ndimensions = 3\nlayers = "
                                           "[\"m\"]\n[[solid]]\nname = \"t\"\nlayer = \"m\"\n"
@@ -632,9 +632,9 @@ at_least = { count = 1, of = ["a"] }
                                         "r.toml", level);
     CHECK(rig.body.meets.size() == 2);
     REQUIRE(rig.body.stances.size() == 4);
-    CHECK(rig.body.stances[0].shape.bounds().high.isApprox(Vec<2>(0.3, 1.8)));
-    CHECK(rig.body.stances[1].shape.bounds().low.isApprox(Vec<2>(-0.8, 0.0)));
-    CHECK(rig.body.stances[2].shape.bounds().high.isApprox(Vec<2>(0.4, 0.8)));
+    CHECK(rig.body.stances[0].shape.bounds().high.is_close(Vec<2>(0.3, 1.8)));
+    CHECK(rig.body.stances[1].shape.bounds().low.is_close(Vec<2>(-0.8, 0.0)));
+    CHECK(rig.body.stances[2].shape.bounds().high.is_close(Vec<2>(0.4, 0.8)));
     CHECK(rig.intent.touch == 0.03);
     CHECK(rig.intent.steepest_footing_degrees == 40.0);
     CHECK(rig.intent.ceiling_within_degrees == 50.0);
@@ -652,7 +652,7 @@ at_least = { count = 1, of = ["a"] }
     CHECK(rig.signals.at(1).members.at_least.count == 1);
     CHECK(rig.signals.at(1).members.at_least.of == std::vector<Member>{"a"});
     const Probe<2>& probe = rig.probes.at(0);
-    CHECK(probe.line().shape->bounds().high.isApprox(Vec<2>(0.1, 0.25)));
+    CHECK(probe.line().shape->bounds().high.is_close(Vec<2>(0.1, 0.25)));
     CHECK(probe.line().from == Vec<2>(0.1, 0.2));
     CHECK(probe.line().along == Vec<2>(-1, 0));
     CHECK(probe.line().reach == 0.7);

@@ -182,7 +182,7 @@ TEST_CASE("a closed mesh is entered at the times at which a start lies in it") {
     const auto inside = [](const Survey<3>& result, double middle) {
         return std::count_if(result.poses.begin(), result.poses.end(), [&](const SurveyPose<3>& pose) {
             const Vec<3> way = pose.anchor - Vec<3>(middle, 1.0, 0.0);
-            return way.cwiseAbs().maxCoeff() < 0.6;
+            return way.abs().largest() < 0.6;
         });
     };
     CHECK(inside(there, 0.0) > 0);

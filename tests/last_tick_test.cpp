@@ -14,12 +14,8 @@ constexpr double tick = 1.0 / 60.0;
 /// A ramp through the origin that falls along the first axis.
 template <int D>
 RoundedHull<D> ramp(double slope_degrees) {
-    const double a = radians(slope_degrees);
-    Mat<D> turn = Mat<D>::Identity();
-    turn.col(0) = at<D>(std::cos(a), -std::sin(a));
-    turn.col(1) = at<D>(std::sin(a), std::cos(a));
-    return RoundedHull<D>::box(Vec<D>(Vec<D>::Zero()), Vec<D>(200.0 * Vec<D>::Ones()))
-        .placed(turn, -100.0 * turn.col(1));
+    const Mat<D> turn = scenes::tilt<D>(-radians(slope_degrees));
+    return RoundedHull<D>::box(Vec<D>::zero(), 200.0 * Vec<D>::ones()).placed(turn, -100.0 * turn.column(1));
 }
 
 enum class Shape { capsule, box, ball };
@@ -30,7 +26,7 @@ Rig<D> body_of(Shape shape) {
     Rig<D> rig = rig_with<D>(sole, {"m"});
     Stance<D>& stance = rig.body.stances.front();
     if (shape == Shape::box)
-        stance = Stance<D>::box("upright", at<D>(0.6, 1.8) + (D == 3 ? 0.6 : 0.0) * Vec<D>::Unit(D - 1));
+        stance = Stance<D>::box("upright", at<D>(0.6, 1.8) + (D == 3 ? 0.6 : 0.0) * Vec<D>::unit(D - 1));
     if (shape == Shape::ball) stance = Stance<D>::ball("upright", 0.5);
     rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
     return rig;
@@ -73,7 +69,7 @@ TEMPLATE_TEST_CASE_SIG("a body that starts a hair deep in something moves, jumps
             const auto level = builder.build();
             const Rig<D> rig = body_of<D>(shape);
             Drill<D> drill = drill_at<D>(at<D>(0, -depth), 2.0);
-            drill.cues = {drive<D>(0.0, Vec<D>::Unit(0)), press<D>(1.0)};
+            drill.cues = {drive<D>(0.0, Vec<D>::unit(0)), press<D>(1.0)};
             const auto record = play<D>(level, rig, drill);
             CHECK(record.last.anchor[0] == Approx(8.0).margin(1e-6));
             CHECK(record.figures.jumps == 1);
@@ -100,12 +96,12 @@ TEMPLATE_TEST_CASE_SIG(
         for (const double depth : {1e-6, 0.001, 0.015, 0.2, 0.7}) {
             CAPTURE(D, name_of(shape), depth);
             LevelBuilder<D> builder({"m"});
-            builder.add("deck", "m", slab<D>(-50, 50, 0)).one_way(Vec<D>::Unit(1));
+            builder.add("deck", "m", slab<D>(-50, 50, 0)).one_way(Vec<D>::unit(1));
             const auto level = builder.build();
             const Rig<D> rig = body_of<D>(shape);
             const bool stands = depth <= rig.intent.touch;
             Drill<D> drill = drill_at<D>(at<D>(0, -depth), 1.0);
-            drill.cues = {drive<D>(0.0, Vec<D>::Unit(0)), press<D>(0.5)};
+            drill.cues = {drive<D>(0.0, Vec<D>::unit(0)), press<D>(0.5)};
             const auto record = play<D>(level, rig, drill);
             CHECK(record.last.anchor[0] == Approx(4.0).margin(1e-6));
             CHECK(record.figures.jumps == (stands ? 1U : 0U));
@@ -146,7 +142,7 @@ TEMPLATE_TEST_CASE_SIG("a rising deck carries what stands on it, and throws nobo
             CAPTURE(D, pace, name_of(shape));
             LevelBuilder<D> builder({"m"});
             builder.add("deck", "m", slab<D>(-3, 3, 0, 0.4));
-            builder.path({{Vec<D>(Vec<D>::Zero()), at<D>(0, 100)}, pace, 0.0});
+            builder.path({{Vec<D>::zero(), at<D>(0, 100)}, pace, 0.0});
             const auto level = builder.build();
             Drill<D> drill = drill_at<D>(at<D>(0, 0.002), 3.0);
             drill.cues = {press<D>(2.0)};
@@ -177,7 +173,7 @@ TEST_CASE("turning is a move: a box turns as far as there is room, or aside, and
         for (const double angle : {30.0, 45.0, 90.0, 135.0, 180.0}) {
             CAPTURE(gap, angle);
             Drill<3> drill = drill_at<3>(at<3>(0.0, 0.002), 1.0);
-            drill.heading = Vec<3>::UnitX();
+            drill.heading = Vec<3>::unit(0);
             drill.motion.turns = false;
             Cue<3> look;
             look.at = 0.5;
@@ -200,11 +196,11 @@ TEST_CASE("turning is a move: a box turns as far as there is room, or aside, and
     Rig<3> rig = body_of<3>(Shape::box);
     rig.body.stances.front() = Stance<3>::box("upright", Vec<3>(0.4, 1.0, 1.6));
     Drill<3> drill = drill_at<3>(at<3>(0.0, 0.002), 1.0);
-    drill.heading = Vec<3>::UnitX();
+    drill.heading = Vec<3>::unit(0);
     drill.motion.turns = false;
     Cue<3> look;
     look.at = 0.5;
-    look.heading = Vec<3>::UnitZ();
+    look.heading = Vec<3>::unit(2);
     drill.cues = {look};
     const auto record = play<3>(level, rig, drill);
     CHECK(record.figures.held_turns > 0);
@@ -223,14 +219,14 @@ TEST_CASE("hugging the ground follows it down as fast as the body walks") {
             builder.add("ramp", "m", ramp<2>(slope));
             const auto level = builder.build();
             Probe<2> sole = foot_ray<2>(0.6);
-            sole.line().shape = RoundedHull<2>::ball(Vec<2>(Vec<2>::Zero()), 0.3);
+            sole.line().shape = RoundedHull<2>::ball(Vec<2>::zero(), 0.3);
             Rig<2> rig = rig_with<2>(sole, {"m"});
             Reflex hug{"grounded", ReflexKind::hug_ground};
             hug.by = 0.4;
             rig.reflexes = {hug};
             Drill<2> drill = drill_at<2>(on_ramp<2>(rig, slope, 0.002), 1.5);
             drill.motion.top_speed = speed;
-            drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+            drill.cues = {drive<2>(0.0, Vec<2>::unit(0))};
             const auto record = play<2>(level, rig, drill);
             CHECK(record.figures.signals[0].false_ticks == 0);
             CHECK(record.figures.signals[0].missed_ticks == 0);
@@ -245,8 +241,8 @@ TEMPLATE_TEST_CASE_SIG("hugging puts the feet on the ground that a ball, a box o
     builder.add("floor", "m", slab<D>(-50, 50, 0));
     const auto level = builder.build();
     std::vector<std::optional<RoundedHull<D>>> soles = {
-        std::nullopt, RoundedHull<D>::ball(Vec<D>(Vec<D>::Zero()), 0.3),
-        RoundedHull<D>::box(Vec<D>(Vec<D>::Zero()), Vec<D>(0.4 * Vec<D>::Ones()))};
+        std::nullopt, RoundedHull<D>::ball(Vec<D>::zero(), 0.3),
+        RoundedHull<D>::box(Vec<D>::zero(), 0.4 * Vec<D>::ones())};
     for (std::size_t i = 0; i < soles.size(); ++i) {
         Probe<D> sole = foot_ray<D>(0.8);
         sole.line().shape = soles[i];
@@ -295,12 +291,12 @@ TEST_CASE("holding height is no way up a face") {
                 {Vec<2>(1, -0.5), Vec<2>(1 + 8 * std::cos(a), -0.5 + 8 * std::sin(a)), Vec<2>(12, -0.5)}));
         const auto level = builder.build();
         Probe<2> feeler = foot_ray<2>(1.5);
-        feeler.line().along = Vec<2>::UnitX();
+        feeler.line().along = Vec<2>::unit(0);
         Rig<2> rig = rig_with<2>(feeler, {"m"});
         rig.signals[0].claims = Claim::wall;
         rig.reflexes = {{"grounded", ReflexKind::hold_height}};
         Drill<2> drill = drill_at<2>(at<2>(-1, 0.002), 2.0);
-        drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+        drill.cues = {drive<2>(0.0, Vec<2>::unit(0))};
         const auto record = play<2>(level, rig, drill);
         CHECK(record.figures.climb < 0.1);
         CHECK(record.last.anchor[1] < 0.1);
@@ -316,7 +312,7 @@ TEMPLATE_TEST_CASE_SIG("a step up is no tunnel, whichever way it is taken; a wal
     {
         Probe<D> feeler = foot_ray<D>(0.6);
         feeler.line().from = at<D>(0, 0.1);
-        feeler.line().along = Vec<D>::Unit(0);
+        feeler.line().along = Vec<D>::unit(0);
         Rig<D> rig = rig_with<D>(feeler, {"m"});
         rig.body.stances.front() = body_of<D>(Shape::box).body.stances.front();
         rig.signals[0].claims = Claim::step;
@@ -326,7 +322,7 @@ TEMPLATE_TEST_CASE_SIG("a step up is no tunnel, whichever way it is taken; a wal
         for (const double speed : {2.0, 6.0, 20.0}) {
             Drill<D> drill = drill_at<D>(at<D>(0, 0.002), 1.0);
             drill.motion.top_speed = speed;
-            drill.cues = {drive<D>(0.0, Vec<D>::Unit(0))};
+            drill.cues = {drive<D>(0.0, Vec<D>::unit(0))};
             const auto record = play<D>(level, rig, drill);
             CAPTURE(D, speed);
             CHECK(record.last.anchor[0] > 1.2);
@@ -336,7 +332,7 @@ TEMPLATE_TEST_CASE_SIG("a step up is no tunnel, whichever way it is taken; a wal
     {
         const Rig<D> rig = body_of<D>(Shape::capsule);
         Drill<D> drill = drill_at<D>(at<D>(0, 0.002), 0.7, Model::push_out);
-        drill.cues = {drive<D>(0.0, Vec<D>::Unit(0))};
+        drill.cues = {drive<D>(0.0, Vec<D>::unit(0))};
         const auto record = play<D>(level, rig, drill);
         CHECK(record.last.anchor[1] > 0.15);
         CHECK(record.figures.tunnels == 0);
@@ -348,7 +344,7 @@ TEMPLATE_TEST_CASE_SIG("a step up is no tunnel, whichever way it is taken; a wal
     for (const double speed : {25.0, 30.0, 60.0}) {
         Drill<D> drill = drill_at<D>(at<D>(0, 0.002), 1.0, Model::push_out);
         drill.motion.top_speed = speed;
-        drill.cues = {drive<D>(0.0, Vec<D>::Unit(0))};
+        drill.cues = {drive<D>(0.0, Vec<D>::unit(0))};
         const auto record = play<D>(gated, body_of<D>(Shape::capsule), drill);
         CAPTURE(D, speed);
         CHECK((record.figures.tunnels > 0) == (record.last.anchor[0] > 2.3));
@@ -379,8 +375,7 @@ TEMPLATE_TEST_CASE_SIG("no part of a loose solid may overlap anything at the sta
 TEMPLATE_TEST_CASE_SIG("what rests on a loose crate has no falling speed", "", ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
     builder.add("floor", "m", slab<D>(-50, 50, 0));
-    builder.add("crate", "m",
-                RoundedHull<D>::box(at<D>(0, 0.502), Vec<D>(2.0 * Vec<D>::Ones() - at<D>(0, 1))));
+    builder.add("crate", "m", RoundedHull<D>::box(at<D>(0, 0.502), 2.0 * Vec<D>::ones() - at<D>(0, 1)));
     const auto level = builder.build();
     Drill<D> drill = drill_at<D>(at<D>(0, 1.3), 2.0, Model::loose);
     drill.loose = {{"crate", 40.0, 0.5}};
@@ -396,10 +391,10 @@ TEMPLATE_TEST_CASE_SIG(
     LevelBuilder<D> builder({"m"});
     builder.add("floor", "m", slab<D>(-50, 50, 0));
     builder.add("deck", "m", slab<D>(9, 13, 0.2, 0.2));
-    builder.path({{Vec<D>(Vec<D>::Zero()), at<D>(0, 30)}, 2.0, 0.0});
+    builder.path({{Vec<D>::zero(), at<D>(0, 30)}, 2.0, 0.0});
     builder.add("ram", "m", slab<D>(-9, -8, 2, 1.9));
-    builder.path({{Vec<D>(Vec<D>::Zero()), at<D>(3, 0)}, 1.0, 0.0});
-    const Vec<D> size = Vec<D>::Ones();
+    builder.path({{Vec<D>::zero(), at<D>(3, 0)}, 1.0, 0.0});
+    const Vec<D> size = Vec<D>::ones();
     builder.add("low", "m", RoundedHull<D>::box(at<D>(11, 0.704), size));
     builder.add("high", "m", RoundedHull<D>::box(at<D>(11, 1.708), size));
     builder.add("pushed", "m", RoundedHull<D>::box(at<D>(-7, 0.503), size));
@@ -435,9 +430,9 @@ TEMPLATE_TEST_CASE_SIG("a row of loose crates is pushed on as one, and none of i
             const double first = 2.0;
             for (int i = 0; i < count; ++i) {
                 const std::string name = "crate " + std::to_string(i);
-                builder.add(name, "m",
-                            RoundedHull<D>::box(at<D>(first + 0.5 + i * (1.0 + apart), 0.502),
-                                                Vec<D>(Vec<D>::Ones())));
+                builder.add(
+                    name, "m",
+                    RoundedHull<D>::box(at<D>(first + 0.5 + i * (1.0 + apart), 0.502), Vec<D>::ones()));
                 drill.loose.push_back({name, 20.0, 0.0});
             }
             const double end = first + count * (1.0 + apart);
@@ -446,7 +441,7 @@ TEMPLATE_TEST_CASE_SIG("a row of loose crates is pushed on as one, and none of i
             drill.motion.top_speed = 2.0;
             drill.motion.force = 800.0;
             drill.motion.mass = 80.0;
-            drill.cues = {drive<D>(0.0, Vec<D>::Unit(0))};
+            drill.cues = {drive<D>(0.0, Vec<D>::unit(0))};
             const auto record = play<D>(level, body_of<D>(Shape::capsule), drill);
             CAPTURE(D, count, with_wall);
             REQUIRE(record.moving.size() == static_cast<std::size_t>(count));
@@ -523,7 +518,7 @@ TEMPLATE_TEST_CASE_SIG("who has a foot on the floor beside a lift stays where th
                        ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
     builder.add("lift", "m", slab<D>(0.05, 3, 0, 0.3));
-    builder.path({{Vec<D>(Vec<D>::Zero()), at<D>(0, -4)}, 6.0, 0.2});
+    builder.path({{Vec<D>::zero(), at<D>(0, -4)}, 6.0, 0.2});
     builder.add("floor", "m", slab<D>(-50, 0, 0));
     const auto level = builder.build();
     Rig<D> rig = body_of<D>(Shape::box);
@@ -560,7 +555,7 @@ TEST_CASE("what a signal says of a planned move is held against the truth where 
         Drill<2> drill = drill_at<2>(at<2>(0, 0), 1.0, Model::free);
         drill.motion.gravity = 0.0;
         drill.motion.top_speed = 6.0;
-        drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+        drill.cues = {drive<2>(0.0, Vec<2>::unit(0))};
         const auto record = play<2>(level, rig, drill);
         const bool before = reads == Reads::before_move;
         CAPTURE(before);
@@ -676,7 +671,7 @@ TEST_CASE("bumpiness is the same at every rate, and jumps are no bumps") {
         Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 8.0);
         drill.tick_rate = rate;
         drill.motion.top_speed = 2.0;
-        drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+        drill.cues = {drive<2>(0.0, Vec<2>::unit(0))};
         bumps.push_back(play<2>(level, body_of<2>(Shape::capsule), drill).figures.bumpiness);
     }
     CAPTURE(bumps);
@@ -699,7 +694,7 @@ TEST_CASE("speed, acceleration and drag are one thing on the ground and another 
     Rig<2> rig = rig_with<2>(sole, {"m"});
     rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
     Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 1.0);
-    drill.cues = {drive<2>(0.0, Vec<2>::UnitX()), press<2>(0.5), drive<2>(0.8, Vec<2>(Vec<2>::Zero()))};
+    drill.cues = {drive<2>(0.0, Vec<2>::unit(0)), press<2>(0.5), drive<2>(0.8, Vec<2>::zero())};
     drill.motion.top_speed = {4.0, 1.5};
     auto record = play<2>(level, rig, drill);
     CHECK(record.ticks[20].velocity[0] == Approx(4.0));
@@ -730,7 +725,7 @@ TEST_CASE("what the ground is of decides how the body goes on it") {
     Rig<2> rig = rig_with<2>(foot_ray<2>(0.45), {"m", "ice", "mud"});
     Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 8.0);
     drill.motion.on = {{"ice", {}, 1.0, 0.0, {}}, {"mud", 1.0, {}, {}, {}}};
-    drill.cues = {drive<2>(0.0, Vec<2>::UnitX()), drive<2>(1.0, Vec<2>(Vec<2>::Zero()))};
+    drill.cues = {drive<2>(0.0, Vec<2>::unit(0)), drive<2>(1.0, Vec<2>::zero())};
     const auto record = play<2>(level, rig, drill);
     // Let go on ice at 4: it glides v² / 2a on, less what whole ticks take.
     CHECK(record.ticks[59].anchor[0] == Approx(4.0).margin(0.01));
@@ -812,8 +807,8 @@ TEST_CASE("hovering, clinging, creeping and take-offs taken back have figures of
     const auto level = builder.build();
     const auto sound = [&] {
         Drill<2> drill = drill_at<2>(at<2>(0, 0.002), 3.0);
-        drill.cues = {press<2>(0.2), drive<2>(1.0, Vec<2>::UnitX()), press<2>(1.4),
-                      drive<2>(2.5, Vec<2>(Vec<2>::Zero()))};
+        drill.cues = {press<2>(0.2), drive<2>(1.0, Vec<2>::unit(0)), press<2>(1.4),
+                      drive<2>(2.5, Vec<2>::zero())};
         return play<2>(level, body_of<2>(Shape::capsule), drill).figures;
     }();
     CHECK(sound.jumps == 2);
@@ -840,7 +835,7 @@ TEST_CASE("hovering, clinging, creeping and take-offs taken back have figures of
         // Driven against a wall of much friction.
         Drill<2> drill = drill_at<2>(at<2>(1.5, 10), 2.0);
         drill.motion.friction = 3.0;
-        drill.cues = {drive<2>(0.0, Vec<2>::UnitX())};
+        drill.cues = {drive<2>(0.0, Vec<2>::unit(0))};
         const auto figures = play<2>(level, body_of<2>(Shape::capsule), drill).figures;
         CHECK(figures.cling_time > 1.0);
         CHECK(figures.hover_time == 0.0);
@@ -874,7 +869,7 @@ namespace {
 /// The height of the body's middle does not matter: only differences count.
 template <int D>
 double energy(const TickRecord<D>& now, double gravity) {
-    return 0.5 * now.velocity.squaredNorm() + gravity * now.anchor[1];
+    return 0.5 * now.velocity.squared_norm() + gravity * now.anchor[1];
 }
 
 /// Bodies thrown among random shapes: no tick adds energy, none freezes, none clips.
@@ -907,7 +902,7 @@ void throw_at_random(Random& random, int levels) {
         for (std::size_t i = 1; i < record.ticks.size(); ++i) {
             const TickRecord<D>& now = record.ticks[i];
             const TickRecord<D>& then = record.ticks[i - 1];
-            CAPTURE(i, now.anchor.transpose(), now.velocity.transpose());
+            CAPTURE(i, now.anchor, now.velocity);
             // What a tick's arc differs by from the parabola, going up a slope at constant speed included.
             const double arc = 20.0 * tick * (then.velocity.norm() + 20.0 * tick) + 20.0 * 0.004;
             REQUIRE(energy(now, 20.0) <= before + arc);

@@ -127,7 +127,7 @@ const std::string head3 =
 
 template <int D>
 bool is_solid_at(const Level<D>& level, const Vec<D>& at, LayerSet layers = all_layers) {
-    const auto dot = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+    const auto dot = RoundedHull<D>::ball(Vec<D>::zero(), 1.0).with_radius(0.0);
     return overlaps<D>(level, {dot.view(), at, layers}, 1e-9);
 }
 
@@ -397,7 +397,7 @@ TEST_CASE("an import makes solids of nodes, by rule, by extras, by what is left"
     CHECK(level.solids()[0].name == "wall north");
     CHECK(level.layers()[level.solids()[0].layer] == "m");
     CHECK(level.layers()[level.solids()[1].layer] == "grating");
-    CHECK(level.bounds().high.isApprox(Vec<3>(7, 2, 0)));
+    CHECK(level.bounds().high.is_close(Vec<3>(7, 2, 0)));
     CHECK_THAT(message_of([&] { load("rule = [{ nodes = \"*\", skip = true }]\n"); }),
                Catch::Contains("nothing is left") && Catch::Contains(":5:"));
     CHECK_THAT(message_of([&] { load("rule = [{ nodes = \"x\" }]\n"); }),
@@ -439,7 +439,7 @@ TEST_CASE("a tile map is solid exactly where its cells are, whatever is merged")
             const double from_top = r + 1.0 - in.y();
             const double y = image_like ? -2.0 + 0.5 * from_top
                                         : -2.0 + 0.5 * (static_cast<double>(rows.size()) - from_top);
-            INFO("cell " << kind << " at " << in.transpose() << " row " << r << " column " << c);
+            INFO("cell " << kind << " at " << in << " row " << r << " column " << c);
             REQUIRE(is_solid_at<2>(level, {3.0 + 0.5 * (c + in.x()), y}) == solid);
         }
     }
@@ -457,10 +457,10 @@ TEST_CASE("tiles: a legend with layers and one-way cells, files, and what is ref
         "\"#\", is = \"full\" }] }");
     REQUIRE(level.solids().size() == 2);
     CHECK(level.solids()[0].name == "t (grating, one-way)");
-    CHECK(level.solids()[0].one_way->isApprox(Vec<2>(0, 1)));
+    CHECK(level.solids()[0].one_way->is_close(Vec<2>(0, 1)));
     CHECK(level.solids()[0].piece_count == 1);  // two cells, one segment
     CHECK(level.solids()[1].piece_count == 1);  // four cells, one box
-    CHECK(level.bounds().high.isApprox(Vec<2>(4, 2)));
+    CHECK(level.bounds().high.is_close(Vec<2>(4, 2)));
     CHECK_THAT(message_of([&] { load("{ rows = [\"##\", \"#?\"] }"); }),
                Catch::Contains("row 2, column 2") && Catch::Contains(":7:"));
     CHECK_THAT(message_of([&] { load("{ rows = [\"..\"] }"); }), Catch::Contains("no solid cell"));
@@ -509,7 +509,7 @@ TEST_CASE("a mask is solid in its coloured pixels; unknown colours are refused w
     CHECK_FALSE(is_solid_at<2>(level, {0.6, 0.1}, LayerSet{1}));
     CHECK_FALSE(is_solid_at<2>(level, {0.1, 0.3}));
     CHECK(is_solid_at<2>(level, {0.6, 0.3}, LayerSet{1}));
-    CHECK(level.bounds().high.isApprox(Vec<2>(0.75, 0.5)));
+    CHECK(level.bounds().high.is_close(Vec<2>(0.75, 0.5)));
     CHECK_THAT(message_of([&] { load("{ file = \"mask.png\", legend = [{ color = \"black\" }] }"); }),
                Catch::Contains("#rrggbb"));
     folder.file("short.png", png_of(3, 2, 8, PNG_COLOR_TYPE_GRAY, std::string(6, '\0')).substr(0, 50));
@@ -528,8 +528,8 @@ TEST_CASE("heights come from 16-bit pixels, in both dimensions") {
     const auto level =
         std::get<Level<3>>(load_level(folder.file("a.level.toml", head3 + solid + ", at = [10, 0, 0] }\n")));
     CHECK(level.piece_count() == 2);
-    CHECK(level.bounds().low.isApprox(Vec<3>(10, 1, 0)));
-    CHECK(level.bounds().high.isApprox(Vec<3>(12, 11, 2)));
+    CHECK(level.bounds().low.is_close(Vec<3>(10, 1, 0)));
+    CHECK(level.bounds().high.is_close(Vec<3>(12, 11, 2)));
     const auto profile =
         std::get<Level<2>>(load_level(folder.file("b.level.toml", head2 + solid + ", row = 1 }\n")));
     CHECK(profile.piece_count() == 1);
@@ -653,5 +653,5 @@ TEST_CASE("what is saved loads again as the same solids on the same layers") {
     flat.add("slab", "m", RoundedHull<2>::box({0, 0}, {2, 1}));
     const Level<3> sheet =
         std::get<Level<3>>(load_level(folder.file("f.obj", saved_mesh<2>(flat.build(), "f.obj"))));
-    CHECK(sheet.bounds().size().isApprox(Vec<3>(2, 1, 0)));
+    CHECK(sheet.bounds().size().is_close(Vec<3>(2, 1, 0)));
 }

@@ -24,7 +24,7 @@ template <int D>
 std::optional<LevelHit<D>> ray(const Level<D>& level, const Vec<D>& start, const Vec<D>& direction,
                                double reach, LayerSet layers = ~LayerSet{0},
                                IfInside if_inside = IfInside::report, AngleRange angles = {}) {
-    static const auto point = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+    static const auto point = RoundedHull<D>::ball(Vec<D>::zero(), 1.0).with_radius(0.0);
     return first_hit<D>(level, {point.view(), start, direction, reach, layers, if_inside}, angles);
 }
 
@@ -41,12 +41,12 @@ TEST_CASE("text cells become boxes and slopes where they stand") {
     CHECK(level.layers() == std::vector<std::string>{"solid", "a"});
     const auto floor = ray<2>(level, {1, 5}, {0, -1}, 10);
     REQUIRE(floor);
-    CHECK(floor->point.isApprox(Vec<2>(1, 2)));
+    CHECK(floor->point.is_close(Vec<2>(1, 2)));
     CHECK(level.solids()[level.solid_of(floor->piece)].name == "cell 3:1");
     // The slope rises to the right through its cell's corners.
     const auto slope = ray<2>(level, {9, 4}, {0, -1}, 10, LayerSet{1});
     REQUIRE(slope);
-    CHECK(slope->point.isApprox(Vec<2>(9, 3)));
+    CHECK(slope->point.is_close(Vec<2>(9, 3)));
     CHECK(degrees(angle_between<2>(slope->normal, level.up())) == Approx(45.0));
     CHECK_FALSE(ray<2>(level, {9, 5}, {0, -1}, 0.5, LayerSet{1}));
     CHECK(ray<2>(level, {9, 7}, {0, -1}, 10, LayerSet{2})->distance == Approx(1.0));
@@ -69,7 +69,7 @@ TEST_CASE("a builder refuses what makes no level, and keeps what it had") {
     CHECK_THROWS_WITH(builder.start("s", {0, 0}, {0, 1}), Catch::Contains("parallel to up"));
     CHECK(builder.build().solids().size() == 1);
     CHECK_THROWS_WITH(LevelBuilder<3>({"a"}).build(), Catch::Contains("empty"));
-    CHECK_THROWS_WITH((LevelBuilder<3>({"a"}, Vec<3>::Zero())), Catch::Contains("up has no direction"));
+    CHECK_THROWS_WITH((LevelBuilder<3>({"a"}, Vec<3>::zero())), Catch::Contains("up has no direction"));
     CHECK_THROWS_WITH((LevelBuilder<3>({"a", "a"})), Catch::Contains("declared twice"));
     CHECK_THROWS_WITH((LevelBuilder<3>({"a"}).add_mesh("m", "a", {{0, 0, 0}}, {{0, 0, 1}})),
                       Catch::Contains("vertex 1 of 1"));
@@ -84,7 +84,7 @@ TEMPLATE_TEST_CASE_SIG("the first hit is the nearest one brute force finds", "",
         builder.add("s" + std::to_string(i), i % 2 == 0 ? "even" : "odd", shapes.back());
     }
     const Level<D> level = builder.build();
-    const auto ball = RoundedHull<D>::ball(Vec<D>::Zero(), 0.2);
+    const auto ball = RoundedHull<D>::ball(Vec<D>::zero(), 0.2);
     for (int i = 0; i < 400; ++i) {
         const LevelCast<D> cast_of{ball.view(), random.point<D>(7.0), random.direction<D>(),
                                    8.0,         LayerSet{1} << i % 2, static_cast<IfInside>(i % 3)};
@@ -121,7 +121,7 @@ TEST_CASE("a start inside reports the way out, or is passed over") {
     CHECK(inside->began_inside);
     CHECK(inside->distance == 0.0);
     CHECK(inside->depth == Approx(0.3));
-    CHECK(inside->normal.isApprox(Vec<2>(0, 1)));
+    CHECK(inside->normal.is_close(Vec<2>(0, 1)));
     const auto beyond = ray<2>(level, {0.5, 0.7}, {0, -1}, 10, ~LayerSet{0}, IfInside::ignore);
     REQUIRE(beyond);
     CHECK(beyond->distance == Approx(4.7));
@@ -164,7 +164,7 @@ TEST_CASE("heights are met where they are said to be, from their upper side, whi
         const auto level = builder.build();
         std::vector<Vec<3>> across;
         for (int axis = 0; axis < 3; ++axis) {
-            if (std::abs(up[axis]) < 0.5) across.push_back(Vec<3>::Unit(axis));
+            if (std::abs(up[axis]) < 0.5) across.push_back(Vec<3>::unit(axis));
         }
         const auto height = [&](std::size_t row, std::size_t column) {
             return grid.heights[row * grid.columns + column];
@@ -185,8 +185,8 @@ TEST_CASE("heights are met where they are said to be, from their upper side, whi
                                    (1.0 - v) * (height(row, column + 1) - height(row + 1, column + 1));
             // The corner's own height along up does not count: it is where height 0 lies.
             const Vec<3> foot = corner + grid.spacing * (x * across[0] + y * across[1]);
-            static const auto point = RoundedHull<3>::ball(Vec<3>(Vec<3>::Zero()), 1.0).with_radius(0.0);
-            LevelCast<3> down{point.view(), Vec<3>(foot + 2.0 * up), Vec<3>(-up), 9.0, ~LayerSet{0}};
+            static const auto point = RoundedHull<3>::ball(Vec<3>::zero(), 1.0).with_radius(0.0);
+            LevelCast<3> down{point.view(), foot + 2.0 * up, -up, 9.0, ~LayerSet{0}};
             down.faces = Faces::front;
             const auto hit = first_hit<3>(level, down);
             REQUIRE(hit);
@@ -201,7 +201,7 @@ TEST_CASE("heights that make no ground are refused") {
         HeightGrid grid{3, 2, {0, 0, 0, 0, 0, 0}, 0.5};
         change(grid);
         LevelBuilder<3> builder({"m"});
-        CHECK_THROWS_AS(add_heights<3>(builder, "ground", "m", grid, Vec<3>::Zero()), InvalidInput);
+        CHECK_THROWS_AS(add_heights<3>(builder, "ground", "m", grid, Vec<3>::zero()), InvalidInput);
     };
     refuses([](HeightGrid& grid) { grid.spacing = 0.0; });
     refuses([](HeightGrid& grid) { grid.spacing = -1.0; });
@@ -248,7 +248,7 @@ TEST_CASE("cells made into rectangles cover what the cells do, once") {
                 std::vector<std::uint32_t> layers;
                 for (std::uint32_t i = 0; i < level.piece_count(); ++i) {
                     const auto box = bounds_of(level.piece(i));
-                    if ((box.low.array() < middle.array()).all() && (middle.array() < box.high.array()).all())
+                    if (all_below(box.low, middle) && all_below(middle, box.high))
                         layers.push_back(level.layer_of(i) + 1U);
                 }
                 const std::uint8_t cell = grid.cells[row * grid.columns + column];
@@ -269,10 +269,10 @@ TEMPLATE_TEST_CASE_SIG("a level whose solids were put elsewhere is the level bui
         const auto built = [&](const std::vector<Vec<D>>& offsets) {
             LevelBuilder<D> builder({"m"});
             for (std::size_t i = 0; i < shapes.size(); ++i)
-                builder.add("s" + std::to_string(i), "m", shapes[i].placed(Mat<D>::Identity(), offsets[i]));
+                builder.add("s" + std::to_string(i), "m", shapes[i].placed(Mat<D>::identity(), offsets[i]));
             return builder.build();
         };
-        std::vector<Vec<D>> offsets(shapes.size(), Vec<D>(Vec<D>::Zero()));
+        std::vector<Vec<D>> offsets(shapes.size(), Vec<D>::zero());
         const Level<D> still = built(offsets);
         ShiftingLevel<D> shifting(still);
         for (int move = 0; move < 3; ++move) {
@@ -283,8 +283,8 @@ TEMPLATE_TEST_CASE_SIG("a level whose solids were put elsewhere is the level bui
             }
             shifting.refit();
             const Level<D> there = built(offsets);
-            CHECK(shifting.level().bounds().low.isApprox(there.bounds().low, 1e-12));
-            CHECK(shifting.level().bounds().high.isApprox(there.bounds().high, 1e-12));
+            CHECK(shifting.level().bounds().low.is_close(there.bounds().low, 1e-12));
+            CHECK(shifting.level().bounds().high.is_close(there.bounds().high, 1e-12));
             for (int i = 0; i < 60; ++i) {
                 const Vec<D> start = random.point<D>(4.0);
                 const Vec<D> direction = random.direction<D>();
@@ -318,7 +318,7 @@ TEST_CASE("a level is built whole within a loop that something is thrown from") 
             if (++begun == 3) throw InvalidInput("one of many");
             LevelBuilder<2> builder({"m"});
             for (int k = 0; k < 600; ++k)
-                builder.add("s" + std::to_string(k), "m", RoundedHull<2>::box({k, 0}, {0.5, 1}));
+                builder.add("s" + std::to_string(k), "m", RoundedHull<2>::box(Vec<2>(k, 0), {0.5, 1}));
             const Level<2> level = builder.build();
             ++built;
             for (int k = 0; k < 600; k += 7) {

@@ -774,13 +774,13 @@ TEMPLATE_TEST_CASE_SIG(
     "an open drill makes the ticks that its drill makes, frames, jitter and loose solids among them", "",
     ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"masonry", "debris"});
-    Vec<D> size = Vec<D>::Constant(40.0);
+    Vec<D> size = Vec<D>::constant(40.0);
     size[1] = 1.0;
-    builder.add("floor", "masonry", RoundedHull<D>::box(-0.5 * Vec<D>::Unit(1), size));
-    builder.add("crate", "debris", RoundedHull<D>::box(at<D>(6.0, 0.4), Vec<D>::Constant(0.8)));
-    builder.add("lift", "masonry", RoundedHull<D>::box(at<D>(-3.0, 0.1), Vec<D>::Constant(0.4)));
+    builder.add("floor", "masonry", RoundedHull<D>::box(-0.5 * Vec<D>::unit(1), size));
+    builder.add("crate", "debris", RoundedHull<D>::box(at<D>(6.0, 0.4), Vec<D>::constant(0.8)));
+    builder.add("lift", "masonry", RoundedHull<D>::box(at<D>(-3.0, 0.1), Vec<D>::constant(0.4)));
     Path<D> path;
-    path.stops = {Vec<D>::Zero(), 2.0 * Vec<D>::Unit(1)};
+    path.stops = {Vec<D>::zero(), 2.0 * Vec<D>::unit(1)};
     path.pace = 0.7;
     builder.path(path);
     const Level<D> level = builder.build();
@@ -789,7 +789,7 @@ TEMPLATE_TEST_CASE_SIG(
     rig.body.stances = {Stance<D>::capsule("upright", 0.3, 1.8), Stance<D>::ball("rolled", 0.4)};
     Probe<D> sole;
     sole.name = "sole";
-    sole.line().from = 0.2 * Vec<D>::Unit(1);
+    sole.line().from = 0.2 * Vec<D>::unit(1);
     sole.line().reach = 0.25;
     sole.sees = {"masonry", "debris"};
     rig.probes = {sole};
@@ -828,7 +828,7 @@ TEMPLATE_TEST_CASE_SIG(
         std::optional<DrillMoment<D>> kept;
         for (int i = 0; i < 120; ++i) {
             if (ticks.size() == kept_at) kept = open.keep();
-            Vec<D> drive = Vec<D>::Zero();
+            Vec<D> drive = Vec<D>::zero();
             for (int axis = 0; axis < D; ++axis)
                 if (axis != 1) drive[axis] = -1.0 + 0.1 * static_cast<double>(next(21));
             Cue<D> cue;

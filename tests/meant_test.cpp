@@ -21,7 +21,7 @@ namespace {
 
 template <int D>
 RoundedHull<D> block(double x0, double y0, double x1, double y1, double wide = 3.0) {
-    Vec<D> size = Vec<D>::Constant(2.0 * wide);
+    Vec<D> size = Vec<D>::constant(2.0 * wide);
     size[0] = x1 - x0;
     size[1] = y1 - y0;
     return RoundedHull<D>::box(at<D>(0.5 * (x0 + x1), 0.5 * (y0 + y1)), size);
@@ -66,8 +66,8 @@ template <int D>
 Probe<D> sole(double reach = 0.02) {
     Probe<D> probe;
     probe.name = "sole";
-    probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
-    probe.line().from = 0.3 * Vec<D>::Unit(1);
+    probe.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.3);
+    probe.line().from = 0.3 * Vec<D>::unit(1);
     probe.line().reach = reach;
     probe.sees = {"m"};
     probe.line().take = Take::all;
@@ -89,10 +89,7 @@ TEMPLATE_TEST_CASE_SIG("contacts with limits equal to the intent are clean on sl
                        ((int D), D), 2, 3) {
     for (const double slope : {0.0, 20.0, 44.0, 50.0}) {
         LevelBuilder<D> builder({"m"});
-        Mat<D> turn = Mat<D>::Identity();
-        const double c = std::cos(radians(slope));
-        const double s = std::sin(radians(slope));
-        turn.template topLeftCorner<2, 2>() << c, -s, s, c;
+        const Mat<D> turn = scenes::tilt<D>(radians(slope));
         builder.add("ramp", "m", block<D>(-1, -1, 1, 0, 1.0).placed(turn));
         builder.add("roof", "m", block<D>(-2, 2.6, 0.5, 3.0, 1.0).placed(turn));
         const auto level = builder.build();
@@ -119,8 +116,8 @@ TEMPLATE_TEST_CASE_SIG(
     const auto level = builder.build();
     Probe<D> chest;
     chest.name = "chest";
-    chest.line().from = 0.6 * Vec<D>::Unit(1);
-    chest.line().along = Vec<D>::Unit(0);
+    chest.line().from = 0.6 * Vec<D>::unit(1);
+    chest.line().along = Vec<D>::unit(0);
     chest.line().reach = 0.3 + 0.1;
     chest.sees = {"m"};
     auto rig = rig_of<D>({chest}, {claim(Claim::wall, {"chest"})});
@@ -213,7 +210,7 @@ TEST_CASE("what a scout says before a move is held against that move") {
         Probe<2> scout = sole<2>();
         scout.name = "scout";
         scout.line().shape = Stance<2>::capsule("", 0.3, 1.2).shape;
-        scout.line().from = Vec<2>::Zero();
+        scout.line().from = Vec<2>::zero();
         scout.line().aim = Aim::velocity;
         scout.line().reach = 0.0;
         scout.line().reach_per_speed = 1.0 / drill.tick_rate;
@@ -224,7 +221,7 @@ TEST_CASE("what a scout says before a move is held against that move") {
         PlayOptions<2> keep;
         keep.keep_ticks = true;
         const auto sound = play<2>(level, rig, drill, keep);
-        CAPTURE(round, drill.at.transpose(), drill.tick_rate, drill.motion.top_speed);
+        CAPTURE(round, drill.at, drill.tick_rate, drill.motion.top_speed);
         CHECK(sound.figures.signals[0].missed_ticks == 0);
         CHECK(sound.figures.signals[0].false_ticks == 0);
         for (const auto& tick : sound.ticks) blocked += tick.truths_on.has(0);
@@ -244,7 +241,7 @@ TEST_CASE("a survey asks a scout that is read before the move where it is read")
     Probe<2> scout = sole<2>();
     scout.name = "scout";
     scout.line().shape = Stance<2>::capsule("", 0.3, 1.2).shape;
-    scout.line().from = Vec<2>::Zero();
+    scout.line().from = Vec<2>::zero();
     scout.line().aim = Aim::velocity;
     scout.line().reach = 0.0;
     scout.line().reach_per_speed = 1.0 / 60.0;
@@ -358,7 +355,7 @@ TEST_CASE("what comes before its truth by no more than is forgiven is forgiven")
         CHECK(played(ahead - 0.02).false_ticks == 1);
         // What is told and never comes is not excused, however much is: he falls past the pier.
         drill.at.x() = 0.305;
-        rig.probes[0].line().shape = RoundedHull<2>::ball(Vec<2>::Zero(), 0.32);
+        rig.probes[0].line().shape = RoundedHull<2>::ball(Vec<2>::zero(), 0.32);
         rig.probes[0].line().accept_most_degrees = 90.0;
         drill.seconds = 1.0;
         CHECK(played(0.2).forgiven_ticks == 0);
@@ -518,7 +515,7 @@ TEST_CASE("ground has a height over every point of a surface without thickness")
         if (u + v > 0.999) continue;
         const Vec<3> p = u * Vec<3>(3, 0.6, 0.2) + v * Vec<3>(0.4, 0.1, 2.5);
         const double above = random.between(-0.3, 0.3);
-        const Vec<3> anchor = p + above * Vec<3>::Unit(1);
+        const Vec<3> anchor = p + above * Vec<3>::unit(1);
         const auto value =
             true_value<3>(Value::ground_height, Claim::ground, level,
                           {{stance.shape.view(), anchor, 1}, {1, 0, 0}, stance.shape.view()}, intent);
@@ -553,7 +550,7 @@ TEST_CASE("a flat floor of triangles is no wall for a box, sunk or not; nor is t
         const double angle = random.between(0.0, 6.28);
         const Vec<3> heading(std::cos(angle), 0.0, std::sin(angle));
         const PlacedBody<3> body{stance.shape.view(), anchor, 1};
-        CAPTURE(i, sunk, anchor.transpose());
+        CAPTURE(i, sunk, anchor);
         CHECK(ground<3>(level, body, intent).on);
         CHECK_FALSE(wall<3>(level, body, heading, intent).on);
     }
@@ -591,7 +588,7 @@ TEST_CASE("a one-way polyline of short segments is no ground for what stands in 
         const bool stands = std::any_of(felt.begin(), felt.end(), [](const MoveContact<2>& at) {
             return at.found_along == Side::below && at.normal.y() >= std::cos(radians(45.0));
         });
-        CAPTURE(anchor.transpose());
+        CAPTURE(anchor);
         CHECK(stands == truth.on);
         stood += truth.on;
         within += !truth.on && above < -0.05;

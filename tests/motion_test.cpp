@@ -22,7 +22,7 @@ Level<D> floor_level() {
 template <int D>
 Rig<D> walker(double reach = 0.12) {
     Probe<D> sole = foot_ray<D>(reach);
-    sole.line().shape = RoundedHull<D>::ball(Vec<D>(Vec<D>::Zero()), 0.3);
+    sole.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.3);
     return rig_with<D>(sole, {"m"});
 }
 
@@ -103,19 +103,18 @@ TEMPLATE_TEST_CASE_SIG("a body rests on a slope below the friction angle and sli
     const double friction = std::tan(radians(25.0));
     for (const double slope : {20.0, 24.9, 25.1, 30.0, 40.0}) {
         const Vec<D> down =
-            std::cos(radians(slope)) * Vec<D>::Unit(0) - std::sin(radians(slope)) * Vec<D>::Unit(1);
+            std::cos(radians(slope)) * Vec<D>::unit(0) - std::sin(radians(slope)) * Vec<D>::unit(1);
         const Vec<D> normal =
-            std::sin(radians(slope)) * Vec<D>::Unit(0) + std::cos(radians(slope)) * Vec<D>::Unit(1);
-        Mat<D> turn = Mat<D>::Identity();
-        turn.col(0) = down;
-        turn.col(1) = normal;
+            std::sin(radians(slope)) * Vec<D>::unit(0) + std::cos(radians(slope)) * Vec<D>::unit(1);
+        Mat<D> turn = Mat<D>::identity();
+        turn.column(0) = down;
+        turn.column(1) = normal;
         LevelBuilder<D> builder({"m"});
         builder.add("ramp", "m",
-                    RoundedHull<D>::box(Vec<D>(Vec<D>::Zero()), Vec<D>(100.0 * Vec<D>::Ones()))
-                        .placed(turn, -50.0 * normal));
+                    RoundedHull<D>::box(Vec<D>::zero(), 100.0 * Vec<D>::ones()).placed(turn, -50.0 * normal));
         const auto level = builder.build();
         // The capsule's lower ball just over the ramp.
-        const Vec<D> anchor = (0.3 + 0.002) * normal - 0.3 * Vec<D>::Unit(1);
+        const Vec<D> anchor = (0.3 + 0.002) * normal - 0.3 * Vec<D>::unit(1);
         for (const Model model : {Model::slide, Model::loose}) {
             Drill<D> drill = drill_at<D>(anchor, 1.0, model);
             drill.motion.gravity = 20.0;
@@ -143,7 +142,7 @@ TEMPLATE_TEST_CASE_SIG("a crate takes its part of the momentum, and what is give
     for (const double bounce : {0.0, 0.5, 1.0}) {
         for (const double crate_mass : {20.0, 80.0, 320.0}) {
             LevelBuilder<D> builder({"m"});
-            builder.add("crate", "m", RoundedHull<D>::box(at<D>(4, 1), Vec<D>(Vec<D>::Ones())));
+            builder.add("crate", "m", RoundedHull<D>::box(at<D>(4, 1), Vec<D>::ones()));
             builder.add("far wall", "m", slab<D>(40, 41, 5, 10));
             const auto level = builder.build();
             Drill<D> drill = drill_at<D>(at<D>(0, 0), 3.0, Model::loose);
@@ -152,7 +151,7 @@ TEMPLATE_TEST_CASE_SIG("a crate takes its part of the momentum, and what is give
             drill.motion.mass = 80.0;
             drill.motion.bounce = bounce;
             drill.loose = {{"crate", crate_mass, 0.0}};
-            drill.cues = {drive<D>(0.0, Vec<D>::Unit(0)), drive<D>(0.5, Vec<D>(Vec<D>::Zero()))};
+            drill.cues = {drive<D>(0.0, Vec<D>::unit(0)), drive<D>(0.5, Vec<D>::zero())};
             const auto record = play<D>(level, walker<D>(), drill);
             CAPTURE(bounce, crate_mass);
             CHECK(record.ticks[60].velocity[0] == Approx(2.0));
@@ -175,9 +174,9 @@ TEMPLATE_TEST_CASE_SIG("a body is carried as far as the lift goes, up, down and 
         // Which of them comes first is all one.
         if (i % 2 == 0) add_floor();
         builder.add("deck", "m", slab<D>(-3, 3, 0, 0.4));
-        builder.path({{Vec<D>(Vec<D>::Zero()), way}, pace, 0.5});
+        builder.path({{Vec<D>::zero(), way}, pace, 0.5});
         builder.add("another", "m", slab<D>(-60, -50, 0, 0.4));
-        builder.path({{Vec<D>(Vec<D>::Zero()), Vec<D>(-way)}, 0.7, 0.1});
+        builder.path({{Vec<D>::zero(), -way}, 0.7, 0.1});
         if (i % 2 != 0) add_floor();
         const auto level = builder.build();
         Rig<D> rig = walker<D>();
@@ -189,7 +188,7 @@ TEMPLATE_TEST_CASE_SIG("a body is carried as far as the lift goes, up, down and 
         // A second on the way.
         const Vec<D> carried = pace * way.normalized();
         const double step = pace * tick;
-        CAPTURE(pace, way.transpose(), record.last.anchor.transpose());
+        CAPTURE(pace, way, record.last.anchor);
         CHECK((record.last.anchor - drill.at - carried).norm() < 0.002 + 1e-9);
         CHECK(record.figures.carried_drift < 0.01);
         CHECK(record.figures.signals[0].changes <= 1);  // on at the first tick
@@ -303,7 +302,7 @@ TEMPLATE_TEST_CASE_SIG("a thin gate: passed through when pushed out afterwards, 
     Drill<D> drill = drill_at<D>(at<D>(1.0, 0), 1.0, Model::push_out);
     drill.tick_rate = 30.0;
     drill.motion.top_speed = 30.0;
-    drill.cues = {drive<D>(0.0, Vec<D>::Unit(0))};
+    drill.cues = {drive<D>(0.0, Vec<D>::unit(0))};
     const auto through = play<D>(level, walker<D>(), drill);
     CHECK(through.figures.tunnels == 1);
     CHECK(through.last.anchor[0] > 20.0);
@@ -392,7 +391,7 @@ void play_at_random(Random& random, int levels, double seconds) {
         rig.reflexes = {{"grounded", ReflexKind::permit_jump}};
         if (number % 3 == 1) {
             const double deep = D == 3 ? 0.6 : 0.0;
-            rig.body.stances[0] = Stance<D>::box("upright", at<D>(0.6, 1.8) + deep * Vec<D>::Unit(D - 1));
+            rig.body.stances[0] = Stance<D>::box("upright", at<D>(0.6, 1.8) + deep * Vec<D>::unit(D - 1));
         }
         if (number % 3 == 2) rig.body.stances[0] = Stance<D>::ball("upright", 0.5);
         Stage<D> stage(level, rig);
@@ -411,12 +410,12 @@ void play_at_random(Random& random, int levels, double seconds) {
             }
             bool finite = true;
             options.reflex = [&](ReflexCall<D>& call) {
-                finite = finite && call.anchor.allFinite() && call.velocity.allFinite();
+                finite = finite && call.anchor.is_finite() && call.velocity.is_finite();
             };
             const auto record = stage.play(drill, options);
             CAPTURE(D, number, name_of(model));
             CHECK(finite);
-            CHECK(record.last.anchor.allFinite());
+            CHECK(record.last.anchor.is_finite());
             CHECK(record.figures.ticks == static_cast<std::size_t>(std::llround(seconds * 60.0)));
             if (model != Model::slide && model != Model::loose) continue;
             CHECK(record.figures.deepest_clip <= rig.intent.touch);
@@ -457,7 +456,7 @@ TEMPLATE_TEST_CASE_SIG("energy does not grow: what is let go comes to rest no hi
         const auto record = play<D>(level, walker<D>(), drill);
         double before = 20.0 * 8.0;
         for (const auto& now : record.ticks) {
-            const double energy = 0.5 * now.velocity.squaredNorm() + 20.0 * height(now);
+            const double energy = 0.5 * now.velocity.squared_norm() + 20.0 * height(now);
             // The integrator falls half a tick's speed short of the parabola.
             CAPTURE(number, now.seconds);
             REQUIRE(energy <= before + 0.5 * 20.0 * 20.0 * tick * tick + 20.0 * 0.002 + 1e-9);

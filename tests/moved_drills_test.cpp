@@ -12,8 +12,8 @@ namespace {
 /// Where a level is put, and how it is turned there.
 template <int D>
 struct Place {
-    Mat<D> turn = Mat<D>::Identity();
-    Vec<D> at = Vec<D>::Zero();
+    Mat<D> turn = Mat<D>::identity();
+    Vec<D> at = Vec<D>::zero();
 
     [[nodiscard]] Vec<D> of(const Vec<D>& p) const { return turn * p + at; }
 };
@@ -22,12 +22,12 @@ std::vector<Place<2>> places_2d() {
     Place<2> aside;
     aside.at = {16.0, -8.0};
     Place<2> mirrored = aside;
-    mirrored.turn << -1, 0, 0, 1;
+    mirrored.turn = scenes::by_rows({-1, 0}, {0, 1});
     Place<2> picture;  // y goes down
-    picture.turn << 1, 0, 0, -1;
+    picture.turn = scenes::by_rows({1, 0}, {0, -1});
     picture.at = {-4.0, 32.0};
     Place<2> on_its_side;
-    on_its_side.turn << 0, -1, 1, 0;
+    on_its_side.turn = scenes::by_rows({0, -1}, {1, 0});
     on_its_side.at = {2.0, 64.0};
     return {aside, mirrored, picture, on_its_side};
 }
@@ -36,9 +36,9 @@ std::vector<Place<3>> places_3d() {
     Place<3> aside;
     aside.at = {16.0, -8.0, 32.0};
     Place<3> about = aside;
-    about.turn << 0, 0, -1, 0, 1, 0, 1, 0, 0;
+    about.turn = scenes::by_rows({0, 0, -1}, {0, 1, 0}, {1, 0, 0});
     Place<3> z_up;
-    z_up.turn << 1, 0, 0, 0, 0, -1, 0, 1, 0;
+    z_up.turn = scenes::by_rows({1, 0, 0}, {0, 0, -1}, {0, 1, 0});
     z_up.at = {-4.0, 8.0, 64.0};
     return {aside, about, z_up};
 }
@@ -55,7 +55,7 @@ std::vector<Place<D>> places() {
 /// A floor with a kerb and a beam over it, a crate, a ramp up to a deck, a lift from there to a tower.
 template <int D>
 Level<D> course(const Place<D>& place) {
-    LevelBuilder<D> builder({"m"}, place.turn * Vec<D>::Unit(1));
+    LevelBuilder<D> builder({"m"}, place.turn * Vec<D>::unit(1));
     const auto add = [&](const char* name, const RoundedHull<D>& shape) {
         builder.add(name, "m", shape.placed(place.turn, place.at));
     };
@@ -66,13 +66,13 @@ Level<D> course(const Place<D>& place) {
     std::vector<Vec<D>> wedge;
     for (const double z : {-20.0, 20.0}) {
         for (const Vec<D>& p : {at<D>(4, 0), at<D>(6, 1), at<D>(6, -1), at<D>(4, -1)})
-            wedge.push_back(p + (D == 3 ? z : 0.0) * Vec<D>::Unit(D - 1));
+            wedge.push_back(p + (D == 3 ? z : 0.0) * Vec<D>::unit(D - 1));
         if (D == 2) break;
     }
     add("ramp", RoundedHull<D>::hull(wedge));
     add("deck", slab<D>(6, 8, 1));
     add("lift", slab<D>(8.1, 10, 1, 0.3));
-    builder.path({{Vec<D>(Vec<D>::Zero()), Vec<D>(place.turn * at<D>(0, 2))}, 1.2, 0.5});
+    builder.path({{Vec<D>::zero(), place.turn * at<D>(0, 2)}, 1.2, 0.5});
     add("tower", slab<D>(10.1, 14, 3, 0.5));
     add("crate", slab<D>(-3.2, -2.5, 0.7, 0.7));
     return builder.build();
@@ -81,7 +81,7 @@ Level<D> course(const Place<D>& place) {
 template <int D>
 Rig<D> feeling_rig() {
     Probe<D> sole = foot_ray<D>(0.16);
-    sole.line().shape = RoundedHull<D>::ball(Vec<D>(Vec<D>::Zero()), 0.3);
+    sole.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.3);
     Rig<D> rig = rig_with<D>(sole, {"m"});
     const auto add = [&](const char* name, const Vec<D>& from, const Vec<D>& along, double reach,
                          std::optional<Claim> claims) {
@@ -127,7 +127,7 @@ template <int D>
 Drill<D> through_it(const Place<D>& place, Model model) {
     Drill<D> drill;
     drill.at = place.of(at<D>(-4.3, 0.013));
-    drill.heading = place.turn * Vec<D>::Unit(0);
+    drill.heading = place.turn * Vec<D>::unit(0);
     drill.seconds = 10.0;
     drill.motion.model = model;
     drill.motion.gravity = 19.3;
@@ -140,7 +140,7 @@ Drill<D> through_it(const Place<D>& place, Model model) {
     const auto add = [&](double seconds, double drive, const char* key = "") {
         Cue<D> cue;
         cue.at = seconds;
-        if (*key == 0) cue.drive = place.turn * (drive * Vec<D>::Unit(0));
+        if (*key == 0) cue.drive = place.turn * (drive * Vec<D>::unit(0));
         cue.press = key;
         drill.cues.push_back(cue);
     };
@@ -182,7 +182,7 @@ void require_same_ticks(const DrillRecord<D>& first, const DrillRecord<D>& secon
     for (std::size_t t = 0; t < first.ticks.size(); ++t) {
         const TickRecord<D>& one = first.ticks[t];
         const TickRecord<D>& other = second.ticks[t];
-        CAPTURE(t, one.anchor.transpose(), other.anchor.transpose());
+        CAPTURE(t, one.anchor, other.anchor);
         REQUIRE((other.anchor - of(one.anchor)).norm() < 1e-6 * size);
         REQUIRE((other.velocity - turned(one.velocity)).norm() < 1e-4 * size);
         REQUIRE(other.signals_on == signals(one.signals_on));
@@ -206,7 +206,7 @@ template <int D>
 Level<D> the_other_way_round(const Level<D>& level) {
     LevelBuilder<D> builder(level.layers(), level.up());
     builder.add("far lift", "m", slab<D>(900, 910, 0));
-    builder.path({{Vec<D>(Vec<D>::Zero()), at<D>(3, 2)}, 1.7, 0.1});
+    builder.path({{Vec<D>::zero(), at<D>(3, 2)}, 1.7, 0.1});
     builder.add("far crate", "m", slab<D>(905, 906, 900, 0.7));
     for (std::size_t i = level.solids().size(); i-- > 0;) {
         const Solid<D>& solid = level.solids()[i];
@@ -234,12 +234,12 @@ TEMPLATE_TEST_CASE_SIG("a drill is the same wherever its level lies, however tha
             }
             jumps += first.figures.jumps;
             for (const Place<D>& place : places<D>()) {
-                CAPTURE(place.at.transpose());
+                CAPTURE(place.at);
                 const auto moved = course<D>(place);
                 const auto second = play<D>(moved, rig, through_it<D>(place, drill.motion.model));
                 require_same_ticks<D>(
                     first, second, 1.0, [&](const Vec<D>& p) { return place.of(p); },
-                    [&](const Vec<D>& v) { return Vec<D>(place.turn * v); }, [](SignalSet on) { return on; });
+                    [&](const Vec<D>& v) { return place.turn * v; }, [](SignalSet on) { return on; });
                 for (const char* const name : figure_names()) {
                     CAPTURE(name);
                     CHECK(figure(second.figures, name) == Approx(figure(first.figures, name)).margin(1e-4));
@@ -263,7 +263,7 @@ TEMPLATE_TEST_CASE_SIG("a drill is the same in any unit of length", "", ((int D)
                 CAPTURE(by);
                 const auto large = scaled<D>(level, by);
                 const auto second = play<D>(large, scaled<D>(rig, by), scaled<D>(drill, by));
-                const auto times = [&](const Vec<D>& v) { return Vec<D>(by * v); };
+                const auto times = [&](const Vec<D>& v) { return by * v; };
                 require_same_ticks<D>(first, second, by, times, times, [](SignalSet on) { return on; });
                 for (const char* const name : figure_names()) {
                     const double unit = unit_of(name, by);

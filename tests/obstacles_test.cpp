@@ -21,7 +21,7 @@ constexpr double hair = 1e-6;
 /// A box from x0, y0 to x1, y1, wide in 3D.
 template <int D>
 RoundedHull<D> block(double x0, double y0, double x1, double y1) {
-    Vec<D> size = 20.0 * Vec<D>::Ones();
+    Vec<D> size = 20.0 * Vec<D>::ones();
     size[0] = x1 - x0;
     size[1] = y1 - y0;
     return RoundedHull<D>::box(at<D>(0.5 * (x0 + x1), 0.5 * (y0 + y1)), size);
@@ -42,9 +42,9 @@ RoundedHull<D> falling(const Vec<D>& from, double angle) {
     std::vector<Vec<D>> corners;
     const double fall = 3.0 * std::tan(radians(angle));
     for (const double z : {-10.0, 10.0}) {
-        for (const Vec<D>& p : {Vec<D>(from), Vec<D>(from - at<D>(0.0, fall + 1.0)),
-                                Vec<D>(from + at<D>(3.0, -fall - 1.0)), Vec<D>(from + at<D>(3.0, -fall))})
-            corners.push_back(p + (D == 3 ? z : 0.0) * Vec<D>::Unit(D - 1));
+        for (const Vec<D>& p :
+             {from, from - at<D>(0.0, fall + 1.0), from + at<D>(3.0, -fall - 1.0), from + at<D>(3.0, -fall)})
+            corners.push_back(p + (D == 3 ? z : 0.0) * Vec<D>::unit(D - 1));
         if (D == 2) break;
     }
     return RoundedHull<D>::hull(corners);
@@ -54,13 +54,10 @@ RoundedHull<D> falling(const Vec<D>& from, double angle) {
 /// ahead.
 template <int D>
 RoundedHull<D> slope(const Vec<D>& through, double degrees_from_floor) {
-    const double c = std::cos(radians(degrees_from_floor));
-    const double s = std::sin(radians(degrees_from_floor));
-    Mat<D> turn = Mat<D>::Identity();
-    turn.template topLeftCorner<2, 2>() << c, -s, s, c;
-    Vec<D> size = 20.0 * Vec<D>::Ones();
+    const Mat<D> turn = scenes::tilt<D>(radians(degrees_from_floor));
+    Vec<D> size = 20.0 * Vec<D>::ones();
     size[1] = 2.0;
-    return RoundedHull<D>::box(-Vec<D>::Unit(1), size).placed(turn).placed(Mat<D>::Identity(), through);
+    return RoundedHull<D>::box(-Vec<D>::unit(1), size).placed(turn).placed(Mat<D>::identity(), through);
 }
 
 /// A surface over a line of points, wide in 3D.
@@ -92,7 +89,7 @@ struct Bodies {
     Stance<D> box = Stance<D>::box("boxed", box_size());
 
     static Vec<D> box_size() {
-        Vec<D> size = 0.6 * Vec<D>::Ones();
+        Vec<D> size = 0.6 * Vec<D>::ones();
         size[1] = 1.8;
         return size;
     }
@@ -106,7 +103,7 @@ PlacedBody<D> placed(const Stance<D>& stance, const Vec<D>& anchor) {
 
 template <int D>
 Vec<D> forward() {
-    return Vec<D>::Unit(0);
+    return Vec<D>::unit(0);
 }
 
 }  // namespace
@@ -176,8 +173,7 @@ TEMPLATE_TEST_CASE_SIG("a wall counts within ahead_wall, steeper than footing an
         CHECK(before(0.04).contact->gap == Approx(0.04).margin(1e-9));
         // Behind is not ahead.
         const auto level = level_of<D>({block<D>(0.31, 0, 2, 3)});
-        CHECK_FALSE(
-            wall<D>(level, placed<D>(bodies.get(round), at<D>(0, 0)), Vec<D>(-forward<D>()), intent).on);
+        CHECK_FALSE(wall<D>(level, placed<D>(bodies.get(round), at<D>(0, 0)), -forward<D>(), intent).on);
     }
     // Slopes, met by the round sole a little above the ground.
     for (const double angle : {30.0, 44.99, 45.01, 60.0, 89.0, 91.0, 119.9, 120.1, 150.0}) {
@@ -275,14 +271,14 @@ TEST_CASE("where two faces share a part without corners of either, the highest c
     const Bodies<3> bodies;
     // A plank across the body's front, tilted: its upper edge crosses the front's sides at different heights.
     const double tilt = radians(20.0);
-    Mat<3> turn = Mat<3>::Identity();
+    Mat<3> turn = Mat<3>::identity();
     turn(1, 1) = std::cos(tilt);
     turn(1, 2) = -std::sin(tilt);
     turn(2, 1) = std::sin(tilt);
     turn(2, 2) = std::cos(tilt);
-    const auto plank = RoundedHull<3>::box(Vec<3>::Zero(), {0.2, 0.4, 9.0})
+    const auto plank = RoundedHull<3>::box(Vec<3>::zero(), {0.2, 0.4, 9.0})
                            .placed(turn)
-                           .placed(Mat<3>::Identity(), Vec<3>(0.4, 0.9, 0.0));
+                           .placed(Mat<3>::identity(), Vec<3>(0.4, 0.9, 0.0));
     const auto level = level_of<3>({plank});
     Contact<3> contact;
     contact.normal = -forward<3>();
@@ -316,7 +312,7 @@ TEMPLATE_TEST_CASE_SIG("a drop: gaps wider than what the sole bridges, edges wit
             if (round && lip < 0.0) continue;  // it has slid off
             CAPTURE(round, lip);
             CHECK(drop<D>(level, body, forward<D>(), intent).on == (lip <= 0.5));
-            CHECK_FALSE(drop<D>(level, body, Vec<D>(-forward<D>()), intent).on);
+            CHECK_FALSE(drop<D>(level, body, -forward<D>(), intent).on);
             if (lip < 0.4) continue;
             CHECK(drop<D>(level, body, forward<D>(), intent, 1.0).margin.distance ==
                   Approx(1e-5).margin(1e-7));
@@ -362,13 +358,13 @@ TEMPLATE_TEST_CASE_SIG("from a ridge either slope is walked down, in whatever or
     const auto prism = [](std::vector<Vec<D>> corners) {
         const std::size_t count = corners.size();
         for (std::size_t i = 0; D == 3 && i < count; ++i) {
-            corners.push_back(corners[i] + 5.0 * Vec<D>::Unit(D - 1));
-            corners[i] -= 5.0 * Vec<D>::Unit(D - 1);
+            corners.push_back(corners[i] + 5.0 * Vec<D>::unit(D - 1));
+            corners[i] -= 5.0 * Vec<D>::unit(D - 1);
         }
         return corners;
     };
     for (const double other : {44.0, 30.0, 10.0}) {
-        const Vec<D> top = Vec<D>::Zero();
+        const Vec<D> top = Vec<D>::zero();
         const Vec<D> left = low(-3.0, other);
         const Vec<D> right = low(3.0, 44.0);
         std::vector<Level<D>> levels;
@@ -391,7 +387,7 @@ TEMPLATE_TEST_CASE_SIG("from a ridge either slope is walked down, in whatever or
             for (const double way : {1.0, -1.0}) {
                 CAPTURE(other, i, way);
                 const auto body = placed<D>(bodies.capsule, at<D>(0, 0));
-                CHECK_FALSE(drop<D>(levels[i], body, Vec<D>(way * forward<D>()), Intent()).on);
+                CHECK_FALSE(drop<D>(levels[i], body, way * forward<D>(), Intent()).on);
             }
         }
     }
@@ -452,7 +448,7 @@ TEMPLATE_TEST_CASE_SIG("ground that is nowhere steep is left nowhere, whatever l
             std::vector<double> heights;
             find_rests<D>(level, placed<D>(stance, column), intent, heights);
             REQUIRE(!heights.empty());
-            const Vec<D> anchor = column + heights.back() * Vec<D>::Unit(1);
+            const Vec<D> anchor = column + heights.back() * Vec<D>::unit(1);
             CAPTURE(round, i, column.x());
             const auto truth = drop<D>(level, placed<D>(stance, anchor), forward<D>(), intent);
             CHECK_FALSE(truth.on);
@@ -464,7 +460,7 @@ TEMPLATE_TEST_CASE_SIG("a ditch in the side of a wall is no footing for what wal
                        ((int D), D), 2, 3) {
     // Beyond the board's end the body leans into the wall by less than touch, as it did before: the top of
     // the wall's lower course, which the upper one covers, is nothing to stand on.
-    Vec<D> size = 1.2 * Vec<D>::Ones();
+    Vec<D> size = 1.2 * Vec<D>::ones();
     const Intent intent;
     for (const bool covered : {true, false}) {
         LevelBuilder<D> builder({"m"});
@@ -473,7 +469,7 @@ TEMPLATE_TEST_CASE_SIG("a ditch in the side of a wall is no footing for what wal
         // The wall lies to the side in 3D; in 2D the course is the floor itself.
         if constexpr (D == 3) {
             for (RoundedHull<D>& course : courses)
-                course = course.placed(Mat<D>::Identity(), Vec<D>(0.0, 0.0, -10.59));
+                course = course.placed(Mat<D>::identity(), Vec<D>(0.0, 0.0, -10.59));
         } else if (covered) {
             continue;
         }
@@ -678,7 +674,7 @@ TEMPLATE_TEST_CASE_SIG("a ledge: edge at both ends of ledge_between, near enough
     const auto shelf = block<D>(0.5, 1.55, 5, 1.58);
     const auto crawling =
         Stance<D>::box("crawling", at<D>(0.6, 0.3) + (at<D>(0.6, 0.6) - at<D>(0.6, 0.6)) +
-                                       (D == 3 ? 0.6 * Vec<D>::Unit(D - 1) : Vec<D>(Vec<D>::Zero())));
+                                       (D == 3 ? 0.6 * Vec<D>::unit(D - 1) : Vec<D>::zero()));
     const auto niche =
         asked(level_of<D>({floor, block<D>(0.5, 0, 5, 1.2), shelf, block<D>(0.5, 1.7, 5, 3)}), crawling);
     REQUIRE(niche.on);
@@ -688,7 +684,7 @@ TEMPLATE_TEST_CASE_SIG("a ledge: edge at both ends of ledge_between, near enough
     for (const double z : {-10.0, 10.0}) {
         for (const auto& p : {at<D>(0.5, 0.0), at<D>(5.0, 0.0),
                               at<D>(5.0, 1.55 + 4.5 * std::tan(radians(30.0))), at<D>(0.5, 1.55)})
-            wedge.push_back(p + (D == 3 ? z : 0.0) * Vec<D>::Unit(D - 1));
+            wedge.push_back(p + (D == 3 ? z : 0.0) * Vec<D>::unit(D - 1));
         if (D == 2) break;
     }
     const auto sloped = asked(level_of<D>({floor, RoundedHull<D>::hull(wedge)}), crouched);
@@ -773,7 +769,7 @@ TEMPLATE_TEST_CASE_SIG("headroom minds one-way solids that standing up runs agai
     for (const double side : {-1.0, 1.0}) {
         LevelBuilder<D> builder({"m"});
         builder.add("plate", "m", block<D>(-5, 1.2, 5, 1.3));
-        builder.one_way(Vec<D>(side * Vec<D>::Unit(1)));
+        builder.one_way(side * Vec<D>::unit(1));
         const auto level = builder.build();
         // Solid to what comes from below; passed by what comes from there, or stands in it already.
         CHECK(headroom<D>(level, placed<D>(low, at<D>(0, 0)), bodies.capsule.shape.view(), intent).on ==
@@ -794,8 +790,8 @@ TEMPLATE_TEST_CASE_SIG("blocked: the planned move meets something, but nothing f
             CAPTURE(round, sunk);
             CHECK(blocked<D>(level, body, forward<D>(), 0.2 + hair, intent).on);
             CHECK_FALSE(blocked<D>(level, body, forward<D>(), 0.2 - hair, intent).on);
-            CHECK_FALSE(blocked<D>(level, body, Vec<D>(-forward<D>()), 2.0, intent).on);
-            CHECK(blocked<D>(level, body, Vec<D>(-Vec<D>::Unit(1)), 0.0, intent).on);
+            CHECK_FALSE(blocked<D>(level, body, -forward<D>(), 2.0, intent).on);
+            CHECK(blocked<D>(level, body, -Vec<D>::unit(1), 0.0, intent).on);
         }
     }
 }
@@ -821,7 +817,7 @@ TEMPLATE_TEST_CASE_SIG("however a solid is cut into pieces, walls and steps are 
             for (int column = 0; column < 4; ++column) {
                 for (int k = 0; k < across; ++k) {
                     const double low = top - (row + 1) * tile;
-                    Vec<D> size = Vec<D>::Constant(tile);
+                    Vec<D> size = Vec<D>::constant(tile);
                     size[0] = 0.4;
                     if (D == 3) size[D - 1] = 0.5;
                     Vec<D> center = at<D>(0.3 + 0.2 + 0.4 * column, low + 0.5 * tile);
@@ -853,7 +849,7 @@ TEMPLATE_TEST_CASE_SIG("however a solid is cut into pieces, walls and steps are 
             const auto b = step<D>(whole, body, forward<D>(), intent);
             const auto c = wall<D>(cut, body, forward<D>(), intent);
             const auto d = wall<D>(whole, body, forward<D>(), intent);
-            CAPTURE(i, round, rise, top, tile, gap, anchor.transpose(), a.rise, b.rise);
+            CAPTURE(i, round, rise, top, tile, gap, anchor, a.rise, b.rise);
             CHECK(a.on == b.on);
             CHECK(c.on == d.on);
             CHECK_FALSE((a.on && c.on));
@@ -875,7 +871,7 @@ TEMPLATE_TEST_CASE_SIG("a tunnel is what both ends of a move do not see", "", ((
     LevelBuilder<D> builder({"m"});
     builder.add("gate", "m", block<D>(1.0, -1, 1.05, 3));
     builder.add("hatch", "m", block<D>(-3, 4.0, 3, 4.1));
-    builder.one_way(Vec<D>(Vec<D>::Unit(1)));
+    builder.one_way(Vec<D>::unit(1));
     const auto level = builder.build();
     const auto through = tunnel<D>(level, body, at<D>(2.0, 0.0), intent);
     CHECK(through.on);
@@ -926,8 +922,8 @@ template <int D, class AddThin>
 Level<D> floor_with_thin_things(std::uint64_t scene, AddThin add_thin) {
     Random random(scene);
     LevelBuilder<D> builder({"m"});
-    const Vec<D> floor = random.between(-0.6, 0.0) * Vec<D>::Unit(0) - 0.5 * Vec<D>::Unit(1);
-    builder.add("floor", "m", RoundedHull<D>::box(floor, Vec<D>::Constant(1.0)));
+    const Vec<D> floor = random.between(-0.6, 0.0) * Vec<D>::unit(0) - 0.5 * Vec<D>::unit(1);
+    builder.add("floor", "m", RoundedHull<D>::box(floor, Vec<D>::constant(1.0)));
     for (int i = 0; i < 4; ++i) {
         Vec<D> from = random.point<D>(0.8);
         from[1] = random.between(-0.2, 1.2);
@@ -945,7 +941,7 @@ int count_alike(Claim claim, const Level<D>& level, const Level<D>& other, std::
     intent.ahead_ledge = 0.3;
     Random random(seed);
     const auto stance = random.below(2) == 0 ? Stance<D>::capsule("upright", 0.3, 1.2)
-                                             : Stance<D>::box("upright", 0.6 * Vec<D>::Ones());
+                                             : Stance<D>::box("upright", 0.6 * Vec<D>::ones());
     int on = 0;
     for (int i = 0; i < 60; ++i) {
         Vec<D> foot = random.point<D>(0.8);
@@ -953,10 +949,10 @@ int count_alike(Claim claim, const Level<D>& level, const Level<D>& other, std::
         find_rests<D>(level, {stance.shape.view(), foot, 1}, intent, heights);
         if (heights.empty()) continue;
         foot[1] = heights[static_cast<std::size_t>(random.below(static_cast<int>(heights.size())))];
-        const TruthQuestion<D> question{{stance.shape.view(), foot, 1}, Vec<D>::Unit(0), stance.shape.view()};
+        const TruthQuestion<D> question{{stance.shape.view(), foot, 1}, Vec<D>::unit(0), stance.shape.view()};
         const auto a = answer<D>(claim, level, question, intent);
         const auto b = answer<D>(claim, other, question, intent);
-        INFO(name_of(claim) << ", seed " << seed << ", at " << foot.transpose());
+        INFO(name_of(claim) << ", seed " << seed << ", at " << foot);
         if (a.decided && b.decided && a.on != b.on) CHECK(in_doubt<D>(claim, other, question, intent, b.on));
         on += a.on ? 1 : 0;
     }

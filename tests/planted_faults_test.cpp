@@ -41,7 +41,7 @@ struct Planted {
 
 template <int D>
 RoundedHull<D> block(double left, double bottom, double right, double top) {
-    Vec<D> size = 12.0 * Vec<D>::Ones();
+    Vec<D> size = 12.0 * Vec<D>::ones();
     size[0] = right - left;
     size[1] = top - bottom;
     return RoundedHull<D>::box(at<D>(0.5 * (left + right), 0.5 * (bottom + top)), size);
@@ -66,7 +66,7 @@ template <int D>
 Probe<D> sole() {
     Probe<D> probe = foot_ray<D>(0.12);
     probe.name = "sole";
-    probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
+    probe.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.3);
     probe.line().take = Take::all;
     probe.line().accept_most_degrees = 45.0;
     return probe;
@@ -157,7 +157,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
          [this] {
              Probe<D> ray = foot_ray<D>(0.3 + touch);
              ray.name = "ray";
-             ray.line().along = Vec<D>::Unit(0);
+             ray.line().along = Vec<D>::unit(0);
              const double s = between(0.02, 0.5);
              ray.line().from = at<D>(0.0, 2.0 + s);
              auto p = wall_scene(2.0, 1.0, ray);
@@ -201,9 +201,9 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              p.options.spacing = 0.05;
              p.options.region = D == 2 ? std::vector<double>{0.2, -0.5, 1.2, 0.5}
                                        : std::vector<double>{0.2, -0.5, -0.1, 1.2, 0.5, 0.1};
-             Vec<D> size = 0.6 * Vec<D>::Ones();
+             Vec<D> size = 0.6 * Vec<D>::ones();
              size[1] = 0.1;
-             p.rig.probes[0].line().shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
+             p.rig.probes[0].line().shape = RoundedHull<D>::box(Vec<D>::zero(), size);
              p.rig.probes[0].line().reach = 0.37;
              p.rig.probes[0].line().take = Take::first;
              return blamed(p, CauseKind::first_hit_shadowed, missed);
@@ -221,7 +221,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              auto p = scene();
              Probe<D> brow = foot_ray<D>(between(0.2, 1.0));
              brow.name = "brow";
-             brow.line().along = Vec<D>::Unit(1);
+             brow.line().along = Vec<D>::unit(1);
              brow.sees = {"m", "g"};
              p.rig.probes.push_back(brow);
              p.rig.signals[0].members.any.clear();
@@ -233,7 +233,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              auto p = scene();
              Probe<D> brow = foot_ray<D>(between(0.2, 1.0));
              brow.name = "brow";
-             brow.line().along = Vec<D>::Unit(1);
+             brow.line().along = Vec<D>::unit(1);
              brow.sees = {"m", "g"};
              p.rig.probes.push_back(brow);
              Signal covered;
@@ -274,7 +274,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
          [this] {
              auto p = scene([&](LevelBuilder<D>& builder) {
                  builder.add("hatch", "g", block<D>(-1.0, 2.5, 1.0, 2.6));
-                 builder.one_way(Vec<D>::Unit(1));
+                 builder.one_way(Vec<D>::unit(1));
              });
              p.rig.probes[0].line().one_way = OneWay::never;
              return blamed(p, CauseKind::one_way_side, missed);
@@ -284,12 +284,12 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              const double height = between(1.85, 2.3);
              auto p = scene([&](LevelBuilder<D>& builder) {
                  builder.add("hatch", "g", block<D>(-6.0, height, 6.0, height + 0.1));
-                 builder.one_way(Vec<D>::Unit(1));
+                 builder.one_way(Vec<D>::unit(1));
              });
              Probe<D> crown = foot_ray<D>(0.42 + between(0.0, 0.2));
              crown.name = "crown";
              crown.line().from = at<D>(0.0, 1.4);
-             crown.line().along = Vec<D>::Unit(1);
+             crown.line().along = Vec<D>::unit(1);
              crown.sees = {"m", "g"};
              crown.line().one_way = OneWay::always;
              p.rig.probes = {crown};
@@ -313,9 +313,9 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              auto p = scene();
              Probe<D> feet = foot_ray<D>(0.0);
              feet.name = "feet";
-             Vec<D> size = 0.3 * Vec<D>::Ones();
+             Vec<D> size = 0.3 * Vec<D>::ones();
              size[1] = 0.2;
-             feet.of_kind = ZoneProbe<D>{.shape = RoundedHull<D>::box(Vec<D>::Zero(), size),
+             feet.of_kind = ZoneProbe<D>{.shape = RoundedHull<D>::box(Vec<D>::zero(), size),
                                          .from = at<D>(0.0, 0.08),
                                          .keeps = Keeps::last_event};
              feet.sees = {"m", "g"};
@@ -329,13 +329,13 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
              auto p = scene([&](LevelBuilder<D>& builder) {
                  builder.add("crate", "m", block<D>(-1.0, 0.0, 0.2, between(0.1, 0.3)));
              });
-             Vec<D> size = 0.6 * Vec<D>::Ones();
+             Vec<D> size = 0.6 * Vec<D>::ones();
              size[1] = 1.8;
              p.rig.body.stances = {Stance<D>::box("upright", size)};
              const double s = between(0.02, 0.2);
-             size = (0.6 + 2.0 * s) * Vec<D>::Ones();
+             size = (0.6 + 2.0 * s) * Vec<D>::ones();
              size[1] = 0.1;
-             p.rig.probes[0].line().shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
+             p.rig.probes[0].line().shape = RoundedHull<D>::box(Vec<D>::zero(), size);
              p.rig.probes[0].line().reach = 0.37;
              // Beside the crate, not leaning into it by less than touch.
              p.options.spacing = 0.01;
@@ -425,7 +425,7 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
                                        : std::vector<double>{0.55, -0.5, -0.05, 0.65, 0.03, 0.05};
              Probe<D> feet = foot_ray<D>(0.0);
              feet.name = "feet";
-             feet.of_kind = ZoneProbe<D>{.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.4),
+             feet.of_kind = ZoneProbe<D>{.shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.4),
                                          .from = at<D>(0.0, 0.38),
                                          .keeps = Keeps::until_used};
              feet.sees = {"m", "g"};
@@ -438,8 +438,8 @@ std::vector<std::pair<std::string, std::function<Planted<D>()>>> Planter<D>::all
          [this] {
              Probe<D> knee = foot_ray<D>(0.3);
              knee.name = "knee";
-             knee.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.2);
-             knee.line().along = Vec<D>::Unit(0);
+             knee.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.2);
+             knee.line().along = Vec<D>::unit(0);
              // A kerb that is a step; the knee, so low that it brushes the kerb, takes it for a wall.
              const double s = between(0.0015, 0.003);
              knee.line().from = at<D>(0.0, 0.3 - s);

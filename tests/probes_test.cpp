@@ -1,5 +1,4 @@
 // Every probe kind and setting against closed forms, at and beside each limit, in both dimensions.
-#include <Eigen/Geometry>
 #include <catch2/catch.hpp>
 
 #include "hollow_probe/level/moving_level.hpp"
@@ -19,7 +18,7 @@ constexpr double hair = 1e-9;
 /// `forward`, `up` and, in 3D, a third number across both.
 template <int D>
 Vec<D> size(double forward, double up, double right = 1.0) {
-    Vec<D> v = right * Vec<D>::Ones();
+    Vec<D> v = right * Vec<D>::ones();
     v[0] = forward;
     v[1] = up;
     return v;
@@ -53,7 +52,7 @@ Rig<D> boxed(Probe<D> probe, std::vector<std::string> sees) {
 template <int D>
 Probe<D> zone(double forward, double up) {
     Probe<D> probe = foot_ray<D>(0.0);
-    probe.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::Zero(), size<D>(forward, up, 0.4))};
+    probe.of_kind = ZoneProbe<D>{RoundedHull<D>::box(Vec<D>::zero(), size<D>(forward, up, 0.4))};
     return probe;
 }
 
@@ -73,7 +72,7 @@ Probe<D> contact(Side side, Match match) {
 
 template <int D>
 bool reads(const Level<D>& level, const Rig<D>& rig, const Vec<D>& anchor,
-           Situation<D> situation = {Vec<D>::Unit(0)}) {
+           Situation<D> situation = {Vec<D>::unit(0)}) {
     const MountedRig<D> mounted(rig, level, 0, situation);
     const auto touched = touched_by<D>(level, mounted, anchor, rig.intent.touch);
     return mounted.evaluate(level, anchor, {}, touched).any();
@@ -84,7 +83,7 @@ template <int D>
 class Walk {
   public:
     Walk(const Level<D>& level, const Rig<D>& rig)
-        : level_(level), rig_(rig, level, 0, Vec<D>::Unit(0)), memory_(rig_.memory()) {}
+        : level_(level), rig_(rig, level, 0, Vec<D>::unit(0)), memory_(rig_.memory()) {}
 
     bool to(const Vec<D>& anchor, const std::string& event = {}) {
         const std::uint64_t events = event.empty() ? 0 : rig_.event(event);
@@ -98,7 +97,7 @@ class Walk {
     const Level<D>& level_;
     MountedRig<D> rig_;
     RigMemory memory_;
-    Vec<D> last_ = Vec<D>::Zero();
+    Vec<D> last_ = Vec<D>::zero();
     bool first_ = true;
 };
 
@@ -162,7 +161,7 @@ TEMPLATE_TEST_CASE_SIG("a shift is on where the stance would overlap: reach, ins
                        2, 3) {
     const auto level = floor_and_wall<D>();
     // The body's face is 0.3 ahead of the anchor, the wall at 4.
-    auto probe = shift<D>(Vec<D>::Unit(0), 0.25);
+    auto probe = shift<D>(Vec<D>::unit(0), 0.25);
     const auto on_at = [&](double x, double y) {
         return reads<D>(level, boxed<D>(probe, {"w"}), at<D>(x, y));
     };
@@ -172,7 +171,7 @@ TEMPLATE_TEST_CASE_SIG("a shift is on where the stance would overlap: reach, ins
     CHECK_FALSE(on_at(4.0 - 0.3 - 0.25 + 0.05 - hair, 0.0));
     CHECK(on_at(4.0 - 0.3 - 0.25 + 0.05 + hair, 0.0));
     // Beyond the wall there is nothing: a placement test steps over what is thin.
-    probe = shift<D>(Vec<D>::Unit(0), 1.7);
+    probe = shift<D>(Vec<D>::unit(0), 1.7);
     CHECK_FALSE(on_at(3.65, 0.0));
     // Down and forward at once meets the floor; across up alone does not.
     probe = shift<D>(at<D>(1, -1), 0.1);
@@ -187,12 +186,12 @@ TEMPLATE_TEST_CASE_SIG("a shift is on where the stance would overlap: reach, ins
 
 TEMPLATE_TEST_CASE_SIG("a shift along the velocity goes as far as the next tick", "", ((int D), D), 2, 3) {
     const auto level = floor_and_wall<D>();
-    auto probe = shift<D>(Vec<D>::Unit(0), 0.0);
+    auto probe = shift<D>(Vec<D>::unit(0), 0.0);
     probe.shift().aim = Aim::velocity;
     probe.shift().reach_per_speed = 0.1;
     const auto rig = boxed<D>(probe, {"w"});
     const auto on = [&](double speed) {
-        return reads<D>(level, rig, at<D>(3.0, 0.0), {Vec<D>::Unit(0), speed * Vec<D>::Unit(0)});
+        return reads<D>(level, rig, at<D>(3.0, 0.0), {Vec<D>::unit(0), speed * Vec<D>::unit(0)});
     };
     CHECK_FALSE(on(7.0 - 1e-6));
     CHECK(on(7.0 + 1e-6));
@@ -247,7 +246,7 @@ TEMPLATE_TEST_CASE_SIG("a row stands across its width, and counts its lines", ""
     probe.line().spread.width = 0.5;
     // Lines at -0.25, 0 and 0.25 ahead of the anchor; the floor ends at 0.
     const auto lines_on = [&](double x) {
-        const MountedRig<D> mounted(rig_with<D>(probe, {"m"}), level, 0, Vec<D>::Unit(0));
+        const MountedRig<D> mounted(rig_with<D>(probe, {"m"}), level, 0, Vec<D>::unit(0));
         std::vector<Reading<D>> readings(1);
         mounted.evaluate(level, at<D>(x, 0.0), readings);
         return std::popcount(readings[0].lines_on);
@@ -273,15 +272,15 @@ TEST_CASE("fans, rings and grids: where the lines start and which way they go") 
     spread_lines<2>(fan, {0.1, 0.2}, {1.0, 0.0}, flat);
     REQUIRE(flat.size() == 3);
     const double half = std::sqrt(0.5);
-    CHECK(flat[0].along.isApprox(Vec<2>(half, -half)));
-    CHECK(flat[1].along.isApprox(Vec<2>(1, 0)));
-    CHECK(flat[2].along.isApprox(Vec<2>(half, half)));
-    CHECK(flat[2].from.isApprox(Vec<2>(0.1, 0.2)));
+    CHECK(flat[0].along.is_close(Vec<2>(half, -half)));
+    CHECK(flat[1].along.is_close(Vec<2>(1, 0)));
+    CHECK(flat[2].along.is_close(Vec<2>(half, half)));
+    CHECK(flat[2].from.is_close(Vec<2>(0.1, 0.2)));
     fan.degrees = 360.0;  // all around, none twice
     fan.count = 4;
     spread_lines<2>(fan, {0, 0}, {1, 0}, flat);
-    CHECK(flat[1].along.isApprox(Vec<2>(0, 1)));
-    CHECK(flat[3].along.isApprox(Vec<2>(0, -1)));
+    CHECK(flat[1].along.is_close(Vec<2>(0, 1)));
+    CHECK(flat[3].along.is_close(Vec<2>(0, -1)));
 
     std::vector<ProbeLine<3>> lines;
     fan.count = 3;
@@ -295,13 +294,13 @@ TEST_CASE("fans, rings and grids: where the lines start and which way they go") 
     ring.radius = 0.25;
     spread_lines<3>(ring, {0, 0.4, 0}, {0, -1, 0}, lines);
     REQUIRE(lines.size() == 6);
-    Vec<3> sum = Vec<3>::Zero();
+    Vec<3> sum = Vec<3>::zero();
     for (const auto& line : lines) {
         CHECK((line.from - Vec<3>(0, 0.4, 0)).norm() == Approx(0.25));
         CHECK(line.from.y() == Approx(0.4));
         sum += line.from;
     }
-    CHECK((sum / 6.0).isApprox(Vec<3>(0, 0.4, 0)));
+    CHECK((sum / 6.0).is_close(Vec<3>(0, 0.4, 0)));
     Spread grid;
     grid.kind = SpreadKind::grid;
     grid.counts = {3, 2};
@@ -320,7 +319,7 @@ TEMPLATE_TEST_CASE_SIG("reach by what is remembered, and by speed", "", ((int D)
     const auto by_state = rig_with<D>(probe, {"m"});
     const auto on = [&](const Rig<D>& rig, double height, bool grounded, double speed) {
         return reads<D>(level, rig, at<D>(0, height),
-                        {Vec<D>::Unit(0), -speed * Vec<D>::Unit(1), Vec<D>::Zero(), grounded});
+                        {Vec<D>::unit(0), -speed * Vec<D>::unit(1), Vec<D>::zero(), grounded});
     };
     CHECK(on(by_state, 0.02, false, 0));
     CHECK_FALSE(on(by_state, 0.02 + hair, false, 0));
@@ -341,11 +340,11 @@ TEMPLATE_TEST_CASE_SIG("drive and velocity: the way the body wants to go, the wa
     probe.line().from = at<D>(0, 0.9);
     probe.line().aim = Aim::drive;
     const auto rig = rig_with<D>(probe, {"w"});
-    const Vec<D> ahead = Vec<D>::Unit(0);
-    const Vec<D> none = Vec<D>::Zero();
+    const Vec<D> ahead = Vec<D>::unit(0);
+    const Vec<D> none = Vec<D>::zero();
     const Vec<D> before_wall = at<D>(3.0 + hair, 0.0);
     // Whichever way it looks.
-    for (const Vec<D>& heading : {Vec<D>(ahead), Vec<D>(-ahead)}) {
+    for (const Vec<D>& heading : {ahead, -ahead}) {
         CHECK(reads<D>(level, rig, before_wall, {heading, none, ahead}));
         CHECK_FALSE(reads<D>(level, rig, before_wall, {heading, none, -ahead}));
         CHECK_FALSE(reads<D>(level, rig, before_wall, {heading, ahead, none}));
@@ -438,13 +437,13 @@ TEST_CASE("read before the move: a tick late") {
 TEMPLATE_TEST_CASE_SIG("one-way solids: as a body meets them, always, never", "", ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
     builder.add("hatch", "m", box<D>(-2, 1.0, 2, 1.1));
-    builder.one_way(Vec<D>::Unit(1));
+    builder.one_way(Vec<D>::unit(1));
     const auto level = builder.build();
     Probe<D> up = foot_ray<D>(2.0);
-    up.line().along = Vec<D>::Unit(1);
+    up.line().along = Vec<D>::unit(1);
     Probe<D> inside = zone<D>(0.2, 0.2);
-    Probe<D> rise = shift<D>(Vec<D>::Unit(1), 0.5);
-    Probe<D> fall = shift<D>(-Vec<D>::Unit(1), 0.5);
+    Probe<D> rise = shift<D>(Vec<D>::unit(1), 0.5);
+    Probe<D> fall = shift<D>(-Vec<D>::unit(1), 0.5);
     const auto on = [&](Probe<D> probe, OneWay one_way, double height) {
         *one_way_of(probe) = one_way;
         return reads<D>(level, boxed<D>(probe, {"m"}), at<D>(0, height));
@@ -481,16 +480,16 @@ TEMPLATE_TEST_CASE_SIG("a shift tells of one-way solids what stops the body on i
             const double top = random.below(2) == 0 ? 0.0 : random.between(-0.05, 0.05);
             decks.push_back(box<D>(aside - 0.5, top - 0.4, aside + 0.5, top));
         }
-        builder.add_parts("deck", "m", decks).one_way(Vec<D>::Unit(1));
+        builder.add_parts("deck", "m", decks).one_way(Vec<D>::unit(1));
         const auto level = builder.build();
-        Rig<D> rig = boxed<D>(shift<D>(-Vec<D>::Unit(1), 0.2), {"m"});
-        const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
+        Rig<D> rig = boxed<D>(shift<D>(-Vec<D>::unit(1), 0.2), {"m"});
+        const MountedRig<D> mounted(rig, level, 0, Vec<D>::unit(0));
         for (int i = 0; i < 100; ++i) {
             const Vec<D> anchor = at<D>(random.between(-1.2, 1.7), random.between(-0.1, 0.3));
             const PlacedBody<D> body{mounted.body.view(), anchor, mounted.meets};
-            const auto truth = blocked<D>(level, body, Vec<D>(-Vec<D>::Unit(1)), 0.2, rig.intent);
+            const auto truth = blocked<D>(level, body, -Vec<D>::unit(1), 0.2, rig.intent);
             if (!truth.decided) continue;
-            CAPTURE(round, anchor.transpose());
+            CAPTURE(round, anchor);
             CHECK(mounted.evaluate(level, anchor).has(0) == truth.on);
             const double gap = nearest<D>(level, {body.shape, anchor}, 1.0)->gap;
             sunk += truth.on && gap < 0.0 ? 1 : 0;
@@ -510,14 +509,13 @@ TEMPLATE_TEST_CASE_SIG("the body's own shape meets one-way solids as the body do
         // A deck of two boxes, the second higher, lower or as high; flat or turned; solid from above or so.
         LevelBuilder<D> builder({"m"});
         const double tilt = round % 3 == 0 ? 0.0 : random.between(-0.6, 0.6);
-        Mat<D> turn = Mat<D>::Identity();
-        turn.template block<2, 2>(0, 0) = Eigen::Rotation2Dd(tilt).toRotationMatrix();
-        const Vec<D> from = round % 2 == 0 ? Vec<D>(Vec<D>::Unit(1)) : Vec<D>(turn * Vec<D>::Unit(1));
+        const Mat<D> turn = scenes::tilt<D>(tilt);
+        const Vec<D> from = round % 2 == 0 ? Vec<D>::unit(1) : turn * Vec<D>::unit(1);
         std::vector<RoundedHull<D>> decks;
         for (const double aside : {0.0, 0.4}) {
             const auto box =
                 RoundedHull<D>::box(at<D>(0.0, random.below(2) == 0 ? -0.1 : -0.13), size<D>(0.9, 0.2, 2.0));
-            decks.push_back(box.placed(turn, Vec<D>(turn * at<D>(aside, 0.0))));
+            decks.push_back(box.placed(turn, turn * at<D>(aside, 0.0)));
         }
         builder.add_parts("deck", "m", decks).one_way(from);
         const auto level = builder.build();
@@ -526,17 +524,17 @@ TEMPLATE_TEST_CASE_SIG("the body's own shape meets one-way solids as the body do
         if (round % 2 == 0) rig.body.stances = {Stance<D>::capsule("upright", 0.3, 1.8)};
         LineProbe<D>& cast = rig.probes[0].line();
         cast.shape = rig.body.stances[0].shape;
-        cast.from = Vec<D>::Zero();
+        cast.from = Vec<D>::zero();
         cast.reach = rig.intent.touch;
         cast.take = Take::all;
         cast.accept_most_degrees = rig.intent.steepest_footing_degrees;
-        const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
+        const MountedRig<D> mounted(rig, level, 0, Vec<D>::unit(0));
         for (int i = 0; i < 300; ++i) {
             const Vec<D> anchor = at<D>(random.between(-1.0, 1.4), random.between(-0.3, 0.3));
             const PlacedBody<D> body{mounted.body.view(), anchor, mounted.meets};
             const auto truth = ground<D>(level, body, rig.intent);
             if (!truth.decided) continue;
-            CAPTURE(round, anchor.transpose(), tilt);
+            CAPTURE(round, anchor, tilt);
             CHECK(mounted.evaluate(level, anchor).has(0) == truth.on);
             const double gap = nearest<D>(level, {body.shape, anchor}, 1.0)->gap;
             if (truth.on && gap < 0.0) ++sunk_and_on;
@@ -550,7 +548,7 @@ TEMPLATE_TEST_CASE_SIG("the body's own shape meets one-way solids as the body do
 TEMPLATE_TEST_CASE_SIG("a one-way solid that has moved is met as one that was built there", "", ((int D), D),
                        2, 3) {
     Random random(59);
-    const auto ball = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
+    const auto ball = RoundedHull<D>::ball(Vec<D>::zero(), 0.3);
     std::size_t met = 0;
     std::size_t passed = 0;
     for (int round = 0; round < 40; ++round) {
@@ -559,21 +557,21 @@ TEMPLATE_TEST_CASE_SIG("a one-way solid that has moved is met as one that was bu
         const double step = random.between(-0.05, 0.05);
         const auto built = [&](const Vec<D>& by) {
             const std::vector<RoundedHull<D>> parts = {
-                box<D>(-0.5, -0.3, 0.5, 0.0).placed(Mat<D>::Identity(), by),
-                box<D>(0.0, -0.3, 1.0, step).placed(Mat<D>::Identity(), by)};
+                box<D>(-0.5, -0.3, 0.5, 0.0).placed(Mat<D>::identity(), by),
+                box<D>(0.0, -0.3, 1.0, step).placed(Mat<D>::identity(), by)};
             LevelBuilder<D> builder({"m"});
-            builder.add_parts("deck", "m", parts).one_way(Vec<D>::Unit(1));
+            builder.add_parts("deck", "m", parts).one_way(Vec<D>::unit(1));
             return builder.build();
         };
-        const Level<D> rest = built(Vec<D>::Zero());
+        const Level<D> rest = built(Vec<D>::zero());
         const Level<D> there = built(offset);
         MovingLevel<D> moving(rest, std::vector<std::uint32_t>{0});
         moving.place(0, offset);
         moving.refit();
         for (int i = 0; i < 100; ++i) {
             LevelCast<D> cast{ball.view(),
-                              Vec<D>(offset + at<D>(random.between(-0.9, 1.4), random.between(0.2, 0.4))),
-                              Vec<D>(-Vec<D>::Unit(1)), 0.02};
+                              offset + at<D>(random.between(-0.9, 1.4), random.between(0.2, 0.4)),
+                              -Vec<D>::unit(1), 0.02};
             cast.sunk = 0.02;
             const auto expected = first_hit<D>(there, cast);
             const auto hit = moving.first_hit(cast);
@@ -591,12 +589,12 @@ TEMPLATE_TEST_CASE_SIG("the body itself is met where its layer is seen and it is
     const auto level = floor_and_wall<D>();
     Probe<D> probe = foot_ray<D>(1.0);
     probe.line().from = at<D>(0.5, 0.9);
-    probe.line().along = -Vec<D>::Unit(0);
+    probe.line().along = -Vec<D>::unit(0);
     Rig<D> rig = boxed<D>(probe, {"m", "w"});
     rig.body.layer = "w";
     CHECK_FALSE(reads<D>(level, rig, at<D>(0, 0.1)));
     rig.probes[0].line().ignores_body = false;
-    const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
+    const MountedRig<D> mounted(rig, level, 0, Vec<D>::unit(0));
     std::vector<Reading<D>> readings(1);
     CHECK(mounted.evaluate(level, at<D>(0, 0.1), readings).bits() == 1);
     CHECK(readings[0].own_body);
@@ -615,7 +613,7 @@ TEMPLATE_TEST_CASE_SIG("a role that depends on stance and speed", "", ((int D), 
     rig.body.stances.push_back(Stance<D>::box("crawling", size<D>(1.6, 0.5, 0.6)));
     const auto hits = [&](std::size_t stance, double speed) {
         const MountedRig<D> mounted(rig, level, stance,
-                                    Situation<D>{Vec<D>::Unit(0), speed * Vec<D>::Unit(0)});
+                                    Situation<D>{Vec<D>::unit(0), speed * Vec<D>::unit(0)});
         std::vector<Reading<D>> readings(1);
         mounted.evaluate(level, at<D>(0, 0.5), readings);
         return level.solids()[readings[0].hit.solid].name;
@@ -645,7 +643,7 @@ TEST_CASE("values: height, slope, normal and the distance to an edge") {
     // Lines every 0.1; the first that is off is 0.2 ahead: at 0.05, beyond the edge.
     CHECK(value(Value::edge_distance).number == Approx(0.2));
     CHECK(value(Value::slope).number == Approx(degrees(std::atan(0.25))));
-    CHECK(value(Value::wall_normal).direction.isApprox(Vec<2>(-0.25, 1).normalized()));
+    CHECK(value(Value::wall_normal).direction.is_close(Vec<2>(-0.25, 1).normalized()));
     // Of the nearest hit, at -0.05, where the ramp is highest beneath the lines.
     CHECK(value(Value::ground_height).number == Approx(-0.0125 - 0.5));
 }
@@ -655,21 +653,21 @@ TEST_CASE("paths: where a moving solid is at any time") {
     CHECK(lift.period() == Approx((4 + 3 + 5) / 2.0 + 1.5));
     CHECK(lift.at(0.0) == Vec<2>(12, 0));
     CHECK(lift.at(0.5) == Vec<2>(12, 0));
-    CHECK(lift.at(1.5).isApprox(Vec<2>(12, 2)));
-    CHECK(lift.at(2.5).isApprox(Vec<2>(12, 4)));
-    CHECK(lift.at(3.0).isApprox(Vec<2>(12, 4)));
-    CHECK(lift.at(3.75).isApprox(Vec<2>(10.5, 4)));
-    CHECK(lift.at(5.0 + 1.25).isApprox(Vec<2>(10.5, 2)));  // straight back
-    CHECK(lift.at(1.5 + 3 * lift.period()).isApprox(lift.at(1.5)));
-    CHECK(lift.at(1.5 - 3 * lift.period()).isApprox(lift.at(1.5)));
-    CHECK(lift.velocity(0.2).isZero());
-    CHECK(lift.velocity(1.0).isApprox(Vec<2>(0, 2)));
+    CHECK(lift.at(1.5).is_close(Vec<2>(12, 2)));
+    CHECK(lift.at(2.5).is_close(Vec<2>(12, 4)));
+    CHECK(lift.at(3.0).is_close(Vec<2>(12, 4)));
+    CHECK(lift.at(3.75).is_close(Vec<2>(10.5, 4)));
+    CHECK(lift.at(5.0 + 1.25).is_close(Vec<2>(10.5, 2)));  // straight back
+    CHECK(lift.at(1.5 + 3 * lift.period()).is_close(lift.at(1.5)));
+    CHECK(lift.at(1.5 - 3 * lift.period()).is_close(lift.at(1.5)));
+    CHECK(lift.velocity(0.2).is_zero());
+    CHECK(lift.velocity(1.0).is_close(Vec<2>(0, 2)));
     // A level shows it where it is.
     LevelBuilder<2> builder({"m"});
     builder.add("deck", "m", RoundedHull<2>::box({0, 0}, {2, 0.2})).path(lift);
     builder.add_polyline("rail", "m", {{20, 0}, {21, 0}});
     const auto level = builder.build();
-    CHECK(level.at(1.5).piece(0).points[0].isApprox(Vec<2>(level.piece(0).points[0] + Vec<2>(12, 2))));
+    CHECK(level.at(1.5).piece(0).points[0].is_close(level.piece(0).points[0] + Vec<2>(12, 2)));
     CHECK(level.at(1.5).piece(1).points[0] == level.piece(1).points[0]);
     const auto hit = first_hit<2>(
         level.at(1.5), {RoundedHull<2>::facet({Vec<2>(0, 0), Vec<2>(0, 0)}).view(), {12, 5}, {0, -1}, 10.0});
@@ -684,7 +682,7 @@ TEMPLATE_TEST_CASE_SIG("turned again and again, a rig reads as one mounted anew,
     for (int i = 0; i < 60; ++i) {
         builder.add("s" + std::to_string(i), i % 2 == 0 ? "m" : "w",
                     random_shape<D>(random, random.point<D>(4.0), 1.0));
-        if (i % 7 == 0) builder.one_way(Vec<D>::Unit(1));
+        if (i % 7 == 0) builder.one_way(Vec<D>::unit(1));
     }
     const auto level = builder.build();
     Rig<D> rig = boxed<D>(foot_ray<D>(1.0), {"m", "w"});
@@ -694,12 +692,12 @@ TEMPLATE_TEST_CASE_SIG("turned again and again, a rig reads as one mounted anew,
         rig.probes.push_back(probe);
     };
     Probe<D> probe = foot_ray<D>(1.2);
-    probe.line().shape = random_shape<D>(random, Vec<D>::Zero(), 0.4);
+    probe.line().shape = random_shape<D>(random, Vec<D>::zero(), 0.4);
     probe.line().aim = Aim::velocity;
     probe.line().reach_per_speed = 0.1;
     add(probe);
     probe = foot_ray<D>(0.8);
-    probe.line().along = Vec<D>::Unit(0);
+    probe.line().along = Vec<D>::unit(0);
     probe.line().spread.kind = SpreadKind::fan;
     probe.line().spread.count = 5;
     probe.line().spread.degrees = 120.0;
@@ -707,11 +705,11 @@ TEMPLATE_TEST_CASE_SIG("turned again and again, a rig reads as one mounted anew,
     probe.line().accept_least_degrees = 20.0;
     add(probe);
     add(zone<D>(0.5, 0.7));
-    probe = shift<D>(Vec<D>::Unit(0), 0.4);
+    probe = shift<D>(Vec<D>::unit(0), 0.4);
     probe.shift().aim = Aim::drive;
     probe.shift().inset = 0.02;
     add(probe);
-    MountedRig<D> turned(rig, level, 0, Vec<D>::Unit(0));
+    MountedRig<D> turned(rig, level, 0, Vec<D>::unit(0));
     const LevelBackEnd<D> world(level);
     std::size_t on = 0;
     for (int i = 0; i < 400; ++i) {
@@ -776,13 +774,13 @@ TEMPLATE_TEST_CASE_SIG("whether a probe is on is the same when nothing else of i
         probe.line().spread = random_spread<D>(random);
         probe.line().take = i % 2 == 0 ? Take::all : Take::first;
         probe.line().accept_most_degrees = random.between(60.0, 180.0);
-        if (i % 3 == 0) probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.15);
+        if (i % 3 == 0) probe.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.15);
         Rig<D> rig = boxed<D>(probe, {"m", "w"});
         Member near("foot");
         near.distance = std::array{0.0, 0.5};
         near.layers = {"w"};
         if (i % 5 < 2) rig.signals[0].members.any = {near};
-        const MountedRig<D> mounted(rig, level, 0, Vec<D>::Unit(0));
+        const MountedRig<D> mounted(rig, level, 0, Vec<D>::unit(0));
         for (int k = 0; k < 40; ++k) {
             const Vec<D> anchor = random.point<D>(3.0);
             std::vector<Reading<D>> whole(1);
@@ -810,7 +808,7 @@ TEMPLATE_TEST_CASE_SIG("a probe that starts elsewhere reads as one made so", "",
     std::size_t on = 0;
     for (int i = 0; i < 300; ++i) {
         Probe<D> probe = i % 3 == 0 ? zone<D>(0.5, 0.3) : foot_ray<D>(random.between(0.2, 2.0));
-        if (i % 3 == 1) probe.line().shape = random_shape<D>(random, Vec<D>::Zero(), 0.3);
+        if (i % 3 == 1) probe.line().shape = random_shape<D>(random, Vec<D>::zero(), 0.3);
         if (probe.is_line() && i % 4 == 1) probe.line().along = random.direction<D>();
         if (i % 6 == 2) probe.line().spread = {.kind = SpreadKind::row, .count = 3, .width = 0.5};
         Rig<D> rig = boxed<D>(probe, {"m", "w"});

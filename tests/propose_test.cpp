@@ -18,7 +18,7 @@ Rig<D> random_bare(scenes::Random& random) {
     bare.body.meets = {"stone", "wood"};
     const double radius = random.between(0.2, 0.4);
     const double height = random.between(1.2, 2.0);
-    Vec<D> size = Vec<D>::Constant(2.0 * radius);
+    Vec<D> size = Vec<D>::constant(2.0 * radius);
     size[1] = height;
     switch (random.below(3)) {
         case 0:
@@ -54,8 +54,8 @@ Level<D> random_level(scenes::Random& random, const Intent& intent) {
     LevelBuilder<D> builder({"stone", "wood"});
     int number = 0;
     const auto box = [&](double left, double right, double low, double high) {
-        Vec<D> from = Vec<D>::Constant(-3.0);
-        Vec<D> to = Vec<D>::Constant(3.0);
+        Vec<D> from = Vec<D>::constant(-3.0);
+        Vec<D> to = Vec<D>::constant(3.0);
         from[0] = left;
         to[0] = right;
         from[1] = low;

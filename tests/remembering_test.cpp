@@ -18,7 +18,7 @@ Level<D> striped_floor(Random& random) {
     double x = -3.0;
     for (int i = 0; x < 3.0; ++i) {
         const double wide = random.between(0.1, 0.8);
-        Vec<D> size = Vec<D>::Constant(8.0);
+        Vec<D> size = Vec<D>::constant(8.0);
         size[0] = wide;
         size[1] = 1.0;
         builder.add("slab " + std::to_string(i), i % 2 == 0 ? "masonry" : "grating",
@@ -26,7 +26,7 @@ Level<D> striped_floor(Random& random) {
         x += wide;
     }
     for (int i = 0; i < 12; ++i) {
-        Vec<D> size = Vec<D>::Constant(8.0);
+        Vec<D> size = Vec<D>::constant(8.0);
         size[0] = random.between(0.02, 0.3);
         size[1] = random.between(0.02, 0.3);
         const Vec<D> center = at<D>(random.between(-3.0, 3.0), random.between(0.2, 2.0));
@@ -41,13 +41,13 @@ Rig<D> remembering_rig(Random& random) {
     Probe<D> ray = foot_ray<D>(random.between(0.45, 0.9));
     ray.sees = {"grating", "leaves"};
     Rig<D> rig = rig_with<D>(ray, {"masonry", "grating"});
-    Vec<D> size = Vec<D>::Constant(0.4);
+    Vec<D> size = Vec<D>::constant(0.4);
     size[1] = 1.2;
     rig.body.stances = {Stance<D>::box("upright", size)};
     Probe<D> zone;
     zone.name = "toes";
     zone.sees = {"grating", "leaves"};
-    zone.of_kind = ZoneProbe<D>{RoundedHull<D>::ball(Vec<D>::Zero(), 0.1), at<D>(0.15, 0.05)};
+    zone.of_kind = ZoneProbe<D>{RoundedHull<D>::ball(Vec<D>::zero(), 0.1), at<D>(0.15, 0.05)};
     // What is kept until it is used is kept for longer than a survey looks back.
     zone.zone().keeps = random.below(2) == 0 ? Keeps::set : Keeps::last_event;
     if (random.below(3) == 0) zone.reads = Reads::before_move;
@@ -78,7 +78,7 @@ SignalSet played(const Level<D>& level, const Rig<D>& rig, const Facing<D>& faci
     const double flight = jumped ? pose.above_rest / stride.norm() : longest;
     for (int i = 1; i < flight; ++i) way.push_back(pose.anchor - i * stride);
     const std::size_t in_air = way.size();  // it takes off with the first of these
-    if (jumped) way.insert(way.end(), longest, Vec<D>(pose.anchor - pose.above_rest * level.up()));
+    if (jumped) way.insert(way.end(), longest, pose.anchor - pose.above_rest * level.up());
     MountedRig<D> mounted(rig, level, facing.stance,
                           Situation<D>{facing.heading, facing.velocity, facing.drive, facing.grounded});
     RigMemory memory = mounted.memory();
@@ -113,7 +113,7 @@ void hold_against_play(std::uint64_t seed) {
         ++asked[static_cast<std::size_t>(facing.arrival)];
         const SignalSet said = played<D>(level, rig, facing, pose);
         on += said.any() ? 1 : 0;
-        CAPTURE(D, seed, name_of(facing.arrival), pose.anchor.transpose(), pose.above_rest);
+        CAPTURE(D, seed, name_of(facing.arrival), pose.anchor, pose.above_rest);
         REQUIRE(pose.signals_on.bits() == said.bits());
         // … and at any height of the interval that it stands for, but close to its ends.
         const double close = rig.intent.touch / 16.0;

@@ -251,10 +251,10 @@ TEST_CASE("blocks show the body, its probe and the marks, in colour only where a
 TEST_CASE("debug lines lie on what they show, in 2D and 3D") {
     const auto check_in = [&]<int D>(const Level<D>& level) {
         Probe<D> probe = foot_ray<D>(0.42);
-        probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.1);
+        probe.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.1);
         const Rig<D> rig = rig_with<D>(probe, level.layers());
-        const MountedRig<D> mounted(rig, level, 0, Vec<D>(Vec<D>::Unit(0)));
-        const Vec<D> anchor = 0.01 * Vec<D>::Unit(1);
+        const MountedRig<D> mounted(rig, level, 0, Vec<D>::unit(0));
+        const Vec<D> anchor = 0.01 * Vec<D>::unit(1);
         std::vector<Reading<D>> readings(1);
         mounted.evaluate(level, anchor, readings);
         REQUIRE(readings[0].met);
@@ -263,7 +263,7 @@ TEST_CASE("debug lines lie on what they show, in 2D and 3D") {
         const auto distance = [](const RoundedHull<D>& hull, const Vec<D>& at, const Vec<D>& p) {
             const HullTopology none;
             const HullView<D> dot{{&p, 1}, 0.0, {}, &none};
-            return separation<D>(dot, Vec<D>(-at), hull.view()).gap;
+            return separation<D>(dot, -at, hull.view()).gap;
         };
         std::array<std::size_t, 7> count{};
         for (const DebugLine<D>& line : lines) {

@@ -47,10 +47,10 @@ TEST_CASE("in 3D right is right of forward") {
     builder.add("post", "a", RoundedHull<3>::box({0, 1, 5}, {1, 2, 1}));
     const auto level = builder.build();
     Probe<3> probe = foot_ray<3>(10.0);
-    probe.line().along = Vec<3>::Unit(2);
+    probe.line().along = Vec<3>::unit(2);
     const auto on = [&](const Vec<3>& heading) {
         return MountedRig<3>(rig_with<3>(probe, {"a"}), level, 0, heading)
-            .evaluate(level, Vec<3>::Zero())
+            .evaluate(level, Vec<3>::zero())
             .any();
     };
     // Facing +x with +y up, the right hand points to +z.
@@ -89,7 +89,7 @@ TEST_CASE("take: a refused first hit hides the floor, all passes it over") {
     const auto reading = read(probe, {2.5, 2.0});
     CHECK(reading.on);
     // Through the slope: its underside faces down and is no hit at all, the floor below it is.
-    CHECK(reading.hit.point.isApprox(Vec<2>(2.5, 0.0)));
+    CHECK(reading.hit.point.is_close(Vec<2>(2.5, 0.0)));
 }
 
 TEST_CASE("if_inside: a solid the probe starts in is reported or passed over") {
@@ -140,7 +140,7 @@ TEST_CASE("at_least: so many of the probes named are on, no fewer") {
         Probe<2> probe = rig.probes[0];
         probe.name = "ray " + std::to_string(i);
         // The second and third stand out over the lip when the body is near it.
-        probe.line().from += i * Vec<2>::Unit(0);
+        probe.line().from += i * Vec<2>::unit(0);
         rig.probes.push_back(probe);
     }
     rig.signals[0].members.any.clear();

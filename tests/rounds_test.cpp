@@ -5,11 +5,11 @@
 #include <map>
 #include <set>
 
+#include "any_case.hpp"
 #include "hollow_probe/io/survey_json.hpp"
 #include "hollow_probe/rig/mount.hpp"
 #include "hollow_probe/verify/as_closely.hpp"
 #include "hollow_probe/verify/judge.hpp"
-#include "scenes.hpp"
 
 using namespace scenes;
 
@@ -19,7 +19,7 @@ namespace {
 template <int D>
 Level<D> random_level(Random& random) {
     LevelBuilder<D> builder({"masonry", "grating"});
-    Vec<D> size = 6.0 * Vec<D>::Ones();
+    Vec<D> size = 6.0 * Vec<D>::ones();
     size[1] = 1.0;
     builder.add("floor", "masonry", RoundedHull<D>::box(at<D>(0.0, -0.5), size));
     for (int i = 0; i < 3; ++i)
@@ -35,7 +35,7 @@ Rig<D> random_rig(Random& random) {
     Probe<D> ahead = rig.probes[0];
     ahead.name = "ahead";
     ahead.line().from = at<D>(0.0, random.between(0.3, 1.0));
-    ahead.line().along = Vec<D>::Unit(0);
+    ahead.line().along = Vec<D>::unit(0);
     Signal wall;
     wall.name = "wall";
     wall.claims = Claim::wall;
@@ -149,16 +149,16 @@ Rig<D> of_all_kinds(Random& random, bool with_contact) {
         rig.signals[1].members.any.emplace_back(name);
     };
     add("ball",
-        LineProbe<D>{.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.15),
+        LineProbe<D>{.shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.15),
                      .from = at<D>(0.1, 0.8),
-                     .along = Vec<D>::Unit(0),
+                     .along = Vec<D>::unit(0),
                      .reach = 0.3},
         "");
     add("zone",
-        ZoneProbe<D>{.shape = RoundedHull<D>::box(Vec<D>::Zero(), Vec<D>::Constant(0.3)),
+        ZoneProbe<D>{.shape = RoundedHull<D>::box(Vec<D>::zero(), Vec<D>::constant(0.3)),
                      .from = at<D>(0.3, 0.6)},
         "");
-    add("shift", ShiftProbe<D>{.along = Vec<D>::Unit(0), .reach = 0.1, .inset = 0.02}, "");
+    add("shift", ShiftProbe<D>{.along = Vec<D>::unit(0), .reach = 0.1, .inset = 0.02}, "");
     add("fingers", LineProbe<D>{.from = at<D>(0.1, 1.0), .reach = 1.2}, "ahead");
     if (with_contact) add("side", ContactProbe{.side = Side::beside}, "");
     return rig;
@@ -294,6 +294,32 @@ TEMPLATE_TEST_CASE_SIG("a rig that claims much comes to its budget, too", "", ((
     }
     CHECK(by_budget >= 4);
     CHECK(work <= 3.2 * count);
+}
+
+/// Beside one corner such rigs have dozens of places to look at, for each facing: more than small budgets
+/// hold.
+TEMPLATE_TEST_CASE_SIG("rigs of all options and many facings come to small budgets, too", "", ((int D), D), 2,
+                       3) {
+    const std::vector<int> seeds = D == 2 ? std::vector{1, 5, 8, 9, 11, 12, 14} : std::vector{3, 4};
+    int by_budget = 0;
+    for (const int seed : seeds) {
+        Random random(static_cast<std::uint64_t>(seed));
+        const Case<D> made = case_of_all_options<D>(random);
+        SurveyOptions options;
+        options.explain = false;
+        options.headings = D == 2 ? 2 : 4;
+        for (const std::size_t budget : {2'000U, 4'000U}) {
+            options.budget = budget;
+            const Survey<D> result = survey<D>(*made.level, made.rig, options);
+            CAPTURE(D, seed, budget, result.judged, result.rounds.size(), result.scope.corner_columns);
+            CHECK(result.judged <= budget + budget / 10);
+            CHECK(result.scope.corner_columns > 0);
+            if (result.end != SurveyEnd::budget) continue;
+            ++by_budget;
+            CHECK(result.judged >= budget - budget / 5);
+        }
+    }
+    CHECK(by_budget >= static_cast<int>(seeds.size()));
 }
 
 TEMPLATE_TEST_CASE_SIG("rounds of a probe of many lines come to little more than its budget", "",
@@ -720,7 +746,7 @@ TEMPLATE_TEST_CASE_SIG("with a budget of any number every corner and edge has co
     constexpr int steps = D == 2 ? 3'000 : 700;
     LevelBuilder<D> builder({"m"});
     for (int i = 0; i < steps; ++i) {
-        Vec<D> size = Vec<D>::Constant(2.0);
+        Vec<D> size = Vec<D>::constant(2.0);
         size[0] = 1.0;
         builder.add("step " + std::to_string(i), "m", RoundedHull<D>::box(at<D>(i, 0.4 * i), size));
     }

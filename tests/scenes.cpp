@@ -2,13 +2,11 @@
 
 #include <numbers>
 
-#include <Eigen/QR>
-
 namespace scenes {
 
 template <int D>
 RoundedHull<D> random_shape(Random& random, const Vec<D>& center, double size) {
-    const auto corner = [&] { return Vec<D>(center + random.point<D>(0.5 * size)); };
+    const auto corner = [&] { return center + random.point<D>(0.5 * size); };
     switch (random.below(5)) {
         case 0:
             return RoundedHull<D>::ball(center, random.between(0.1, 0.5) * size);
@@ -18,7 +16,7 @@ RoundedHull<D> random_shape(Random& random, const Vec<D>& center, double size) {
             Vec<D> sides;
             for (int axis = 0; axis < D; ++axis) sides[axis] = random.between(0.1, 1.0) * size;
             const Mat<D> turn = random_turn<D>(random);
-            return RoundedHull<D>::box(Vec<D>::Zero(), sides).placed(turn, center);
+            return RoundedHull<D>::box(Vec<D>::zero(), sides).placed(turn, center);
         }
         case 3: {
             std::array<Vec<D>, D> corners;
@@ -66,11 +64,8 @@ RoundedHull<D> lattice_shape(Random& random) {
             return RoundedHull<D>::facet(corners);
         }
         case 4: {
-            const double angle = 0.25 * std::numbers::pi * random.below(8);
-            Mat<D> turn = Mat<D>::Identity();
-            turn.template topLeftCorner<2, 2>() << std::cos(angle), -std::sin(angle), std::sin(angle),
-                std::cos(angle);
-            return RoundedHull<D>::box(Vec<D>::Zero(), Vec<D>::Constant(0.7)).placed(turn, corner());
+            const Mat<D> turn = tilt<D>(0.25 * std::numbers::pi * random.below(8));
+            return RoundedHull<D>::box(Vec<D>::zero(), Vec<D>::constant(0.7)).placed(turn, corner());
         }
         default:
             for (;;) {
@@ -87,9 +82,23 @@ RoundedHull<D> lattice_shape(Random& random) {
 
 template <int D>
 Mat<D> random_turn(Random& random) {
-    Mat<D> m;
-    for (int column = 0; column < D; ++column) m.col(column) = random.direction<D>();
-    return Eigen::HouseholderQR<Mat<D>>(m).householderQ();
+    // The mirrors that bring random directions to an upper triangle (A. S. Householder, "Unitary
+    // Triangularization of a Nonsymmetric Matrix", 1958).
+    Mat<D> rest;
+    for (int k = 0; k < D; ++k) rest.column(k) = random.direction<D>();
+    Mat<D> turn = Mat<D>::identity();
+    for (int k = 0; k + 1 < D; ++k) {
+        Vec<D> normal = rest.column(k);
+        for (int before = 0; before < k; ++before) normal[before] = 0.0;
+        normal[k] += std::copysign(normal.norm(), normal[k]);
+        normal.normalize();
+        Mat<D> mirror;
+        for (int axis = 0; axis < D; ++axis)
+            mirror.column(axis) = Vec<D>::unit(axis) - 2.0 * normal[axis] * normal;
+        rest = mirror * rest;
+        turn = turn * mirror;
+    }
+    return turn;
 }
 
 template <int D>
@@ -110,7 +119,7 @@ Rig<D> rig_with(Probe<D> probe, const std::vector<std::string>& layers) {
 template <int D>
 Probe<D> foot_ray(double reach) {
     Probe<D> probe;
-    probe.line().from = 0.4 * Vec<D>::Unit(1);
+    probe.line().from = 0.4 * Vec<D>::unit(1);
     probe.line().reach = reach;
     return probe;
 }

@@ -1,9 +1,21 @@
 // Small scenes and random shapes that several tests use.
 #pragma once
 
+#include <ostream>
 #include <random>
 
 #include "hollow_probe/rig/rig.hpp"
+
+namespace hollow_probe {
+
+/// For what tests say of a point.
+template <int D, class Number>
+std::ostream& operator<<(std::ostream& out, const VecOf<D, Number>& vec) {
+    for (int axis = 0; axis < D; ++axis) out << (axis == 0 ? "(" : ", ") << vec[axis];
+    return out << ')';
+}
+
+}  // namespace hollow_probe
 
 namespace scenes {
 
@@ -38,7 +50,27 @@ class Random {
 /// `along` the first axis and `up` the second.
 template <int D>
 Vec<D> at(double along, double up) {
-    return along * Vec<D>::Unit(0) + up * Vec<D>::Unit(1);
+    return along * Vec<D>::unit(0) + up * Vec<D>::unit(1);
+}
+
+/// The turn by an angle in radians from the first axis towards the second.
+template <int D>
+Mat<D> tilt(double angle) {
+    if constexpr (D == 2)
+        return turn_by(angle);
+    else
+        return turn_about(Vec<3>::unit(2), angle);
+}
+
+inline Mat<2> by_rows(const Vec<2>& first, const Vec<2>& second) {
+    Mat<2> result;
+    for (int axis = 0; axis < 2; ++axis) result.column(axis) = {first[axis], second[axis]};
+    return result;
+}
+inline Mat<3> by_rows(const Vec<3>& first, const Vec<3>& second, const Vec<3>& third) {
+    Mat<3> result;
+    for (int axis = 0; axis < 3; ++axis) result.column(axis) = {first[axis], second[axis], third[axis]};
+    return result;
 }
 
 /// A ball, capsule, box, hull or (radius 0) segment or triangle, about `size` large, around `center`.

@@ -19,15 +19,15 @@ using namespace scenes;
 
 namespace {
 
-using Long = Eigen::Matrix<long double, 2, 1>;
+using Long = VecOf<2, long double>;
 
 Long exact(const Vec<2>& p) {
-    return p.cast<long double>();
+    return p.as<long double>();
 }
 
 long double from_segment(const Long& p, const Long& a, const Long& b) {
     const Long along = b - a;
-    const long double length = along.squaredNorm();
+    const long double length = along.squared_norm();
     const long double part =
         length > 0 ? std::clamp<long double>(along.dot(p - a) / length, 0.0L, 1.0L) : 0.0L;
     return (p - a - part * along).norm();
@@ -195,7 +195,7 @@ TEMPLATE_TEST_CASE_SIG("a truth that is told what was found out answers the same
     int drops = 0;
     for (int scene = 0; scene < 250; ++scene) {
         LevelBuilder<D> builder({"m"});
-        Vec<D> size = Vec<D>::Constant(6.0);
+        Vec<D> size = Vec<D>::constant(6.0);
         size[1] = 1.0;
         builder.add("floor", "m", RoundedHull<D>::box(at<D>(-2.0, -0.5), size));
         for (int i = 0; i < 5; ++i) {
@@ -206,7 +206,7 @@ TEMPLATE_TEST_CASE_SIG("a truth that is told what was found out answers the same
         for (int i = 0; i < 6; ++i) {
             Vec<D> anchor = random.point<D>(1.5);
             anchor[1] = random.between(0.0, 0.03);
-            const Vec<D> heading = (i % 2 == 0 ? 1.0 : -1.0) * Vec<D>::Unit(0);
+            const Vec<D> heading = (i % 2 == 0 ? 1.0 : -1.0) * Vec<D>::unit(0);
             const PlacedBody<D> body{stance.shape.view(), anchor, 1};
             Known<D> known;
             known.ground = ground<D>(level, body, intent);
@@ -237,9 +237,9 @@ TEMPLATE_TEST_CASE_SIG("a truth that is told what was found out answers the same
 TEMPLATE_TEST_CASE_SIG("what a probe is aimed by decides whether two situations aim it alike", "",
                        ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
-    builder.add("floor", "m", RoundedHull<D>::box(at<D>(0, -0.5), Vec<D>::Constant(1.0)));
+    builder.add("floor", "m", RoundedHull<D>::box(at<D>(0, -0.5), Vec<D>::constant(1.0)));
     const Level<D> level = builder.build();
-    const Vec<D> forward = Vec<D>::Unit(0);
+    const Vec<D> forward = Vec<D>::unit(0);
     const Situation<D> still{forward};
     Situation<D> fast = still;
     fast.velocity = 3.0 * forward;
@@ -277,10 +277,10 @@ TEMPLATE_TEST_CASE_SIG("a tunnel is told by the deepest place on the way, whatev
                        2, 3) {
     // A gate so thin that neither end of the way shows it; touch is 0.02.
     LevelBuilder<D> builder({"m"});
-    Vec<D> size = Vec<D>::Constant(4.0);
+    Vec<D> size = Vec<D>::constant(4.0);
     size[0] = 0.05;
     builder.add("gate", "m", RoundedHull<D>::box(at<D>(1.0, 1.0), size));
-    Vec<D> floor_size = Vec<D>::Constant(20.0);
+    Vec<D> floor_size = Vec<D>::constant(20.0);
     floor_size[1] = 1.0;
     builder.add("floor", "m", RoundedHull<D>::box(at<D>(0.0, -0.5), floor_size));
     const Level<D> level = builder.build();
@@ -288,7 +288,7 @@ TEMPLATE_TEST_CASE_SIG("a tunnel is told by the deepest place on the way, whatev
     const Intent intent;
     const auto crossed = [&](double from, double way, double height) {
         const PlacedBody<D> body{stance.shape.view(), at<D>(from, height), 1};
-        return tunnel<D>(level, body, Vec<D>(way * Vec<D>::Unit(0)), intent);
+        return tunnel<D>(level, body, way * Vec<D>::unit(0), intent);
     };
     CHECK(crossed(0.5, 1.0, 0.0).on);
     CHECK(crossed(1.5, -1.0, 0.0).on);
@@ -309,12 +309,12 @@ TEMPLATE_TEST_CASE_SIG("truths are the same wherever the level lies", "", ((int 
     intent.ledge_between = {0.2, 1.6};
     std::map<Claim, int> on;
     for (std::uint64_t scene = 0; scene < 400; ++scene) {
-        Vec<D> offset = 30.0 * Vec<D>::Unit(0) - 17.0 * Vec<D>::Unit(D - 1);
+        Vec<D> offset = 30.0 * Vec<D>::unit(0) - 17.0 * Vec<D>::unit(D - 1);
         offset[1] = 8.0;
         const auto built = [&](const Vec<D>& by) {
             Random random(scene);
             LevelBuilder<D> builder({"m"});
-            Vec<D> size = Vec<D>::Constant(2.0);
+            Vec<D> size = Vec<D>::constant(2.0);
             size[1] = 0.5;
             for (int i = 0; i < 3; ++i) {
                 Vec<D> center = random.point<D>(1.5);
@@ -323,14 +323,14 @@ TEMPLATE_TEST_CASE_SIG("truths are the same wherever the level lies", "", ((int 
             }
             Vec<D> block = random.point<D>(1.5);
             block[1] = 0.2;
-            builder.add("block", "m", RoundedHull<D>::box(block + by, Vec<D>::Constant(1.4)));
+            builder.add("block", "m", RoundedHull<D>::box(block + by, Vec<D>::constant(1.4)));
             for (int i = 0; i < 2; ++i) {
                 const Vec<D> center = random.point<D>(1.5);
                 builder.add("thing " + std::to_string(i), "m", random_shape<D>(random, center + by, 0.8));
             }
             return builder.build();
         };
-        const Level<D> here = built(Vec<D>::Zero());
+        const Level<D> here = built(Vec<D>::zero());
         const Level<D> there = built(offset);
         Random random(scene + 1'000);
         for (int i = 0; i < 4; ++i) {
@@ -342,7 +342,7 @@ TEMPLATE_TEST_CASE_SIG("truths are the same wherever the level lies", "", ((int 
             std::vector<double> heights;
             find_rests<D>(here, {stance.shape.view(), foot, 1}, intent, heights);
             for (const double height : heights) {
-                const Vec<D> anchor = foot + height * Vec<D>::Unit(1);
+                const Vec<D> anchor = foot + height * Vec<D>::unit(1);
                 for (const Claim claim :
                      {Claim::ground, Claim::wall, Claim::step, Claim::drop, Claim::ledge}) {
                     const auto asked = [&](const Level<D>& level, const Vec<D>& at) {
@@ -358,7 +358,7 @@ TEMPLATE_TEST_CASE_SIG("truths are the same wherever the level lies", "", ((int 
                                     {{stance.shape.view(), anchor + offset, 1}, heading, stance.shape.view()},
                                     intent, b.on))
                         continue;
-                    INFO(name_of(claim) << " in scene " << scene << " at " << anchor.transpose());
+                    INFO(name_of(claim) << " in scene " << scene << " at " << anchor);
                     REQUIRE(a.on == b.on);
                     if (!a.on) continue;
                     ++on[claim];
@@ -376,7 +376,7 @@ TEMPLATE_TEST_CASE_SIG("truths are the same wherever the level lies", "", ((int 
 TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((int D), D), 2, 3) {
     Intent intent;
     intent.steepest_footing_degrees = 45.0;
-    const Vec<D> sideways = Vec<D>::Unit(0);
+    const Vec<D> sideways = Vec<D>::unit(0);
     int sure = 0;
     int sure_beside_borders = 0;
     int in_question = 0;
@@ -394,7 +394,7 @@ TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((
             } else {
                 builder.add(name, layer, shape);
             }
-            if (random.below(6) == 0) builder.one_way(Vec<D>::Unit(1));
+            if (random.below(6) == 0) builder.one_way(Vec<D>::unit(1));
         }
         const Level<D> level = builder.build();
         const double radius =
@@ -445,8 +445,7 @@ TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((
             }
             ++(i < apart_from_borders ? sure : sure_beside_borders);
             const bool now = on(anchor, intent);
-            INFO(name_of(claim) << " in scene " << scene << " at " << std::setprecision(17)
-                                << anchor.transpose());
+            INFO(name_of(claim) << " in scene " << scene << " at " << std::setprecision(17) << anchor);
             for (int k = 0; k < 12; ++k) {
                 Vec<D> by = shift * random.point<D>(1.0);
                 if (k < 8) {

@@ -12,9 +12,9 @@ template <int D>
 Level<D> strewn(std::uint64_t seed) {
     Random random(seed);
     LevelBuilder<D> builder({"m", "n"});
-    Vec<D> size = Vec<D>::Constant(8.0);
+    Vec<D> size = Vec<D>::constant(8.0);
     size[1] = 1.0;
-    builder.add("floor", "m", RoundedHull<D>::box(-0.5 * Vec<D>::Unit(1), size));
+    builder.add("floor", "m", RoundedHull<D>::box(-0.5 * Vec<D>::unit(1), size));
     for (int i = 0; i < 5; ++i) {
         Vec<D> center = random.point<D>(3.0);
         center[1] = std::abs(center[1]);
@@ -30,7 +30,7 @@ Rig<D> probing(double reach) {
     Probe<D> ahead = foot_ray<D>(0.5);
     ahead.name = "ahead";
     ahead.line().from[1] = 1.0;
-    ahead.line().along = Vec<D>::Unit(0);
+    ahead.line().along = Vec<D>::unit(0);
     rig.probes.push_back(ahead);
     Signal wall;
     wall.name = "at wall";

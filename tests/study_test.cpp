@@ -32,7 +32,7 @@ template <int D>
 Probe<D> down_ray(double above, double reach) {
     Probe<D> probe;
     probe.name = "ray";
-    probe.line().from = above * Vec<D>::Unit(1);
+    probe.line().from = above * Vec<D>::unit(1);
     probe.line().reach = reach;
     probe.sees = {"stone"};
     return probe;
@@ -179,10 +179,10 @@ TEST_CASE("limits ahead and above are where the closed forms say") {
         rig.intent.ceiling_within_degrees = 50.0;
         Probe<3> ahead = down_ray<3>(0.9, radius + 0.25);
         ahead.name = "nose";
-        ahead.line().along = Vec<3>::Unit(0);
+        ahead.line().along = Vec<3>::unit(0);
         Probe<3> above = down_ray<3>(1.0, 0.9);
         above.name = "crown";
-        above.line().along = Vec<3>::Unit(1);
+        above.line().along = Vec<3>::unit(1);
         Probe<3> edge = down_ray<3>(0.2, 0.9);
         edge.name = "toe";
         edge.line().from[0] = 0.3;
@@ -353,7 +353,7 @@ TEMPLATE_TEST_CASE_SIG("fixtures can be made for any body and intent, at every l
         Rig<D> rig;
         rig.body.meets = {"m"};
         const double radius = random.between(0.1, 0.8);
-        Vec<D> size = Vec<D>::Constant(2.0 * radius);
+        Vec<D> size = Vec<D>::constant(2.0 * radius);
         size[1] = random.between(0.5, 3.0);
         rig.body.stances = {random.below(2) == 0 ? Stance<D>::box("upright", size)
                                                  : Stance<D>::ball("upright", radius)};
@@ -568,8 +568,8 @@ TEST_CASE("two rigs differ where one of them is wrong, by as much as the closed 
             const MountedRig<2> a(right, level, 0, pose.heading);
             const MountedRig<2> b(other, level, 0, pose.heading);
             CHECK(a.evaluate(level, pose.anchor) != b.evaluate(level, pose.anchor));
-            CHECK((one.bounds.low.array() <= one.anchor.array()).all());
-            CHECK((one.anchor.array() <= one.bounds.high.array()).all());
+            CHECK(all_at_most(one.bounds.low, one.anchor));
+            CHECK(all_at_most(one.anchor, one.bounds.high));
         }
         // Both headings; the survey of the right rig has half of what the other's has or more.
         CHECK(measure <= 16.0 * off * 1.01);

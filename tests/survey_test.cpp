@@ -19,7 +19,7 @@ namespace {
 /// A box whose first axis goes from low to high and whose top is at `top`, 6 wide across in 3D.
 template <int D>
 RoundedHull<D> block(double low, double high, double top, double thickness = 1.0) {
-    Vec<D> size = 6.0 * Vec<D>::Ones();
+    Vec<D> size = 6.0 * Vec<D>::ones();
     size[0] = high - low;
     size[1] = thickness;
     return RoundedHull<D>::box(at<D>(0.5 * (low + high), top - 0.5 * thickness), size);
@@ -241,13 +241,13 @@ TEMPLATE_TEST_CASE_SIG("(e) a cast wider than the body feels the wall beside it"
     const auto level = builder.build();
     // The wall's inside is 1; the body, a box 0.6 wide, can stand off the floor beside it in the air.
     Probe<D> probe;
-    Vec<D> size = 0.62 * Vec<D>::Ones();
+    Vec<D> size = 0.62 * Vec<D>::ones();
     size[1] = 0.1;
-    probe.line().shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
-    probe.line().from = 0.4 * Vec<D>::Unit(1);
+    probe.line().shape = RoundedHull<D>::box(Vec<D>::zero(), size);
+    probe.line().from = 0.4 * Vec<D>::unit(1);
     probe.line().reach = 0.37;
     auto rig = rig_with<D>(probe, {"m"});
-    Vec<D> body = 0.6 * Vec<D>::Ones();
+    Vec<D> body = 0.6 * Vec<D>::ones();
     body[1] = 1.8;
     rig.body.stances = {Stance<D>::box("upright", body)};
     SurveyOptions options = coarse<D>();
@@ -354,7 +354,7 @@ Stance<D> random_stance(Random& random) {
             const double radius = random.between(0.05, 0.3);
             std::vector<Vec<D>> points = {at<D>(0.0, radius)};
             for (int axis = 0; axis < D; ++axis)
-                points.push_back(at<D>(0.0, radius + 0.6) + 0.5 * Vec<D>::Unit(axis));
+                points.push_back(at<D>(0.0, radius + 0.6) + 0.5 * Vec<D>::unit(axis));
             return Stance<D>::hull("upright", points, radius);
         }
     }
@@ -368,9 +368,9 @@ TEMPLATE_TEST_CASE_SIG("every height at which a body does not clip is judged, an
     std::size_t judged = 0;
     std::size_t clipped = 0;
     for (int round = 0; round < (D == 2 ? 30 : 6); ++round) {
-        const Vec<D> up = round % 3 == 0   ? Vec<D>(random.direction<D>())
-                          : round % 3 == 1 ? Vec<D>(-Vec<D>::Unit(1))
-                                           : Vec<D>(Vec<D>::Unit(1));
+        const Vec<D> up = round % 3 == 0   ? random.direction<D>()
+                          : round % 3 == 1 ? -Vec<D>::unit(1)
+                                           : Vec<D>::unit(1);
         LevelBuilder<D> builder({"m"}, up);
         for (int i = 0; i < 6; ++i)
             builder.add("s" + std::to_string(i), "m",
@@ -434,11 +434,8 @@ TEMPLATE_TEST_CASE_SIG("every height at which a body does not clip is judged, an
 
 TEST_CASE("(f) up may be any direction: turned and mirrored levels give the same verdicts") {
     const auto survey_turned = [](double angle, bool mirror) {
-        const double c = std::cos(radians(angle));
-        const double s = std::sin(radians(angle));
-        Mat<2> turn;
-        turn << c, -s, s, c;
-        if (mirror) turn.col(0) = -turn.col(0);
+        Mat<2> turn = turn_by(radians(angle));
+        if (mirror) turn.column(0) = -turn.column(0);
         LevelBuilder<2> builder({"m"}, turn * Vec<2>(0, 1));
         builder.add("floor", "m", block<2>(0, 6, 0).placed(turn));
         builder.add("step", "m", block<2>(2, 3, 0.4).placed(turn));
@@ -469,12 +466,10 @@ TEST_CASE("(f) in 3D, up = -y and a level on its side") {
         options.headings = 4;
         return survey<3>(builder.build(), rig_with<3>(foot_ray<3>(0.45), {"m"}), options);
     };
-    const auto upright = survey_turned(Mat<3>::Identity());
+    const auto upright = survey_turned(Mat<3>::identity());
     REQUIRE(poses(upright.signals[0], Verdict::missed_contact) > 0);
-    Mat<3> around_x;
-    around_x << 1, 0, 0, 0, -1, 0, 0, 0, -1;
-    Mat<3> onto_x;
-    onto_x << 0, 1, 0, -1, 0, 0, 0, 0, 1;
+    const Mat<3> around_x = scenes::by_rows({1, 0, 0}, {0, -1, 0}, {0, 0, -1});
+    const Mat<3> onto_x = scenes::by_rows({0, 1, 0}, {-1, 0, 0}, {0, 0, 1});
     for (const Mat<3>& turn : {around_x, onto_x}) {
         const auto turned = survey_turned(turn);
         CHECK(turned.signals[0].poses == upright.signals[0].poses);
@@ -731,10 +726,10 @@ TEST_CASE("a sound rig has no finding wherever the level is and whatever it is m
     rc::check("the ball cast of the sole agrees with truth", [](std::uint64_t seed) {
         Random random(seed);
         LevelBuilder<2> builder({"m"});
-        const Vec<2> origin = random.below(2) == 0 ? Vec<2>::Zero() : random.point<2>(1000.0);
+        const Vec<2> origin = random.below(2) == 0 ? Vec<2>::zero() : random.point<2>(1000.0);
         for (int i = 0; i < 6; ++i)
             builder.add("s" + std::to_string(i), "m",
-                        random_shape<2>(random, Vec<2>(origin + random.point<2>(2.0)), 1.5));
+                        random_shape<2>(random, origin + random.point<2>(2.0), 1.5));
         Probe<2> soles;
         soles.line().shape = RoundedHull<2>::ball({0, 0}, 0.3);
         soles.line().from = {0.0, 0.3};

@@ -27,14 +27,14 @@ struct Stone {
     double radius = 0.0;
 
     double distance(const Vec<D>& p) const {
-        const Vec<D> q = (turn.transpose() * (p - center)).cwiseAbs() - half;
-        return q.cwiseMax(0.0).norm() + std::min(q.maxCoeff(), 0.0) - radius;
+        const Vec<D> q = (turn.transposed() * (p - center)).abs() - half;
+        return q.max(Vec<D>::zero()).norm() + std::min(q.largest(), 0.0) - radius;
     }
     Vec<D> normal(const Vec<D>& p) const {
         constexpr double h = 1e-6;
         Vec<D> n;
         for (int axis = 0; axis < D; ++axis) {
-            n[axis] = distance(p + h * Vec<D>::Unit(axis)) - distance(p - h * Vec<D>::Unit(axis));
+            n[axis] = distance(p + h * Vec<D>::unit(axis)) - distance(p - h * Vec<D>::unit(axis));
         }
         return n.normalized();
     }
@@ -48,7 +48,7 @@ struct Walker {
     double height = 1.8;
 
     Vec<D> point(int i) const {
-        return (radius + (height - 2.0 * radius) * i / (count - 1)) * Vec<D>::Unit(1);
+        return (radius + (height - 2.0 * radius) * i / (count - 1)) * Vec<D>::unit(1);
     }
     std::pair<double, Vec<D>> nearest(const Stone<D>& stone, const Vec<D>& anchor) const {
         double least = infinity;
@@ -106,7 +106,7 @@ struct Oracle {
                     return degrees(std::acos(std::clamp(n.dot(axis), -1.0, 1.0)));
                 };
                 const Vec<D> at = where - walker.radius * n;
-                if (n.dot(way) < -1e-6) result.push_back({i, t, angle(Vec<D>::Unit(1)), angle(way), n, at});
+                if (n.dot(way) < -1e-6) result.push_back({i, t, angle(Vec<D>::unit(1)), angle(way), n, at});
                 break;
             }
         }
@@ -114,11 +114,11 @@ struct Oracle {
     }
 
     bool ground(const Vec<D>& anchor) const {
-        const auto below = touches(anchor, Vec<D>(-Vec<D>::Unit(1)), intent.touch);
+        const auto below = touches(anchor, -Vec<D>::unit(1), intent.touch);
         return std::any_of(below.begin(), below.end(), [&](const Touch<D>& t) { return !is_steep(t); });
     }
     bool ceiling(const Vec<D>& anchor) const {
-        const auto above = touches(anchor, Vec<D>::Unit(1), intent.touch);
+        const auto above = touches(anchor, Vec<D>::unit(1), intent.touch);
         return std::any_of(above.begin(), above.end(), [&](const Touch<D>& t) {
             return 180.0 - t.angle_from_up <= intent.ceiling_within_degrees;
         });
@@ -130,8 +130,8 @@ struct Oracle {
     /// The highest point of the face, edge or corner touched, as far as the body is wide across its normal.
     double top(const Touch<D>& t, const Vec<D>& anchor) const {
         const Stone<D>& stone = stones[t.stone];
-        if (stone.half.isZero(0.0)) return t.point[1];
-        const Vec<D> n = stone.turn.transpose() * t.normal;
+        if (stone.half.is_zero(0.0)) return t.point[1];
+        const Vec<D> n = stone.turn.transposed() * t.normal;
         constexpr int parts = 60;
         double highest = t.point[1];
         for (int i = 0; i <= parts; ++i) {
@@ -145,10 +145,10 @@ struct Oracle {
                 }
                 const Vec<D> p = stone.center + stone.turn * q;
                 // In the plane across the normal, from the body's axis.
-                const auto flat = [&](const Vec<D>& v) { return Vec<D>(v - v.dot(t.normal) * t.normal); };
+                const auto flat = [&](const Vec<D>& v) { return v - v.dot(t.normal) * t.normal; };
                 const Vec<D> low = flat(anchor + walker.point(0));
                 const Vec<D> axis = flat(walker.point(Walker<D>::count - 1) - walker.point(0));
-                const double length = axis.squaredNorm();
+                const double length = axis.squared_norm();
                 const double at = length > 0.0 ? std::clamp(axis.dot(flat(p) - low) / length, 0.0, 1.0) : 0.0;
                 if ((low + at * axis - flat(p)).norm() <= walker.radius) highest = std::max(highest, p[1]);
             }
@@ -169,7 +169,7 @@ struct Oracle {
     /// On each stone alone, let down from far above.
     std::vector<Rest> rests(const Vec<D>& anchor) const {
         std::vector<Rest> result;
-        for (const Touch<D>& t : touches(anchor + 6.0 * Vec<D>::Unit(1), Vec<D>(-Vec<D>::Unit(1)), 12.0))
+        for (const Touch<D>& t : touches(anchor + 6.0 * Vec<D>::unit(1), -Vec<D>::unit(1), 12.0))
             result.push_back({6.0 - t.way, t});
         std::sort(result.begin(), result.end(),
                   [](const Rest& a, const Rest& b) { return a.height > b.height; });
@@ -195,9 +195,9 @@ struct Oracle {
         const double stands = higher_after(anchor, heading, riser.way);
         const double high = rise(riser, anchor, heading) - stands;
         if (high < intent.lowest_step || high > intent.tallest_step) return false;
-        const Vec<D> lifted = anchor + riser.way * heading + (stands + intent.tallest_step) * Vec<D>::Unit(1);
+        const Vec<D> lifted = anchor + riser.way * heading + (stands + intent.tallest_step) * Vec<D>::unit(1);
         if (least_gap(lifted) < -intent.touch) return false;
-        const auto raised = touches(lifted + intent.touch * Vec<D>::Unit(1), heading, walker.radius);
+        const auto raised = touches(lifted + intent.touch * Vec<D>::unit(1), heading, walker.radius);
         for (const Touch<D>& t : touches(lifted, heading, walker.radius)) {
             if (stops(t, lifted, heading)) return false;
             // Flush with the feet, but steep above them, too.
@@ -209,7 +209,7 @@ struct Oracle {
         for (const Rest& rest : rests(over)) {
             if (rest.height > (is_steep(rest.touch) ? 0.0 : ride(walker.radius))) continue;
             return rest.height >= -intent.tallest_step - intent.touch && !is_steep(rest.touch) &&
-                   least_gap(over + rest.height * Vec<D>::Unit(1)) >= -intent.touch;
+                   least_gap(over + rest.height * Vec<D>::unit(1)) >= -intent.touch;
         }
         return false;
     }
@@ -233,8 +233,7 @@ struct Oracle {
     /// Whether a touch is with a side, not an edge or corner.
     bool is_side(const Touch<D>& t) const {
         const Stone<D>& stone = stones[t.stone];
-        return stone.half.isZero(0.0) ||
-               (stone.turn.transpose() * t.normal).cwiseAbs().maxCoeff() > 1.0 - 1e-6;
+        return stone.half.is_zero(0.0) || (stone.turn.transposed() * t.normal).abs().largest() > 1.0 - 1e-6;
     }
     /// How far below it is and how it falls or rises along the heading; on an edge, as the side ahead does.
     struct Footing {
@@ -243,7 +242,7 @@ struct Oracle {
     };
     /// What the body stands on most squarely: more than one where it stands on several alike.
     std::vector<Footing> footings_here(const Vec<D>& anchor, const Vec<D>& heading) const {
-        std::vector<Touch<D>> under = touches(anchor, Vec<D>(-Vec<D>::Unit(1)), intent.touch);
+        std::vector<Touch<D>> under = touches(anchor, -Vec<D>::unit(1), intent.touch);
         double flattest = steepest();
         for (const Touch<D>& t : under) flattest = std::min(flattest, t.angle_from_up);
         std::erase_if(under, [&](const Touch<D>& t) { return t.angle_from_up > flattest + 1e-4; });
@@ -252,9 +251,9 @@ struct Oracle {
             Vec<D> footing = t.normal;
             const Stone<D>& stone = stones[t.stone];
             double farthest = -infinity;
-            for (int axis = 0; axis < D && !stone.half.isZero(0.0); ++axis) {
+            for (int axis = 0; axis < D && !stone.half.is_zero(0.0); ++axis) {
                 for (const double sign : {-1.0, 1.0}) {
-                    const Vec<D> side = sign * stone.turn.col(axis);
+                    const Vec<D> side = sign * stone.turn.column(axis);
                     const double depth = stone.half[axis] - side.dot(t.point - stone.center);
                     const bool is_footing = side[1] >= std::cos(radians(steepest()));
                     if (std::abs(depth) > 1e-4 || !is_footing || side.dot(heading) < farthest) continue;
@@ -278,7 +277,7 @@ struct Oracle {
                 continue;
             }
             const bool hidden = std::any_of(steep.begin(), steep.end(), [&](std::size_t stone) {
-                return walker.nearest(stones[stone], anchor + rest.height * Vec<D>::Unit(1)).first <
+                return walker.nearest(stones[stone], anchor + rest.height * Vec<D>::unit(1)).first <
                        -intent.touch;
             });
             if (rest.height > highest || rest.height < lowest || hidden) continue;
@@ -291,7 +290,7 @@ struct Oracle {
     }
     bool drop(const Vec<D>& anchor, const Vec<D>& heading) const {
         if (!ground(anchor)) return false;
-        const Vec<D> lifted = anchor + intent.tallest_step * Vec<D>::Unit(1);
+        const Vec<D> lifted = anchor + intent.tallest_step * Vec<D>::unit(1);
         const double farthest = intent.ahead_drop + walker.radius;
         double free = infinity;
         for (const Touch<D>& t : touches(lifted, heading, farthest)) {
@@ -328,18 +327,18 @@ Oracle<D> random_scene(Random& random) {
     Oracle<D> oracle = nothing<D>(0.05);
     const auto stone = [&](const Vec<D>& center, const Vec<D>& half, double radius, bool turned) {
         oracle.stones.push_back(
-            {turned ? random_turn<D>(random) : Mat<D>(Mat<D>::Identity()), center, half, radius});
+            {turned ? random_turn<D>(random) : Mat<D>(Mat<D>::identity()), center, half, radius});
     };
     // A floor under the feet most of the time, a few things ahead and above.
-    Vec<D> wide = Vec<D>::Constant(random.between(0.4, 1.2));
+    Vec<D> wide = Vec<D>::constant(random.between(0.4, 1.2));
     wide[1] = 0.5;
-    stone(-0.5 * Vec<D>::Unit(1) + random.between(-0.8, 0.6) * Vec<D>::Unit(0), wide, 0.0, false);
-    const Vec<D> slab = 0.7 * Vec<D>::Ones() - 0.4 * Vec<D>::Unit(1);
-    if (random.below(3) == 0) stone((2.1 + random.between(0.0, 0.2)) * Vec<D>::Unit(1), slab, 0.0, false);
+    stone(-0.5 * Vec<D>::unit(1) + random.between(-0.8, 0.6) * Vec<D>::unit(0), wide, 0.0, false);
+    const Vec<D> slab = 0.7 * Vec<D>::ones() - 0.4 * Vec<D>::unit(1);
+    if (random.below(3) == 0) stone((2.1 + random.between(0.0, 0.2)) * Vec<D>::unit(1), slab, 0.0, false);
     if (random.below(3) == 0) {
         // A kerb.
         const double rise = random.between(0.0, 0.5);
-        stone((rise - 0.3) * Vec<D>::Unit(1) + random.between(0.9, 1.4) * Vec<D>::Unit(0), slab, 0.0, false);
+        stone((rise - 0.3) * Vec<D>::unit(1) + random.between(0.9, 1.4) * Vec<D>::unit(0), slab, 0.0, false);
     }
     const int count = random.below(4);
     for (int i = 0; i < count; ++i) {
@@ -348,8 +347,8 @@ Oracle<D> random_scene(Random& random) {
         center[1] = random.between(-0.3, 2.4);
         Vec<D> half;
         for (int axis = 0; axis < D; ++axis) half[axis] = random.between(0.05, 0.5);
-        if (random.below(3) == 0) half.setZero();
-        stone(center, half, half.isZero(0.0) ? random.between(0.1, 0.5) : 0.0, random.below(2) == 0);
+        if (random.below(3) == 0) half = Vec<D>::zero();
+        stone(center, half, half.is_zero(0.0) ? random.between(0.1, 0.5) : 0.0, random.below(2) == 0);
     }
     return oracle;
 }
@@ -360,13 +359,8 @@ template <int D>
 Oracle<D> lattice_scene(Random& random) {
     Oracle<D> oracle = nothing<D>(0.04);
     const auto eighths = [&](int low, int high) { return 0.125 * (low + random.below(high - low + 1)); };
-    const auto turned = [&](double angle) {
-        Mat<D> turn = Mat<D>::Identity();
-        turn.template topLeftCorner<2, 2>() << std::cos(angle), -std::sin(angle), std::sin(angle),
-            std::cos(angle);
-        return turn;
-    };
-    Vec<D> wide = Vec<D>::Constant(2.0 * eighths(2, 4));
+    const auto turned = [&](double angle) { return scenes::tilt<D>(angle); };
+    Vec<D> wide = Vec<D>::constant(2.0 * eighths(2, 4));
     if (random.below(4) == 0) {  // a ridge
         const Mat<D> turn = turned(std::numbers::pi * eighths(0, 4));
         const Vec<D> ridge = turn * at<D>(wide[0], wide[1]);
@@ -391,9 +385,8 @@ Level<D> level_of(const Oracle<D>& oracle) {
     LevelBuilder<D> builder({"m"});
     for (std::size_t i = 0; i < oracle.stones.size(); ++i) {
         const Stone<D>& stone = oracle.stones[i];
-        const auto shape = stone.half.isZero(0.0)
-                               ? RoundedHull<D>::ball(Vec<D>(Vec<D>::Zero()), stone.radius)
-                               : RoundedHull<D>::box(Vec<D>(Vec<D>::Zero()), Vec<D>(2.0 * stone.half));
+        const auto shape = stone.half.is_zero(0.0) ? RoundedHull<D>::ball(Vec<D>::zero(), stone.radius)
+                                                   : RoundedHull<D>::box(Vec<D>::zero(), 2.0 * stone.half);
         builder.add("stone " + std::to_string(i), "m", shape.placed(stone.turn, stone.center));
     }
     return builder.build();
@@ -410,11 +403,11 @@ void judge_scenes(int count, std::uint64_t seed, bool on_lattice = false) {
     };
     std::array<Tally, 5> tallies;
     int judged = 0;
-    const Vec<D> heading = Vec<D>::Unit(0);
+    const Vec<D> heading = Vec<D>::unit(0);
     for (int i = 0; i < count; ++i) {
         const Oracle<D> oracle = on_lattice ? lattice_scene<D>(random) : random_scene<D>(random);
         const bool on_floor = on_lattice && random.below(2) == 0;
-        const Vec<D> anchor = (on_floor ? 0.0 : random.between(0.0, 0.08)) * Vec<D>::Unit(1);
+        const Vec<D> anchor = (on_floor ? 0.0 : random.between(0.0, 0.08)) * Vec<D>::unit(1);
         // Overlaps are judged elsewhere.
         if (oracle.least_gap(anchor) < (on_lattice ? -0.002 : 0.002)) continue;
         ++judged;
@@ -442,11 +435,10 @@ void judge_scenes(int count, std::uint64_t seed, bool on_lattice = false) {
             }
             CAPTURE(D, seed, i, name_of(expected[k].first), truth.margin.distance, truth.margin.degrees);
             if (truth.on != expected[k].second) {
-                UNSCOPED_INFO("anchor " << anchor.transpose());
+                UNSCOPED_INFO("anchor " << anchor);
                 for (const auto& s : oracle.stones)
-                    UNSCOPED_INFO("stone c " << s.center.transpose() << " half " << s.half.transpose()
-                                             << " r " << s.radius << " turn\n"
-                                             << s.turn);
+                    UNSCOPED_INFO("stone c " << s.center << " half " << s.half << " r " << s.radius
+                                             << " turned to " << s.turn.column(0));
             }
             REQUIRE(truth.on == expected[k].second);
             ++(truth.on ? tallies[k].on : tallies[k].off);

@@ -16,7 +16,7 @@ namespace {
 template <int D>
 Level<D> slab(double lip = 5.0) {
     LevelBuilder<D> builder({"m"});
-    Vec<D> size = 10.0 * Vec<D>::Ones();
+    Vec<D> size = 10.0 * Vec<D>::ones();
     size[1] = 1.0;
     builder.add("slab", "m", RoundedHull<D>::box(at<D>(lip - 5.0, -0.5), size));
     return builder.build();
@@ -25,14 +25,11 @@ Level<D> slab(double lip = 5.0) {
 template <int D>
 Level<D> ramp(double angle_degrees) {
     LevelBuilder<D> builder({"m"});
-    const double c = std::cos(radians(angle_degrees));
-    const double s = std::sin(radians(angle_degrees));
-    Mat<D> turn = Mat<D>::Identity();
-    turn.template topLeftCorner<2, 2>() << c, -s, s, c;
-    Vec<D> size = 20.0 * Vec<D>::Ones();
+    const Mat<D> turn = scenes::tilt<D>(radians(angle_degrees));
+    Vec<D> size = 20.0 * Vec<D>::ones();
     size[1] = 2.0;
     // Its upper face goes through the origin.
-    builder.add("ramp", "m", RoundedHull<D>::box(-Vec<D>::Unit(1), size).placed(turn));
+    builder.add("ramp", "m", RoundedHull<D>::box(-Vec<D>::unit(1), size).placed(turn));
     return builder.build();
 }
 
@@ -54,7 +51,7 @@ constexpr Intent intent{0.02, 45.0};
 TEMPLATE_TEST_CASE_SIG("a body clips that is in deeper than touch, and not one that is in as deep", "",
                        ((int D), D), 2, 3) {
     const auto level = slab<D>();
-    const auto box = Stance<D>::box("box", Vec<D>(Vec<D>::Ones()));
+    const auto box = Stance<D>::box("box", Vec<D>::ones());
     Intent deep = intent;
     deep.touch = 0.25;  // numbers without rounding
     const auto in = [&](double depth) {
@@ -123,7 +120,7 @@ TEMPLATE_TEST_CASE_SIG("a wall beside the body is no ground, touching, apart or 
                        ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
     builder.add("wall", "m",
-                RoundedHull<D>::box(at<D>(1.3, 0.0), 2.0 * Vec<D>::Ones() + 8.0 * Vec<D>::Unit(1)));
+                RoundedHull<D>::box(at<D>(1.3, 0.0), 2.0 * Vec<D>::ones() + 8.0 * Vec<D>::unit(1)));
     const auto level = builder.build();
     for (const double x : {-0.1, -1e-9, 0.0, 1e-9, 0.01, 0.019}) {
         CHECK_FALSE(ground<D>(level, body_at<D>(at<D>(x, 0.0)), intent).on);
@@ -134,7 +131,7 @@ TEMPLATE_TEST_CASE_SIG("a wall beside the body is no ground, touching, apart or 
 
 TEMPLATE_TEST_CASE_SIG("only layers the body meets count", "", ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"solid", "ghost"});
-    builder.add("floor", "ghost", RoundedHull<D>::box(at<D>(0, -0.5), Vec<D>::Ones()));
+    builder.add("floor", "ghost", RoundedHull<D>::box(at<D>(0, -0.5), Vec<D>::ones()));
     const auto level = builder.build();
     CHECK_FALSE(ground<D>(level, {capsule<D>().shape.view(), at<D>(0, 0.0), 1}, intent).on);
     CHECK(ground<D>(level, {capsule<D>().shape.view(), at<D>(0, 0.0), 2}, intent).on);
@@ -144,13 +141,13 @@ TEMPLATE_TEST_CASE_SIG("only layers the body meets count", "", ((int D), D), 2, 
 TEMPLATE_TEST_CASE_SIG("a wall laid of courses is no ground to what leans into it by less than touch", "",
                        ((int D), D), 2, 3) {
     const auto course = [](double low, double high) {
-        Vec<D> size = 4.0 * Vec<D>::Ones();
+        Vec<D> size = 4.0 * Vec<D>::ones();
         size[0] = 1.0;
         size[1] = high - low;
         return RoundedHull<D>::box(at<D>(0.5, 0.5 * (low + high)), size);
     };
     const std::vector<RoundedHull<D>> courses = {course(0.0, 1.0), course(1.0, 2.5)};
-    Vec<D> size = 0.6 * Vec<D>::Ones();
+    Vec<D> size = 0.6 * Vec<D>::ones();
     size[1] = 1.0;
     const auto stance = Stance<D>::box("boxed", size);
     Random random(9);
@@ -181,7 +178,7 @@ TEST_CASE("a box body stands on a slab's edge with its flat sole") {
     const auto box = Stance<2>::box("crawling", {1.6, 0.5});
     const auto truth = ground<2>(level, {box.shape.view(), {0.79, 0.0}, 1}, intent);
     REQUIRE(truth.on);
-    CHECK(truth.contact->normal.isApprox(Vec<2>(0, 1)));
+    CHECK(truth.contact->normal.is_close(Vec<2>(0, 1)));
     CHECK_FALSE(ground<2>(level, {box.shape.view(), {0.81, 0.0}, 1}, intent).on);
 }
 
@@ -192,11 +189,11 @@ TEST_CASE("an approach finds the touch that bisection finds") {
         LevelBuilder<3> builder({"m"});
         builder.add("target", "m", random_shape<3>(random, random.point<3>(1.0), 1.0));
         const auto level = builder.build();
-        const auto shape = random_shape<3>(random, Vec<3>::Zero(), 0.7);
+        const auto shape = random_shape<3>(random, Vec<3>::zero(), 0.7);
         const Vec<3> start = 3.0 * random.direction<3>();
         const Vec<3> direction = (random.point<3>(0.5) - start).normalized();
         const auto gap = [&](double t) {
-            return separation<3>(shape.view(), Vec<3>(start + t * direction), level.piece(0)).gap;
+            return separation<3>(shape.view(), start + t * direction, level.piece(0)).gap;
         };
         if (gap(0.0) <= 0.0) continue;
         const auto contact = approach<3>({shape.view(), start, 1}, direction, 10.0, 0.0, level, 0);
@@ -234,11 +231,11 @@ TEMPLATE_TEST_CASE_SIG("what a body comes to touch is what a cast of it hits, on
         Vec<D> direction;
         do {
             for (int axis = 0; axis < D; ++axis) direction[axis] = random.below(3) - 1;
-        } while (direction.isZero());
+        } while (direction.is_zero());
         direction.normalize();
-        const PlacedBody<D> body{shape.view(), Vec<D>(-2.0 * direction), 1};
+        const PlacedBody<D> body{shape.view(), -2.0 * direction, 1};
         const auto gap = [&](double t) {
-            return separation<D>(body.shape, Vec<D>(body.anchor + t * direction), piece.view()).gap;
+            return separation<D>(body.shape, body.anchor + t * direction, piece.view()).gap;
         };
         if (gap(0.0) < 1e-6) continue;
         const auto contact = approach<D>(body, direction, 5.0, 0.0, level, 0);
@@ -280,18 +277,15 @@ TEST_CASE("rests are found on every floor of a column, and low ceilings are coun
 TEMPLATE_TEST_CASE_SIG("a body between two slopes rests on both, once", "", ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
     for (const double side : {-1.0, 1.0}) {
-        Mat<D> turn = Mat<D>::Identity();
-        const double c = std::cos(radians(30.0));
-        const double s = side * std::sin(radians(30.0));
-        turn.template topLeftCorner<2, 2>() << c, -s, s, c;
-        Vec<D> size = 4.0 * Vec<D>::Ones();
+        const Mat<D> turn = scenes::tilt<D>(side * radians(30.0));
+        Vec<D> size = 4.0 * Vec<D>::ones();
         size[1] = 1.0;
         builder.add(side < 0 ? "left" : "right", "m",
                     RoundedHull<D>::box(at<D>(2.0 * side, -0.5), size).placed(turn));
     }
     const auto level = builder.build();
     std::vector<double> heights;
-    find_rests<D>(level, body_at<D>(Vec<D>::Zero()), intent, heights);
+    find_rests<D>(level, body_at<D>(Vec<D>::zero()), intent, heights);
     REQUIRE(heights.size() == 1);
     CHECK(heights[0] == Approx(0.3 / std::cos(radians(30.0)) - 0.3).margin(1e-9));
 }

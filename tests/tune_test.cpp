@@ -17,8 +17,8 @@ Level<D> yard() {
     LevelBuilder<D> builder({"stone", "wood"});
     const auto box = [&](const std::string& name, const std::string& layer, double x_low, double x_high,
                          double y_low, double y_high) {
-        Vec<D> low = Vec<D>::Constant(-2.0);
-        Vec<D> high = Vec<D>::Constant(2.0);
+        Vec<D> low = Vec<D>::constant(-2.0);
+        Vec<D> high = Vec<D>::constant(2.0);
         low[0] = x_low;
         high[0] = x_high;
         low[1] = y_low;
@@ -32,7 +32,7 @@ Level<D> yard() {
         std::vector<Vec<D>> corners;
         for (const double z : {-2.0, 2.0}) {
             for (const auto& [along, up] : {std::pair{0.0, 0.0}, {length, 0.0}, {length, rise}}) {
-                Vec<D> corner = Vec<D>::Constant(z);
+                Vec<D> corner = Vec<D>::constant(z);
                 corner[0] = x + along;
                 corner[1] = up;
                 corners.push_back(corner);
@@ -54,8 +54,8 @@ Rig<D> sound() {
     rig.body.stances = {Stance<D>::capsule("upright", 0.3, 1.8)};
     Probe<D> soles;
     soles.name = "soles";
-    soles.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.3);
-    soles.line().from = 0.3 * Vec<D>::Unit(1);
+    soles.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.3);
+    soles.line().from = 0.3 * Vec<D>::unit(1);
     soles.line().reach = 0.02;
     soles.sees = {"stone", "wood"};
     soles.line().accept_most_degrees = 45.0;
@@ -193,7 +193,7 @@ bool mended(const Level<D>& level, unsigned seed) {
                 options.free.push_back({"probe.soles.accept.angle[1]", std::array{0.0, 90.0}});
                 break;
             case 2:
-                probe.line().shape = RoundedHull<D>::ball(Vec<D>::Zero(), random.between(0.1, 0.5));
+                probe.line().shape = RoundedHull<D>::ball(Vec<D>::zero(), random.between(0.1, 0.5));
                 options.free.push_back({"probe.soles.shape.radius", std::array{0.05, 0.6}});
                 break;
             case 3:
@@ -257,9 +257,9 @@ TEST_CASE("what is right is not given up for a rounder number that is hardly wro
 
 TEST_CASE("three numbers that make up for each other are all found again", "[slow]") {
     const auto found_again = [](const auto& level, auto rig, auto options) {
-        constexpr int D = std::decay_t<decltype(level.up())>::RowsAtCompileTime;
+        constexpr int D = std::decay_t<decltype(level.up())>::size();
         auto& soles = rig.probes[0].line();
-        soles.shape = RoundedHull<D>::ball(Vec<D>::Zero(), 0.15);
+        soles.shape = RoundedHull<D>::ball(Vec<D>::zero(), 0.15);
         soles.from[0] = 0.1;
         soles.from[1] = 0.5;
         soles.reach = 0.4;

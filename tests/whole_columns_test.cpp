@@ -4,7 +4,6 @@
 // The cases tagged [.long] are left out of an ordinary run: ./run long.
 #include <catch2/catch.hpp>
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <iomanip>
 #include <map>
@@ -139,7 +138,7 @@ void ask_all_heights(Random& random, const Case<D>& made, int columns, int heigh
                 // What only grazes something hangs on rounding.
                 bool is_grazing = false;
                 for (int k = 0; k < 2 * D; ++k) {
-                    const Vec<D> shift = (k % 2 == 0 ? 1e-8 : -1e-8) * Vec<D>::Unit(k / 2);
+                    const Vec<D> shift = (k % 2 == 0 ? 1e-8 : -1e-8) * Vec<D>::unit(k / 2);
                     const Vec<D> beside = foot + height * up + shift;
                     is_grazing =
                         is_grazing || judge_at<D>(level, made.rig, facing, beside).verdict(s) == said;
@@ -148,7 +147,7 @@ void ask_all_heights(Random& random, const Case<D>& made, int columns, int heigh
                 INFO(std::setprecision(17)
                      << D << "D, " << made.fault << ", signal " << s << " "
                      << name_of(*made.rig.signals[s].claims) << ", facing " << column[0]->facing << ", foot "
-                     << foot.transpose() << ", height " << height);
+                     << foot << ", height " << height);
                 REQUIRE(std::string(name_of(verdict)) == name_of(said));
             }
         }
@@ -168,7 +167,7 @@ void ask_all_heights(std::uint64_t seed, int columns, int heights, Case<D> (*mak
 template <int D>
 Case<D> case_of_headroom(Random& random) {
     Case<D> made = any_case<D>(random);
-    Vec<D> size = Vec<D>::Constant(random.between(0.7, 1.2));
+    Vec<D> size = Vec<D>::constant(random.between(0.7, 1.2));
     size[1] = random.between(0.3, 0.6);
     made.rig.body.stances.push_back(Stance<D>::box("crouched", size));
     made.rig.signals[0].claims = Claim::headroom;
@@ -216,7 +215,7 @@ void hold_against_lattice(std::uint64_t seed, int steps, Tally& tally,
             Vec<D> anchor;
             for (std::size_t axis = 0, rest = cell; axis < D;
                  ++axis, rest /= static_cast<std::size_t>(steps)) {
-                const auto k = static_cast<Eigen::Index>(axis);
+                const auto k = static_cast<std::ptrdiff_t>(axis);
                 anchor[k] = box.low[k] +
                             box.size()[k] *
                                 (static_cast<double>(rest % static_cast<std::size_t>(steps)) + offset[k]) /
@@ -343,13 +342,13 @@ TEMPLATE_TEST_CASE_SIG("a condition on how far off a hit is has ends of its own"
 TEMPLATE_TEST_CASE_SIG("what is remembered on the way off an edge is said beyond what anything feels there",
                        "", ((int D), D), 2, 3) {
     LevelBuilder<D> builder({"m"});
-    Vec<D> size = Vec<D>::Constant(4.0);
+    Vec<D> size = Vec<D>::constant(4.0);
     size[1] = 1.0;
     builder.add("quay", "m", RoundedHull<D>::box(at<D>(0.0, -0.5), size));
     const Level<D> level = builder.build();
     // The ray ends where the body's width does, and is remembered for 0.1 s at 3 a second beyond that.
     Rig<D> rig = rig_with<D>(foot_ray<D>(0.42), {"m"});
-    rig.body.stances = {Stance<D>::box("upright", Vec<D>::Constant(0.4))};
+    rig.body.stances = {Stance<D>::box("upright", Vec<D>::constant(0.4))};
     rig.probes[0].line().from = at<D>(-0.2, 0.3);
     rig.probes[0].line().reach = 0.3 + rig.intent.touch;
     rig.signals[0].grace = 0.1;
@@ -453,7 +452,7 @@ TEMPLATE_TEST_CASE_SIG("a long ray is on at every height from which it reaches a
         // Both end 2.6 beyond the body, which is far more than what the body itself feels.
         Rig<D> rig = rig_with<D>(foot_ray<D>(3.0), {"m"});
         rig.probes[0].line().from[1] = way < 0.0 ? 0.4 : 1.4;
-        rig.probes[0].line().along = way * Vec<D>::Unit(1);
+        rig.probes[0].line().along = way * Vec<D>::unit(1);
         rig.signals[0].claims = way < 0.0 ? Claim::ground : Claim::ceiling;
         SurveyOptions options;
         options.spacing = 0.5;
@@ -500,14 +499,14 @@ TEMPLATE_TEST_CASE_SIG("no height is judged at which the body is deep in a facet
         options.explain = false;
         for (const SurveyPose<D>& pose : survey<D>(level, rig, options).poses) {
             for (const double end : {-static_cast<double>(pose.down), static_cast<double>(pose.up)}) {
-                const Vec<D> at = pose.anchor + end * Vec<D>::Unit(1);
+                const Vec<D> at = pose.anchor + end * Vec<D>::unit(1);
                 double gap = infinity;
                 for (std::uint32_t piece = 0; piece < level.piece_count(); ++piece)
                     gap = std::min(gap, separation<D>(body.view(), at, level.piece(piece)).gap);
                 ++ends;
                 at_facets += gap < 0.0 ? 1 : 0;
                 if (gap < -1.1 * rig.intent.touch) {
-                    CAPTURE(D, round, at.transpose(), gap);
+                    CAPTURE(D, round, at, gap);
                     REQUIRE(gap >= -1.1 * rig.intent.touch);
                 }
             }

@@ -50,7 +50,7 @@ Vec<D> vector_of(const std::vector<double>& numbers, const char* option) {
     }
     Vec<D> result;
     for (int axis = 0; axis < D; ++axis) result[axis] = numbers[static_cast<std::size_t>(axis)];
-    if (!result.allFinite()) throw InputError(fmt::format("{}: has a number that is not finite", option));
+    if (!result.is_finite()) throw InputError(fmt::format("{}: has a number that is not finite", option));
     return result;
 }
 
@@ -102,7 +102,7 @@ Pose<D> chosen_pose(const DrawArguments& arguments, const Level<D>& level, const
         pose.heading = start->heading;
     } else {
         pose.heading =
-            level_heading<D>(std::abs(level.up()[0]) < 0.9 ? Vec<D>::Unit(0) : Vec<D>::Unit(1), level.up());
+            level_heading<D>(std::abs(level.up()[0]) < 0.9 ? Vec<D>::unit(0) : Vec<D>::unit(1), level.up());
     }
     return pose;
 }
@@ -115,7 +115,7 @@ Facing<D> facing_of(const DrawArguments& arguments, const Vec<D>& up, Pose<D>& p
         if (arguments.arrival == name_of(arrival)) facing.arrival = arrival;
     if (arguments.speed > 0.0 && arguments.velocity.empty()) {
         pose.velocity = arguments.speed * (facing.arrival == Arrival::walked ? pose.heading
-                                           : facing.arrival == Arrival::fell ? Vec<D>(-up)
+                                           : facing.arrival == Arrival::fell ? -up
                                                                              : up);
     }
     facing.stance = pose.stance;

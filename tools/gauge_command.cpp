@@ -285,7 +285,7 @@ int print_response(const GaugeArguments& arguments, const Rig<D>& rig, const std
         DataSheet<D> sheet;
         sheet.stance = rig.body.stances[options.fixtures.stance].name;
         sheet.layer = options.fixtures.layer.empty() ? rig.body.meets.front() : options.fixtures.layer;
-        sheet.size = rig.body.stances[options.fixtures.stance].shape.bounds().size().maxCoeff();
+        sheet.size = rig.body.stances[options.fixtures.stance].shape.bounds().size().largest();
         sheet.rows = rows;
         outputs.add(common.json, sheet_json<D>(name, sheet));
     }

@@ -1,7 +1,5 @@
 #include "hollow_probe/body/body.hpp"
 
-#include <Eigen/Geometry>
-
 #include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
@@ -12,19 +10,19 @@ Stance<D> Stance<D>::capsule(std::string name, double radius, double height) {
         throw InvalidInput("capsule height " + number_text(height) + " is less than twice its radius " +
                            number_text(radius));
     }
-    const Vec<D> low = radius * Vec<D>::Unit(1);
-    const Vec<D> high = (height - radius) * Vec<D>::Unit(1);
+    const Vec<D> low = radius * Vec<D>::unit(1);
+    const Vec<D> high = (height - radius) * Vec<D>::unit(1);
     return {std::move(name), RoundedHull<D>::capsule(low, high, radius)};
 }
 
 template <int D>
 Stance<D> Stance<D>::box(std::string name, const Vec<D>& size) {
-    return {std::move(name), RoundedHull<D>::box(0.5 * size[1] * Vec<D>::Unit(1), size)};
+    return {std::move(name), RoundedHull<D>::box(0.5 * size[1] * Vec<D>::unit(1), size)};
 }
 
 template <int D>
 Stance<D> Stance<D>::ball(std::string name, double radius) {
-    return {std::move(name), RoundedHull<D>::ball(radius * Vec<D>::Unit(1), radius)};
+    return {std::move(name), RoundedHull<D>::ball(radius * Vec<D>::unit(1), radius)};
 }
 
 template <int D>
@@ -41,9 +39,9 @@ Stance<D> Stance<D>::hull(std::string name, std::vector<Vec<D>> points, double r
 template <int D>
 Mat<D> body_frame(const Vec<D>& heading, const Vec<D>& up) {
     Mat<D> frame;
-    frame.col(0) = heading;
-    frame.col(1) = up;
-    if constexpr (D == 3) frame.col(2) = heading.cross(up);
+    frame.column(0) = heading;
+    frame.column(1) = up;
+    if constexpr (D == 3) frame.column(2) = heading.cross(up);
     return frame;
 }
 

@@ -21,7 +21,7 @@ BoxInFloat<D> in_float(const Bounds<D>& box, const Vec<D>& origin, double extent
     BoxInFloat<D> f{};
     const Vec<D> center = box.center() - origin;
     const Vec<D> half = 0.5 * box.size();
-    const double farthest = std::max(extent, (center.cwiseAbs() + half).maxCoeff());
+    const double farthest = std::max(extent, (center.abs() + half).largest());
     f.slack = float_slack * static_cast<float>(farthest) + 1e-30F;
     f.layers = layers;
     f.folded_layers = folded(layers);
@@ -42,10 +42,10 @@ PreparedSweep<D>::PreparedSweep(const Sweep<D>& sweep)
       reach(sweep.reach),
       layers(sweep.layers),
       folded_layers(folded(sweep.layers)) {
-    Vec<D> extent = Vec<D>::Constant(sweep.radius);
+    Vec<D> extent = Vec<D>::constant(sweep.radius);
     for (int k = 0; k < D; ++k) {
-        extent += sweep.axes[k].cwiseAbs();
-        if (!sweep.axes[k].isZero(0.0)) axis_count = k == 0 ? 1 : D;
+        extent += sweep.axes[k].abs();
+        if (!sweep.axes[k].is_zero(0.0)) axis_count = k == 0 ? 1 : D;
     }
     if (axis_count == 0 && sweep.radius == 0.0) axis_count = -1;
     for (int axis = 0; axis < D; ++axis) {
@@ -129,8 +129,8 @@ template <int D>
 void BoundsTree<D>::refit(std::span<const Bounds<D>> boxes) {
     extent_ = 0.0;
     for (const Bounds<D>& box : boxes) {
-        extent_ = std::max(
-            {extent_, (box.low - origin_).cwiseAbs().maxCoeff(), (box.high - origin_).cwiseAbs().maxCoeff()});
+        extent_ =
+            std::max({extent_, (box.low - origin_).abs().largest(), (box.high - origin_).abs().largest()});
     }
     for (TreeBlock<D>& block : blocks_) {
         block.facets = 0;

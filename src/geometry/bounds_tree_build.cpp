@@ -80,7 +80,7 @@ class Builder {
             },
             whole_);
         result.origin = all.low + 0.5 * all.size();
-        result.extent = (0.5 * all.size()).cwiseAbs().maxCoeff();
+        result.extent = (0.5 * all.size()).abs().largest();
     }
 
     Range read_items() {
@@ -321,7 +321,7 @@ class Builder {
     /// could not be looked at.
     mutable tbb::task_group_context whole_{tbb::task_group_context::isolated};
     PageVector<BuildItem> items_;
-    Vec<D> origin_ = Vec<D>::Zero();
+    Vec<D> origin_ = Vec<D>::zero();
 };
 
 }  // namespace

@@ -21,7 +21,7 @@ template <int D>
 struct BuiltTree {
     PageVector<TreeNode<D>> nodes;
     PageVector<TreeBlock<D>> blocks;
-    Vec<D> origin = Vec<D>::Zero();
+    Vec<D> origin = Vec<D>::zero();
     double extent = 0.0;
 };
 

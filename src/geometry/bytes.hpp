@@ -91,7 +91,7 @@ void members(Archive& archive, std::string& text) {
 }
 
 template <class Archive, int D>
-void members(Archive& archive, Eigen::Matrix<double, D, 1>& vec) {
+void members(Archive& archive, VecOf<D, double>& vec) {
     for (int axis = 0; axis < D; ++axis) archive(vec[axis]);
 }
 

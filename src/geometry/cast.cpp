@@ -1,7 +1,5 @@
 #include "hollow_probe/geometry/cast.hpp"
 
-#include <Eigen/Geometry>
-
 #include "geometry/quick_casts.hpp"
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
@@ -57,7 +55,7 @@ struct Caster {
         };
         if constexpr (D == 2) {
             const Vec<2> side(n.y(), -n.x());
-            return holds(side) && holds(Vec<2>(-side));
+            return holds(side) && holds(-side);
         } else {
             bool any = false;
             const auto holds_beside = [&](const HullView<3>& hull) {
@@ -69,8 +67,7 @@ struct Caster {
                     any = true;
                     const Vec<3> e = along / length;
                     const Vec<3> side = n.cross(e).normalized();
-                    if (!holds(side) || !holds(Vec<3>(-side)) || !holds(e) || !holds(Vec<3>(-e)))
-                        return false;
+                    if (!holds(side) || !holds(-side) || !holds(e) || !holds(-e)) return false;
                 }
                 return true;
             };
@@ -96,7 +93,7 @@ struct Caster {
             const Vec<3> from = corner(loop[i], 0);
             const Vec<3> side = corner(loop[i + 1 < loop.size() ? i + 1 : 0], 0) - from;
             const double beyond = -side.cross(point - from).dot(target.normals[facet]);
-            if (beyond > 0.0 && beyond * beyond > tolerance * tolerance * side.squaredNorm()) return false;
+            if (beyond > 0.0 && beyond * beyond > tolerance * tolerance * side.squared_norm()) return false;
         }
         return true;
     }
@@ -105,7 +102,7 @@ struct Caster {
     void meet_ball(const Vec<D>& center, const Vec<D>& on_target, CastHit<D>& best) const {
         const double along = direction.dot(center);
         const Vec<D> aside = along * direction - center;  // from the center to the ray's nearest point
-        const double room = radius * radius - aside.squaredNorm();
+        const double room = radius * radius - aside.squared_norm();
         if (room < 0.0) return;
         offer(along - std::sqrt(room), center, on_target, best);
     }
@@ -118,7 +115,7 @@ struct Caster {
         // Most edges are passed by far: no root is needed to tell.
         const Vec<D> between = direction.cross(side);
         const double past = between.dot(a);
-        if (past * past > (1.0 + 1e-9) * radius * radius * between.squaredNorm()) return;
+        if (past * past > (1.0 + 1e-9) * radius * radius * between.squared_norm()) return;
         const double length = side.norm();
         if (length == 0.0) return;
         const Vec<D> e = side / length;
@@ -128,12 +125,12 @@ struct Caster {
         const Vec<D> unit = d / speed;
         const Vec<D> center = a - a.dot(e) * e;
         const double along = unit.dot(center);
-        const double room = radius * radius - (along * unit - center).squaredNorm();
+        const double room = radius * radius - (along * unit - center).squared_norm();
         if (room < 0.0) return;
         const double t = (along - std::sqrt(room)) / speed;
         const double at = (t * direction - a).dot(e);
         if (at < 0.0 || at > length) return;
-        offer(t, a + at * e, target_edge ? Vec<D>(on_target + at * e) : on_target, best);
+        offer(t, a + at * e, target_edge ? on_target + at * e : on_target, best);
     }
 
     void offer(double t, const Vec<D>& center, const Vec<D>& on_target, CastHit<D>& best) const {
@@ -158,23 +155,21 @@ struct Caster {
         Vec<D> low = target.points.front();
         Vec<D> high = low;
         for (const Vec<D>& p : target.points.subspan(1)) {
-            low = low.cwiseMin(p);
-            high = high.cwiseMax(p);
+            low = low.min(p);
+            high = high.max(p);
         }
-        const auto greatest = [](const Vec<D>& a, const Vec<D>& b) {
-            return a.cwiseAbs().cwiseMax(b.cwiseAbs()).maxCoeff();
-        };
+        const auto greatest = [](const Vec<D>& a, const Vec<D>& b) { return a.abs().max(b.abs()).largest(); };
         // Of what is computed with, and of the coordinates given: their own rounding.
         double size = std::max(first.norm() + radius, greatest(from_start(low), from_start(high)));
         const double magnitude = greatest(low, high);
-        for (const Vec<D>& p : mover.points) size = std::max(size, p.cwiseAbs().maxCoeff());
+        for (const Vec<D>& p : mover.points) size = std::max(size, p.abs().largest());
         tolerance = tolerance::of_cast(size, magnitude);
 
         double enters = -infinity;
         double leaves = infinity;
         double depth = infinity;  // of the origin below the nearest plane
-        Vec<D> entry = Vec<D>::Zero();
-        Vec<D> way_out = Vec<D>::Zero();
+        Vec<D> entry = Vec<D>::zero();
+        Vec<D> way_out = Vec<D>::zero();
         bool misses = false;
         const auto look_at_plane = [&](const Vec<D>& n, double extent) {
             const double height = -(extent + radius);  // of the origin above the plane
@@ -327,8 +322,8 @@ bool is_needle(const HullView<D>& target) {
     if constexpr (D == 3) {
         const Vec<3> u = target.points[1] - target.points[0];
         const Vec<3> v = target.points[2] - target.points[0];
-        const double longest = std::max({u.squaredNorm(), v.squaredNorm(), (v - u).squaredNorm()});
-        return u.cross(v).squaredNorm() <= 1e-12 * longest * longest;
+        const double longest = std::max({u.squared_norm(), v.squared_norm(), (v - u).squared_norm()});
+        return u.cross(v).squared_norm() <= 1e-12 * longest * longest;
     }
 }
 

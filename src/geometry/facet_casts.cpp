@@ -3,7 +3,6 @@
 // only where products are not fused with sums: see the compiler flags.
 #include "geometry/quick_casts.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 
 #include "hollow_probe/geometry/ray_facet.hpp"
@@ -22,8 +21,8 @@ double tolerance_at(const Vec<D>* corners, const std::array<Vec<D>, D>& from_sta
     double size = 0.0;
     double magnitude = 0.0;
     for (int i = 0; i < D; ++i) {
-        size = std::max(size, from_start[i].cwiseAbs().maxCoeff());
-        magnitude = std::max(magnitude, corners[i].cwiseAbs().maxCoeff());
+        size = std::max(size, from_start[i].abs().largest());
+        magnitude = std::max(magnitude, corners[i].abs().largest());
     }
     return tolerance::of_cast(size, magnitude);
 }
@@ -44,13 +43,13 @@ Vec<3> unit_normal(const std::array<Vec<3>, 3>& p) {
     const Vec<3> u = p[1] - p[0];
     const Vec<3> v = p[2] - p[0];
     const Vec<3> n = u.cross(v);
-    const double squared = n.squaredNorm();
-    if (squared > tolerance::needle * u.squaredNorm() * v.squaredNorm()) return n / std::sqrt(squared);
+    const double squared = n.squared_norm();
+    if (squared > tolerance::needle * u.squared_norm() * v.squared_norm()) return n / std::sqrt(squared);
     // On needles the shortest sides keep the digits that a long one would drown.
     const std::array<Vec<3>, 3> sides = {u, p[2] - p[1], -v};
     int longest = 0;
     for (int i = 1; i < 3; ++i) {
-        if (sides[i].squaredNorm() > sides[longest].squaredNorm()) longest = i;
+        if (sides[i].squared_norm() > sides[longest].squared_norm()) longest = i;
     }
     return sides[(longest + 1) % 3].cross(sides[(longest + 2) % 3]).normalized();
 }
@@ -86,7 +85,7 @@ Meets ray_meets_facet<2>(const RayFrame<2>& frame, const Vec<2>& origin, double 
     const auto p = seen_from<2>(origin, corners);
     const double a = frame.aside.dot(p[0]);
     const double b = frame.aside.dot(p[1]);
-    const double scale = p[0].cwiseAbs().sum() + p[1].cwiseAbs().sum();
+    const double scale = p[0].abs().sum() + p[1].abs().sum();
     const double across = b - a;
     if (std::abs(across) <= hard * scale) return Meets::unsure;
     if ((a < 0.0 && b < 0.0) || (a > 0.0 && b > 0.0)) {
@@ -128,7 +127,7 @@ Meets ray_meets_facet<3>(const RayFrame<3>& frame, const Vec<3>& origin, double 
 template <int D>
 Vec<D> normal_against(const Vec<D>* corners, const Vec<D>& direction) {
     const Vec<D> n = unit_normal(seen_from<D>(corners[0], corners));
-    return n.dot(direction) > 0.0 ? Vec<D>(-n) : n;
+    return n.dot(direction) > 0.0 ? -n : n;
 }
 
 template Vec<2> normal_against<2>(const Vec<2>*, const Vec<2>&);
@@ -164,13 +163,13 @@ struct RoundEntry {
     double reach = 0.0;  // beyond it nothing is of interest; comes down with every entry found
     bool any = false;
     bool unsure = false;
-    Vec<D> center = Vec<D>::Zero();  // on C without its rounding
-    Vec<D> point = Vec<D>::Zero();
+    Vec<D> center = Vec<D>::zero();  // on C without its rounding
+    Vec<D> point = Vec<D>::zero();
 
     void corner(const Vec<D>& at, const Vec<D>& on_target) {
         const double along = direction.dot(at);
         if (along - radius >= reach) return;
-        const double room = radius * radius - (along * direction - at).squaredNorm();
+        const double room = radius * radius - (along * direction - at).squared_norm();
         if (room <= tolerance::approaches * tolerance::approaches * radius * radius) return;
         offer(along - std::sqrt(room), at, on_target);
     }
@@ -179,10 +178,10 @@ struct RoundEntry {
     void edge(const Vec<3>& from, const Vec<3>& side, const Vec<3>& on_target, bool goes_along) {
         const Vec<3> between = direction.cross(side);
         const double past = between.dot(from);
-        const double across = between.squaredNorm();
+        const double across = between.squared_norm();
         const double room = radius * radius * across - past * past;
         if (room < 0.0) return;
-        const double length2 = side.squaredNorm();
+        const double length2 = side.squared_norm();
         if (across <= tolerance::side * length2) {
             unsure = true;  // runs nearly along the edge
             return;
@@ -195,7 +194,7 @@ struct RoundEntry {
         if (t >= reach || u < 0.0 || u > length2) return;
         if (half * across <= tolerance::approaches * radius * length2) return;
         const Vec<3> on_side = u / length2 * side;
-        offer(t, from + on_side, goes_along ? Vec<3>(on_target + on_side) : on_target);
+        offer(t, from + on_side, goes_along ? on_target + on_side : on_target);
     }
 
     void offer(double t, const Vec<D>& where, const Vec<D>& on_target) {
@@ -222,19 +221,19 @@ void enter_beside(RoundEntry<2>& entry, const std::array<Vec<2>, 2>& p, const Ve
         const double t = -(n.dot(corner - low) + entry.radius) / speed;
         const Vec<2> center = t * entry.direction - entry.radius * n;
         const double v = axis.dot(corner - low - center);
-        if (v >= 0.0 && v <= axis.squaredNorm()) entry.offer(t, center, corner);
+        if (v >= 0.0 && v <= axis.squared_norm()) entry.offer(t, center, corner);
     }
 }
 
 void enter_beside(RoundEntry<3>& entry, const std::array<Vec<3>, 3>& p, const Vec<3>& low,
                   const Vec<3>* high) {
     const std::array<Vec<3>, 3> side = {p[1] - p[0], p[2] - p[1], p[0] - p[2]};
-    const Vec<3> axis = high != nullptr ? Vec<3>(*high - low) : Vec<3>(Vec<3>::Zero());
+    const Vec<3> axis = high != nullptr ? *high - low : Vec<3>::zero();
     std::array<bool, 3> front = {false, false, false};  // which of the faces between side and axis
     for (int i = 0; i < 3 && high != nullptr; ++i) {
         Vec<3> n = side[i].cross(axis);
         if (n.dot(side[(i + 1) % 3]) > 0.0) n = -n;  // out of C
-        const double squared = n.squaredNorm();
+        const double squared = n.squared_norm();
         const double speed = -n.dot(entry.direction);
         front[i] = speed >= 0.0 || squared == 0.0;
         if (speed * speed <= tolerance::approaches * tolerance::approaches * squared || speed < 0.0) continue;
@@ -266,7 +265,7 @@ void enter_beside(RoundEntry<3>& entry, const std::array<Vec<3>, 3>& p, const Ve
 bool inside(const std::array<Vec<2>, 2>& p, const Vec<2>&, const Vec<2>& at) {
     const Vec<2> along = p[1] - p[0];
     const double s = along.dot(at - p[0]);
-    return s >= 0.0 && s <= along.squaredNorm();
+    return s >= 0.0 && s <= along.squared_norm();
 }
 bool inside(const std::array<Vec<3>, 3>& p, const Vec<3>& n, const Vec<3>& at) {
     for (int i = 0; i < 3; ++i) {
@@ -288,7 +287,7 @@ QuickAnswer<D> cast_round_at_facet(const HullView<D>& mover, const Vec<D>& start
     const double radius = mover.radius;
     const double tolerance = tolerance_at<D>(corners, p) + tolerance::of_cast(radius, 0.0);
     Vec<D> n = unit_normal(p);
-    if (n.isZero(0.0)) return std::nullopt;
+    if (n.is_zero(0.0)) return std::nullopt;
     if (n.dot(direction) > 0.0) n = -n;  // the side it comes from
     const double speed = -n.dot(direction);
     const double plane = n.dot(p[0]);

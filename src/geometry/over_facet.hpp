@@ -2,7 +2,6 @@
 // searching.
 #pragma once
 
-#include <Eigen/Geometry>
 #include <array>
 #include <optional>
 
@@ -36,7 +35,7 @@ inline std::optional<Separation<3>> over_facet(const HullView<3>& core, const Ve
         end = second < first ? 1 : 0;
     }
     if (best == facets.size()) return std::nullopt;
-    const double size = at[end].cwiseAbs().maxCoeff() + hull.points[0].cwiseAbs().maxCoeff() + apart;
+    const double size = at[end].abs().largest() + hull.points[0].abs().largest() + apart;
     if (ends == 2 && !(apart > 1e-9 * size)) return std::nullopt;
     const Vec<3>& n = hull.normals[best];
     const auto& loop = facets[best];

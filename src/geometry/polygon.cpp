@@ -107,7 +107,7 @@ class InwardCorners {
         for (const Vec<2>& corner : corners) box.grow(corner);
         low_ = box.low;
         side_ = static_cast<std::size_t>(std::ceil(std::sqrt(static_cast<double>(corners.size()))));
-        cell_ = box.size().cwiseMax(1e-300) / static_cast<double>(side_);
+        cell_ = box.size().max(Vec<2>::constant(1e-300)) / static_cast<double>(side_);
         cells_.resize(side_ * side_);
     }
     void put(std::size_t corner) {
@@ -117,8 +117,8 @@ class InwardCorners {
     /// Whether one lies in the triangle, its sides included, other than at its corners.
     [[nodiscard]] bool any_in(const Vec<2>& a, const Vec<2>& b, const Vec<2>& c,
                               const std::vector<bool>& gone) const {
-        const auto [left, bottom] = cell_of(a.cwiseMin(b).cwiseMin(c));
-        const auto [right, top] = cell_of(a.cwiseMax(b).cwiseMax(c));
+        const auto [left, bottom] = cell_of(a.min(b).min(c));
+        const auto [right, top] = cell_of(a.max(b).max(c));
         for (std::size_t y = bottom; y <= top; ++y) {
             for (std::size_t x = left; x <= right; ++x) {
                 for (const std::size_t corner : cells_[y * side_ + x]) {
@@ -300,7 +300,7 @@ class Joining {
 
 std::vector<Polygon> convex_parts(const Polygon& given) {
     for (const Vec<2>& corner : given) {
-        if (!corner.allFinite()) throw InvalidInput("polygon has a number that is not finite");
+        if (!corner.is_finite()) throw InvalidInput("polygon has a number that is not finite");
     }
     Polygon corners = without_straight_corners(given);
     if (corners.size() < 3)

@@ -24,14 +24,13 @@ class PolygonPair {
 
     /// Nothing where corners are so near each other that the general search tells more surely.
     [[nodiscard]] std::optional<Separation<2>> find() {
-        look_at_sides(b_, Vec<2>::Zero(), a_, shift_, true);
-        look_at_sides(a_, shift_, b_, Vec<2>::Zero(), false);
+        look_at_sides(b_, Vec<2>::zero(), a_, shift_, true);
+        look_at_sides(a_, shift_, b_, Vec<2>::zero(), false);
         const HullView<2>& other = of_b_ ? a_ : b_;
         const Vec<2> along = to_ - from_;
         const double length = along.norm();
         const double scale = length + (other.points[0] + way_).norm();
-        const double flush =
-            1e-12 * scale + 1e-15 * (from_.cwiseAbs().maxCoeff() + way_.cwiseAbs().maxCoeff());
+        const double flush = 1e-12 * scale + 1e-15 * (from_.abs().largest() + way_.abs().largest());
         const bool meet = apart_ <= tolerance::cores_meet * scale;
         // Of the corners that are nearest to the side, from where to where along it.
         double low = infinity;
@@ -75,17 +74,17 @@ class PolygonPair {
 
     [[nodiscard]] Separation<2> result(const Vec<2>& on_side, bool meet) const {
         const Vec<2> on_other = on_side + apart_ * normal_;
-        return placed(of_b_ ? on_other : on_side, of_b_ ? on_side : on_other,
-                      of_b_ ? normal_ : Vec<2>(-normal_), apart_, meet);
+        return placed(of_b_ ? on_other : on_side, of_b_ ? on_side : on_other, of_b_ ? normal_ : -normal_,
+                      apart_, meet);
     }
 
     [[nodiscard]] Separation<2> between_corners() const {
         double squared = infinity;
-        Vec<2> on_a = Vec<2>::Zero();
-        Vec<2> on_b = Vec<2>::Zero();
+        Vec<2> on_a = Vec<2>::zero();
+        Vec<2> on_b = Vec<2>::zero();
         for (const Vec<2>& p : a_.points) {
             for (const Vec<2>& q : b_.points) {
-                const double now = (p + shift_ - q).squaredNorm();
+                const double now = (p + shift_ - q).squared_norm();
                 if (now >= squared) continue;
                 squared = now;
                 on_a = p + shift_;
@@ -113,10 +112,10 @@ class PolygonPair {
     const HullView<2>& b_;
     // The side that parts them farthest.
     double apart_ = -infinity;
-    Vec<2> normal_ = Vec<2>::Zero();  // outwards
-    Vec<2> way_ = Vec<2>::Zero();     // from its first corner to what the other's points are counted from
-    Vec<2> from_ = Vec<2>::Zero();
-    Vec<2> to_ = Vec<2>::Zero();
+    Vec<2> normal_ = Vec<2>::zero();  // outwards
+    Vec<2> way_ = Vec<2>::zero();     // from its first corner to what the other's points are counted from
+    Vec<2> from_ = Vec<2>::zero();
+    Vec<2> to_ = Vec<2>::zero();
     bool of_b_ = true;
 };
 

@@ -6,7 +6,6 @@
 // farthest corner in front of it until none is: then it lies in the facet that the ray enters. Every corner
 // is passed at most once, and both the portal (part of C) and its plane (no part of C beyond it) vouch for
 // the distance.
-#include <Eigen/Geometry>
 
 #include "geometry/quick_casts.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
@@ -50,7 +49,7 @@ struct Portal {
         const Vec<3> at = (*of_target - start) - *of_mover;
         return {at, {right.dot(at), ahead.dot(at)}, of_target};
     }
-    Corner support(const Vec<2>& w) const { return support(Vec<3>(w.x() * right + w.y() * ahead)); }
+    Corner support(const Vec<2>& w) const { return support(w.x() * right + w.y() * ahead); }
 };
 
 double across(const Vec<2>& a, const Vec<2>& b) {
@@ -115,13 +114,13 @@ QuickAnswer<3> cast_polytope(const HullView<3>& mover, const Vec<3>& start, cons
     double size = 0.0;
     double magnitude = 0.0;
     for (const Vec<3>& p : target.points) {
-        size = std::max(size, (p - start).cwiseAbs().maxCoeff());
-        magnitude = std::max(magnitude, p.cwiseAbs().maxCoeff());
+        size = std::max(size, (p - start).abs().largest());
+        magnitude = std::max(magnitude, p.abs().largest());
     }
-    for (const Vec<3>& p : mover.points) size = std::max(size, p.cwiseAbs().maxCoeff());
+    for (const Vec<3>& p : mover.points) size = std::max(size, p.abs().largest());
     const double tolerance = tolerance::of_cast(size, magnitude);
 
-    const Vec<3> right = direction.unitOrthogonal();
+    const Vec<3> right = direction.unit_across();
     const Portal c{mover, start, direction, target, right, direction.cross(right)};
     std::array<Portal::Corner, 3> portal;
     switch (surround(c, 8.0 * tolerance, portal)) {

@@ -1,6 +1,5 @@
 #include "hollow_probe/geometry/rounded_hull.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <numeric>
 #include <set>
@@ -15,7 +14,7 @@ constexpr std::size_t most_hull_points = 128;  // facets are found by trying poi
 
 template <int D>
 void require_finite(const Vec<D>& v, const char* what) {
-    if (!v.allFinite()) throw InvalidInput(std::string(what) + " has a number that is not finite");
+    if (!v.is_finite()) throw InvalidInput(std::string(what) + " has a number that is not finite");
 }
 
 void require_positive(double x, const char* what) {
@@ -161,14 +160,14 @@ class FacetSearch {
         }
         if (above && below) return;
         if (!above && !below) throw InvalidInput("hull is flat: its points lie in one plane");
-        if (known_.insert(on_plane).second) add_facet(std::move(on_plane), above ? Vec<3>(-n) : n);
+        if (known_.insert(on_plane).second) add_facet(std::move(on_plane), above ? -n : n);
     }
 
     /// Its corners in order around the outward normal.
     void add_facet(std::vector<std::uint16_t> corners, const Vec<3>& n) {
-        Vec<3> middle = Vec<3>::Zero();
+        Vec<3> middle = Vec<3>::zero();
         for (const auto m : corners) middle += points_[m] / static_cast<double>(corners.size());
-        const Vec<3> x = n.unitOrthogonal();
+        const Vec<3> x = n.unit_across();
         const Vec<3> y = n.cross(x);
         std::sort(corners.begin(), corners.end(), [&](std::uint16_t a, std::uint16_t b) {
             const auto at = [&](std::uint16_t m) {
@@ -250,7 +249,7 @@ std::shared_ptr<const HullTopology> join(std::vector<Vec<3>>& points) {
 
 /// The normal of a 3D loop by Newell's sum, which is sound where neighbouring corners are nearly in line.
 Vec<3> loop_normal(const std::vector<Vec<3>>& points, const std::vector<std::uint16_t>& loop) {
-    Vec<3> n = Vec<3>::Zero();
+    Vec<3> n = Vec<3>::zero();
     for (std::size_t i = 0; i < loop.size(); ++i) {
         n += (points[loop[i]] - points[loop[0]]).cross(points[loop[(i + 1) % loop.size()]] - points[loop[0]]);
     }
@@ -264,7 +263,7 @@ FacetNormals<D> segment_normals(const Vec<D>& along) {
     if constexpr (D == 2) {
         result.both(Vec<2>(e.y(), -e.x()));
     } else {
-        const Vec<3> side = e.unitOrthogonal();
+        const Vec<3> side = e.unit_across();
         result.both(side);
         result.both(e.cross(side));
     }
@@ -275,7 +274,7 @@ FacetNormals<D> segment_normals(const Vec<D>& along) {
 template <int D>
 FacetNormals<D> point_normals() {
     FacetNormals<D> result;
-    for (int axis = 0; axis < D; ++axis) result.both(Vec<D>::Unit(axis));
+    for (int axis = 0; axis < D; ++axis) result.both(Vec<D>::unit(axis));
     return result;
 }
 
@@ -298,7 +297,7 @@ FacetNormals<D> facet_normals(const Vec<D>* corners) {
                                              corners[0] - corners[2]};
         int longest = 0;
         for (int i = 1; i < 3; ++i) {
-            if (sides[i].squaredNorm() > sides[longest].squaredNorm()) longest = i;
+            if (sides[i].squared_norm() > sides[longest].squared_norm()) longest = i;
         }
         const double length = sides[longest].norm();
         if (length == 0.0) return point_normals<3>();
@@ -310,16 +309,16 @@ FacetNormals<D> facet_normals(const Vec<D>* corners) {
         Vec<3> unit = n / doubled_area;
         if (doubled_area <= tolerance::needle * length * length) {
             // A needle: what rounding leaves of its width is too little for its normal.
-            using Long = Eigen::Matrix<long double, 3, 1>;
-            const Long origin = corners[0].template cast<long double>();
-            const Long u = corners[1].template cast<long double>() - origin;
-            const Long v = corners[2].template cast<long double>() - origin;
-            unit = u.cross(v).normalized().template cast<double>();
+            using Long = VecOf<3, long double>;
+            const Long origin = corners[0].template as<long double>();
+            const Long u = corners[1].template as<long double>() - origin;
+            const Long v = corners[2].template as<long double>() - origin;
+            unit = u.cross(v).normalized().template as<double>();
             if (unit.dot(n) < 0.0) unit = -unit;
         }
         result.both(unit);
         for (const Vec<3>& side : sides) {
-            if (side.squaredNorm() > 0.0) result.at[result.count++] = side.cross(unit).normalized();
+            if (side.squared_norm() > 0.0) result.at[result.count++] = side.cross(unit).normalized();
         }
         return result;
     }
@@ -381,7 +380,7 @@ RoundedHull<D> RoundedHull<D>::box(const Vec<D>& center, const Vec<D>& size) {
     } else {
         for (int corner = 0; corner < 8; ++corner) {
             const Vec<3> sign(corner & 1 ? 1 : -1, corner & 2 ? 1 : -1, corner & 4 ? 1 : -1);
-            points.push_back(center + 0.5 * sign.cwiseProduct(size));
+            points.push_back(center + 0.5 * sign.times(size));
         }
         return RoundedHull(std::move(points), 0.0, box_topology_3d());
     }
@@ -440,7 +439,7 @@ template <int D>
 RoundedHull<D> RoundedHull<D>::stretched(const Vec<D>& factors) const {
     std::vector<Vec<D>> points = points_;
     const Vec<D> middle = bounds().center();
-    for (Vec<D>& point : points) point = middle + (point - middle).cwiseProduct(factors);
+    for (Vec<D>& point : points) point = middle + (point - middle).times(factors);
     return RoundedHull(std::move(points), radius_, topology_);
 }
 

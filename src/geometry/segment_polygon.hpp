@@ -27,8 +27,8 @@ class SegmentAndPolygon {
         lay_sides_beyond();
         const int lower = count_ == 2 && beyond_[1].by < beyond_[0].by ? 1 : 0;
         Nearest nearest = from_end(lower);
-        const double size = ends_[0].cwiseAbs().maxCoeff() + polygon_.points[0].cwiseAbs().maxCoeff() +
-                            std::abs(beyond_[0].by);
+        const double size =
+            ends_[0].abs().largest() + polygon_.points[0].abs().largest() + std::abs(beyond_[0].by);
         if (count_ == 1 && polygon_.points.size() > 2 &&
             beyond_[0].by <= (nearest.over_side ? 1e-9 * size : 0.0))
             return point_at_side(size);
@@ -53,12 +53,12 @@ class SegmentAndPolygon {
         double by = -infinity;
         int from = 0;
         int to = 0;
-        Vec<2> normal = Vec<2>::Zero();
+        Vec<2> normal = Vec<2>::zero();
     };
     struct Nearest {
         double apart = infinity;
-        Vec<2> normal = Vec<2>::Zero();  // from the polygon to the segment
-        Vec<2> on_segment = Vec<2>::Zero();
+        Vec<2> normal = Vec<2>::zero();  // from the polygon to the segment
+        Vec<2> on_segment = Vec<2>::zero();
         bool over_side = false;  // the normal is that of a side of either
     };
 
@@ -85,7 +85,7 @@ class SegmentAndPolygon {
             const Vec<2> along = polygon_.points[1] - polygon_.points[0];
             const Vec<2> n = Vec<2>(along.y(), -along.x()).normalized();
             lay(0, 1, n);
-            lay(1, 0, Vec<2>(-n));
+            lay(1, 0, -n);
         } else {
             const auto& edges = polygon_.topology->edges;
             for (std::size_t i = 0; i < edges.size(); ++i) lay(edges[i][0], edges[i][1], polygon_.normals[i]);
@@ -153,7 +153,7 @@ class SegmentAndPolygon {
         const double part = along.dot(corner - ends_[0]);
         if (part < 0.0 || part > length * length) return true;
         nearest.apart = by;
-        nearest.normal = least > 0.0 ? Vec<2>(-n) : n;
+        nearest.normal = least > 0.0 ? -n : n;
         nearest.on_segment = corner + by * nearest.normal;
         nearest.over_side = true;
         return true;

@@ -1,7 +1,6 @@
 // The distance of a point or segment from a triangle in space, without searching.
 #pragma once
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <array>
 #include <optional>
@@ -23,7 +22,7 @@ class SegmentAndTriangle {
           to_second_(triangle.points[1] - first_),
           to_third_(triangle.points[2] - first_),
           normal_(to_second_.cross(to_third_)),
-          stretch_(normal_.squaredNorm()),
+          stretch_(normal_.squared_norm()),
           count_(segment.points.size()) {
         for (std::size_t i = 0; i < count_; ++i) ends_[i] = segment.points[i] + shift;
     }
@@ -31,7 +30,7 @@ class SegmentAndTriangle {
     /// Nothing where the cores meet, or are so near each other that the general search tells more surely, and
     /// for needles.
     [[nodiscard]] std::optional<Separation<3>> find() {
-        const double longest = std::max(to_second_.squaredNorm(), to_third_.squaredNorm());
+        const double longest = std::max(to_second_.squared_norm(), to_third_.squared_norm());
         if (stretch_ <= tolerance::side * longest * longest) return std::nullopt;
         std::array<double, 2> height{};
         for (std::size_t i = 0; i < count_; ++i) height[i] = normal_.dot(ends_[i] - first_);
@@ -43,7 +42,7 @@ class SegmentAndTriangle {
             const Vec<3> along = ends_[1] - ends_[0];
             if (crosses) {
                 const double part = height[0] == height[1] ? 0.0 : height[0] / (height[0] - height[1]);
-                if (from_triangle(Vec<3>(ends_[0] + part * along)).inside) return std::nullopt;  // they meet
+                if (from_triangle(ends_[0] + part * along).inside) return std::nullopt;  // they meet
             }
             // No point of the triangle is nearer to an end than its plane.
             const std::size_t other = 1 - lower;
@@ -51,7 +50,7 @@ class SegmentAndTriangle {
             for (int side = 0; side < 3; ++side) try_side(along, side);
         }
         // A face's normal is known better than the way between two points that are near each other.
-        const double size = std::sqrt(longest) + ends_[0].cwiseAbs().maxCoeff();
+        const double size = std::sqrt(longest) + ends_[0].abs().largest();
         const double apart = std::sqrt(squared_);
         if (!(apart > (over_face_ ? 1e-9 : 1e-4) * size)) return std::nullopt;
         const Vec<3> normal = between_ / apart;
@@ -107,8 +106,8 @@ class SegmentAndTriangle {
     void try_side(const Vec<3>& along, int number) {
         const Vec<3> edge = side(number);
         const Vec<3> from = ends_[0] - triangle_.points[number];
-        const double aa = along.squaredNorm();
-        const double ee = edge.squaredNorm();
+        const double aa = along.squared_norm();
+        const double ee = edge.squared_norm();
         const double ae = along.dot(edge);
         const double f = edge.dot(from);
         const double c = along.dot(from);
@@ -119,12 +118,12 @@ class SegmentAndTriangle {
         s = (ae * u - c) / aa;
         if (!(s > 0.0 && s < 1.0)) return;
         u = std::clamp((ae * s + f) / ee, 0.0, 1.0);
-        if (take(Vec<3>(from + s * along - u * edge), Vec<3>(ends_[0] + s * along))) over_face_ = false;
+        if (take(from + s * along - u * edge, ends_[0] + s * along)) over_face_ = false;
     }
 
     /// Whether that is nearer than what there was.
     bool take(const Vec<3>& between, const Vec<3>& on_segment) {
-        const double squared = between.squaredNorm();
+        const double squared = between.squared_norm();
         if (squared >= squared_) return false;
         squared_ = squared;
         between_ = between;
@@ -143,8 +142,8 @@ class SegmentAndTriangle {
     std::array<Vec<3>, 2> ends_;
     // What is nearest so far.
     double squared_ = infinity;
-    Vec<3> between_ = Vec<3>::Zero();  // from the triangle to the segment
-    Vec<3> on_segment_ = Vec<3>::Zero();
+    Vec<3> between_ = Vec<3>::zero();  // from the triangle to the segment
+    Vec<3> on_segment_ = Vec<3>::zero();
     bool over_face_ = false;
 };
 

@@ -1,6 +1,5 @@
 #include "hollow_probe/geometry/separation.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <array>
 #include <optional>
@@ -28,7 +27,7 @@ struct Simplex {
     std::array<Corner<D>, D + 1> corners;
     std::array<double, D + 1> weights{};
     int size = 0;
-    Vec<D> nearest = Vec<D>::Zero();
+    Vec<D> nearest = Vec<D>::zero();
 };
 
 template <int D>
@@ -105,7 +104,7 @@ bool weigh(const Simplex<D>& simplex, unsigned chosen, std::array<double, D + 1>
 /// Whether no corner that was left out lies nearer to the origin, along the nearest point, than that point.
 template <int D>
 bool is_nearest(const Simplex<D>& simplex, unsigned chosen, const Vec<D>& point) {
-    const double squared = point.squaredNorm();
+    const double squared = point.squared_norm();
     for (int i = 0; i < simplex.size; ++i) {
         if ((chosen >> i & 1U) == 0 && point.dot(simplex.corners[i].difference) < squared) return false;
     }
@@ -131,11 +130,11 @@ void reduce(Simplex<D>& simplex) {
         const unsigned set = newest | others;
         std::array<double, D + 1> weights{};
         if (!weigh(simplex, set, weights)) continue;
-        Vec<D> point = Vec<D>::Zero();
+        Vec<D> point = Vec<D>::zero();
         for (int k = 0; k < simplex.size; ++k) {
             if (weights[k] != 0.0) point += weights[k] * simplex.corners[k].difference;
         }
-        const double squared = point.squaredNorm();
+        const double squared = point.squared_norm();
         if (squared < best) {
             best = squared;
             best_set = set;
@@ -183,7 +182,7 @@ Simplex<D> nearest_simplex(const HullView<D>& a, const Vec<D>& shift, const Hull
     simplex.nearest = simplex.corners[0].difference;
     for (int round = 0; round < most_rounds; ++round) {
         const Vec<D> direction = simplex.nearest;
-        const double squared = direction.squaredNorm();
+        const double squared = direction.squared_norm();
         if (squared == 0.0) break;
         const Corner<D> corner = support(a, shift, b, direction);
         bool known = false;
@@ -196,7 +195,8 @@ Simplex<D> nearest_simplex(const HullView<D>& a, const Vec<D>& shift, const Hull
         Simplex<D> next = simplex;
         next.corners[next.size++] = corner;
         reduce(next);
-        if (next.size < D + 1 && !(next.nearest.squaredNorm() < squared)) break;  // rounding: no more to gain
+        if (next.size < D + 1 && !(next.nearest.squared_norm() < squared))
+            break;  // rounding: no more to gain
         simplex = next;
         if (simplex.size == D + 1) break;  // the origin lies inside
     }
@@ -254,7 +254,7 @@ std::optional<Separation<2>> without_search(const HullView<2>& a, const Vec<2>& 
     if (is_round(a) && b.points.size() >= 2 && (b.points.size() == 2 || !b.normals.empty()))
         return SegmentAndPolygon(a, shift, b).find();
     if (!is_round(b) || !PolygonPair::can(a)) return std::nullopt;
-    auto found = SegmentAndPolygon(b, Vec<2>(-shift), a).find();
+    auto found = SegmentAndPolygon(b, -shift, a).find();
     if (!found) return std::nullopt;
     std::swap(found->on_a, found->on_b);
     found->on_a += shift;
@@ -280,11 +280,11 @@ Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullVi
     const Simplex<D> simplex = nearest_simplex(a, shift, b);
     // Of the whole of both: where two corners touch their own difference is rounding alone.
     double scale = 0.0;
-    for (const Vec<D>& p : a.points) scale = std::max(scale, (p + shift - b.points[0]).cwiseAbs().maxCoeff());
-    for (const Vec<D>& p : b.points) scale = std::max(scale, (a.points[0] + shift - p).cwiseAbs().maxCoeff());
+    for (const Vec<D>& p : a.points) scale = std::max(scale, (p + shift - b.points[0]).abs().largest());
+    for (const Vec<D>& p : b.points) scale = std::max(scale, (a.points[0] + shift - p).abs().largest());
     Separation<D> result;
-    Vec<D> core_a = Vec<D>::Zero();
-    Vec<D> core_b = Vec<D>::Zero();
+    Vec<D> core_a = Vec<D>::zero();
+    Vec<D> core_b = Vec<D>::zero();
     for (int i = 0; i < simplex.size; ++i) {
         core_a += simplex.weights[i] * (a.points[simplex.corners[i].of_a] + shift);
         core_b += simplex.weights[i] * b.points[simplex.corners[i].of_b];
@@ -295,8 +295,8 @@ Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullVi
         part_cores(a, shift, b, apart, result.normal);
         // The deepest points are those that touch last on the shortest way out.
         const Vec<D> out = (tolerance::accuracy * scale - apart) * result.normal;
-        const Simplex<D> parted = nearest_simplex(a, Vec<D>(shift + out), b);
-        core_b = Vec<D>::Zero();
+        const Simplex<D> parted = nearest_simplex(a, shift + out, b);
+        core_b = Vec<D>::zero();
         for (int i = 0; i < parted.size; ++i) core_b += parted.weights[i] * b.points[parted.corners[i].of_b];
         core_a = core_b + apart * result.normal;
     } else {

@@ -24,7 +24,7 @@ std::string without_spaces(const std::string& line) {
 }
 
 template <int D>
-std::string vector_text(const Vec<D>& v) {
+std::string array_text(const Vec<D>& v) {
     std::string text = "[";
     for (int axis = 0; axis < D; ++axis)
         text += fmt::format("{}{}", axis > 0 ? ", " : "", v[axis] + 0.0);  // no -0
@@ -34,8 +34,8 @@ std::string vector_text(const Vec<D>& v) {
 template <int D>
 std::string cue_text(const Cue<D>& cue) {
     std::string text = fmt::format("\n[[cue]]\nat = {}\n", cue.at);
-    if (cue.drive) text += "drive = " + vector_text<D>(*cue.drive) + "\n";
-    if (cue.heading) text += "heading = " + vector_text<D>(*cue.heading) + "\n";
+    if (cue.drive) text += "drive = " + array_text<D>(*cue.drive) + "\n";
+    if (cue.heading) text += "heading = " + array_text<D>(*cue.heading) + "\n";
     if (!cue.press.empty()) text += "press = " + quoted_text(cue.press) + "\n";
     if (!cue.stance.empty()) text += "stance = " + quoted_text(cue.stance) + "\n";
     return text;

@@ -5,7 +5,6 @@
 
 #include <nlohmann/json.hpp>
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <cstring>
 #include <filesystem>
@@ -17,7 +16,38 @@ namespace hollow_probe {
 namespace {
 
 namespace fs = std::filesystem;
-using Transform = Eigen::Affine3d;
+
+/// What a node does to points: turns, stretches or shears them, and moves them then.
+struct Transform {
+    Mat<3> linear = Mat<3>::identity();
+    Vec<3> move = Vec<3>::zero();
+
+    Vec<3> operator*(const Vec<3>& point) const { return linear * point + move; }
+    /// First the other one, then this one.
+    Transform operator*(const Transform& other) const { return {linear * other.linear, *this * other.move}; }
+    /// Adds what happens before all that is there already.
+    void translate(const Vec<3>& by) { move = *this * by; }
+    void rotate(const Mat<3>& turn) { linear = linear * turn; }
+    void scale(const Vec<3>& by) {
+        for (int axis = 0; axis < 3; ++axis) linear.column(axis) *= by[axis];
+    }
+};
+
+/// The turn that a quaternion means, of any length (K. Shoemake, "Animating Rotation with Quaternion Curves",
+/// 1985); x, y and z come first. That of length 0 turns nothing.
+Mat<3> turn_of(const double* quaternion) {
+    const Vec<3> v(quaternion[0], quaternion[1], quaternion[2]);
+    const double w = quaternion[3];
+    const double length = std::sqrt(v.squared_norm() + w * w);
+    Mat<3> turn = Mat<3>::identity();
+    if (!(length > 0.0)) return turn;
+    const Vec<3> axis = v / length;
+    for (int k = 0; k < 3; ++k) {
+        const Vec<3> across = 2.0 * axis.cross(Vec<3>::unit(k));
+        turn.column(k) += w / length * across + axis.cross(across);
+    }
+    return turn;
+}
 
 constexpr const char* instancing = "EXT_mesh_gpu_instancing";
 constexpr int deepest_nesting = 256;
@@ -109,17 +139,17 @@ bool read_whole_file(std::vector<unsigned char>* out, std::string* error, const 
 }
 
 Transform transform_of(const tinygltf::Node& node) {
-    Transform transform = Transform::Identity();
-    if (node.matrix.size() == 16) {
-        transform.matrix() = Eigen::Map<const Eigen::Matrix4d>(node.matrix.data());
+    const auto vec_at = [](const double* numbers) { return Vec<3>(numbers[0], numbers[1], numbers[2]); };
+    Transform transform;
+    if (node.matrix.size() == 16) {  // by columns
+        const double* numbers = node.matrix.data();
+        for (int axis = 0; axis < 3; ++axis) transform.linear.column(axis) = vec_at(numbers + 4 * axis);
+        transform.move = vec_at(numbers + 12);
         return transform;
     }
-    if (node.translation.size() == 3) transform.translate(Eigen::Map<const Vec<3>>(node.translation.data()));
-    if (node.rotation.size() == 4) {
-        const auto& r = node.rotation;
-        transform.rotate(Eigen::Quaterniond(r[3], r[0], r[1], r[2]).normalized());
-    }
-    if (node.scale.size() == 3) transform.scale(Eigen::Map<const Vec<3>>(node.scale.data()));
+    if (node.translation.size() == 3) transform.translate(vec_at(node.translation.data()));
+    if (node.rotation.size() == 4) transform.rotate(turn_of(node.rotation.data()));
+    if (node.scale.size() == 3) transform.scale(vec_at(node.scale.data()));
     return transform;
 }
 
@@ -192,7 +222,7 @@ class SceneReader {
                     extension));
         }
         if (model_.nodes.empty()) fail("has no nodes");
-        for (const int root : roots()) visit(root, Transform::Identity(), 0);
+        for (const int root : roots()) visit(root, Transform{}, 0);
         auto parts = parts_.finish("a glTF file with at least one triangle in its scene");
         for (MeshPart& part : parts) part.mesh.warnings = warnings;
         return parts;
@@ -255,7 +285,7 @@ class SceneReader {
             if (part.mesh.triangles.size() > most_mesh_triangles)
                 fail(fmt::format("has more than {} triangles", most_mesh_triangles));
             // A mirroring transform turns surfaces inside out: turn them back.
-            if (placed.linear().determinant() >= 0.0) continue;
+            if (placed.linear.determinant() >= 0.0) continue;
             for (std::size_t i = first; i < part.mesh.triangles.size(); ++i)
                 std::swap(part.mesh.triangles[i][1], part.mesh.triangles[i][2]);
         }
@@ -275,7 +305,7 @@ class SceneReader {
     /// Where a node's mesh is put, within the node: once, or once for each instance.
     std::vector<Transform> copies_of(const tinygltf::Node& node) const {
         const auto found = node.extensions.find(instancing);
-        if (found == node.extensions.end()) return {Transform::Identity()};
+        if (found == node.extensions.end()) return {Transform{}};
         const tinygltf::Value& extension = found->second;
         if (!extension.IsObject() || !extension.Has("attributes") || !extension.Get("attributes").IsObject())
             fail("has instances without attributes");
@@ -291,7 +321,7 @@ class SceneReader {
                 fail(fmt::format("has instances whose {} is of a wrong type", name));
             const std::size_t count = checked_count(values, components * size);
             if (count > most_nodes) fail(fmt::format("has more than {} instances of one node", most_nodes));
-            if (copies.empty()) copies.assign(count, Transform::Identity());
+            if (copies.empty()) copies.assign(count, Transform{});
             if (copies.size() != count) fail("has instances with attributes of different counts");
             for (std::size_t i = 0; i < count; ++i) {
                 const unsigned char* bytes = element(values, i, components * size);
@@ -304,9 +334,8 @@ class SceneReader {
         using Numbers = std::array<double, 4>;
         read("TRANSLATION", TINYGLTF_TYPE_VEC3, 3,
              [](Transform& copy, const Numbers& t) { copy.translate(Vec<3>(t[0], t[1], t[2])); });
-        read("ROTATION", TINYGLTF_TYPE_VEC4, 4, [](Transform& copy, const Numbers& q) {
-            copy.rotate(Eigen::Quaterniond(q[3], q[0], q[1], q[2]).normalized());
-        });
+        read("ROTATION", TINYGLTF_TYPE_VEC4, 4,
+             [](Transform& copy, const Numbers& q) { copy.rotate(turn_of(q.data())); });
         read("SCALE", TINYGLTF_TYPE_VEC3, 3,
              [](Transform& copy, const Numbers& s) { copy.scale(Vec<3>(s[0], s[1], s[2])); });
         if (copies.empty()) fail("has instances without attributes");
@@ -357,7 +386,7 @@ class SceneReader {
         vertices_ += positions.count;
         if (vertices_ > most_vertices_)
             fail(fmt::format("makes more than {} vertices of its data", most_vertices_));
-        std::vector<Vec<3>> at(checked_count(positions, 3 * size), Vec<3>::Zero());
+        std::vector<Vec<3>> at(checked_count(positions, 3 * size), Vec<3>::zero());
         const auto read = [&](const unsigned char* bytes) {
             Vec<3> p;
             for (int axis = 0; axis < 3; ++axis) {
@@ -373,7 +402,7 @@ class SceneReader {
                         [&](std::size_t i, const unsigned char* bytes) { at[i] = read(bytes); });
         for (const Vec<3>& p : at) {
             const Vec<3> vertex = transform * p;
-            if (!vertex.allFinite()) fail("has a vertex that is not finite");
+            if (!vertex.is_finite()) fail("has a vertex that is not finite");
             mesh.vertices.push_back(vertex);
         }
         return at.size();

@@ -39,7 +39,7 @@ struct GltfModel {
         std::array<float, 3> high{};
         for (std::size_t i = 0; i < part.vertices.size(); ++i) {
             for (std::size_t axis = 0; axis < 3; ++axis) {
-                const auto x = static_cast<float>(part.vertices[i][static_cast<Eigen::Index>(axis)]);
+                const auto x = static_cast<float>(part.vertices[i][static_cast<std::ptrdiff_t>(axis)]);
                 low[axis] = i == 0 ? x : std::min(low[axis], x);
                 high[axis] = i == 0 ? x : std::max(high[axis], x);
                 add_word(bytes, std::bit_cast<std::uint32_t>(x));

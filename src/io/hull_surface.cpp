@@ -1,6 +1,5 @@
 #include "io/hull_surface.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 
 namespace hollow_probe {
@@ -10,7 +9,7 @@ namespace {
 TriangleMesh sphere(int around, const Vec<3>& axis) {
     TriangleMesh mesh;
     const int rings = std::max(2, around / 2);
-    const Vec<3> right = axis.unitOrthogonal();
+    const Vec<3> right = axis.unit_across();
     const Vec<3> ahead = axis.cross(right);
     const auto ring_vertex = [&](int ring, int sector) {
         return static_cast<std::uint32_t>(1 + (ring - 1) * around + sector % around);
@@ -56,7 +55,7 @@ TriangleMesh fans(const std::vector<Vec<3>>& points, const std::vector<std::vect
 /// The surface of a rounded hull: every direction of a sphere put on the corner that is farthest along it.
 /// Triangles between directions with the same corner are parts of balls, the others span edges and facets.
 TriangleMesh rounded(const HullView<3>& hull, int around) {
-    Vec<3> axis = Vec<3>::Unit(1);
+    Vec<3> axis = Vec<3>::unit(1);
     if (hull.points.size() == 2) axis = (hull.points[1] - hull.points[0]).normalized();
     TriangleMesh mesh = sphere(around, axis);
     for (Vec<3>& n : mesh.vertices) {

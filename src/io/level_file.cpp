@@ -1,6 +1,5 @@
 #include "hollow_probe/io/level_file.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <filesystem>
 
@@ -22,11 +21,11 @@ RoundedHull<D> read_box(const TableReader& table) {
     Mat<D> turned;
     if constexpr (D == 2) {
         if (turn.has("axis")) turn.fail("axis", "'axis' is for 3D levels, expected only 'degrees'");
-        turned = Eigen::Rotation2Dd(angle).toRotationMatrix();
+        turned = turn_by(angle);
     } else {
         const Vec<3> axis = turn.vector<3>("axis");
         if (axis.norm() == 0.0) turn.fail("axis", "'axis' has no length, expected a direction");
-        turned = Eigen::AngleAxisd(angle, axis.normalized()).toRotationMatrix();
+        turned = turn_about(axis.normalized(), angle);
     }
     return box.placed(turned, center - turned * center);
 }
@@ -85,7 +84,7 @@ class LevelReader {
 
     Level<D> read() {
         const auto layers = root_.texts("layers");
-        const Vec<D> up = root_.has("up") ? root_.vector<D>("up") : Vec<D>::Unit(1);
+        const Vec<D> up = root_.has("up") ? root_.vector<D>("up") : Vec<D>::unit(1);
         if (up.norm() == 0.0) root_.fail("up", "'up' has no length, expected a direction");
         LevelBuilder<D> builder = root_.placed("layers", [&] { return LevelBuilder<D>(layers, up); });
         Faults faults;
@@ -156,7 +155,7 @@ class LevelReader {
         const TableReader box = table.table("box");
         const Vec<D> center = box.vector<D>("center");
         const Vec<D> size = box.vector<D>("size");
-        if (!(size.array() > 0.0).all()) box.fail("size", "'size' needs numbers of more than 0");
+        if (!all_below(Vec<D>::zero(), size)) box.fail("size", "'size' needs numbers of more than 0");
         const std::string layer = table.text("layer", "");
         if (table.has("layer")) check_layer(table, layer, layers);
         table.placed("name", [&] {
@@ -229,7 +228,7 @@ class LevelReader {
         }
         if (kind == "heights") {
             const HeightGrid grid = read_heights(shape, folder(), D);
-            const Vec<D> at = shape.has("at") ? shape.vector<D>("at") : Vec<D>::Zero();
+            const Vec<D> at = shape.has("at") ? shape.vector<D>("at") : Vec<D>::zero();
             shape.placed("file", [&] { add_heights<D>(builder, name, layer, grid, at); });
             return;
         }
@@ -307,7 +306,7 @@ class LevelReader {
     /// Scales and moves a mesh as its table says.
     static void place(const TableReader& table, TriangleMesh& mesh) {
         const double scale = table.has("scale") ? table.positive("scale") : 1.0;
-        const Vec<3> at = table.has("at") ? table.vector<3>("at") : Vec<3>::Zero();
+        const Vec<3> at = table.has("at") ? table.vector<3>("at") : Vec<3>::zero();
         for (Vec<3>& vertex : mesh.vertices) vertex = scale * vertex + at;
     }
 

@@ -1,7 +1,6 @@
 // Wavefront OBJ, as far as it says where surfaces are.
 #include <fmt/format.h>
 
-#include <Eigen/Geometry>
 #include <charconv>
 #include <map>
 #include <unordered_map>
@@ -25,14 +24,14 @@ void cut(const std::vector<Vec<3>>& vertices, const Face& face,
             out.push_back({corners[0], corners[i - 1], corners[i]});
     };
     if (face.size() == 3) return fan(face);
-    Vec<3> normal = Vec<3>::Zero();  // Newell's sum
+    Vec<3> normal = Vec<3>::zero();  // Newell's sum
     for (std::size_t i = 0; i < face.size(); ++i) {
         normal += (vertices[face[i]] - vertices[face[0]])
                       .cross(vertices[face[(i + 1) % face.size()]] - vertices[face[0]]);
     }
-    if (!(normal.norm() > 0.0) || !normal.allFinite()) return fan(face);
+    if (!(normal.norm() > 0.0) || !normal.is_finite()) return fan(face);
     normal.normalize();
-    const Vec<3> right = normal.unitOrthogonal();
+    const Vec<3> right = normal.unit_across();
     const Vec<3> ahead = normal.cross(right);
     std::vector<Vec<2>> flat;
     for (const std::uint32_t v : face) {

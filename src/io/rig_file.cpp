@@ -50,16 +50,16 @@ RoundedHull<D> read_shape(const TableReader& probe) {
     const TableReader table = probe.table("shape");
     const std::string kind = table.one_of(shape_kinds);
     const TableReader shape = table.table(kind);
-    if (kind == "ball") return RoundedHull<D>::ball(Vec<D>::Zero(), shape.positive("radius"));
+    if (kind == "ball") return RoundedHull<D>::ball(Vec<D>::zero(), shape.positive("radius"));
     if (kind == "box") {
         const Vec<D> size = shape.vector<D>("size");
-        return shape.placed("size", [&] { return RoundedHull<D>::box(Vec<D>::Zero(), size); });
+        return shape.placed("size", [&] { return RoundedHull<D>::box(Vec<D>::zero(), size); });
     }
     if (kind == "capsule") {
         const double radius = shape.positive("radius");
         const double height = shape.positive("height");
         if (height < 2.0 * radius) shape.fail("height", "'height' is less than twice the radius");
-        const Vec<D> end = (0.5 * height - radius) * Vec<D>::Unit(1);
+        const Vec<D> end = (0.5 * height - radius) * Vec<D>::unit(1);
         return RoundedHull<D>::capsule(-end, end, radius);
     }
     const double radius = read_hull_radius(shape);
@@ -96,7 +96,7 @@ void read_spread(const TableReader& probe, const FieldReader<Probe<D>>& fields, 
         const TableReader grid = table.table(kind);
         const Vec<2> counts = grid.vector<2>("counts");
         for (std::size_t i = 0; i < 2; ++i) {
-            const double count = counts[static_cast<Eigen::Index>(i)];
+            const double count = counts[static_cast<std::ptrdiff_t>(i)];
             if (count != std::floor(count))
                 grid.fail_at("counts", i, fmt::format("a count is {}, expected a whole number", count));
         }
@@ -504,7 +504,7 @@ Rig<D> load_rig(const std::string& path) {
         throw InputError(
             fmt::format("{}:1:1: names {} layers, expected at most {}", path, layers.size(), most_layers));
     LevelBuilder<D> builder(layers);
-    builder.add("floor", layers.front(), RoundedHull<D>::box(-Vec<D>::Unit(1), Vec<D>::Ones()));
+    builder.add("floor", layers.front(), RoundedHull<D>::box(-Vec<D>::unit(1), Vec<D>::ones()));
     return load_rig<D>(path, builder.build());
 }
 

@@ -20,8 +20,8 @@ Paint opaque(Paint color) {
 
 template <int D>
 Vec<3> in_space(const Vec<D>& p) {
-    Vec<3> result = Vec<3>::Zero();
-    result.template head<D>() = p;
+    Vec<3> result = Vec<3>::zero();
+    for (int axis = 0; axis < D; ++axis) result[axis] = p[axis];
     return result;
 }
 
@@ -81,9 +81,8 @@ std::string saved_pose(const Level<D>& level, const Rig<D>& rig, const Pose<D>& 
             for (std::size_t line = 0; line < probe.lines.size(); ++line) {
                 double way = probe.kind == ProbeKind::zone ? 0.0 : probe.reach;
                 if (hit) way = readings[i].hit.distance;
-                add_shape<D>(
-                    shapes, probe.shape,
-                    Vec<D>(pose.anchor + probe.start(line, readings[i]) + way * probe.lines[line].along));
+                add_shape<D>(shapes, probe.shape,
+                             pose.anchor + probe.start(line, readings[i]) + way * probe.lines[line].along);
             }
         }
         parts.push_back(std::move(shapes));

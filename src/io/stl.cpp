@@ -61,7 +61,7 @@ TriangleMesh read_binary(std::string_view content, const std::string& path) {
         std::array<std::uint32_t, 3> triangle{};
         for (std::size_t k = 0; k < 3; ++k) {
             const Vec<3> at(corners[3 * k], corners[3 * k + 1], corners[3 * k + 2]);
-            if (!at.allFinite()) {
+            if (!at.is_finite()) {
                 fail_mesh(path, fmt::format("has a corner that is not finite in triangle {}", i + 1));
             }
             triangle[k] = welder.vertex(at);

@@ -18,7 +18,7 @@ Json pose_json(const Rig<D>& rig, const Survey<D>& survey, const SurveyPose<D>& 
         json["arrival"] = name_of(facing.arrival);
         json["velocity"] = numbers_of<D>(facing.velocity);
     }
-    if (!facing.drive.isZero()) json["drive"] = numbers_of<D>(facing.drive);
+    if (!facing.drive.is_zero()) json["drive"] = numbers_of<D>(facing.drive);
     if (facing.grounded) json["remembers_ground"] = true;
     if (facing.seconds != 0.0) json["seconds"] = facing.seconds;
     return json;

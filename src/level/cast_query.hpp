@@ -61,7 +61,7 @@ struct CastQuery {
             if (meets == Meets::no) return limit;
             if (meets == Meets::yes) {
                 if (!is_better(t, piece, best)) return limit;
-                if (faces == Faces::front && is_back<D>(corners, Vec<D>(-direction))) return limit;
+                if (faces == Faces::front && is_back<D>(corners, -direction)) return limit;
                 if (!angles.everything() &&
                     !within<D>(angles, normal_against<D>(corners, direction), direction, level.up())) {
                     return limit;

@@ -110,7 +110,7 @@ void add_cells(LevelBuilder<2>& builder, const std::string& name, const CellGrid
         throw InvalidInput("a grid of " + std::to_string(grid.columns) + " by " + std::to_string(grid.rows) +
                            " has " + std::to_string(grid.cells.size()) + " cells");
     }
-    if (!(grid.size > 0.0) || !std::isfinite(grid.size) || !grid.corner.allFinite()) {
+    if (!(grid.size > 0.0) || !std::isfinite(grid.size) || !grid.corner.is_finite()) {
         throw InvalidInput("the size of a cell must be more than 0, and its place finite");
     }
     const CellBuilder make(grid, up.y() > 0.0);

@@ -1,6 +1,5 @@
 #include "hollow_probe/level/heights.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 
 #include "hollow_probe/geometry/tolerances.hpp"
@@ -15,7 +14,7 @@ void add_heights(LevelBuilder<D>& builder, const std::string& name, const std::s
     int found = 0;
     for (int axis = 0; axis < D; ++axis) {
         if (std::abs(up[axis]) > tolerance::direction) continue;
-        if (found < D - 1) across[found] = Vec<D>::Unit(axis);
+        if (found < D - 1) across[found] = Vec<D>::unit(axis);
         ++found;
     }
     if (found != D - 1) throw InvalidInput("a heightfield needs an up along one of the axes");

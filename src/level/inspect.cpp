@@ -1,6 +1,5 @@
 #include "hollow_probe/level/inspect.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <bit>
 #include <functional>
@@ -295,11 +294,11 @@ class SolidInspector {
 
     Vec<D> place_of(const Side& side) const {
         const Vec<D>* p = level_.pieces().corners(facets_[side.facet]);
-        return D == 2 ? p[side.number] : Vec<D>(0.5 * (p[side.number] + p[(side.number + 1) % D]));
+        return D == 2 ? p[side.number] : 0.5 * (p[side.number] + p[(side.number + 1) % D]);
     }
 
     Vec<D> middle(std::uint32_t piece) const {
-        Vec<D> sum = Vec<D>::Zero();
+        Vec<D> sum = Vec<D>::zero();
         for (int i = 0; i < D; ++i) sum += level_.pieces().corners(piece)[i] / D;
         return sum;
     }

@@ -123,7 +123,7 @@ LevelBuilder<D>::LevelBuilder(std::vector<std::string> layers, const Vec<D>& up)
             throw InvalidInput("layer '" + layers[i] + "' is declared twice");
         }
     }
-    if (!up.allFinite() || up.norm() == 0.0)
+    if (!up.is_finite() || up.norm() == 0.0)
         throw InvalidInput("up has no direction: expected a vector that is not zero");
     level_.layers_ = std::move(layers);
     level_.up_ = up.normalized();
@@ -189,7 +189,7 @@ LevelBuilder<D>& LevelBuilder<D>::warn(const std::string& warning) {
 template <int D>
 LevelBuilder<D>& LevelBuilder<D>::one_way(const Vec<D>& direction) {
     Solid<D>& solid = last_solid("one_way");
-    if (!direction.allFinite() || direction.norm() == 0.0) {
+    if (!direction.is_finite() || direction.norm() == 0.0) {
         throw InvalidInput("one_way has no direction: expected a vector that is not zero");
     }
     solid.one_way = direction.normalized();
@@ -265,7 +265,7 @@ LevelBuilder<D>& LevelBuilder<D>::path(Path<D> path) {
     Solid<D>& solid = last_solid("path");
     if (path.stops.empty()) throw InvalidInput("path has no stops: expected at least one");
     for (const Vec<D>& stop : path.stops) {
-        if (!stop.allFinite()) throw InvalidInput("path has a stop that is not finite");
+        if (!stop.is_finite()) throw InvalidInput("path has a stop that is not finite");
     }
     if (!std::isfinite(path.pace) || path.pace <= 0.0) throw InvalidInput("pace must be more than 0");
     if (!std::isfinite(path.wait) || path.wait < 0.0) throw InvalidInput("wait must be 0 or more");
@@ -277,7 +277,7 @@ template <int D>
 LevelBuilder<D>& LevelBuilder<D>::area(const std::string& name, const Bounds<D>& box,
                                        const std::string& layer) {
     if (level_.find_area(name) != nullptr) throw InvalidInput("area '" + name + "' is named twice");
-    if (!box.low.allFinite() || !box.high.allFinite() || !(box.low.array() < box.high.array()).all())
+    if (!box.low.is_finite() || !box.high.is_finite() || !all_below(box.low, box.high))
         throw InvalidInput("area '" + name + "' is no box: expected low < high along every axis");
     if (!layer.empty()) {
         add(name, layer, RoundedHull<D>::box(box.center(), box.size()));
@@ -313,7 +313,7 @@ LevelBuilder<D>& LevelBuilder<D>::add_polyline(const std::string& name, const st
     if constexpr (D == 2) {  // clang 14 instantiates the other dimension, too
         if (corners.size() < 2) throw InvalidInput("polyline needs at least two corners");
         for (std::size_t i = 0; i < corners.size(); ++i) {
-            if (!corners[i].allFinite()) throw InvalidInput("corner has a number that is not finite");
+            if (!corners[i].is_finite()) throw InvalidInput("corner has a number that is not finite");
             if (i > 0 && corners[i] == corners[i - 1]) {
                 throw InvalidInput("polyline has a segment of no length at corner " + std::to_string(i + 1));
             }
@@ -333,7 +333,7 @@ LevelBuilder<D>& LevelBuilder<D>::add_mesh(
     if constexpr (D == 3) {  // clang 14 instantiates the other dimension, too
         if (triangles.empty()) throw InvalidInput("mesh has no triangles");
         for (const Vec<3>& vertex : vertices) {
-            if (!vertex.allFinite()) throw InvalidInput("mesh has a vertex that is not finite");
+            if (!vertex.is_finite()) throw InvalidInput("mesh has a vertex that is not finite");
         }
         for (const auto& triangle : triangles) {
             for (const std::uint32_t corner : triangle) {
@@ -353,7 +353,7 @@ LevelBuilder<D>& LevelBuilder<D>::add_mesh(
 template <int D>
 LevelBuilder<D>& LevelBuilder<D>::start(const std::string& name, const Vec<D>& at, const Vec<D>& heading) {
     if (level_.find_start(name) != nullptr) throw InvalidInput("start '" + name + "' is named twice");
-    if (!at.allFinite()) throw InvalidInput("start position has a number that is not finite");
+    if (!at.is_finite()) throw InvalidInput("start position has a number that is not finite");
     level_.starts_.push_back({name, at, level_heading<D>(heading, level_.up_)});
     return *this;
 }
@@ -368,7 +368,7 @@ Level<D> LevelBuilder<D>::build() {
 template <int D>
 Vec<D> level_heading(const Vec<D>& heading, const Vec<D>& up) {
     const Vec<D> level = heading - heading.dot(up) * up;
-    if (!heading.allFinite() || level.norm() <= tolerance::angle * heading.norm() || heading.norm() == 0.0) {
+    if (!heading.is_finite() || level.norm() <= tolerance::angle * heading.norm() || heading.norm() == 0.0) {
         throw InvalidInput("heading has no direction across up: expected a vector not parallel to up");
     }
     return level.normalized();

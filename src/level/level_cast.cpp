@@ -64,7 +64,7 @@ bool first_hit(const Level<D>& level, const PreparedCast<D>& cast, const Vec<D>&
                LevelHit<D>& hit) {
     const CastQuery<D> query = query_of<D>(level, cast, at, angles);
     BestHit<D> best = first_of(query, [&](const CastQuery<D>& q, BestHit<D>& found) {
-        level.tree().along(cast.sweep, Vec<D>(at + cast.middle), [&](std::uint32_t piece, double limit) {
+        level.tree().along(cast.sweep, at + cast.middle, [&](std::uint32_t piece, double limit) {
             return q.consider(piece, limit, found);
         });
     });

@@ -53,7 +53,7 @@ std::size_t MovingLevel<D>::part_of(std::uint32_t solid) const {
 
 template <int D>
 void MovingLevel<D>::place(std::uint32_t solid, const Vec<D>& offset) {
-    if (!offset.allFinite()) throw InvalidInput("an offset has a number that is not finite");
+    if (!offset.is_finite()) throw InvalidInput("an offset has a number that is not finite");
     parts_[part_of(solid)].next = offset;
 }
 
@@ -77,7 +77,7 @@ std::optional<LevelHit<D>> MovingLevel<D>::first_hit(const LevelCast<D>& cast,
         fixed_.along(sweep,
                      [&](std::uint32_t piece, double limit) { return q.consider(piece, limit, found); });
     });
-    Vec<D> offset_of_best = Vec<D>::Zero();
+    Vec<D> offset_of_best = Vec<D>::zero();
     Sweep<D> rest = sweep;
     rest.layers = all_layers;  // the boxes of solids are on none
     if (best.any) rest.reach = std::min(rest.reach, best.hit.distance);
@@ -121,7 +121,7 @@ std::optional<LevelNeighbour<D>> MovingLevel<D>::nearest(const LevelQuery<D>& qu
         return best ? std::min(limit, std::max(best->gap, 0.0)) : limit;
     };
     fixed_.around(box, within, query.layers, [&](std::uint32_t piece, double limit) {
-        take(piece, Vec<D>::Zero());
+        take(piece, Vec<D>::zero());
         return limit_now(limit);
     });
     moving_.around(box, limit_now(within), all_layers, [&](std::uint32_t number, double limit) {

@@ -20,12 +20,11 @@ bool Neighbourhood<D>::keep(const Level<D>& level, const Vec<D>& at, const Bound
     }
     const Bounds<D> asked = box.moved(at);
     const bool is_at_hand = level_ == &level && shifts_ == level.shifts() && (layers & ~layers_) == 0 &&
-                            (asked.low.array() >= covered_.low.array()).all() &&
-                            (asked.high.array() <= covered_.high.array()).all();
+                            all_at_most(covered_.low, asked.low) && all_at_most(asked.high, covered_.high);
     if (!is_at_hand) {
         level_ = &level;
         shifts_ = level.shifts();
-        const double margin = margin_ * box.size().maxCoeff();
+        const double margin = margin_ * box.size().largest();
         // Where there was no room for a margin, it is not tried again before much room is left.
         const bool may_have_room = !crowded_ || pieces_.count <= Gathered<D>::most_blocks / 2;
         const bool has_margin = margin > 0.0 && may_have_room && gather(asked.inflated(margin), layers);
@@ -58,11 +57,11 @@ template <int D>
 Vec<D> Neighbourhood<D>::normal_against(std::size_t place, const Vec<D>* corners,
                                         const Vec<D>& direction) noexcept {
     if (!has_normal_[place]) {
-        normals_[place] = hollow_probe::normal_against<D>(corners, Vec<D>(Vec<D>::Zero()));
+        normals_[place] = hollow_probe::normal_against<D>(corners, Vec<D>::zero());
         has_normal_[place] = true;
     }
     const Vec<D>& n = normals_[place];
-    return n.dot(direction) > 0.0 ? Vec<D>(-n) : n;
+    return n.dot(direction) > 0.0 ? -n : n;
 }
 
 namespace {
@@ -107,7 +106,7 @@ Meets Neighbourhood<D>::first_ray_hit(std::size_t number, const PreparedCast<D>&
         if (meets != Meets::yes) return meets == Meets::no;
         if (any && (t > nearest || (t == nearest && piece > best))) return true;
         if (!heeds<D>(level, piece, cast.one_way, cast.direction)) return true;
-        if (cast.faces == Faces::front && is_back<D>(corners, Vec<D>(-cast.direction))) return true;
+        if (cast.faces == Faces::front && is_back<D>(corners, -cast.direction)) return true;
         if (!angles.everything() &&
             !within<D>(angles, normal_against(place, corners, cast.direction), cast.direction, level.up())) {
             return true;
@@ -155,7 +154,7 @@ template <int D>
 bool Neighbourhood<D>::first_hit(std::size_t number, const PreparedCast<D>& cast, const Vec<D>& at,
                                  const AngleRange& angles, LevelHit<D>& hit) noexcept {
     if (cast.is_ray) {
-        const Meets meets = first_ray_hit(number, cast, Vec<D>(at + cast.middle), angles, hit);
+        const Meets meets = first_ray_hit(number, cast, at + cast.middle, angles, hit);
         if (meets != Meets::unsure) return meets == Meets::yes;
     }
     return first_cast_hit<D>(*level_, pieces_, lanes_of(number), cast, at, angles, hit);

@@ -53,7 +53,7 @@ template <int D>
 Vec<D> Path<D>::velocity(double seconds) const {
     const Leg leg = leg_at(*this, seconds);
     const Vec<D> way = stops[leg.to] - stops[leg.from];
-    if (leg.seconds < wait || way.norm() == 0.0) return Vec<D>::Zero();
+    if (leg.seconds < wait || way.norm() == 0.0) return Vec<D>::zero();
     return pace * way.normalized();
 }
 

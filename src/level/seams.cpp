@@ -54,7 +54,7 @@ struct Seam {
         const double target_front = extent_along(target, n)[1];
         for (const Vec<D>& p : mover.points) {
             if (n.dot(p) > mover_front + reach) continue;
-            if (is_open_at(nearest_on(target, Vec<D>::Zero(), p + at), n)) return true;
+            if (is_open_at(nearest_on(target, Vec<D>::zero(), p + at), n)) return true;
         }
         for (const Vec<D>& p : target.points) {
             if (n.dot(p) < target_front - reach) continue;
@@ -94,15 +94,14 @@ struct Seam {
 
     /// What the mover came through hides nothing; what it slides along, or is sunk into by a hair, does.
     bool passes_through(std::uint32_t other) const {
-        const double hair = std::max(step, 1e-3 * bounds_of(mover).size().maxCoeff());
-        return separation<D>(mover, Vec<D>(at - 10.0 * hair * direction), level.piece(other)).gap < -hair;
+        const double hair = std::max(step, 1e-3 * bounds_of(mover).size().largest());
+        return separation<D>(mover, at - 10.0 * hair * direction, level.piece(other)).gap < -hair;
     }
 
     /// Whether going on would press the mover into the target, and not just past it.
     bool goes_in(const Vec<D>& n) const {
         if (mover.points.size() <= D) return true;  // flat: goes through a surface and is out again
-        return overlap_by<D>(mover, Vec<D>(at + step * direction), target,
-                             -1e-3 * step * n.dot(direction) + noise);
+        return overlap_by<D>(mover, at + step * direction, target, -1e-3 * step * n.dot(direction) + noise);
     }
 };
 

@@ -4,7 +4,7 @@ namespace hollow_probe {
 
 template <int D>
 ShiftingLevel<D>::ShiftingLevel(const Level<D>& level)
-    : original_(&level), level_(level), offsets_(level.solids().size(), Vec<D>(Vec<D>::Zero())) {
+    : original_(&level), level_(level), offsets_(level.solids().size(), Vec<D>::zero()) {
     for (std::uint32_t i = 0; i < level.solids().size(); ++i) {
         if (level.solids()[i].path) on_paths_.push_back(i);
     }

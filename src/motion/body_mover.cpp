@@ -1,6 +1,5 @@
 #include "motion/body_mover.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
 
@@ -35,7 +34,7 @@ std::vector<Vec<D>> headings_between(const Vec<D>& from, const Vec<D>& to, const
         const double angle = std::atan2(from.cross(to).dot(up), from.dot(to));
         const int steps = std::max(1, static_cast<int>(std::ceil(std::abs(degrees(angle)) / step_degrees)));
         std::vector<Vec<D>> headings;
-        for (int i = 1; i < steps; ++i) headings.push_back(Eigen::AngleAxisd(angle * i / steps, up) * from);
+        for (int i = 1; i < steps; ++i) headings.push_back(turn_about(up, angle * i / steps) * from);
         headings.push_back(to);
         return headings;
     }
@@ -97,7 +96,7 @@ bool BodyMover<D>::put_into(const Vec<D>& heading) {
     const Mover<D> body = mover();
     Vec<D> aside = actor_.anchor;
     if (!is_inside<D>(body, aside, body.skin)) return true;
-    if (push_out<D>(body, aside, Vec<D>(Vec<D>::Zero()), nullptr, 8)) {
+    if (push_out<D>(body, aside, Vec<D>::zero(), nullptr, 8)) {
         actor_.anchor = aside;
         return true;
     }
@@ -118,7 +117,7 @@ Mover<D> BodyMover<D>::mover() {
     result.up = actor_.up();
     result.footing_degrees = actor_.intent().steepest_footing_degrees;
     result.stands =
-        !going_.is_physical && !going_.coasts && drill_.motion.gravity > 0.0 && actor_.drive.isZero(0.0);
+        !going_.is_physical && !going_.coasts && drill_.motion.gravity > 0.0 && actor_.drive.is_zero(0.0);
     result.holds_height = chosen_.holds_height;
     return result;
 }
@@ -129,7 +128,7 @@ void BodyMover<D>::move(std::size_t number, const ChosenReflexes& chosen, const 
     chosen_ = chosen;
     going_ = going;
     endless_creeps_ = 0;
-    pushed_.setZero();
+    pushed_ = Vec<D>::zero();
     const Vec<D> before = actor_.anchor;
     if (actor_.stage.shifting) move_level(number, facts);
     const Vec<D> game_velocity = actor_.velocity;
@@ -188,7 +187,7 @@ bool BodyMover<D>::came_out_behind(const Vec<D>& before, const Vec<D>& after) co
 
 template <int D>
 void BodyMover<D>::move_level(std::size_t number, TickFacts& facts) {
-    solid_moves_.assign(actor_.level().solids().size(), Vec<D>(Vec<D>::Zero()));
+    solid_moves_.assign(actor_.level().solids().size(), Vec<D>::zero());
     const ShiftingLevel<D>& moving = *actor_.stage.shifting;
     for (std::uint32_t i = 0; i < solid_moves_.size(); ++i) solid_moves_[i] = -moving.offset(i);
     if (loose_) loose_->move(dt_, actor_.placed(), actor_.velocity, drill_.motion);
@@ -207,7 +206,7 @@ void BodyMover<D>::move_level(std::size_t number, TickFacts& facts) {
     }
     if (drill_.motion.model == Model::free) return;
     for (std::uint32_t i = 0; i < solid_moves_.size(); ++i) {
-        if (!solid_moves_[i].isZero(0.0)) make_way(i, facts);
+        if (!solid_moves_[i].is_zero(0.0)) make_way(i, facts);
     }
 }
 
@@ -215,7 +214,7 @@ template <int D>
 std::vector<Vec<D>> BodyMover<D>::moves_of_paths() const {
     std::vector<Vec<D>> moves = solid_moves_;
     for (std::uint32_t i = 0; i < moves.size(); ++i) {
-        if (!actor_.level().solids()[i].path) moves[i].setZero();
+        if (!actor_.level().solids()[i].path) moves[i] = Vec<D>::zero();
     }
     return moves;
 }
@@ -245,14 +244,14 @@ void BodyMover<D>::make_way(std::uint32_t number, TickFacts& facts) {
                                  -actor_.intent().touch)
             continue;
         const Vec<D> from = actor_.anchor;
-        actor_.anchor = sweep<D>(body, from, Vec<D>((body.skin - now.gap) * now.normal));
+        actor_.anchor = sweep<D>(body, from, (body.skin - now.gap) * now.normal);
         pushed_ += actor_.anchor - from;
         if (actor_.velocity.dot(now.normal) < by.dot(now.normal) / dt_ &&
             drill_.motion.stopped == Stopped::lost)
             actor_.velocity += (by.dot(now.normal) / dt_ - actor_.velocity.dot(now.normal)) * now.normal;
     }
     if (is_inside<D>(body, actor_.anchor, actor_.intent().touch) &&
-        !push_out<D>(body, actor_.anchor, Vec<D>(-by), nullptr, 16))
+        !push_out<D>(body, actor_.anchor, -by, nullptr, 16))
         facts.crushed = true;
 }
 
@@ -261,7 +260,7 @@ void BodyMover<D>::move_slide() {
     Mover<D> body = mover();
     if (is_inside<D>(body, actor_.anchor, body.skin)) {
         // It began in a solid, or a stance was taken where there was no room for it.
-        push_out<D>(body, actor_.anchor, Vec<D>(Vec<D>::Zero()), nullptr, 16);
+        push_out<D>(body, actor_.anchor, Vec<D>::zero(), nullptr, 16);
     }
     actor_.anchor = parted<D>(body, actor_.anchor, actor_.velocity, actor_.intent().touch);
     const Vec<D> start = actor_.anchor;
@@ -272,7 +271,7 @@ void BodyMover<D>::move_slide() {
     }
     if (chosen_.lift != nullptr && lift_over(body)) return;
     // What a solid that moved has pushed it already is not to be gone again by the speed it gave.
-    Vec<D> gone = Vec<D>::Zero();
+    Vec<D> gone = Vec<D>::zero();
     if (const double way = pushed_.norm(); way > 0.0) {
         const Vec<D> along = pushed_ / way;
         gone = std::clamp(actor_.velocity.dot(along), 0.0, way / dt_) * along;
@@ -290,7 +289,7 @@ void BodyMover<D>::move_push_out() {
     const bool only_falls = actor_.velocity.dot(actor_.up()) <= 0.0 &&
                             actor_.across_up(actor_.velocity).norm() <= 1e-9 * actor_.velocity.norm();
     if (body.stands && only_falls && is_on_footing()) {
-        actor_.velocity.setZero();
+        actor_.velocity = Vec<D>::zero();
         way_.push_back(actor_.anchor);
         return;
     }
@@ -317,8 +316,7 @@ bool BodyMover<D>::lift_over(const Mover<D>& body) {
     const Vec<D> over = sweep<D>(body, lifted, way);
     if (actor_.across_up(over - lifted).norm() <= 0.5 * way.norm()) return false;
     bool landed = false;
-    const Vec<D> down =
-        sweep<D>(body, over, Vec<D>(-(over - actor_.anchor).dot(actor_.up()) * actor_.up()), &landed);
+    const Vec<D> down = sweep<D>(body, over, -(over - actor_.anchor).dot(actor_.up()) * actor_.up(), &landed);
     if (!landed) return false;
     way_.insert(way_.end(), {lifted, over});
     actor_.anchor = down;
@@ -341,8 +339,8 @@ void BodyMover<D>::hug_ground() {
     const double by = chosen_.hug->reflex.by;
     const auto number = static_cast<std::size_t>(reading - fresh_.data());
     const Vec<D> way = std::clamp(told_height(number, *reading), -by, by) * actor_.up();
-    actor_.anchor = drill_.motion.model == Model::free ? Vec<D>(actor_.anchor + way)
-                                                       : sweep<D>(mover(), actor_.anchor, way);
+    actor_.anchor =
+        drill_.motion.model == Model::free ? actor_.anchor + way : sweep<D>(mover(), actor_.anchor, way);
     actor_.velocity -= actor_.velocity.dot(actor_.up()) * actor_.up();
 }
 
@@ -371,15 +369,14 @@ void BodyMover<D>::move_free() {
         return;
     }
     owed_ += dt_ * actor_.velocity;
-    const std::array<Vec<D>, 2> parts = {actor_.across_up(owed_),
-                                         Vec<D>(owed_.dot(actor_.up()) * actor_.up())};
+    const std::array<Vec<D>, 2> parts = {actor_.across_up(owed_), owed_.dot(actor_.up()) * actor_.up()};
     for (std::size_t k = 0; k < parts.size(); ++k) {
         if (chosen_.blocked[k] != nullptr) {
             stop_part(*chosen_.blocked[k], parts[k], k == 1);
             continue;
         }
         // Whole grains along the axes of the level, towards zero: what is left is owed.
-        Vec<D> whole = Vec<D>::Zero();
+        Vec<D> whole = Vec<D>::zero();
         for (int axis = 0; axis < D; ++axis)
             whole[axis] = grain * std::trunc(parts[k][axis] / grain + 1e-9 * (parts[k][axis] < 0 ? -1 : 1));
         actor_.anchor += whole;
@@ -390,7 +387,7 @@ void BodyMover<D>::move_free() {
 template <int D>
 void BodyMover<D>::stop_part(const BoundReflex& bound, const Vec<D>& part, bool along_up) {
     const Vec<D> rise = actor_.velocity.dot(actor_.up()) * actor_.up();
-    const Vec<D> speed = along_up ? rise : Vec<D>(actor_.velocity - rise);
+    const Vec<D> speed = along_up ? rise : actor_.velocity - rise;
     if (drill_.motion.approach == Approach::creep) creep(bound, speed);
     owed_ -= part;
     actor_.velocity -= speed;
@@ -400,7 +397,7 @@ template <int D>
 void BodyMover<D>::creep(const BoundReflex& bound, const Vec<D>& speed) {
     constexpr int most_grains = 4096;
     const double norm = speed.norm();
-    const Vec<D> step = norm > 0.0 ? Vec<D>(drill_.motion.grain / norm * speed) : Vec<D>(Vec<D>::Zero());
+    const Vec<D> step = norm > 0.0 ? drill_.motion.grain / norm * speed : Vec<D>::zero();
     for (int i = 0; i < most_grains; ++i) {
         if (is_on_at(bound, step)) return;
         if (norm == 0.0) break;  // it would stay where it is, and ask again
@@ -424,9 +421,9 @@ bool BodyMover<D>::is_on_at(const BoundReflex& bound, const Vec<D>& step) const 
 
 template <int D>
 void BodyMover<D>::note_drift(const Vec<D>& before, std::uint32_t piece, TickFacts& facts) const {
-    if (solid_moves_.empty() || !actor_.drive.isZero(0.0)) return;
+    if (solid_moves_.empty() || !actor_.drive.is_zero(0.0)) return;
     const Vec<D>& by = solid_moves_[actor_.level().solid_of(piece)];
-    if (by.isZero(0.0)) return;
+    if (by.is_zero(0.0)) return;
     const Vec<D> off = actor_.anchor - before - by;
     facts.carried_off.assign(off.data(), off.data() + D);
 }

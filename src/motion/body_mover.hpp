@@ -42,7 +42,7 @@ class BodyMover {
     struct State {
         bool holds_height = false;
         Going going;
-        Vec<D> owed = Vec<D>::Zero();
+        Vec<D> owed = Vec<D>::zero();
         typename LooseSolids<D>::State loose;
     };
     [[nodiscard]] State keep() const;
@@ -91,10 +91,10 @@ class BodyMover {
     std::optional<LooseSolids<D>> loose_;
     HullView<D> shape_;
     std::vector<Reading<D>> fresh_;    // where the body has come to
-    Vec<D> owed_ = Vec<D>::Zero();     // of the way, where moves are whole grains
+    Vec<D> owed_ = Vec<D>::zero();     // of the way, where moves are whole grains
     std::vector<Vec<D>> solid_moves_;  // of this tick, by solid; empty where none moves
     std::size_t endless_creeps_ = 0;   // in this tick
-    Vec<D> pushed_ = Vec<D>::Zero();   // in this tick, by solids that moved into it
+    Vec<D> pushed_ = Vec<D>::zero();   // in this tick, by solids that moved into it
     std::vector<Vec<D>> way_;          // of this tick: where it went, corner by corner
     bool is_round_ = false;            // turning it makes no difference
 };

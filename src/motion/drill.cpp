@@ -70,7 +70,7 @@ void check(const Expectation& expectation) {
 template <int D>
 void check(const Drill<D>& drill) {
     constexpr double most_ticks = 1e7;
-    require(drill.at.allFinite() && drill.heading.allFinite(), "start: expected numbers");
+    require(drill.at.is_finite() && drill.heading.is_finite(), "start: expected numbers");
     require(positive(drill.tick_rate), "tick_rate must be more than 0");
     require(not_negative(drill.frame_rate), "frame_rate must be more than 0");
     require(drill.frame_jitter >= 0.0 && drill.frame_jitter <= 0.9, "frame_jitter must be from 0 to 0.9");
@@ -85,8 +85,8 @@ void check(const Drill<D>& drill) {
     check(drill.motion);
     for (const Cue<D>& cue : drill.cues) {
         require(not_negative(cue.at), "cue: 'at' must be 0 seconds or more");
-        require(!cue.drive || cue.drive->allFinite(), "cue: drive: expected numbers");
-        require(!cue.heading || cue.heading->allFinite(), "cue: heading: expected numbers");
+        require(!cue.drive || cue.drive->is_finite(), "cue: drive: expected numbers");
+        require(!cue.heading || cue.heading->is_finite(), "cue: heading: expected numbers");
     }
     for (const LooseSolid& loose : drill.loose) {
         require(drill.motion.model == Model::loose, "solids are loose in the model 'loose' only");

@@ -121,7 +121,7 @@ void FigureKeeper<D>::take_idling(const TickRecord<D>& tick, const TickFacts& fa
                                   ? 1
                                   : 0;
     took_off_ = tick.jumped;
-    const bool idles = tick.on_ground && tick.drive.isZero(0.0) && !tick.jumped && facts.carried_off.empty();
+    const bool idles = tick.on_ground && tick.drive.is_zero(0.0) && !tick.jumped && facts.carried_off.empty();
     if (!idles) {
         idle_at_.clear();
         return;

@@ -125,9 +125,9 @@ class Runner {
 
     [[nodiscard]] Vec<D> beside() const {
         const Actor<D>& actor = playing_.actor();
-        Vec<D> away = Vec<D>::Zero();
+        Vec<D> away = Vec<D>::zero();
         if (D == 2) return away;  // there is only there and back
-        double nearest = bounds_of(actor.mounted().body.view()).size().minCoeff();
+        double nearest = bounds_of(actor.mounted().body.view()).size().smallest();
         const LevelQuery<D> query{actor.mounted().body.view(), actor.anchor, actor.mounted().meets};
         for_each_neighbour<D>(actor.level(), query, nearest, [&](const LevelNeighbour<D>& piece) {
             const Vec<D> across = actor.across_up(piece.normal);
@@ -196,7 +196,7 @@ class Hunting {
           runners_([this] { return Runner<D>(level_, rig_, begun_); }),
           begun_(drill_),
           nearest_(drill_.expectations.size()),
-          width_((D == 2 ? 0.5 : 1.0) * rig.body.stances.front().shape.bounds().size().minCoeff()),
+          width_((D == 2 ? 0.5 : 1.0) * rig.body.stances.front().shape.bounds().size().smallest()),
           archive_(drill_.expectations.size(), width_) {
         std::erase_if(begun_.cues, [&](const Cue<D>& cue) { return cue.at >= options.kept_seconds; });
         own_ = drill_.cues;
@@ -325,10 +325,10 @@ class Hunting {
     Vec<D> toward() {
         turn_ = (turn_ + 1) % drill_.expectations.size();
         const Area<D>* const area = level_.find_area(drill_.expectations[turn_].area);
-        if (area == nullptr) return Vec<D>::Zero();
+        if (area == nullptr) return Vec<D>::zero();
         Vec<D> way = area->box.center() - root_->anchor;
         if (drill_.motion.gravity > 0.0) way -= way.dot(level_.up()) * level_.up();
-        return way.isZero(tolerance::accuracy) ? Vec<D>(Vec<D>::Zero()) : Vec<D>(way.normalized());
+        return way.is_zero(tolerance::accuracy) ? Vec<D>::zero() : way.normalized();
     }
 
     /// A height below everything that a body could meet or come to, falling.

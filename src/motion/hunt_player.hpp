@@ -1,7 +1,6 @@
 // What a player may do, drawn at random, and changed.
 #pragma once
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
 #include <set>
@@ -21,11 +20,10 @@ struct HuntChoices {
     std::vector<std::string> stances;  // empty: there is only one
 
     HuntChoices(const Level<D>& level, const Rig<D>& rig, const Drill<D>& drill) : up(level.up()) {
-        int across = 0;
-        up.cwiseAbs().minCoeff(&across);
-        const Vec<D> first = level_heading<D>(Vec<D>(Vec<D>::Unit(across)), up);
+        const int across = up.abs().smallest_axis();
+        const Vec<D> first = level_heading<D>(Vec<D>::unit(across), up);
         if constexpr (D == 2) {
-            drives = {first, Vec<2>(-first)};
+            drives = {first, -first};
         } else {
             const Vec<3> second = first.cross(up);
             for (int i = 0; i < 8; ++i) {
@@ -38,7 +36,7 @@ struct HuntChoices {
             drives.push_back(up);
             drives.push_back(-up);
         }
-        drives.push_back(Vec<D>(Vec<D>::Zero()));
+        drives.push_back(Vec<D>::zero());
         std::set<std::string> all;
         if (drill.motion.jump_speed > 0.0) all.insert("jump");
         for (const Cue<D>& cue : drill.cues) all.insert(cue.press);
@@ -86,7 +84,7 @@ class HuntPlayer {
         for (std::size_t i = 0; i < ways; ++i) {
             Cue<D>& cue = cues.emplace_back();
             cue.at = i == 0 ? from_ : time();
-            const bool leads_there = i == 0 && !toward.isZero(0.0) && below(4) != 0;
+            const bool leads_there = i == 0 && !toward.is_zero(0.0) && below(4) != 0;
             cue.drive = leads_there ? toward : choices_.drives[below(choices_.drives.size() - 1)];
             if (below(3) == 0) *cue.drive *= 0.01 * static_cast<double>(1 + below(99));
             if (choices_.headings.empty()) continue;
@@ -117,7 +115,7 @@ class HuntPlayer {
         const auto late = static_cast<double>(at_once ? below(ticks) : 0) / drill_.tick_rate;
         for (std::size_t i = 0; i < count; ++i) {
             Cue<D> cue = at_once && i > 0 ? something_pressed() : something();
-            if (cue.drive && !beside.isZero(0.0) && below(4) == 0) *cue.drive = about(beside);
+            if (cue.drive && !beside.is_zero(0.0) && below(4) == 0) *cue.drive = about(beside);
             const double step = i == 0 ? 0.0 : static_cast<double>(below(room)) / drill_.tick_rate;
             cue.at = seconds + late + step + within_a_tick();
             cues.push_back(std::move(cue));
@@ -195,7 +193,7 @@ class HuntPlayer {
         if constexpr (D == 3) {
             const std::size_t way = below(4);
             if (way < 2) return (way == 0 ? 1.0 : -1.0) * beside.cross(choices_.up);
-            return way == 2 ? Vec<D>(-beside) : beside;
+            return way == 2 ? -beside : beside;
         }
         return beside;
     }
@@ -223,7 +221,7 @@ class HuntPlayer {
             if constexpr (D == 3) {
                 // … or turned anyhow.
                 if (how == 2 || how == 3)
-                    *cue.drive = Eigen::AngleAxisd(2.0 * std::numbers::pi * part(), choices_.up) * *cue.drive;
+                    *cue.drive = turn_about(choices_.up, 2.0 * std::numbers::pi * part()) * *cue.drive;
             }
         }
         return cue;

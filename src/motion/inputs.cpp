@@ -77,7 +77,7 @@ Told<D> Inputs<D>::tell(std::size_t number, double seconds) {
         const Cue<D>& cue = cues_[next_];
         if (cue.drive) {
             const double length = cue.drive->norm();
-            told_.drive = length > 1.0 ? Vec<D>(*cue.drive / length) : *cue.drive;
+            told_.drive = length > 1.0 ? *cue.drive / length : *cue.drive;
         }
         if (cue.heading) {
             heading_ = *cue.heading;

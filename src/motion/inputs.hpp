@@ -13,7 +13,7 @@ namespace hollow_probe {
 
 template <int D>
 struct Told {
-    Vec<D> drive = Vec<D>::Zero();
+    Vec<D> drive = Vec<D>::zero();
     const Vec<D>* heading = nullptr;  // if a cue has set one
     std::string stance;               // asked for last; empty: never
     std::uint32_t keys = 0;           // pressed, bits of `names`
@@ -72,7 +72,7 @@ class Inputs {
     std::vector<std::string> keys_;
     std::vector<Press> presses_;
     Told<D> told_;
-    Vec<D> heading_ = Vec<D>::Zero();  // set by a cue last
+    Vec<D> heading_ = Vec<D>::zero();  // set by a cue last
     double shown_ = -1.0;              // the number of the last tick or frame
 };
 

@@ -41,13 +41,13 @@ LooseSolids<D>::LooseSolids(ShiftingLevel<D>& level, const Drill<D>& drill, doub
         const auto number = static_cast<std::uint32_t>(found - still.solids().begin());
         if (find(number) != nullptr) throw InvalidInput("loose: '" + loose.solid + "' is given twice");
         things_.push_back({number, loose.mass, loose.friction});
-        level.place(number, Vec<D>(Vec<D>::Zero()));
+        level.place(number, Vec<D>::zero());
     }
     level.refit();
     for (const Thing& thing : things_) {
         const Solid<D>& solid = still.solids()[thing.solid];
         for (std::uint32_t i = 0; i < solid.piece_count; ++i) {
-            const LevelQuery<D> query{still.piece(solid.first_piece + i), Vec<D>(Vec<D>::Zero()), meets_};
+            const LevelQuery<D> query{still.piece(solid.first_piece + i), Vec<D>::zero(), meets_};
             for_each_neighbour<D>(still, query, -1e-9, [&](const LevelNeighbour<D>& other) {
                 if (other.solid == thing.solid) return;
                 throw InvalidInput("loose: '" + solid.name + "' overlaps '" +
@@ -83,7 +83,7 @@ template <int D>
 bool LooseSolids<D>::is_barred(const Thing& thing, const Vec<D>& direction, int deepest) {
     std::vector<HullView<D>> parts;
     const Mover<D> mover = mover_of(thing, parts);
-    const auto hit = first_hit<D>(mover, Vec<D>(Vec<D>::Zero()), direction, 2.0 * skin_);
+    const auto hit = first_hit<D>(mover, Vec<D>::zero(), direction, 2.0 * skin_);
     if (!hit || hit->normal.dot(direction) > -0.5) return false;
     const Thing* const next = find(hit->solid);
     return next == nullptr || deepest == 0 || is_barred(*next, direction, deepest - 1);
@@ -94,16 +94,16 @@ bool LooseSolids<D>::push_from(Thing& thing, std::uint32_t number, const Vec<D>&
     const Level<D>& level = level_.level();
     const Solid<D>& from = level.solids()[number];
     const Solid<D>& solid = level.solids()[thing.solid];
-    Vec<D> way = Vec<D>::Zero();
+    Vec<D> way = Vec<D>::zero();
     for (std::uint32_t k = solid.first_piece; k < solid.first_piece + solid.piece_count; ++k) {
         for (std::uint32_t i = from.first_piece; i < from.first_piece + from.piece_count; ++i) {
-            if (!level.on_layers(i, meets_) || !level.faces(i, Vec<D>(-by))) continue;
-            const auto now = neighbour<D>(level, {level.piece(k), Vec<D>(Vec<D>::Zero()), meets_}, i);
+            if (!level.on_layers(i, meets_) || !level.faces(i, -by)) continue;
+            const auto now = neighbour<D>(level, {level.piece(k), Vec<D>::zero(), meets_}, i);
             const double out = skin_ - now.gap;
             if (now.gap < 0.5 * skin_ && out > way.norm()) way = out * now.normal;
         }
     }
-    if (way.isZero(0.0)) return false;
+    if (way.is_zero(0.0)) return false;
     const Vec<D> normal = way.normalized();
     level_.place(thing.solid, level_.offset(thing.solid) + way);
     level_.refit();
@@ -120,7 +120,7 @@ void LooseSolids<D>::make_way(std::span<const Vec<D>> moves, double seconds) {
         bool any = false;
         for (Thing& thing : things_) {
             for (std::uint32_t i = 0; i < pushes.size(); ++i) {
-                if (i == thing.solid || pushes[i].isZero(0.0)) continue;
+                if (i == thing.solid || pushes[i].is_zero(0.0)) continue;
                 const Vec<D> before = level_.offset(thing.solid);
                 if (!push_from(thing, i, pushes[i], seconds)) continue;
                 pushes[thing.solid] += level_.offset(thing.solid) - before;
@@ -135,7 +135,7 @@ template <int D>
 double LooseSolids<D>::strike(const LevelHit<D>& hit, double speed, double mass, double bounce) {
     Thing* const other = find(hit.solid);
     if (other == nullptr) return 0.0;
-    if (is_barred(*other, Vec<D>(-hit.normal), static_cast<int>(things_.size()))) return 0.0;
+    if (is_barred(*other, -hit.normal, static_cast<int>(things_.size()))) return 0.0;
     const double its = other->velocity.dot(hit.normal);
     const Exchange after = exchange(mass, speed, other->mass, its, bounce);
     other->velocity += (after.second - its) * hit.normal;
@@ -152,7 +152,7 @@ void LooseSolids<D>::move(double seconds, const PlacedBody<D>& body, Vec<D>& bod
         mover.also = [&](const Vec<D>& at, const Vec<D>& direction, double reach) {
             std::optional<LevelHit<D>> first;
             for (const HullView<D>& part : parts) {
-                const auto hit = cast<D>(part, Vec<D>(at - body.anchor), direction, reach, body.shape);
+                const auto hit = cast<D>(part, at - body.anchor, direction, reach, body.shape);
                 if (!hit || hit->began_inside || (first && first->distance <= hit->distance)) continue;
                 first.emplace();
                 first->distance = hit->distance;
@@ -171,7 +171,7 @@ void LooseSolids<D>::move(double seconds, const PlacedBody<D>& body, Vec<D>& bod
             return strike(hit, speed, thing.mass, motion.bounce);
         };
         thing.velocity -= motion.gravity * seconds * level.up();
-        const Vec<D> moved = slide<D>(mover, Vec<D>(Vec<D>::Zero()), thing.velocity, seconds);
+        const Vec<D> moved = slide<D>(mover, Vec<D>::zero(), thing.velocity, seconds);
         level_.place(thing.solid, level_.offset(thing.solid) + moved);
         level_.refit();
     }

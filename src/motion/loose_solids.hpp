@@ -38,7 +38,7 @@ class LooseSolids {
         std::uint32_t solid = 0;
         double mass = 0.0;
         double friction = 0.0;
-        Vec<D> velocity = Vec<D>::Zero();
+        Vec<D> velocity = Vec<D>::zero();
     };
     Thing* find(std::uint32_t solid);
     /// What moves a thing; `parts` are filled, and must outlive it.

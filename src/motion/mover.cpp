@@ -1,6 +1,5 @@
 #include "motion/mover.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <array>
 
@@ -29,21 +28,21 @@ Vec<D> along_planes(const Vec<D>& velocity, std::span<const Vec<D>> normals) {
                            [&](const Vec<D>& n) { return v.dot(n) >= least; });
     };
     if (leads_into_none(velocity)) return velocity;
-    Vec<D> best = Vec<D>::Zero();
+    Vec<D> best = Vec<D>::zero();
     const auto offer = [&](const Vec<D>& v) {
-        if (v.squaredNorm() > best.squaredNorm() && leads_into_none(v)) best = v;
+        if (v.squared_norm() > best.squared_norm() && leads_into_none(v)) best = v;
     };
     for (const Vec<D>& n : normals) {
-        if (velocity.dot(n) < 0.0) offer(Vec<D>(velocity - velocity.dot(n) * n));
+        if (velocity.dot(n) < 0.0) offer(velocity - velocity.dot(n) * n);
     }
     if constexpr (D == 3) {
-        if (!best.isZero(0.0)) return best;
+        if (!best.is_zero(0.0)) return best;
         for (std::size_t i = 0; i < normals.size(); ++i) {
             for (std::size_t k = 0; k < i; ++k) {
                 const Vec<3> crease = normals[i].cross(normals[k]);
                 const double length = crease.norm();
                 if (length < 1e-9) continue;
-                offer(Vec<3>(crease * (crease.dot(velocity) / (length * length))));
+                offer(crease * (crease.dot(velocity) / (length * length)));
             }
         }
     }
@@ -99,14 +98,14 @@ Vec<D> parted(const Mover<D>& mover, const Vec<D>& at, const Vec<D>& velocity, d
     const double near = 0.05 * mover.skin;
     Vec<D> now = at;
     for (int round = 0; round < most_rounds; ++round) {
-        Vec<D> way = Vec<D>::Zero();
+        Vec<D> way = Vec<D>::zero();
         double least = near;
         for (const HullView<D>& part : mover.parts) {
             for_each_neighbour<D>(
                 *mover.level, {part, now, mover.meets}, near, [&](const LevelNeighbour<D>& other) {
                     const bool one_way = mover.level->is_one_way(other.piece);
                     if (one_way && (other.gap < -deepest || velocity.dot(other.normal) > 0.0 ||
-                                    !mover.level->faces(other.piece, Vec<D>(-other.normal))))
+                                    !mover.level->faces(other.piece, -other.normal)))
                         return;
                     // The deepest first; of equals the first along the level's axes, whatever order they come
                     // in.
@@ -119,7 +118,7 @@ Vec<D> parted(const Mover<D>& mover, const Vec<D>& at, const Vec<D>& velocity, d
                     way = out;
                 });
         }
-        if (way.isZero(0.0)) return now;
+        if (way.is_zero(0.0)) return now;
         now += way;
     }
     return is_inside<D>(mover, now, 0.0) ? at : now;
@@ -134,7 +133,7 @@ Vec<D> plane_of(const Mover<D>& mover, const Vec<D>& normal) {
     const double rise = normal.dot(mover.up);
     const Vec<D> across = normal - rise * mover.up;
     const bool is_slope = rise > 0.0 && degrees(angle_between<D>(normal, mover.up)) > mover.footing_degrees;
-    return is_slope && across.norm() > 1e-9 ? Vec<D>(across.normalized()) : normal;
+    return is_slope && across.norm() > 1e-9 ? across.normalized() : normal;
 }
 
 /// Whether the mover comes to stand on what it hit: its fall ends there.
@@ -151,7 +150,7 @@ Vec<D> slide(const Mover<D>& mover, Vec<D> at, Vec<D>& velocity, double seconds)
     std::array<Vec<D>, most_hits> normals;
     std::size_t count = 0;
     Vec<D> moving = velocity;        // what is left of it for this move
-    Vec<D> pushed = Vec<D>::Zero();  // what it shares with loose things it ran into
+    Vec<D> pushed = Vec<D>::zero();  // what it shares with loose things it ran into
     double left = seconds;
     while (left > 0.0 && count < most_hits) {
         const double speed = moving.norm();
@@ -190,7 +189,7 @@ bool is_inside(const Mover<D>& mover, const Vec<D>& at, double deeper_than) {
         bool inside = false;
         // What overlaps the part's box along some axis by less than that is parted from it by less.
         const Bounds<D> box = bounds_of(part).moved(at);
-        const double inwards = std::min(deeper_than, 0.49 * box.size().minCoeff());
+        const double inwards = std::min(deeper_than, 0.49 * box.size().smallest());
         mover.level->tree().overlapping(
             box.inflated(-inwards), mover.meets, [&](std::uint32_t piece) -> bool {
                 inside = !mover.level->is_one_way(piece) &&

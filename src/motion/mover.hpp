@@ -18,7 +18,7 @@ struct Mover {
     double skin = 0.0;         // the gap it keeps
     double friction = 0.0;     // coefficient
     bool is_in_level = false;  // it is a solid of the level, and not to meet itself
-    Vec<D> up = Vec<D>::Zero();
+    Vec<D> up = Vec<D>::zero();
     double footing_degrees = 0.0;  // slopes up to this are footing
     bool stands = false;           // what falls on footing stays there instead of sliding down
     bool holds_height = false;     // slopes beyond footing stop it as a wall would: it does not slide up them

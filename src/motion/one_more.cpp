@@ -13,7 +13,7 @@ class OneMore {
         : playing_(playing),
           actor_(playing.actor()),
           tick_(tick),
-          size_(0.5 * bounds_of(actor_.mounted().body.view()).size().minCoeff()) {}
+          size_(0.5 * bounds_of(actor_.mounted().body.view()).size().smallest()) {}
 
     [[nodiscard]] double wrong_tick(const std::string& signal, bool missed) const {
         const auto& signals = actor_.stage.rig.signals;
@@ -50,7 +50,7 @@ class OneMore {
         const double speed = tick_.velocity.norm();
         if (!(speed > 0.0)) return 0.0;
         const HullView<D> body = actor_.mounted().body.view();
-        const auto [low, high] = extent_along(body, Vec<D>(tick_.velocity / speed));
+        const auto [low, high] = extent_along(body, tick_.velocity / speed);
         return std::min(all_but_it, speed * tick_seconds / std::max(high - low + 2.0 * body.radius, 1e-9));
     }
 
@@ -72,7 +72,7 @@ class OneMore {
         for (const double part : {0.1, 0.3, 1.0}) {
             for (int axis = 0; axis < D; ++axis) {
                 for (const double side : {1.0, -1.0}) {
-                    const Vec<D> shift = side * part * size_ * Vec<D>::Unit(axis);
+                    const Vec<D> shift = side * part * size_ * Vec<D>::unit(axis);
                     const Vec<D> beside = tick_.anchor + shift;
                     if (is_so(beside) && has_room(beside)) return all_but_it / (1.0 + part);
                 }

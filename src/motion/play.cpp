@@ -123,7 +123,7 @@ const std::vector<std::uint32_t>& OpenDrill<D>::moving() const {
 }
 template <int D>
 Vec<D> OpenDrill<D>::offset(std::uint32_t solid) const {
-    return parts_->stage.shifting ? parts_->stage.shifting->offset(solid) : Vec<D>(Vec<D>::Zero());
+    return parts_->stage.shifting ? parts_->stage.shifting->offset(solid) : Vec<D>::zero();
 }
 template <int D>
 const Level<D>& OpenDrill<D>::level() const {

@@ -31,10 +31,10 @@ Actor<D> actor_at_start(StageParts<D>& stage, const Drill<D>& drill) {
 template <int D>
 struct Moment {
     std::size_t ticks = 0;
-    Vec<D> anchor = Vec<D>::Zero();
-    Vec<D> velocity = Vec<D>::Zero();
-    Vec<D> heading = Vec<D>::Zero();
-    Vec<D> drive = Vec<D>::Zero();
+    Vec<D> anchor = Vec<D>::zero();
+    Vec<D> velocity = Vec<D>::zero();
+    Vec<D> heading = Vec<D>::zero();
+    Vec<D> drive = Vec<D>::zero();
     std::size_t stance = 0;
     bool grounded = false;
     std::size_t wanted_stance = 0;
@@ -50,7 +50,7 @@ struct Moment {
     FigureKeeper<D> keeper;
     typename Promises<D>::State promises;
     /// For hunts: away from what is nearest beside the body, across up; zero where nothing is.
-    Vec<D> beside = Vec<D>::Zero();
+    Vec<D> beside = Vec<D>::zero();
 };
 
 /// One drill being played.
@@ -123,7 +123,7 @@ class Playing {
         return {ticks,         actor_.anchor,   actor_.velocity, actor_.heading,   actor_.drive,
                 actor_.stance, actor_.grounded, wanted_stance_,  memory_,          readings_,
                 contacts_,     signals_on_,     late_events_,    inputs_.keep(),   reactions_.keep(),
-                mover_.keep(), truth_.keep(),   keeper_,         promises_.keep(), Vec<D>::Zero()};
+                mover_.keep(), truth_.keep(),   keeper_,         promises_.keep(), Vec<D>::zero()};
     }
 
     /// Of this drill, or of another of the same level, rig and drill.

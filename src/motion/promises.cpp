@@ -32,7 +32,7 @@ void Promises<D>::note(std::size_t number, double got, const TickRecord<D>& when
 
 template <int D>
 double Promises<D>::away_from(const Area<D>& area, const TickRecord<D>& tick) {
-    return (tick.anchor - tick.anchor.cwiseMax(area.box.low).cwiseMin(area.box.high)).norm();
+    return (tick.anchor - tick.anchor.max(area.box.low).min(area.box.high)).norm();
 }
 
 template <int D>

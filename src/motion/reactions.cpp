@@ -19,14 +19,14 @@ void Reactions<D>::plan(SignalSet signals_on, const Going& going) {
     const double tick_seconds = 1.0 / drill_.tick_rate;
     const bool loose = motion.model == Model::loose;
     // Without gravity the drive goes up and down as well.
-    const Vec<D> along_up = motion.gravity == 0.0 ? Vec<D>(Vec<D>::Zero()) : Vec<D>(rise() * actor_.up());
+    const Vec<D> along_up = motion.gravity == 0.0 ? Vec<D>::zero() : rise() * actor_.up();
     Vec<D> driven = actor_.velocity - along_up;
     const Vec<D> change = going.top_speed * actor_.drive - driven;
     const double most = loose                      ? motion.force / motion.mass * tick_seconds
                         : going.acceleration > 0.0 ? going.acceleration * tick_seconds
                                                    : infinity;
-    const bool lets_go = (loose || going.coasts) && actor_.drive.isZero(0.0);
-    if (!lets_go) driven += change.norm() <= most ? change : Vec<D>(most * change.normalized());
+    const bool lets_go = (loose || going.coasts) && actor_.drive.is_zero(0.0);
+    if (!lets_go) driven += change.norm() <= most ? change : most * change.normalized();
     actor_.velocity = driven + along_up;
     if (going.drag > 0.0) actor_.velocity *= std::max(0.0, 1.0 - going.drag * tick_seconds);
     const auto& reflexes = actor_.stage.reflexes;
@@ -94,7 +94,7 @@ template <int D>
 void Reactions<D>::cancel_drive(const BoundReflex& bound) {
     const Reading<D>* const reading = nearest_reading<D>(bound, readings_);
     const Vec<D> across = actor_.across_up(actor_.velocity);
-    const Vec<D> normal = reading != nullptr ? actor_.across_up(reading->hit.normal) : Vec<D>(Vec<D>::Zero());
+    const Vec<D> normal = reading != nullptr ? actor_.across_up(reading->hit.normal) : Vec<D>::zero();
     if (normal.norm() < 1e-6) {
         actor_.velocity -= across;  // there is no telling which way the wall is
         return;
@@ -112,7 +112,7 @@ void Reactions<D>::cancel_axis(const BoundReflex& bound, ChosenReflexes& chosen)
         return;
     }
     const Vec<D> across = actor_.across_up(actor_.velocity);
-    actor_.velocity = along_up ? across : Vec<D>(actor_.velocity - across);
+    actor_.velocity = along_up ? across : actor_.velocity - across;
 }
 
 template class Reactions<2>;

@@ -132,16 +132,15 @@ class Shrinking {
     bool plain_drives() {
         bool any = false;
         for (std::size_t i = 0; i < best_.cues.size(); ++i) {
-            if (!best_.cues[i].drive || best_.cues[i].drive->isZero(0.0)) continue;
+            if (!best_.cues[i].drive || best_.cues[i].drive->is_zero(0.0)) continue;
             const Vec<D> now = *best_.cues[i].drive;
-            int axis = 0;
-            now.cwiseAbs().maxCoeff(&axis);
-            std::vector<Vec<D>> plainer = {(now[axis] < 0.0 ? -1.0 : 1.0) * Vec<D>::Unit(axis)};
+            const int axis = now.abs().largest_axis();
+            std::vector<Vec<D>> plainer = {(now[axis] < 0.0 ? -1.0 : 1.0) * Vec<D>::unit(axis)};
             for (const double step : {0.5, 0.1, 0.01})
-                plainer.push_back((now / step).unaryExpr([](double x) { return std::round(x); }) * step);
+                plainer.push_back(step * Vec<D>::each([&](int k) { return std::round(now[k] / step); }));
             for (const Vec<D>& drive : plainer) {
                 if (drive == now) break;
-                if (drive.isZero(0.0)) continue;
+                if (drive.is_zero(0.0)) continue;
                 Drill<D> changed = best_;
                 changed.cues[i].drive = drive;
                 if (!take(changed)) continue;

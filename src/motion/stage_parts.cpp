@@ -39,9 +39,8 @@ ReadingSet probes_of(const Rig<D>& rig, const std::vector<Member>& members) {
 /// Some direction across up.
 template <int D>
 Vec<D> across(const Vec<D>& up) {
-    int axis = 0;
-    up.cwiseAbs().minCoeff(&axis);
-    return Vec<D>::Unit(axis);
+    const int axis = up.abs().smallest_axis();
+    return Vec<D>::unit(axis);
 }
 
 }  // namespace
@@ -87,7 +86,7 @@ void StageParts<D>::begin() {
     if (!shifting) return;
     // Loose solids may have been pushed in the drill before.
     for (std::uint32_t i = 0; i < level.solids().size(); ++i) {
-        if (!level.solids()[i].path) shifting->place(i, Vec<D>(Vec<D>::Zero()));
+        if (!level.solids()[i].path) shifting->place(i, Vec<D>::zero());
     }
     set_time(0.0);
 }

@@ -53,10 +53,10 @@ ReadingSet probes_of_signal(const Rig<D>& rig, const std::string& signal);
 template <int D>
 struct Actor {
     StageParts<D>& stage;
-    Vec<D> anchor = Vec<D>::Zero();
-    Vec<D> velocity = Vec<D>::Zero();
-    Vec<D> heading = Vec<D>::Zero();
-    Vec<D> drive = Vec<D>::Zero();
+    Vec<D> anchor = Vec<D>::zero();
+    Vec<D> velocity = Vec<D>::zero();
+    Vec<D> heading = Vec<D>::zero();
+    Vec<D> drive = Vec<D>::zero();
     std::size_t stance = 0;
     bool grounded = false;                                // what the rig remembers
     std::vector<std::optional<Situation<D>>> aimed = {};  // by stance: what its probes are turned to

@@ -84,7 +84,7 @@ void TickTruth<D>::look(TickRecord<D>& record, TickFacts& facts) {
     record.held = held(record.signals_on & last_on_ & ~record.truths_on);
     last_on_ = record.signals_on;
     facts.value_errors = value_errors(record);
-    if (facts.stood_still && !actor_.drive.isZero(0.0)) facts.wall_gap = gap_ahead();
+    if (facts.stood_still && !actor_.drive.is_zero(0.0)) facts.wall_gap = gap_ahead();
 }
 
 template <int D>

@@ -331,8 +331,8 @@ std::string draw_command(const std::string& level_file, const std::string& rig_f
                     shell_word(rig_file), comma_list<D>(anchor), comma_list<D>(facing.heading));
     if (rig.body.stances.size() > 1) text += " --stance " + shell_word(rig.body.stances[facing.stance].name);
     if (facing.arrival != Arrival::stood) text += std::string(" --arrival ") + name_of(facing.arrival);
-    if (!facing.drive.isZero()) text += " --drive=" + comma_list<D>(facing.drive);
-    if (!facing.velocity.isZero()) text += " --velocity=" + comma_list<D>(facing.velocity);
+    if (!facing.drive.is_zero()) text += " --drive=" + comma_list<D>(facing.drive);
+    if (!facing.velocity.is_zero()) text += " --velocity=" + comma_list<D>(facing.velocity);
     if (facing.grounded) text += " --remembers ground";
     if (facing.seconds != 0.0) text += fmt::format(" --time {}", facing.seconds);
     return text + " --figure pose.png";

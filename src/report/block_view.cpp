@@ -2,7 +2,6 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <array>
 
@@ -68,10 +67,10 @@ class BlockDrawer {
         if constexpr (D == 2) {
             view_.right = right_of(view_.up);
         } else {
-            view_.right = read_ ? scene_.pose->heading
-                                : level_heading<3>(std::abs(view_.up.x()) < 0.9 ? Vec<3>(Vec<3>::Unit(0))
-                                                                                : Vec<3>(Vec<3>::Unit(1)),
-                                                   view_.up);
+            view_.right =
+                read_ ? scene_.pose->heading
+                      : level_heading<3>(std::abs(view_.up.x()) < 0.9 ? Vec<3>::unit(0) : Vec<3>::unit(1),
+                                         view_.up);
             view_.away = view_.up.cross(view_.right);
             if (read_) middle = scene_.pose->anchor;
             view_.cut = view_.away.dot(middle);
@@ -80,13 +79,13 @@ class BlockDrawer {
         if (read_) {
             for (const Vec<2>& p : shadow<D>(view_, read_->mounted.body.view(), scene_.pose->anchor))
                 box.grow(p);
-            box = box.inflated(1.1 * box.size().maxCoeff());
+            box = box.inflated(1.1 * box.size().largest());
         } else {
             for (std::uint32_t i = 0; i < level_.piece_count(); ++i) {
-                for (const Vec<2>& p : shadow<D>(view_, level_.piece(i), Vec<D>::Zero())) box.grow(p);
+                for (const Vec<2>& p : shadow<D>(view_, level_.piece(i), Vec<D>::zero())) box.grow(p);
             }
         }
-        if (box.empty()) box = {Vec<2>::Constant(-1.0), Vec<2>::Constant(1.0)};
+        if (box.empty()) box = {Vec<2>::constant(-1.0), Vec<2>::constant(1.0)};
         view_.fit(box.low, box.high, 0.5);
         // A flat level needs no high picture.
         if (read_) return;
@@ -118,7 +117,7 @@ class BlockDrawer {
         level_.tree().overlapping(box.inflated(thin), ~LayerSet{0}, [&](std::uint32_t piece) {
             const HullView<D> dot{{&point, 1}, 0.0, {}, &none};
             const HullView<D> hull = level_.piece(piece);
-            const bool slight = bounds_of(hull).size().minCoeff() < 2.0 * thin;
+            const bool slight = bounds_of(hull).size().smallest() < 2.0 * thin;
             if (separation<D>(dot, hull).gap > (slight ? thin : 0.0)) return true;
             found = static_cast<int>(level_.layer_of(piece));
             return false;
@@ -130,9 +129,9 @@ class BlockDrawer {
     /// none.
     [[nodiscard]] std::optional<double> behind(const Vec<D>& point) const {
         if constexpr (D == 2) return std::nullopt;
-        const auto dot = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+        const auto dot = RoundedHull<D>::ball(Vec<D>::zero(), 1.0).with_radius(0.0);
         const Bounds<D>& box = level_.bounds();
-        const double farthest = view_.depth(box.center()) + 0.5 * view_.away.cwiseAbs().dot(box.size());
+        const double farthest = view_.depth(box.center()) + 0.5 * view_.away.abs().dot(box.size());
         LevelCast<D> ray{dot.view(), point, view_.away, box.size().norm(), ~LayerSet{0}};
         ray.one_way = OneWay::always;
         const auto hit = first_hit<D>(level_, ray);
@@ -206,7 +205,7 @@ class BlockDrawer {
                     0.25 * (point_at(2 * column, 2 * row) + point_at(2 * column + 1, 2 * row) +
                             point_at(2 * column, 2 * row + 1) + point_at(2 * column + 1, 2 * row + 1));
                 const HullView<D> dot{{&point, 1}, 0.0, {}, &none};
-                if (separation<D>(dot, Vec<D>(-anchor), read_->mounted.body.view()).gap > 0.0) continue;
+                if (separation<D>(dot, -anchor, read_->mounted.body.view()).gap > 0.0) continue;
                 Cell& there = cell(column, row);
                 const bool marked = std::any_of(
                     mark_looks.begin(), mark_looks.end(),
@@ -234,11 +233,11 @@ class BlockDrawer {
                                                                                              : "╲";
         const int steps = static_cast<int>(2.0 * way * view_.scale) + 1;
         for (int step = 0; step <= steps; ++step)
-            put(Vec<D>(start + way * step / steps * along), {stroke, probe_ansi});
+            put(start + way * step / steps * along, {stroke, probe_ansi});
         put(start, {"•", probe_ansi});
         const bool met = probe.is_line() ? read_->hit_of(i, line).has_value() : read_->readings[i].met;
         const bool on = met && read_->line_on(i, line);
-        put(Vec<D>(start + way * along), {on ? "◆" : met ? "◇" : "┴", probe_ansi});
+        put(start + way * along, {on ? "◆" : met ? "◇" : "┴", probe_ansi});
         (on ? any_on_ : met ? any_refused_ : any_empty_) = true;
     }
 

@@ -26,7 +26,7 @@ constexpr double reach = 10000.0;
 /// 1974). Nothing if it has a corner that is not finite.
 std::vector<Vec<2>> within_reach(std::vector<Vec<2>> polygon) {
     for (const Vec<2>& p : polygon) {
-        if (!p.allFinite()) return {};
+        if (!p.is_finite()) return {};
     }
     for (int side = 0; side < 4; ++side) {
         const int axis = side / 2;
@@ -141,7 +141,7 @@ void Canvas::stroke(const std::vector<Vec<2>>& points, bool closed, Color color,
         path(within_reach(points), closed);
     } else {
         for (const Vec<2>& p : points) {
-            if (!p.allFinite() || p.cwiseAbs().maxCoeff() > reach) {
+            if (!p.is_finite() || p.abs().largest() > reach) {
                 for (std::size_t i = 1; i < points.size(); ++i)
                     line(points[i - 1], points[i], color, width, dashed);
                 return;
@@ -162,7 +162,7 @@ void Canvas::line(const Vec<2>& a, const Vec<2>& b, Color color, double width, b
 }
 
 void Canvas::disc(const Vec<2>& center, double radius, Color color) {
-    if (!center.allFinite() || center.cwiseAbs().maxCoeff() > reach) return;
+    if (!center.is_finite() || center.abs().largest() > reach) return;
     cairo_new_path(cairo_->get());
     cairo_arc(cairo_->get(), center.x(), center.y(), radius, 0.0, 2.0 * std::numbers::pi);
     cairo_->color(color);
@@ -170,7 +170,7 @@ void Canvas::disc(const Vec<2>& center, double radius, Color color) {
 }
 
 void Canvas::ring(const Vec<2>& center, double radius, Color color, double width) {
-    if (!center.allFinite() || center.cwiseAbs().maxCoeff() > reach) return;
+    if (!center.is_finite() || center.abs().largest() > reach) return;
     cairo_new_path(cairo_->get());
     cairo_arc(cairo_->get(), center.x(), center.y(), radius, 0.0, 2.0 * std::numbers::pi);
     cairo_->color(color);

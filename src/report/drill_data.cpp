@@ -16,7 +16,7 @@ class DrillData {
     DrillData(const Level<D>& level, const Rig<D>& rig, const DrillRecord<D>& record)
         : level_(level), rig_(rig), record_(record) {
         for (std::size_t stance = 0; stance < rig.body.stances.size(); ++stance)
-            mounted_.emplace_back(rig, level, stance, Vec<D>(record.start.heading));
+            mounted_.emplace_back(rig, level, stance, record.start.heading);
     }
 
     void fill(Json& json) {
@@ -65,7 +65,7 @@ class DrillData {
                                   {"shape", shape_data<D>(mounted_[stance].body.view())},
                                   {"probes", std::move(shapes)}});
             }
-            size = std::max(size, mounted_[stance].body.bounds().size().maxCoeff());
+            size = std::max(size, mounted_[stance].body.bounds().size().largest());
             json["stances"].push_back({{"name", rig_.body.stances[stance].name}, {"bodies", bodies}});
         }
         json["size"] = size;
@@ -102,7 +102,7 @@ class DrillData {
 
     void add_line(std::size_t t, const MountedProbe<D>& probe, std::size_t number, std::size_t line) {
         const Reading<D>& reading = record_.readings[t * rig_.probes.size() + number];
-        const Vec<D> nowhere = Vec<D>::Constant(std::numeric_limits<double>::quiet_NaN());
+        const Vec<D> nowhere = Vec<D>::constant(std::numeric_limits<double>::quiet_NaN());
         const bool touches = probe.kind == ProbeKind::contact;
         const bool drawn = probe.mounted && probe.aimed && !reading.unread &&
                            (touches ? reading.met : line < probe.lines.size());
@@ -114,8 +114,7 @@ class DrillData {
         }
         // Of several lines the reading tells the nearest hit alone.
         const bool met = reading.met && (touches || probe.lines.size() == 1);
-        Vec<D> from =
-            touches ? reading.hit.point : Vec<D>(record_.ticks[t].anchor + probe.start(line, reading));
+        Vec<D> from = touches ? reading.hit.point : record_.ticks[t].anchor + probe.start(line, reading);
         Vec<D> to = from;
         Vec<D> limit = from;
         if (probe.kind == ProbeKind::shift) limit += probe.displacement();
@@ -124,7 +123,7 @@ class DrillData {
         if (probe.kind == ProbeKind::shift) to += probe.displacement();
         ends_.add<D>(from);
         ends_.add<D>(to);
-        ends_.add<D>(met ? reading.hit.normal : Vec<D>(Vec<D>::Zero()));
+        ends_.add<D>(met ? reading.hit.normal : Vec<D>::zero());
         ends_.add<D>(limit);
         met_.add(static_cast<std::uint8_t>(met));
         const bool of_solid = met && !reading.own_body;

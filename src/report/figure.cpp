@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <map>
 
@@ -63,7 +62,7 @@ template <int D>
 Vec<D> FigureDrawer<D>::heading() const {
     if (scene_.pose) return scene_.pose->heading;
     if (!level_.starts().empty()) return level_.starts().front().heading;
-    return level_heading<D>(std::abs(level_.up()[0]) < 0.9 ? Vec<D>::Unit(0) : Vec<D>::Unit(1), level_.up());
+    return level_heading<D>(std::abs(level_.up()[0]) < 0.9 ? Vec<D>::unit(0) : Vec<D>::unit(1), level_.up());
 }
 
 template <int D>
@@ -86,7 +85,7 @@ View<3> FigureDrawer<D>::plan_view(const Rect& frame) const requires(D == 3) {
     View<3> view;
     view.frame = frame;
     const Vec<3>& up = level_.up();
-    const Vec<3> reference = std::abs(up.x()) < 0.9 ? Vec<3>::Unit(0) : Vec<3>::Unit(1);
+    const Vec<3> reference = std::abs(up.x()) < 0.9 ? Vec<3>::unit(0) : Vec<3>::unit(1);
     view.right = level_heading<3>(reference, up);
     view.up = up.cross(view.right);
     view.away = -up;
@@ -101,16 +100,16 @@ View<3> FigureDrawer<D>::plan_view(const Rect& frame) const requires(D == 3) {
 
 template <int D>
 void FigureDrawer<D>::fit_level(View<D>& view, double margin) const {
-    Vec<2> low = Vec<2>::Constant(infinity);
+    Vec<2> low = Vec<2>::constant(infinity);
     Vec<2> high = -low;
     const auto include = [&](const Outline& outline) {
         for (const Vec<2>& p : outline) {
-            low = low.cwiseMin(p);
-            high = high.cwiseMax(p);
+            low = low.min(p);
+            high = high.max(p);
         }
     };
     for (std::uint32_t i = 0; i < level_.piece_count(); ++i)
-        include(shadow<D>(view, level_.piece(i), Vec<D>::Zero()));
+        include(shadow<D>(view, level_.piece(i), Vec<D>::zero()));
     if (read_) include(shadow<D>(view, read_->mounted.body.view(), scene_.pose->anchor));
     view.fit(low, high, margin);
     // Flat levels do not need the whole height.
@@ -129,7 +128,7 @@ void FigureDrawer<D>::fit_body(View<D>& view) const {
     const Vec<D>& anchor = scene_.pose->anchor;
     include(shadow<D>(view, read_->mounted.body.view(), anchor));
     const Bounds<2> body = box;
-    const double size = body.size().maxCoeff();
+    const double size = body.size().largest();
     for (std::size_t i = 0; i < read_->mounted.probes.size(); ++i) {
         const MountedProbe<D>& probe = read_->mounted.probes[i];
         if (!read_->is_read(i) || probe.kind == ProbeKind::contact) continue;
@@ -138,10 +137,10 @@ void FigureDrawer<D>::fit_body(View<D>& view) const {
             const double shown = std::min(read_->end_of(i, line), 1.5 * size);
             const Vec<D> start = read_->start_of(i, line);
             include(shadow<D>(view, probe.shape.view(), start));
-            include(shadow<D>(view, probe.shape.view(), Vec<D>(start + shown * probe.lines[line].along)));
+            include(shadow<D>(view, probe.shape.view(), start + shown * probe.lines[line].along));
         }
     }
-    view.fit(box.low - Vec<2>::Constant(0.08 * size), box.high + Vec<2>::Constant(0.08 * size), 24.0);
+    view.fit(box.low - Vec<2>::constant(0.08 * size), box.high + Vec<2>::constant(0.08 * size), 24.0);
 }
 
 template <int D>

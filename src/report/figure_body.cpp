@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <map>
 
@@ -80,7 +79,7 @@ void FigureDrawer<D>::draw_line(const View<D>& view, std::size_t i, std::size_t 
     const Vec<D> start = read_->start_of(i, line);
     const Vec<D>& along = probe.lines[line].along;
     const bool rests = probe.kind == ProbeKind::zone;
-    const Vec<D> limit = rests ? start : Vec<D>(start + probe.reach * along);
+    const Vec<D> limit = rests ? start : start + probe.reach * along;
     const Vec<D> end = start + read_->end_of(i, line) * along;
     canvas_.line(view.at(start), view.at(end), probe_color, overview ? 1.0 : 1.5);
     if (overview) {
@@ -109,7 +108,7 @@ void FigureDrawer<D>::draw_line(const View<D>& view, std::size_t i, std::size_t 
 template <int D>
 void FigureDrawer<D>::draw_hit(const View<D>& view, const LevelHit<D>& hit, bool on) {
     const Vec<2> at = view.at(hit.point);
-    const Vec<2> normal = view.at(Vec<D>(hit.point + hit.normal)) - at;
+    const Vec<2> normal = view.at(hit.point + hit.normal) - at;
     if (normal.norm() > 1e-6) canvas_.line(at, at + 22 * normal.normalized(), probe_color, 2.2);
     canvas_.disc(at, 2.6, on ? probe_color : Color{1, 1, 1});
     canvas_.ring(at, 2.6, probe_color, 1.2);

@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <map>
 
@@ -20,7 +19,7 @@ void FigureDrawer<D>::fill_solid(const Outline& page, std::uint32_t layer, bool 
     canvas_.fill(page, look.fill);
     Bounds<2> box;
     for (const Vec<2>& p : page) box.grow(p);
-    if (box.size().minCoeff() > 5.0) canvas_.hatch(page, look.hatch_angle, 7.0, darker(look.fill, 0.80));
+    if (box.size().smallest() > 5.0) canvas_.hatch(page, look.hatch_angle, 7.0, darker(look.fill, 0.80));
     if (cut) canvas_.stroke(page, true, darker(look.fill, 0.45), 1.3);
 }
 
@@ -37,7 +36,7 @@ void FigureDrawer<D>::draw_level_2d(const View<2>& view, bool overview) requires
         }
         for (std::uint32_t i = 0; i < solid.piece_count; ++i) {
             const Outline page =
-                view.page(shadow<2>(view, level_.piece(solid.first_piece + i), Vec<2>::Zero()));
+                view.page(shadow<2>(view, level_.piece(solid.first_piece + i), Vec<2>::zero()));
             fill_solid(page, solid.layer, false);
             canvas_.stroke(page, true, edge, width);
         }
@@ -51,7 +50,7 @@ void FigureDrawer<D>::draw_arrow(const Vec<2>& middle, const Vec<2>& along, doub
     const Vec<2> aside(-along.y(), along.x());
     canvas_.line(middle - size * along, tip, ink, 1.2);
     for (const double side : {-1.0, 1.0})
-        canvas_.line(tip, Vec<2>(tip - 0.6 * size * along + side * 0.5 * size * aside), ink, 1.2);
+        canvas_.line(tip, tip - 0.6 * size * along + side * 0.5 * size * aside, ink, 1.2);
 }
 
 template <int D>
@@ -63,15 +62,13 @@ void FigureDrawer<D>::draw_one_ways(const View<2>& view, double size) requires(D
         Bounds<2> box;
         for (std::uint32_t i = 0; i < solid.piece_count; ++i)
             box.grow(bounds_of(level_.piece(solid.first_piece + i)));
-        const Vec<2> along =
-            Vec<2>(view.at(Vec<2>(box.center() + *solid.one_way)) - view.at(box.center())).normalized();
+        const Vec<2> along = (view.at(box.center() + *solid.one_way) - view.at(box.center())).normalized();
         const Vec<2> across(-along.y(), along.x());
         const double width = view.scale * std::abs(box.size().x() * across.x()) +
                              view.scale * std::abs(box.size().y() * across.y());
         const double count = std::clamp(std::floor(width / apart), 1.0, most);
         for (double k = 0.0; k < count; ++k)
-            draw_arrow(Vec<2>(view.at(box.center()) + ((k + 0.5) / count - 0.5) * width * across), along,
-                       size);
+            draw_arrow(view.at(box.center()) + ((k + 0.5) / count - 0.5) * width * across, along, size);
     }
 }
 
@@ -97,7 +94,7 @@ void FigureDrawer<D>::draw_level_3d(const View<3>& view, bool overview) requires
         const HullView<3> hull = level_.piece(b.piece);
         Outline flat;
         if (hull.radius > 0.0) {
-            flat = shadow<3>(view, hull, Vec<3>::Zero());
+            flat = shadow<3>(view, hull, Vec<3>::zero());
         } else {
             flat = section(view, hull);
             for (const Vec<3>& p : hull.points) {
@@ -127,7 +124,7 @@ void FigureDrawer<D>::draw_level_3d(const View<3>& view, bool overview) requires
     }
     for (const Beyond& b : beyond) {
         if (!is_hidden(view, b.piece)) continue;
-        const Outline page = view.page(shadow<3>(view, level_.piece(b.piece), Vec<3>::Zero()));
+        const Outline page = view.page(shadow<3>(view, level_.piece(b.piece), Vec<3>::zero()));
         canvas_.stroke(page, true, darker(look_of(level_.layer_of(b.piece)).fill, 0.5), 0.9, true);
         any_hidden_ = true;
     }
@@ -144,7 +141,7 @@ double FigureDrawer<D>::facing(const View<3>& view, const HullView<3>& hull, std
     requires(D == 3) {
     if (!level_.pieces().is_facet(piece)) return 0.75;
     const Vec<3> n = facet_normals<3>(hull.points.data()).at[0];
-    return lit(view, n.dot(view.away) < 0.0 ? n : Vec<3>(-n));
+    return lit(view, n.dot(view.away) < 0.0 ? n : -n);
 }
 
 template <int D>
@@ -167,7 +164,7 @@ bool FigureDrawer<D>::is_hidden(const View<3>& view, std::uint32_t piece) const 
     const HullView<3> hull = level_.piece(piece);
     const auto [near, far] = extent_along(hull, view.away);
     if (near - hull.radius < view.cut) return false;
-    const auto dot = RoundedHull<3>::ball(Vec<3>::Zero(), 1.0).with_radius(0.0);
+    const auto dot = RoundedHull<3>::ball(Vec<3>::zero(), 1.0).with_radius(0.0);
     const Vec<3> middle = bounds_of(hull).center();
     const auto seen_at = [&](const Vec<3>& p) {
         // A little inwards, or it would be what lies beside that hides it or not.

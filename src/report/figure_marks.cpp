@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <map>
 
@@ -44,7 +43,7 @@ template <int D>
 void FigureDrawer<D>::draw_marks(const View<D>& view, double size) {
     struct Mark {
         Verdict verdict = Verdict::true_clear;
-        Vec<2> at = Vec<2>::Zero();
+        Vec<2> at = Vec<2>::zero();
     };
     std::map<std::pair<int, int>, Mark> cells;
     const double cell = 1.6 * size;

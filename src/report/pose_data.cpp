@@ -13,7 +13,7 @@ class PoseData {
     explicit PoseData(const PoseReading<D>& reading) : reading_(reading) {
         const HullView<D> body = reading.mounted.body.view();
         around_.grow(bounds_of(body).moved(reading.pose.anchor));
-        size_ = around_.size().maxCoeff();
+        size_ = around_.size().largest();
         json_ = {{"anchor", numbers_of<D>(reading.pose.anchor)},
                  {"heading", numbers_of<D>(reading.pose.heading)},
                  {"size", size_},

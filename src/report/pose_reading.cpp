@@ -58,7 +58,7 @@ std::string PoseReading<D>::words(std::size_t i) const {
     const MountedProbe<D>& here = mounted.probes[i];
     if (!here.mounted) return text + "not mounted in this stance";
     if (!here.aimed) return text + "has no direction here";
-    const double size = mounted.body.bounds().size().maxCoeff();
+    const double size = mounted.body.bounds().size().largest();
     const Reading<D>& reading = readings[i];
     if (reading.unread) return text + fmt::format("not read: {} is off", probe.follows);
     const bool rests = !here.is_line();

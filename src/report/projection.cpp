@@ -36,7 +36,7 @@ Outline convex_hull(Outline points) {
 
 template <int D>
 void View<D>::fit(const Vec<2>& low, const Vec<2>& high, double margin) {
-    const Vec<2> size = (high - low).cwiseMax(1e-9);
+    const Vec<2> size = (high - low).max(Vec<2>::constant(1e-9));
     scale = std::min((frame.width - 2.0 * margin) / size.x(), (frame.height - 2.0 * margin) / size.y());
     const Vec<2> middle = 0.5 * (low + high);
     center = middle.x() * right + middle.y() * up;
@@ -95,7 +95,7 @@ Outline section(const View<3>& view, const HullView<3>& hull) {
         return convex_hull(std::move(points));
     }
     // A rounded hull: from its inside, feel for the surface all around in the cutting plane.
-    Vec<3> inside = Vec<3>::Zero();
+    Vec<3> inside = Vec<3>::zero();
     double weight_sum = 0.0;
     for (const Vec<3>& p : hull.points) {
         const double weight = 1.0 / (1e-9 + std::abs(view.depth(p) - view.cut));

@@ -19,10 +19,10 @@ using Outline = std::vector<Vec<2>>;
 template <int D>
 struct View {
     Rect frame;  // on the page, in pixels
-    Vec<D> right = Vec<D>::Zero();
-    Vec<D> up = Vec<D>::Zero();
-    Vec<D> away = Vec<D>::Zero();    // 3D: into the page; zero in 2D
-    Vec<D> center = Vec<D>::Zero();  // shown in the middle of the frame
+    Vec<D> right = Vec<D>::zero();
+    Vec<D> up = Vec<D>::zero();
+    Vec<D> away = Vec<D>::zero();    // 3D: into the page; zero in 2D
+    Vec<D> center = Vec<D>::zero();  // shown in the middle of the frame
     double scale = 1.0;              // pixels per unit
     double cut = 0.0;                // 3D: depth along `away` of the cutting plane
 

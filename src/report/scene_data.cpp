@@ -12,7 +12,7 @@ constexpr std::size_t most_corners = 1'200'000;  // of triangles; 2D: of outline
 /// Distance of two boxes; 0 if they overlap.
 template <int D>
 double apart(const Bounds<D>& a, const Bounds<D>& b) {
-    return (a.low - b.high).cwiseMax(b.low - a.high).cwiseMax(0.0).norm();
+    return (a.low - b.high).max(b.low - a.high).max(Vec<D>::zero()).norm();
 }
 
 /// Which pieces are drawn: all, or of large levels those nearest to any of `near`.

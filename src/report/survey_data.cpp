@@ -153,9 +153,9 @@ Json survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& surv
                 moved.push_back(Json::array({i, numbers_of<D>(path->at(facing.seconds))}));
         }
         // Bodies are few, however many states there are.
-        const MountedRig<D> mounted(rig, level, facing.stance, Vec<D>(facing.heading));
+        const MountedRig<D> mounted(rig, level, facing.stance, facing.heading);
         Json body = {{"shape", shape_data<D>(mounted.body.view())},
-                     {"size", mounted.body.bounds().size().maxCoeff()}};
+                     {"size", mounted.body.bounds().size().largest()}};
         const auto known = std::find(json["bodies"].begin(), json["bodies"].end(), body);
         const std::ptrdiff_t number = known - json["bodies"].begin();
         if (known == json["bodies"].end()) json["bodies"].push_back(std::move(body));

@@ -29,11 +29,11 @@ std::string state_words(const std::vector<Facing<D>>& all, const Facing<D>& faci
     if (varies([&](const Facing<D>& f) { return f.arrival != facing.arrival; })) {
         static constexpr std::array ways = {"stood there", "walked there", "fallen there", "jumped there"};
         text += std::string(", having ") + ways[static_cast<std::size_t>(facing.arrival)];
-        if (!facing.velocity.isZero()) text += " at " + plain(facing.velocity.norm()) + "/s";
+        if (!facing.velocity.is_zero()) text += " at " + plain(facing.velocity.norm()) + "/s";
     }
     if (varies([&](const Facing<D>& f) { return f.grounded != facing.grounded; }))
         text += facing.grounded ? ", remembering ground" : ", remembering none";
-    if (varies([&](const Facing<D>& f) { return f.drive != facing.drive; }) && !facing.drive.isZero())
+    if (varies([&](const Facing<D>& f) { return f.drive != facing.drive; }) && !facing.drive.is_zero())
         text += ", driven towards " + point_text<D>(facing.drive);
     if (varies([&](const Facing<D>& f) { return f.moment != facing.moment; }))
         text += ", at " + plain(facing.seconds) + " s";

@@ -116,7 +116,7 @@ class TimelineDrawer {
         const double height = row_height_ - strip_gap;
         label("drive", y + 0.5 * height + 4.5);
         lane(y, height);
-        for_each_run([](const TickRecord<D>& tick) { return !tick.drive.isZero(0.0); },
+        for_each_run([](const TickRecord<D>& tick) { return !tick.drive.is_zero(0.0); },
                      [&](std::size_t first, std::size_t end) {
                          // One bar for each direction driven.
                          for (std::size_t i = first; i < end;) {

@@ -14,9 +14,8 @@ class Drawing {
         lines_.push_back({from, to, part, probe, on});
     }
     void shape(const RoundedHull<D>& hull, const Vec<D>& at, LinePart part) {
-        for_each_wire<D>(hull.view(), around_, [&](const Vec<D>& a, const Vec<D>& b) {
-            line(Vec<D>(at + a), Vec<D>(at + b), part);
-        });
+        for_each_wire<D>(hull.view(), around_,
+                         [&](const Vec<D>& a, const Vec<D>& b) { line(at + a, at + b, part); });
     }
 
     std::size_t probe = 0;
@@ -54,7 +53,7 @@ void draw_probe(const MountedProbe<D>& probe, const Vec<D>& anchor, const Readin
         const Vec<D> limit = start + probe.reach * line.along;
         const bool hit = !told && probe.is_line() && is_on_line<D>(probe, i, anchor, reading);
         told = told || hit;
-        const Vec<D> end = hit ? Vec<D>(start + reading.hit.distance * line.along) : limit;
+        const Vec<D> end = hit ? start + reading.hit.distance * line.along : limit;
         drawing.line(start, end, LinePart::way);
         if (hit) drawing.line(end, limit, LinePart::beyond);
         if (probe.kind == ProbeKind::ray) continue;
@@ -71,9 +70,9 @@ void append_debug_lines(const MountedRig<D>& rig, const Vec<D>& anchor, std::spa
     Drawing<D> drawing(lines, std::max(around, 3));
     drawing.shape(rig.body, anchor, LinePart::body);
     const Bounds<D> box = rig.body.bounds();
-    const double size = box.size().maxCoeff();
+    const double size = box.size().largest();
     const Vec<D> middle = anchor + box.center();
-    drawing.line(middle, Vec<D>(middle + 0.5 * size * rig.heading), LinePart::heading);
+    drawing.line(middle, middle + 0.5 * size * rig.heading, LinePart::heading);
     for (std::size_t i = 0; i < rig.probes.size() && i < readings.size(); ++i) {
         const MountedProbe<D>& probe = rig.probes[i];
         if (!probe.mounted || !probe.aimed) continue;
@@ -84,7 +83,7 @@ void append_debug_lines(const MountedRig<D>& rig, const Vec<D>& anchor, std::spa
         if (probe.kind != ProbeKind::contact) draw_probe<D>(probe, anchor, reading, drawing);
         if (!reading.met) continue;
         const Vec<D>& point = reading.hit.point;
-        drawing.line(point, Vec<D>(point + 0.1 * size * reading.hit.normal), LinePart::normal);
+        drawing.line(point, point + 0.1 * size * reading.hit.normal, LinePart::normal);
     }
 }
 

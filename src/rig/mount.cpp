@@ -219,7 +219,7 @@ void MountedRig<D>::prepare_casts() {
         first_cast_.push_back(casts_.size());
         if (!probe.is_line()) continue;
         for (std::size_t line = 0; line < probe.lines.size(); ++line)
-            casts_.emplace_back(probe.shape, probe.cast(line, Vec<D>(Vec<D>::Zero())));
+            casts_.emplace_back(probe.shape, probe.cast(line, Vec<D>::zero()));
     }
     find_joint();
 }
@@ -228,7 +228,7 @@ template <int D>
 void MountedRig<D>::find_joint() noexcept {
     constexpr double near =
         1.5;  // of the body's size: a probe beyond it would gather too much for the others
-    const double farthest = near * body.bounds().size().maxCoeff();
+    const double farthest = near * body.bounds().size().largest();
     const Vec<D> middle = body.bounds().center();
     joint = {};
     joined = {};
@@ -239,8 +239,8 @@ void MountedRig<D>::find_joint() noexcept {
         if (!probe.mounted || !probe.is_line() || !probe.aimed || probe.reads == Reads::before_move) continue;
         if (leader_[i] != i) continue;
         const Bounds<D> box = probe.bounds();
-        const bool is_near = (box.low - middle).cwiseAbs().maxCoeff() <= farthest &&
-                             (box.high - middle).cwiseAbs().maxCoeff() <= farthest;
+        const bool is_near =
+            (box.low - middle).abs().largest() <= farthest && (box.high - middle).abs().largest() <= farthest;
         if (!is_near || joined_count_ + probe.lines.size() > most_joined) continue;
         for (std::size_t line = 0; line < probe.lines.size(); ++line)
             joined_casts_[joined_count_++] = static_cast<std::uint32_t>(first_cast_[i] + line);
@@ -264,7 +264,7 @@ void MountedRig<D>::aim(const Situation<D>& situation) noexcept {
         probes[i].aim(situation, up_);
         if (!probes[i].is_line()) continue;
         for (std::size_t line = 0; line < probes[i].lines.size(); ++line)
-            casts_[first_cast_[i] + line].aim(probes[i].shape, probes[i].cast(line, Vec<D>(Vec<D>::Zero())));
+            casts_[first_cast_[i] + line].aim(probes[i].shape, probes[i].cast(line, Vec<D>::zero()));
     }
     find_joint();
 }

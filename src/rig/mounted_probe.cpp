@@ -1,6 +1,5 @@
 #include "hollow_probe/rig/mounted_probe.hpp"
 
-#include <Eigen/LU>
 #include <algorithm>
 
 #include "hollow_probe/geometry/cast.hpp"
@@ -10,7 +9,7 @@ namespace {
 
 template <int D>
 Mat<D> mirror() {
-    Mat<D> map = Mat<D>::Identity();
+    Mat<D> map = Mat<D>::identity();
     map(0, 0) = -1.0;
     return map;
 }
@@ -31,7 +30,7 @@ RoundedHull<D> mounted_shape(const Probe<D>& probe, const RoundedHull<D>& stance
     if (probe.kind() == ProbeKind::shift) return shrunk<D>(stance, probe.shift().inset);
     if (const RoundedHull<D>* const shape = shape_of(probe)) return *shape;
     // A ray is the cast of a point: a ball without its radius.
-    return RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+    return RoundedHull<D>::ball(Vec<D>::zero(), 1.0).with_radius(0.0);
 }
 
 /// What is aimed and looked along.
@@ -129,14 +128,14 @@ void MountedProbe<D>::aim(const Situation<D>& situation, const Vec<D>& up) noexc
     aimed = true;
     if (line_.aim != Aim::fixed) {
         const Vec<D> wanted =
-            frame.transpose() * (line_.aim == Aim::drive ? situation.drive : situation.velocity);
+            frame.transposed() * (line_.aim == Aim::drive ? situation.drive : situation.velocity);
         aimed = wanted.norm() > 0.0;
-        along = aimed ? Vec<D>(wanted.normalized()) : Vec<D>(Vec<D>::Unit(0));
+        along = aimed ? wanted.normalized() : Vec<D>::unit(0);
     }
     if (kind == ProbeKind::shift) {
         // The part of the displacement it makes; across up where all of it is along up there is none left.
         if (axes_ == ShiftAxes::across_up) along[1] = 0.0;
-        if (axes_ == ShiftAxes::along_up) along = along[1] * Vec<D>::Unit(1);
+        if (axes_ == ShiftAxes::along_up) along = along[1] * Vec<D>::unit(1);
     }
     spread_lines<D>(line_.spread, line_.from, along, lines);
     for (ProbeLine<D>& line : lines) {

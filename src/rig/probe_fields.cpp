@@ -27,7 +27,7 @@ FieldValue along_value(const Probe<D>& probe) {
         {{"forward", "backward"}, {"up", "down"}, {"right", "left"}}};
     for (int axis = 0; axis < D; ++axis) {
         for (std::size_t side = 0; side < 2; ++side) {
-            if (*along == (side == 0 ? 1.0 : -1.0) * Vec<D>::Unit(axis))
+            if (*along == (side == 0 ? 1.0 : -1.0) * Vec<D>::unit(axis))
                 return std::string(names[static_cast<std::size_t>(axis)][side]);
         }
     }
@@ -71,7 +71,7 @@ void set_along(Probe<D>& probe, const FieldValue& value) {
     set_aim<D>(probe, number == 4 ? Aim::drive : number == 5 ? Aim::velocity : Aim::fixed);
     const int axis = is_aimed || number == 2 || number == 3 ? 0 : number < 2 ? 1 : D - 1;
     const bool negative = number == 0 || number == 3 || number == 6;
-    along = (negative ? -1.0 : 1.0) * Vec<D>::Unit(axis);
+    along = (negative ? -1.0 : 1.0) * Vec<D>::unit(axis);
 }
 
 /// The three ways in which a reach is written.
@@ -223,7 +223,7 @@ RoundedHull<D> ball_of_radius(const RoundedHull<D>& shape, const FieldValue& val
 template <int D>
 RoundedHull<D> upright(const Vec<D>& middle, double radius, double height) {
     if (!(height >= 2.0 * radius)) throw InvalidInput("'height' is less than twice the radius");
-    const Vec<D> end = (0.5 * height - radius) * Vec<D>::Unit(1);
+    const Vec<D> end = (0.5 * height - radius) * Vec<D>::unit(1);
     return RoundedHull<D>::capsule(middle - end, middle + end, radius);
 }
 

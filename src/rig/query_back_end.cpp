@@ -12,7 +12,7 @@ namespace {
 template <int D>
 bool counts(const Level<D>& level, const LevelQuery<D>& query, std::uint32_t piece, double least) {
     if (query.one_way != OneWay::as_body) return query.one_way == OneWay::always;
-    if (query.moved.isZero()) return true;  // a resident volume has no side to arrive from
+    if (query.moved.is_zero()) return true;  // a resident volume has no side to arrive from
     if (!level.faces(piece, query.moved.normalized())) return false;
     LevelQuery<D> before = query;
     before.at -= query.moved;
@@ -43,7 +43,7 @@ template <int D>
 std::size_t LevelBackEnd<D>::overlapping(const LevelQuery<D>& query,
                                          std::span<LevelNeighbour<D>> found) const noexcept {
     // Less is a touch, not an overlap.
-    const double least = 1e-12 * (1.0 + query.at.cwiseAbs().maxCoeff());
+    const double least = 1e-12 * (1.0 + query.at.abs().largest());
     std::size_t count = 0;
     bool overflow = false;
     for_each_neighbour<D>(*level_, query, -least, [&](const LevelNeighbour<D>& piece) {

@@ -46,7 +46,7 @@ void check_inset(const Probe<D>& probe, const Body<D>& body, const Refuse& refus
     if (probe.kind() != ProbeKind::shift || probe.shift().inset == 0.0) return;
     const double inset = probe.shift().inset;
     for (const Stance<D>& stance : body.stances) {
-        if (inset >= 0.5 * stance.shape.bounds().size().minCoeff() ||
+        if (inset >= 0.5 * stance.shape.bounds().size().smallest() ||
             (stance.shape.radius() > 0.0 && inset >= stance.shape.radius()))
             refuse("inset leaves nothing of stance '" + stance.name + "'");
     }

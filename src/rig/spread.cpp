@@ -1,6 +1,5 @@
 #include "hollow_probe/rig/spread.hpp"
 
-#include <Eigen/Geometry>
 #include <cmath>
 
 namespace hollow_probe {
@@ -18,31 +17,31 @@ bool runs_along_up(const Vec<D>& along) {
 
 template <int D>
 Vec<D> row_axis(SpreadAxis axis, const Vec<D>& along) {
-    if (axis == SpreadAxis::forward) return Vec<D>::Unit(0);
-    if (axis == SpreadAxis::up) return Vec<D>::Unit(1);
-    if (axis == SpreadAxis::right) return Vec<D>::Unit(D - 1);
-    if (runs_along_up<D>(along)) return Vec<D>::Unit(0);
-    return D == 2 ? Vec<D>::Unit(1) : Vec<D>::Unit(D - 1);
+    if (axis == SpreadAxis::forward) return Vec<D>::unit(0);
+    if (axis == SpreadAxis::up) return Vec<D>::unit(1);
+    if (axis == SpreadAxis::right) return Vec<D>::unit(D - 1);
+    if (runs_along_up<D>(along)) return Vec<D>::unit(0);
+    return D == 2 ? Vec<D>::unit(1) : Vec<D>::unit(D - 1);
 }
 
 /// `along` turned by an angle: in 2D from forward towards up, in 3D around an axis.
 template <int D>
 Vec<D> turned(const Vec<D>& along, SpreadAxis axis, double angle) {
     if constexpr (D == 2) {
-        return Eigen::Rotation2Dd(angle) * along;
+        return turn_by(angle) * along;
     } else {
-        Vec<3> around = runs_along_up<3>(along) ? Vec<3>::Unit(2) : Vec<3>::Unit(1);
-        if (axis == SpreadAxis::forward) around = Vec<3>::Unit(0);
-        if (axis == SpreadAxis::up) around = Vec<3>::Unit(1);
-        if (axis == SpreadAxis::right) around = Vec<3>::Unit(2);
-        return Eigen::AngleAxisd(angle, around) * along;
+        Vec<3> around = runs_along_up<3>(along) ? Vec<3>::unit(2) : Vec<3>::unit(1);
+        if (axis == SpreadAxis::forward) around = Vec<3>::unit(0);
+        if (axis == SpreadAxis::up) around = Vec<3>::unit(1);
+        if (axis == SpreadAxis::right) around = Vec<3>::unit(2);
+        return turn_about(around, angle) * along;
     }
 }
 
 /// Two unit directions across `along`: the first as near to forward as can be, or to up for what runs
 /// forward.
 std::array<Vec<3>, 2> axes_across(const Vec<3>& along) {
-    const Vec<3> wanted = std::abs(along[0]) > 0.7 ? Vec<3>::Unit(1) : Vec<3>::Unit(0);
+    const Vec<3> wanted = std::abs(along[0]) > 0.7 ? Vec<3>::unit(1) : Vec<3>::unit(0);
     const Vec<3> first = (wanted - wanted.dot(along) * along).normalized();
     return {first, along.cross(first)};
 }

@@ -28,7 +28,7 @@ template <int D>
 std::vector<MoveContact<D>> touched_by(const Level<D>& level, const MountedRig<D>& rig, const Vec<D>& anchor,
                                        double touch) {
     const std::array<std::pair<Side, Vec<D>>, 3> sides = {
-        {{Side::below, Vec<D>(-level.up())}, {Side::above, level.up()}, {Side::beside, rig.heading}}};
+        {{Side::below, -level.up()}, {Side::above, level.up()}, {Side::beside, rig.heading}}};
     std::vector<MoveContact<D>> found;
     for (const auto& [side, direction] : sides) {
         LevelCast<D> cast{rig.body.view(), anchor, direction, touch, rig.meets};

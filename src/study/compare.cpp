@@ -127,13 +127,13 @@ class SideBySide {
         made.verdict = any.verdict;
         made.first_is_right = any.first_is_right;
         made.poses = place.size();
-        made.bounds = {Vec<D>::Constant(infinity), Vec<D>::Constant(-infinity)};
+        made.bounds = {Vec<D>::constant(infinity), Vec<D>::constant(-infinity)};
         const Disagreement<D>* largest = &any;
         for (const Disagreement<D>* one : place) {
             // Each of the two surveys tells the whole measure.
             made.measure += 0.5 * one->pose->measure;
-            made.bounds.low = made.bounds.low.cwiseMin(one->pose->anchor);
-            made.bounds.high = made.bounds.high.cwiseMax(one->pose->anchor);
+            made.bounds.low = made.bounds.low.min(one->pose->anchor);
+            made.bounds.high = made.bounds.high.max(one->pose->anchor);
             if (one->pose->measure > largest->pose->measure) largest = one;
         }
         made.facing = *largest->facing;

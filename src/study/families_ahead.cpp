@@ -20,8 +20,8 @@ class PartsAhead {
           steep_(intent_.steepest_footing_degrees),
           hanging_(180.0 - intent_.ceiling_within_degrees) {}
 
-    [[nodiscard]] static Vec<D> up() { return Vec<D>::Unit(1); }
-    [[nodiscard]] static Vec<D> ahead() { return Vec<D>::Unit(0); }
+    [[nodiscard]] static Vec<D> up() { return Vec<D>::unit(1); }
+    [[nodiscard]] static Vec<D> ahead() { return Vec<D>::unit(0); }
 
     /// The body swept ahead, stopped by what is steeper than footing.
     [[nodiscard]] Part riser() const {
@@ -73,8 +73,8 @@ class PartsAhead {
              leader},
             {"room over" + there, PartRole::none,
              [*this, lift](const Fitted<D>& body) -> MaybeProbe {
-                 return Probe<D>{
-                     .of_kind = ZoneProbe<D>{body.smaller(intent_.touch), Vec<D>(body.middle + lift * up())}};
+                 return Probe<D>{.of_kind =
+                                     ZoneProbe<D>{body.smaller(intent_.touch), body.middle + lift * up()}};
              },
              leader},
             {"way over" + there, PartRole::none,
@@ -142,7 +142,7 @@ class PartsAhead {
         if (!body.is_box || low >= 0.9 * body.height) return {body.shape(), body.middle};
         Vec<D> size = body.stance.shape.bounds().size();
         size[1] -= low;
-        return {RoundedHull<D>::box(Vec<D>::Zero(), size), Vec<D>(body.middle + 0.5 * low * up())};
+        return {RoundedHull<D>::box(Vec<D>::zero(), size), body.middle + 0.5 * low * up()};
     }
 
     /// The body from touch on, as far as its shape can be cut; else it is lifted by as much.
@@ -171,10 +171,10 @@ class PartsAhead {
         Probe<D> probe = maker_.line(height * up(), ahead(), reach, 0.0, 180.0);
         if constexpr (D == 3) {
             const double thickness = 0.1 * intent_.touch;
-            Vec<D> size = Vec<D>::Constant(thickness);
+            Vec<D> size = Vec<D>::constant(thickness);
             size[2] = body.stance.shape.bounds().size()[2];
             probe.line().from[1] += 0.5 * thickness;
-            probe.line().shape = RoundedHull<D>::box(Vec<D>::Zero(), size);
+            probe.line().shape = RoundedHull<D>::box(Vec<D>::zero(), size);
         }
         return probe;
     }
@@ -190,7 +190,7 @@ class PartsAhead {
 template <int D>
 void add_wall_families(FamilyMaker<D>& maker) {
     const Intent intent = maker.intent;
-    const Vec<D> ahead = Vec<D>::Unit(0);
+    const Vec<D> ahead = Vec<D>::unit(0);
     const double least = intent.steepest_footing_degrees;
     const double most = 180.0 - intent.ceiling_within_degrees;
     const auto ray = [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
@@ -211,11 +211,11 @@ void add_wall_families(FamilyMaker<D>& maker) {
                     if (height < std::max(0.1 * body.height, 2.0 * body.round)) return std::nullopt;
                     Vec<D> size = body.stance.shape.bounds().size();
                     size[1] = height;
-                    const Vec<D> end = (0.5 * height - body.round) * Vec<D>::Unit(1);
-                    return maker.swept(maker.line((low + 0.5 * height) * Vec<D>::Unit(1), ahead,
+                    const Vec<D> end = (0.5 * height - body.round) * Vec<D>::unit(1);
+                    return maker.swept(maker.line((low + 0.5 * height) * Vec<D>::unit(1), ahead,
                                                   intent.ahead_wall, least, most),
                                        body.round > 0.0 ? RoundedHull<D>::capsule(-end, end, body.round)
-                                                        : RoundedHull<D>::box(Vec<D>::Zero(), size));
+                                                        : RoundedHull<D>::box(Vec<D>::zero(), size));
                 }}});
     const PartsAhead<D> parts(maker);
     const FamilyPart<D> chest = parts.chest();
@@ -228,8 +228,8 @@ void add_wall_families(FamilyMaker<D>& maker) {
 template <int D>
 void add_step_families(FamilyMaker<D>& maker) {
     const Intent intent = maker.intent;
-    const Vec<D> up = Vec<D>::Unit(1);
-    const Vec<D> ahead = Vec<D>::Unit(0);
+    const Vec<D> up = Vec<D>::unit(1);
+    const Vec<D> ahead = Vec<D>::unit(0);
     const double least = intent.steepest_footing_degrees;
     const double most = 180.0 - intent.ceiling_within_degrees;
     maker.add("two rays", "a ray ahead at the shin that hits, and one above the tallest step that does not",
@@ -257,7 +257,7 @@ void add_step_families(FamilyMaker<D>& maker) {
 template <int D>
 void add_ledge_families(FamilyMaker<D>& maker) {
     const Intent intent = maker.intent;
-    const Vec<D> up = Vec<D>::Unit(1);
+    const Vec<D> up = Vec<D>::unit(1);
     const double least = intent.steepest_footing_degrees;
     const PartsAhead<D> parts(maker);
     const FamilyPart<D> face = parts.face();
@@ -265,7 +265,7 @@ void add_ledge_families(FamilyMaker<D>& maker) {
                                    [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                                        const auto [low, high] = intent.ledge_between;
                                        return maker.line(
-                                           (high + intent.touch) * up + 1.1 * body.half * Vec<D>::Unit(0),
+                                           (high + intent.touch) * up + 1.1 * body.half * Vec<D>::unit(0),
                                            -up, high - low + 2.0 * intent.touch, 0.0, least);
                                    },
                                    "face"};
@@ -278,7 +278,7 @@ void add_ledge_families(FamilyMaker<D>& maker) {
                              [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                                  const double high = intent.ledge_between[1];
                                  Probe<D> probe = maker.line(
-                                     high * up + (1.1 * body.half + intent.touch) * Vec<D>::Unit(0), -up,
+                                     high * up + (1.1 * body.half + intent.touch) * Vec<D>::unit(0), -up,
                                      high - lowest, 0.0, least);
                                  probe.line().if_inside = IfInside::ignore;
                                  return probe;

@@ -7,8 +7,8 @@ namespace {
 template <int D>
 void add_along_up(FamilyMaker<D>& maker, bool down) {
     const Intent intent = maker.intent;
-    const Vec<D> up = Vec<D>::Unit(1);
-    const Vec<D> along = down ? Vec<D>(-up) : up;
+    const Vec<D> up = Vec<D>::unit(1);
+    const Vec<D> along = down ? -up : up;
     const double least = down ? 0.0 : 180.0 - intent.ceiling_within_degrees;
     const double most = down ? intent.steepest_footing_degrees : 180.0;
     const std::string part = down ? "soles" : "crown";
@@ -30,7 +30,7 @@ void add_along_up(FamilyMaker<D>& maker, bool down) {
                     if (body.round <= 0.0) return std::nullopt;
                     const double at = down ? body.round : body.height - body.round;
                     return maker.swept(maker.line(at * up, along, intent.touch, least, most),
-                                       RoundedHull<D>::ball(Vec<D>::Zero(), body.round));
+                                       RoundedHull<D>::ball(Vec<D>::zero(), body.round));
                 }}});
     maker.add("body", "the body itself, swept by touch",
               {{part, PartRole::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
@@ -58,7 +58,7 @@ void add_headroom_families(FamilyMaker<D>& maker) {
     const double height = upright.height;
     maker.add("ray", "a ray up to the height of the stance that is to fit",
               {{"room above", PartRole::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
-                    return maker.line(0.5 * body.height * Vec<D>::Unit(1), Vec<D>::Unit(1),
+                    return maker.line(0.5 * body.height * Vec<D>::unit(1), Vec<D>::unit(1),
                                       height - touch - 0.5 * body.height, 0.0, 180.0);
                 }}});
     maker.add("zone", "the stance that is to fit, smaller by touch, as a zone",
@@ -81,12 +81,12 @@ void add_blocked_families(FamilyMaker<D>& maker) {
     };
     maker.add("ray", "a ray ahead from the middle, to where the move ends",
               {{"front", PartRole::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
-                    return maker.line(body.middle, Vec<D>::Unit(0), body.half + intent.planned_move(speed),
+                    return maker.line(body.middle, Vec<D>::unit(0), body.half + intent.planned_move(speed),
                                       0.0, 180.0);
                 }}});
     maker.add("body", "the body itself, swept by the planned move",
               {{"front", PartRole::any, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
-                    return planned(maker.swept(maker.line(body.middle, Vec<D>::Unit(0), 1.0, flush, 180.0),
+                    return planned(maker.swept(maker.line(body.middle, Vec<D>::unit(0), 1.0, flush, 180.0),
                                                body.shape()));
                 }}});
     maker.add("shift", "the body placed where the planned move ends",

@@ -10,7 +10,7 @@ void add_drop_families(FamilyMaker<D>& maker) {
     const double above = intent.tallest_step;
     const double steepest = intent.steepest_footing_degrees;
     const auto down = [=](double forward) {
-        return maker.line(above * Vec<D>::Unit(1) + forward * Vec<D>::Unit(0), -Vec<D>::Unit(1),
+        return maker.line(above * Vec<D>::unit(1) + forward * Vec<D>::unit(0), -Vec<D>::unit(1),
                           above + intent.deepest_drop, 0.0, steepest);
     };
     const Part toes = {"toes", PartRole::none,
@@ -20,13 +20,13 @@ void add_drop_families(FamilyMaker<D>& maker) {
               {{"toes", PartRole::none, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                     const double radius = body.round > 0.0 ? body.round : body.half;
                     return maker.swept(down(intent.ahead_drop + 0.7 * radius),
-                                       RoundedHull<D>::ball(Vec<D>::Zero(), 0.5 * radius));
+                                       RoundedHull<D>::ball(Vec<D>::zero(), 0.5 * radius));
                 }}});
     const auto way = [=](PartRole role, bool whole = true) {
         return Part{"way ahead", role, [=](const Fitted<D>& body) -> std::optional<Probe<D>> {
                         const double leaves = body.round > 0.0 ? body.round : body.half;
                         return maker.swept(
-                            maker.line(body.middle + above * Vec<D>::Unit(1), Vec<D>::Unit(0),
+                            maker.line(body.middle + above * Vec<D>::unit(1), Vec<D>::unit(0),
                                        intent.ahead_drop + (whole ? leaves : 0.0), steepest, 180.0),
                             body.shape());
                     }};

@@ -22,13 +22,13 @@ struct Fitted {
         for (int axis = 0; axis < D; ++axis) {
             if (axis != 1) half = std::max({half, bounds.high[axis], -bounds.low[axis]});
         }
-        middle = 0.5 * height * Vec<D>::Unit(1);
+        middle = 0.5 * height * Vec<D>::unit(1);
         round = of.shape.points().size() <= 2 ? of.shape.radius() : 0.0;
         is_box = of.shape.radius() == 0.0 && of.shape.points().size() == std::size_t{1} << D;
     }
 
     /// The stance around its middle, as a probe's shape.
-    [[nodiscard]] RoundedHull<D> shape() const { return stance.shape.placed(Mat<D>::Identity(), -middle); }
+    [[nodiscard]] RoundedHull<D> shape() const { return stance.shape.placed(Mat<D>::identity(), -middle); }
     /// … smaller by `inset` on every side.
     [[nodiscard]] RoundedHull<D> smaller(double inset) const {
         const double radius = stance.shape.radius();

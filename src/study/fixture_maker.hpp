@@ -1,8 +1,6 @@
 // What all fixtures of a rig are made with.
 #pragma once
 
-#include <Eigen/Geometry>
-
 #include <algorithm>
 #include <cmath>
 #include <memory>
@@ -16,7 +14,7 @@ namespace hollow_probe {
 /// Forward, up and (3D) aside.
 template <int D>
 Vec<D> point(double forward, double up, double aside = 0.0) {
-    Vec<D> p = Vec<D>::Zero();
+    Vec<D> p = Vec<D>::zero();
     p[0] = forward;
     p[1] = up;
     if constexpr (D == 3) p[2] = aside;
@@ -81,7 +79,7 @@ class FixtureMaker {
     void floor(LevelBuilder<D>& builder) const { block(builder, "floor", -far(), far(), -thick(), 0.0); }
     /// What lies behind a plane through `on` with unit normal `n`.
     void behind(LevelBuilder<D>& builder, const std::string& name, const Vec<D>& on, const Vec<D>& n) const {
-        Vec<D> along = Vec<D>::Zero();  // in the plane of forward and up
+        Vec<D> along = Vec<D>::zero();  // in the plane of forward and up
         along[0] = n[1];
         along[1] = -n[0];
         std::vector<Vec<D>> corners;
@@ -90,9 +88,8 @@ class FixtureMaker {
                 for (const double deep : {0.0, thick()}) corners.push_back(on + s * along - deep * n);
             }
         } else {
-            along = std::abs(n[1]) > 1.0 - tolerance::direction
-                        ? Vec<D>(Vec<D>::Unit(0))
-                        : Vec<D>(Vec<D>::Unit(1).cross(n).normalized());
+            along = std::abs(n[1]) > 1.0 - tolerance::direction ? Vec<D>::unit(0)
+                                                                : Vec<D>::unit(1).cross(n).normalized();
             const Vec<D> across = along.cross(n);
             for (const double s : {-far(), far()}) {
                 for (const double t : {-far(), far()}) {
@@ -114,7 +111,7 @@ class FixtureMaker {
     }
     /// The stance turned to a heading.
     [[nodiscard]] RoundedHull<D> turned(const Vec<D>& towards) const {
-        return shape().placed(body_frame<D>(towards, Vec<D>::Unit(1)));
+        return shape().placed(body_frame<D>(towards, Vec<D>::unit(1)));
     }
     /// How far the turned stance goes along a unit direction from its anchor.
     [[nodiscard]] static double extent(const RoundedHull<D>& body, const Vec<D>& along) {

@@ -8,7 +8,7 @@ void add_obstacles(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureColle
     using Values = std::vector<double>;
     const Intent& intent = m->intent();
     const double touch = intent.touch;
-    const Vec<D> up = Vec<D>::Unit(1);
+    const Vec<D> up = Vec<D>::unit(1);
     const double lowest = std::min(0.5 * intent.lowest_step, 0.5 * touch);
 
     all.add("step", "A step before the body",
@@ -23,7 +23,7 @@ void add_obstacles(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureColle
                 auto builder = m->builder();
                 m->floor(builder);
                 m->block(builder, "step", at, m->far(), -0.5 * m->thick(), v[0]);
-                return FixtureScene<D>{builder.build(), m->going(Vec<D>::Zero(), turn), -m->heading(turn)};
+                return FixtureScene<D>{builder.build(), m->going(Vec<D>::zero(), turn), -m->heading(turn)};
             });
     all.add("drop", "A floor that ends before the body, and one below it",
             {{"depth", Unit::length, 0.0, std::max(2.0 * intent.deepest_drop + touch, m->height()),
@@ -34,7 +34,7 @@ void add_obstacles(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureColle
                 auto builder = m->builder();
                 m->block(builder, "floor", -m->far(), v[1], -m->thick() - v[0], 0.0);
                 m->block(builder, "lower floor", v[1], m->far(), -m->thick() - v[0], -v[0]);
-                return FixtureScene<D>{builder.build(), m->going(Vec<D>::Zero(), turn), -m->heading(turn)};
+                return FixtureScene<D>{builder.build(), m->going(Vec<D>::zero(), turn), -m->heading(turn)};
             });
     all.add("gap", "A gap in the floor before the body",
             {{"width", Unit::length, 0.0, 4.0 * m->half(), 0.0, "Of the gap"},
@@ -44,7 +44,7 @@ void add_obstacles(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureColle
                 auto builder = m->builder();
                 m->block(builder, "floor", -m->far(), v[1], -m->thick(), 0.0);
                 m->block(builder, "floor beyond", v[1] + v[0], m->far(), -m->thick(), 0.0);
-                return FixtureScene<D>{builder.build(), m->going(Vec<D>::Zero(), turn), -m->heading(turn)};
+                return FixtureScene<D>{builder.build(), m->going(Vec<D>::zero(), turn), -m->heading(turn)};
             });
     all.add("wall", "A floor, and a plane before the body",
             {{"distance", Unit::length, 0.0, std::max(6.0 * intent.ahead_wall, m->half()),
@@ -60,7 +60,7 @@ void add_obstacles(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureColle
                 auto builder = m->builder();
                 m->floor(builder);
                 m->behind(builder, "wall", -reach * n, n);
-                return FixtureScene<D>{builder.build(), m->going(Vec<D>::Zero(), turn), -h};
+                return FixtureScene<D>{builder.build(), m->going(Vec<D>::zero(), turn), -h};
             });
     all.add("ceiling", "A plane above the body, which is in the air",
             {{"gap", Unit::length, 0.0, std::max(20.0 * touch, 0.5 * m->height()), 0.5 * touch,
@@ -72,7 +72,7 @@ void add_obstacles(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureColle
                 const double reach = m->extent(m->turned(m->heading(turn)), -n) + v[0] * std::cos(a);
                 auto builder = m->builder();
                 m->behind(builder, "ceiling", -reach * n, n);
-                return FixtureScene<D>{builder.build(), m->pose(Vec<D>::Zero(), turn), -up};
+                return FixtureScene<D>{builder.build(), m->pose(Vec<D>::zero(), turn), -up};
             });
     const auto [lowest_ledge, highest_ledge] = std::pair(intent.ledge_between[0], intent.ledge_between[1]);
     all.add(
@@ -87,7 +87,7 @@ void add_obstacles(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureColle
             auto builder = m->builder();
             m->floor(builder);
             m->block(builder, "block", at, at + v[1], -0.5 * m->thick(), v[0]);
-            return FixtureScene<D>{builder.build(), m->going(Vec<D>::Zero(), turn), -m->heading(turn)};
+            return FixtureScene<D>{builder.build(), m->going(Vec<D>::zero(), turn), -m->heading(turn)};
         });
     all.add("lintel", "A beam before the body, and room below it",
             {{"clearance", Unit::length, 0.1 * m->height(), 1.2 * m->height(), 0.8 * m->height(),
@@ -99,7 +99,7 @@ void add_obstacles(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureColle
                 auto builder = m->builder();
                 m->floor(builder);
                 m->block(builder, "beam", at, m->far(), v[0], v[0] + 4.0 * m->height());
-                return FixtureScene<D>{builder.build(), m->going(Vec<D>::Zero(), turn), -m->heading(turn)};
+                return FixtureScene<D>{builder.build(), m->going(Vec<D>::zero(), turn), -m->heading(turn)};
             });
     double tallest = 0.0;
     std::size_t lowest_stance = 0;
@@ -117,7 +117,7 @@ void add_obstacles(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureColle
                 m->floor(builder);
                 const double half = 4.0 * m->size();
                 m->block(builder, "roof", -half, half, v[0], v[0] + m->height());
-                Pose<D> pose = m->pose(Vec<D>::Zero(), turn);
+                Pose<D> pose = m->pose(Vec<D>::zero(), turn);
                 pose.stance = lowest_stance;
                 return FixtureScene<D>{builder.build(), pose, -m->heading(0.0)};
             });

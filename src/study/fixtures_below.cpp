@@ -8,7 +8,7 @@ void add_grounds(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureCollect
     using Values = std::vector<double>;
     const double touch = m->intent().touch;
     const double size = m->size();
-    const Vec<D> up = Vec<D>::Unit(1);
+    const Vec<D> up = Vec<D>::unit(1);
 
     all.add(
         "floor", "A flat floor below the body",
@@ -24,7 +24,7 @@ void add_grounds(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureCollect
                 const double a = radians_of(v[0]);
                 const Vec<D> n = point<D>(-std::sin(a), std::cos(a));
                 auto builder = m->builder();
-                m->behind(builder, "slope", Vec<D>::Zero(), n);
+                m->behind(builder, "slope", Vec<D>::zero(), n);
                 const double below = m->extent(m->turned(m->heading(turn)), -n);
                 return FixtureScene<D>{builder.build(), m->pose(below / n[1] * up, turn), up};
             });
@@ -44,7 +44,7 @@ void add_grounds(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureCollect
                   "How far the anchor is past the corner, along the diagonal"}},
                 {Claim::ground}, [m, up](const Values& v, double turn) {
                     auto builder = m->builder();
-                    m->box(builder, "floor", point<D>(-m->far(), -m->thick(), -m->far()), Vec<D>::Zero());
+                    m->box(builder, "floor", point<D>(-m->far(), -m->thick(), -m->far()), Vec<D>::zero());
                     Level<D> level = builder.build();
                     const double each = v[0] / std::sqrt(2.0);
                     const Vec<D> anchor = m->at_rest(level, point<D>(each, 0.0, each), turn, 0.0);
@@ -58,7 +58,7 @@ void add_grounds(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureCollect
                 m->block(builder, "floor", -m->far(), -0.5 * v[0], -m->thick(), 0.0);
                 m->block(builder, "floor beyond", 0.5 * v[0], m->far(), -m->thick(), 0.0);
                 Level<D> level = builder.build();
-                const Vec<D> anchor = m->at_rest(level, Vec<D>::Zero(), turn, 0.0);
+                const Vec<D> anchor = m->at_rest(level, Vec<D>::zero(), turn, 0.0);
                 return FixtureScene<D>{std::move(level), m->pose(anchor, turn), up};
             });
     all.add("ridge", "Two slopes that meet in an edge, the body on the edge",
@@ -76,7 +76,7 @@ void add_grounds(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureCollect
                 auto builder = m->builder();
                 builder.add("ridge", m->options().layer, RoundedHull<D>::hull(corners));
                 Level<D> level = builder.build();
-                const Vec<D> anchor = m->at_rest(level, Vec<D>::Zero(), turn, 0.0);
+                const Vec<D> anchor = m->at_rest(level, Vec<D>::zero(), turn, 0.0);
                 return FixtureScene<D>{std::move(level), m->pose(anchor, turn), up};
             });
     all.add("valley", "Two slopes that meet in a crease, the body in the crease",
@@ -84,8 +84,8 @@ void add_grounds(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureCollect
             [m, up](const Values& v, double turn) {
                 const double a = radians_of(v[0]);
                 auto builder = m->builder();
-                m->behind(builder, "rise", Vec<D>::Zero(), point<D>(-std::sin(a), std::cos(a)));
-                m->behind(builder, "rise behind", Vec<D>::Zero(), point<D>(std::sin(a), std::cos(a)));
+                m->behind(builder, "rise", Vec<D>::zero(), point<D>(-std::sin(a), std::cos(a)));
+                m->behind(builder, "rise behind", Vec<D>::zero(), point<D>(std::sin(a), std::cos(a)));
                 Level<D> level = builder.build();
                 const Vec<D> n = point<D>(-std::sin(a), std::cos(a));
                 const Vec<D> back = point<D>(std::sin(a), std::cos(a));
@@ -113,7 +113,7 @@ void add_grounds(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureCollect
                 m->block(builder, "floor", -m->far(), v[1], -m->thick(), 0.0);
                 m->block(builder, "floor ahead", v[1], m->far(), -m->thick(), v[0]);
                 Level<D> level = builder.build();
-                const Vec<D> anchor = m->at_rest(level, Vec<D>::Zero(), turn, std::max(0.0, v[0]));
+                const Vec<D> anchor = m->at_rest(level, Vec<D>::zero(), turn, std::max(0.0, v[0]));
                 return FixtureScene<D>{std::move(level), m->going(anchor, turn), -m->heading(turn)};
             });
 }

@@ -6,7 +6,7 @@ namespace hollow_probe {
 template <int D>
 void add_motions(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureCollection<D>& all) {
     using Values = std::vector<double>;
-    const Vec<D> up = Vec<D>::Unit(1);
+    const Vec<D> up = Vec<D>::unit(1);
     const double touch = m->intent().touch;
     const double size = m->size();
 
@@ -38,8 +38,8 @@ void add_motions(const std::shared_ptr<const FixtureMaker<D>>& m, FixtureCollect
                     [m, sense, up](const Values& v, double turn) {
                         auto builder = m->builder();
                         m->block(builder, "deck", -4.0 * m->size(), 4.0 * m->size(), -0.2 * m->size(), 0.0);
-                        builder.path({{Vec<D>::Zero(), sense * 1000.0 * m->size() * up}, v[0], 0.0});
-                        return FixtureScene<D>{builder.build(), m->pose(Vec<D>::Zero(), turn), up};
+                        builder.path({{Vec<D>::zero(), sense * 1000.0 * m->size() * up}, v[0], 0.0});
+                        return FixtureScene<D>{builder.build(), m->pose(Vec<D>::zero(), turn), up};
                     });
         lift.drill = [m](const Values&, double turn) {
             Drill<D> drill;

@@ -114,14 +114,14 @@ class LineGauge {
 
 template <int D>
 double size_of(const Rig<D>& rig, std::size_t stance) {
-    return rig.body.stances[stance].shape.bounds().size().maxCoeff();
+    return rig.body.stances[stance].shape.bounds().size().largest();
 }
 
 /// A scene on which a signal is rightly on or, moved away, rightly off.
 template <int D>
 struct LatencyScene {
     FixtureScene<D> scene;
-    Vec<D> clear = Vec<D>::Zero();
+    Vec<D> clear = Vec<D>::zero();
 };
 
 template <int D>

@@ -29,7 +29,7 @@ bool has_conditions(const std::vector<Member>& members) {
 /// Nothing lies in an empty box.
 template <int D>
 bool lies_in(const Bounds<D>& box, const Bounds<D>& outer) {
-    return (box.low.array() >= outer.low.array()).all() && (box.high.array() <= outer.high.array()).all();
+    return all_at_most(outer.low, box.low) && all_at_most(box.high, outer.high);
 }
 
 /// Of every so many one by chance: columns that are alike would otherwise give the same height each time.

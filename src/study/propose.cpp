@@ -117,7 +117,7 @@ class Proposer {
             pose.anchor = level->starts().empty() ? level->bounds().center() : level->starts().front().at;
             pose.heading =
                 level->starts().empty()
-                    ? level_heading<D>(std::abs(level->up()[0]) < 0.9 ? Vec<D>::Unit(0) : Vec<D>::Unit(1),
+                    ? level_heading<D>(std::abs(level->up()[0]) < 0.9 ? Vec<D>::unit(0) : Vec<D>::unit(1),
                                        level->up())
                     : level->starts().front().heading;
             const SheetCost cost = cost_of<D>(rig, *level, pose);

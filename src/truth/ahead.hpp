@@ -78,8 +78,8 @@ struct Ahead {
     /// Whether a contact faces the body squarely enough to be a wall, and is no ceiling.
     [[nodiscard]] Decision faces(const Contact<D>& contact) const {
         static const double least_square = degrees(std::acos(least_facing_of_wall));
-        const double from_down = degrees(angle_between<D>(contact.normal, Vec<D>(-level.up())));
-        const double from_back = degrees(angle_between<D>(contact.normal, Vec<D>(-heading)));
+        const double from_down = degrees(angle_between<D>(contact.normal, -level.up()));
+        const double from_back = degrees(angle_between<D>(contact.normal, -heading));
         return both(opposite(angle_at_most(from_down, intent.ceiling_within_degrees, noise)),
                     angle_at_most(from_back, least_square, noise));
     }

@@ -20,7 +20,7 @@ TruthAnswer<D> with_place(const Decision& decision, std::optional<std::uint32_t>
 
 template <int D>
 TruthAnswer<D> with_contact(const Decision& decision, const std::optional<Contact<D>>& contact) {
-    TruthAnswer<D> result = with_place<D>(decision, {}, Vec<D>(Vec<D>::Zero()));
+    TruthAnswer<D> result = with_place<D>(decision, {}, Vec<D>::zero());
     if (contact) {
         result.piece = contact->piece;
         result.point = contact->point;
@@ -34,7 +34,7 @@ template <int D>
 TruthAnswer<D> answer(Claim claim, const Level<D>& level, const TruthQuestion<D>& question,
                       const Intent& intent, double horizon, Margins margins) {
     const PlacedBody<D>& body = question.body;
-    if (is_toward(claim) && question.toward.isZero(0.0)) return {};
+    if (is_toward(claim) && question.toward.is_zero(0.0)) return {};
     const Vec<D>& toward = question.toward;
     switch (claim) {
         case Claim::ground: {

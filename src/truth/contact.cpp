@@ -27,7 +27,7 @@ bool from_behind(const Level<D>& level, std::uint32_t piece, const Vec<D>& norma
 template <int D>
 std::optional<Separation<D>> just_before(const PlacedBody<D>& body, const Vec<D>& direction, double hair,
                                          const HullView<D>& target) {
-    const Separation<D> before = separation<D>(body.shape, Vec<D>(body.anchor - hair * direction), target);
+    const Separation<D> before = separation<D>(body.shape, body.anchor - hair * direction, target);
     if (before.gap <= 0.0 || before.cores_meet) return std::nullopt;
     return before;
 }
@@ -78,7 +78,7 @@ std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& dire
         if (speed <= 1e-12) return std::nullopt;  // the gap no longer shrinks, and never will again
         travelled += now.gap / speed;
         if (travelled > reach + slack) return std::nullopt;
-        now = separation<D>(front, Vec<D>(body.anchor + travelled * direction), target);
+        now = separation<D>(front, body.anchor + travelled * direction, target);
         if (!now.cores_meet) normal = now.normal;
     }
     if (now.gap > 10.0 * slack || !counts(normal)) return std::nullopt;
@@ -115,7 +115,7 @@ double deepest_overlap(const Level<D>& level, const PlacedBody<D>& body, const V
     constexpr double golden = 0.6180339887498949;
     constexpr int most_rounds = 48;  // golden to the power of 44 is less than 1e-9
     const auto depth_at = [&](double t) {
-        return -separation<D>(body.shape, Vec<D>(body.anchor + t * direction), level.piece(piece)).gap;
+        return -separation<D>(body.shape, body.anchor + t * direction, level.piece(piece)).gap;
     };
     double low = from;
     double high = to;

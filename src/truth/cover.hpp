@@ -23,7 +23,7 @@ class Cover {
     const Contact<D>& contact_;
     double slack_ = 0.0;
     bool none_ = true;
-    Vec<D> middle_ = Vec<D>::Zero();
+    Vec<D> middle_ = Vec<D>::zero();
     Bounds<D> box_;
 };
 

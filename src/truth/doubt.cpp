@@ -41,7 +41,7 @@ bool beyond_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& qu
                          radius > 2.0 * intent.touch && spare < 1e-5 * radius && spare < 0.1 * intent.touch &&
                          !body.front_faces;
     if (!is_told) return false;
-    const Vec<D> direction = is_ground ? Vec<D>(-level.up()) : level.up();
+    const Vec<D> direction = is_ground ? -level.up() : level.up();
     const double reach = intent.touch + spare;
     Sweep<D> sweep = sweep_of<D>(body.shape, body.anchor, direction, reach);
     sweep.radius += spare;
@@ -52,7 +52,7 @@ bool beyond_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& qu
         if (surely || !level.on_layers(piece, body.of)) return limit;
         const auto contact = approach<D>(body, direction, reach, reach, level, piece);
         if (!contact) return limit;
-        const double angle = degrees(angle_between<D>(contact->normal, Vec<D>(-direction)));
+        const double angle = degrees(angle_between<D>(contact->normal, -direction));
         if (angle > widest + degrees_turned) return limit;
         perhaps = true;
         // Of a piece among others it is for its neighbours to say whether it is met.

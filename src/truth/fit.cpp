@@ -13,7 +13,7 @@ HeadroomTruth<D> headroom(const Level<D>& level, const PlacedBody<D>& body, cons
     const Vec<D> way = bounds_of(stance).center() - bounds_of(body.shape).center();
     const auto stops = [&](std::uint32_t piece) {
         if (!level.is_one_way(piece)) return true;
-        return way.norm() > noise.distance && level.faces(piece, Vec<D>(way.normalized())) &&
+        return way.norm() > noise.distance && level.faces(piece, way.normalized()) &&
                !inside_solid<D>(level, body, piece, intent.touch);
     };
     const Bounds<D> around = bounds_of(stance).moved(body.anchor);
@@ -41,12 +41,12 @@ TunnelTruth<D> tunnel(const Level<D>& level, const PlacedBody<D>& body, const Ve
     // What overlaps the body's box along some axis by less than touch, all the way, is never deeper than
     // that.
     const double inwards =
-        std::min(std::max(intent.touch - noise.distance, 0.0), 0.49 * swept.size().minCoeff());
+        std::min(std::max(intent.touch - noise.distance, 0.0), 0.49 * swept.size().smallest());
     swept.grow(swept.moved(move));
     level.tree().overlapping(swept.inflated(-inwards), body.meets, [&](std::uint32_t piece) {
         if (!level.faces(piece, direction)) return;
         const auto at = [&](double t) {
-            return separation<D>(body.shape, Vec<D>(body.anchor + t * direction), level.piece(piece));
+            return separation<D>(body.shape, body.anchor + t * direction, level.piece(piece));
         };
         const Separation<D> start = at(0.0);
         if (-start.gap > intent.touch) return;

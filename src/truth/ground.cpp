@@ -20,7 +20,7 @@ ContactTruth<D> touched(const Level<D>& level, const PlacedBody<D>& body, const 
     const double reach = touch + std::max(horizon, 2.0 * noise.distance);
     for_each_contact(level, body, direction, reach, touch, [&](const Contact<D>& contact) {
         if (!level.on_layers(contact.piece, body.of)) return;
-        const double angle = degrees(angle_between<D>(contact.normal, Vec<D>(-direction)));
+        const double angle = degrees(angle_between<D>(contact.normal, -direction));
         const Decision counts = both(at_most(contact.gap, touch, noise), angle_at_most(angle, widest, noise));
         static_cast<Decision&>(truth) = either(truth, counts);
         if (!counts.on) return;
@@ -39,8 +39,7 @@ ContactTruth<D> touched(const Level<D>& level, const PlacedBody<D>& body, const 
 template <int D>
 ContactTruth<D> ground(const Level<D>& level, const PlacedBody<D>& body, const Intent& intent,
                        double horizon) {
-    return touched<D>(level, body, Vec<D>(-level.up()), intent.touch, intent.steepest_footing_degrees,
-                      horizon);
+    return touched<D>(level, body, -level.up(), intent.touch, intent.steepest_footing_degrees, horizon);
 }
 
 template <int D>

@@ -212,7 +212,7 @@ class GroundAhead {
             const FacetNormals<D> normals = facet_normals<D>(hull.points.data());
             const bool has_sides = normals.count == D + 2;  // neither needle nor point
             for (std::size_t i = 0; i < normals.count; ++i) {
-                if (i < 2 || !has_sides || body_has_side(Vec<D>(-normals.at[i]))) take(normals.at[i]);
+                if (i < 2 || !has_sides || body_has_side(-normals.at[i])) take(normals.at[i]);
             }
         }
         pieces_.push_back({.piece = piece,
@@ -259,7 +259,7 @@ class GroundAhead {
     bool is_hidden(const Below& footing, const Landing<D>& landing, double way) const {
         const double noise = ahead_.noise.distance;
         const Vec<D>& up = ahead_.level.up();
-        const Vec<D> origin = Vec<D>::Zero();
+        const Vec<D> origin = Vec<D>::zero();
         const HullTopology none;
         const HullView<D> dot{{&origin, 1}, 0.0, {}, &none};
         const Vec<D> stands = ahead_.body.anchor + way * ahead_.heading + landing.height * up;
@@ -302,7 +302,7 @@ class GroundAhead {
     double origin_ = 0.0;
     double back_ = 0.0;
     double front_ = 0.0;
-    Vec<D> across_ = Vec<D>::Zero();    // in space: to the left of the way
+    Vec<D> across_ = Vec<D>::zero();    // in space: to the left of the way
     std::array<double, 2> sides_ = {};  // the body along that, with some room
     std::vector<Below> pieces_;
 };

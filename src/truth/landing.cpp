@@ -11,8 +11,7 @@ std::optional<Landing<D>> landing_on_piece(const Level<D>& level, const PlacedBo
     const double top = extent_along(hull, up)[1] + hull.radius;
     const double bottom = up.dot(body.anchor) + extent_along(body.shape, up)[0] - body.shape.radius;
     const double start = top - bottom + intent.touch;
-    const auto contact =
-        approach<D>(body.moved(start * up), Vec<D>(-up), infinity, intent.touch, level, piece);
+    const auto contact = approach<D>(body.moved(start * up), -up, infinity, intent.touch, level, piece);
     if (!contact) return std::nullopt;
     const double slope = degrees(angle_between<D>(contact->normal, up));
     return Landing<D>{start - contact->gap, *contact,
@@ -33,8 +32,7 @@ std::optional<Landing<D>> first_landing(const Level<D>& level, const PlacedBody<
                                         const Intent& intent, const Noise& noise, double ride, double depth,
                                         bool on_footing) {
     const Vec<D>& up = level.up();
-    Sweep<D> sweep =
-        sweep_of<D>(body.shape, Vec<D>(body.anchor + ride * up), Vec<D>(-up), ride + depth + noise.distance);
+    Sweep<D> sweep = sweep_of<D>(body.shape, body.anchor + ride * up, -up, ride + depth + noise.distance);
     sweep.radius += noise.distance;
     sweep.layers = body.meets;
     std::optional<Landing<D>> best;

@@ -78,8 +78,7 @@ class Climb {
         const double touch = ahead_.intent.touch;
         if (edge - face_ <= touch) return top >= wall_top_ - touch;  // else the wall stands before it
         const RoundedHull<D> bar =
-            RoundedHull<D>::capsule(Vec<D>(face_ * ahead_.heading), Vec<D>(edge * ahead_.heading), 1.0)
-                .with_radius(0.0);
+            RoundedHull<D>::capsule(face_ * ahead_.heading, edge * ahead_.heading, 1.0).with_radius(0.0);
         const Vec<D> over = ahead_.body.anchor + (top + 2.0 * touch) * level.up();
         bool higher = false;
         level.tree().overlapping(bounds_of(bar.view()).moved(over).inflated(ahead_.noise.distance),
@@ -131,7 +130,7 @@ LedgeTruth<D> ledge(const Level<D>& level, const PlacedBody<D>& body, const Hull
         if (!level.on_layers(contact.piece, body.of)) continue;
         Decision is_ledge = both(steep, at_most(contact.gap, intent.ahead_ledge, ahead.noise));
         if (!ahead.refused(is_ledge)) is_ledge = both(is_ledge, ahead.is_wall(contact, steep));
-        Vec<D> edge = Vec<D>::Zero();
+        Vec<D> edge = Vec<D>::zero();
         if (!ahead.refused(is_ledge))
             is_ledge = both(is_ledge, Climb<D>(ahead, climber, contact).found(edge));
         static_cast<Decision&>(truth) = either(truth, is_ledge);

@@ -29,7 +29,7 @@ void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent
     lift = std::min(lift, high + intent.touch);
     const double reach = lift - low + intent.touch;
     if (reach < 0.0) return;
-    Sweep<D> sweep = sweep_of<D>(column.shape, Vec<D>(column.anchor + lift * up), Vec<D>(-up), reach);
+    Sweep<D> sweep = sweep_of<D>(column.shape, column.anchor + lift * up, -up, reach);
     sweep.radius += noise_of(column.shape, level).distance;
     sweep.layers = column.meets;
     level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
@@ -38,7 +38,7 @@ void find_rests(const Level<D>& level, const PlacedBody<D>& column, const Intent
         const double start =
             extent_along(hull, up)[1] + hull.radius - up.dot(column.anchor) - lowest_of_body + intent.touch;
         const PlacedBody<D> body{column.shape, column.anchor + start * up, column.meets};
-        if (const auto contact = approach<D>(body, Vec<D>(-up), infinity, 0.0, level, piece)) {
+        if (const auto contact = approach<D>(body, -up, infinity, 0.0, level, piece)) {
             const double height = start - contact->gap;
             if (height >= low && height <= high) heights.push_back(height);
         }

@@ -1,6 +1,5 @@
 #include "truth/shadow.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 
 namespace hollow_probe {
@@ -35,7 +34,7 @@ std::vector<Flat> hull_of(std::vector<Flat> points) {
 
 double distance_to_segment(const Flat& a, const Flat& b, const Flat& p) {
     const Flat way = b - a;
-    const double squared = way.squaredNorm();
+    const double squared = way.squared_norm();
     const double part = squared > 0.0 ? std::clamp(way.dot(p - a) / squared, 0.0, 1.0) : 0.0;
     return (a + part * way - p).norm();
 }
@@ -43,10 +42,10 @@ double distance_to_segment(const Flat& a, const Flat& b, const Flat& p) {
 /// Where segment a b crosses the circle around `center`.
 void cross_circle(const Flat& a, const Flat& b, const Flat& center, double radius, std::vector<Flat>& found) {
     const Flat way = b - a;
-    const double squared = way.squaredNorm();
+    const double squared = way.squared_norm();
     if (squared == 0.0) return;
     const double middle = way.dot(center - a) / squared;
-    const double across = (a + middle * way - center).squaredNorm();
+    const double across = (a + middle * way - center).squared_norm();
     const double half = radius * radius - across;
     if (half < 0.0) return;
     const double part = std::sqrt(half / squared);
@@ -68,11 +67,10 @@ void cross_line(const Flat& a, const Flat& b, const Flat& c, const Flat& d, std:
 
 template <int D>
 ContactPlane<D>::ContactPlane(const Vec<D>& at, const Vec<D>& across, const Vec<D>& along)
-    : origin(at), normal(across), first(along - along.dot(across) * across), second(Vec<D>::Zero()) {
+    : origin(at), normal(across), first(along - along.dot(across) * across), second(Vec<D>::zero()) {
     if (first.norm() < 1e-9) {
-        int least = 0;
-        normal.cwiseAbs().minCoeff(&least);
-        first = Vec<D>::Unit(least) - normal[least] * normal;
+        const int least = normal.abs().smallest_axis();
+        first = Vec<D>::unit(least) - normal[least] * normal;
     }
     first.normalize();
     if constexpr (D == 3) second = normal.cross(first);

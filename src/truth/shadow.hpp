@@ -10,7 +10,7 @@ namespace hollow_probe {
 
 /// Coordinates in the plane across a contact's normal: the first along the direction asked for, as far as it
 /// lies in the plane. In 2D the plane is a line and the second coordinate is 0.
-using Flat = Eigen::Vector2d;
+using Flat = Vec<2>;
 
 template <int D>
 struct ContactPlane {

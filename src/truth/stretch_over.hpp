@@ -1,7 +1,6 @@
 // From where to where along the heading a point passes over a side of a piece.
 #pragma once
 
-#include <Eigen/Geometry>
 #include <array>
 #include <optional>
 #include <vector>

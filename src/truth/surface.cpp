@@ -40,7 +40,7 @@ std::vector<Flat> flat_points(const ContactPlane<D>& plane, const std::vector<Ve
 template <int D>
 Outline projection(const ContactPlane<D>& plane, const PlacedBody<D>& body) {
     std::vector<Flat> points;
-    for (const Vec<D>& p : body.shape.points) points.push_back(plane.flat(Vec<D>(body.anchor + p)));
+    for (const Vec<D>& p : body.shape.points) points.push_back(plane.flat(body.anchor + p));
     return Outline(std::move(points), body.shape.radius);
 }
 
@@ -56,7 +56,7 @@ bool with_side_of_facet(const HullView<D>& piece, const Vec<D>& normal) {
 template <int D>
 double apart(const Vec<D>& point, const Vec<D>& from, const Vec<D>& to) {
     const Vec<D> way = to - from;
-    const double squared = way.squaredNorm();
+    const double squared = way.squared_norm();
     const double part = squared > 0.0 ? std::clamp(way.dot(point - from) / squared, 0.0, 1.0) : 0.0;
     return (from + part * way - point).norm();
 }
@@ -85,7 +85,7 @@ void for_each_touched(const HullView<2>& piece, const PlacedBody<2>& touching, c
     Along of_body;
     const double lowest = extent_along(touching.shape, contact.normal)[0];
     for (const Vec<2>& p : touching.shape.points) {
-        if (contact.normal.dot(p) <= lowest + slack) of_body.take(line.flat(Vec<2>(touching.anchor + p)).x());
+        if (contact.normal.dot(p) <= lowest + slack) of_body.take(line.flat(touching.anchor + p).x());
     }
     bool any = false;
     const auto take_shared = [&](const Along& of, const Along& in) {
@@ -134,7 +134,7 @@ void for_each_touched(const HullView<3>& piece, const PlacedBody<3>& touching, c
 template <int D>
 Vec<D> middle_of_contact(const HullView<D>& piece, const PlacedBody<D>& touching, const Contact<D>& contact,
                          double slack) {
-    Vec<D> sum = Vec<D>::Zero();
+    Vec<D> sum = Vec<D>::zero();
     std::size_t count = 0;
     for_each_touched(piece, touching, contact, slack, [&](const Vec<D>& p) {
         sum += p;
@@ -226,7 +226,7 @@ class ContactSides {
         if constexpr (D == 2) {
             Along along;
             for (const Vec<2>& p : body.shape.points) {
-                const double at = plane_.flat(Vec<2>(body.anchor + p)).x();
+                const double at = plane_.flat(body.anchor + p).x();
                 along.take(at - body.shape.radius);
                 along.take(at + body.shape.radius);
             }
@@ -269,7 +269,7 @@ Vec<D> highest_of_contact(const Level<D>& level, const PlacedBody<D>& touching, 
     Bounds<D> around;
     for (const Vec<D>& p : touching.shape.points) {
         const Vec<D> at = touching.anchor + p;
-        around.grow(Vec<D>(at - contact.normal.dot(at - contact.point) * contact.normal));
+        around.grow(at - contact.normal.dot(at - contact.point) * contact.normal);
     }
     around = around.inflated(touching.shape.radius + slack);
     std::vector<Side> waiting;
@@ -328,7 +328,7 @@ bool Cover<D>::covers(std::uint32_t other) const {
             if (apart<D>(middle_, hull.points[i], hull.points[(i + 1) % D]) <= slack_) return true;
         }
     }
-    const Vec<D> origin = Vec<D>::Zero();
+    const Vec<D> origin = Vec<D>::zero();
     const HullTopology none;
     const HullView<D> dot{{&origin, 1}, 0.0, {}, &none};
     return separation<D>(dot, middle_, hull).gap <= slack_;

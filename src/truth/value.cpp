@@ -11,7 +11,7 @@ template <int D>
 std::optional<GivenValue<D>> height_beneath(const Level<D>& level, const PlacedBody<D>& body,
                                             const Intent& intent) {
     const Vec<D>& up = level.up();
-    const RoundedHull<D> point = RoundedHull<D>::ball(Vec<D>::Zero(), 1.0).with_radius(0.0);
+    const RoundedHull<D> point = RoundedHull<D>::ball(Vec<D>::zero(), 1.0).with_radius(0.0);
     const PlacedBody<D> above{point.view(), body.anchor + intent.tallest_step * up, body.meets};
     double least = infinity;
     for_each_contact<D>(level, above, -up, intent.tallest_step + intent.deepest_drop, intent.touch,

@@ -1,7 +1,6 @@
 // Where the top that a body could stand on begins, behind the face of a wall.
 #pragma once
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <functional>
 #include <optional>
@@ -21,7 +20,7 @@ class WalkableTop {
 
     struct Begin {
         double way = 0.0;  // ahead of the anchor
-        Vec<D> point = Vec<D>::Zero();
+        Vec<D> point = Vec<D>::zero();
     };
 
     /// The foremost place from which it goes on to what is stood on, at a face or behind it.
@@ -67,7 +66,7 @@ class WalkableTop {
     std::optional<Contact<D>> surface(double way, double highest, double lowest) const {
         std::optional<Contact<D>> first;
         with_dot(way, highest, [&](const PlacedBody<D>& dot) {
-            for_each_contact(ahead_.level, dot, Vec<D>(-ahead_.level.up()), highest - lowest, 0.0,
+            for_each_contact(ahead_.level, dot, -ahead_.level.up(), highest - lowest, 0.0,
                              [&](const Contact<D>& c) {
                                  if (!first || c.gap < first->gap) first = c;
                              });
@@ -83,7 +82,7 @@ class WalkableTop {
 
     template <class Use>
     void with_dot(double way, double height, Use use) const {
-        const Vec<D> origin = Vec<D>::Zero();
+        const Vec<D> origin = Vec<D>::zero();
         const HullTopology none;
         const HullView<D> dot{{&origin, 1}, 0.0, {}, &none};
         use(PlacedBody<D>{dot, place(way, height), ahead_.body.meets});
@@ -103,7 +102,7 @@ class WalkableTop {
         const auto walkable_at = [&](double way) {
             std::optional<Begin> there;
             with_dot(way, over, [&](const PlacedBody<D>& dot) {
-                const auto top = approach<D>(dot, Vec<D>(-up), infinity, 0.0, ahead_.level, piece);
+                const auto top = approach<D>(dot, -up, infinity, 0.0, ahead_.level, piece);
                 if (top && !ahead_.steep(*top).on) there = Begin{way, top->point};
             });
             return there;

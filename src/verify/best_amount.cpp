@@ -131,7 +131,7 @@ void round_place(const Planned<D>& s, const Trials<D>& trials, ProvenCause<D>& c
             if (std::abs(move.by[axis]) > 1e-12)
                 rounder.by[axis] = std::round(to[axis] * scale) / scale - from[axis];
         }
-        if (rounder.by.isZero(1e-12)) continue;
+        if (rounder.by.is_zero(1e-12)) continue;
         rounder.amount = rounder.by.norm();
         ProvenCause<D> tried = cause;
         tried.change = rounder;

@@ -202,7 +202,7 @@ class Climber {
     /// Asks for the truth of what is wrong, and of what lies beside the height at which a stretch of truth
     /// was seen. Whether one was found to be two.
     bool corrects(std::vector<Stretch<TruthState>>& truths, const std::vector<Piece>& pieces) const {
-        auto asked = [&](double height) { return truths_.at(Vec<D>(foot_ + height * s_.level.up())); };
+        auto asked = [&](double height) { return truths_.at(foot_ + height * s_.level.up()); };
         for (const Piece& piece : pieces) {
             const Stretch<TruthState>& truth = truths[piece.truth_number];
             const SignalSet said = piece.signals->state.heard.signals_on & ~helpers_;
@@ -226,7 +226,7 @@ class Climber {
         if (length < finest_ / candidate_parts) return false;
         const double middle = 0.5 * (piece.span.low + piece.span.high);
         return ask(middle).signals_as(piece.signals->state) &&
-               truths_.at(Vec<D>(foot_ + middle * s_.level.up())) == piece.truth;
+               truths_.at(foot_ + middle * s_.level.up()) == piece.truth;
     }
 
     SurveyPose<D> pose_at(double height, const HeightSpan& span, const Heard& heard,

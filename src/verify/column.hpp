@@ -17,7 +17,7 @@ struct Interval {
 
 template <int D>
 struct DecidedColumn {
-    Place<D> place = Place<D>::Zero();
+    Place<D> place = Place<D>::zero();
     std::vector<Interval<D>> intervals;  // ascending; where the body clips there are none
     std::size_t asked = 0;               // heights at which truth was asked, or the rig read
 };

@@ -142,8 +142,8 @@ class Gathering {
             if (!of_ball) {
                 const FeelerBall<D>& ball = feelers_.balls[feeler.ball];
                 of_ball.emplace();
-                of_ball->meets = touching_heights_of_ball<D>(Vec<D>(foot_ + ball.foot), up_, ball.radius,
-                                                             hull, of_ball->span);
+                of_ball->meets =
+                    touching_heights_of_ball<D>(foot_ + ball.foot, up_, ball.radius, hull, of_ball->span);
             }
             if (of_ball->meets == Meets::no) return std::nullopt;
             if (of_ball->meets == Meets::yes)
@@ -266,7 +266,7 @@ std::vector<std::uint32_t> pieces_at(const Planned<D>& s, std::size_t facing, co
     const Vec<D> middle = feelers.reach.center();
     sweep.center = foot + frame * middle + (within.high - middle[1] + feelers.reach.high[1]) * up;
     for (int axis = 0; axis < D; ++axis)
-        sweep.axes[static_cast<std::size_t>(axis)] = 0.5 * feelers.reach.size()[axis] * frame.col(axis);
+        sweep.axes[static_cast<std::size_t>(axis)] = 0.5 * feelers.reach.size()[axis] * frame.column(axis);
     sweep.direction = -up;
     sweep.reach = within.high - within.low + 2.0 * feelers.reach.size()[1];
     sweep.layers = feelers.layers;

@@ -1,6 +1,5 @@
 #include "verify/enclosed.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 
 #include "hollow_probe/geometry/tolerances.hpp"
@@ -48,7 +47,7 @@ std::vector<HeightSpan> inside_of(const Level<D>& level, std::uint32_t solid, co
         level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
             if (level.solid_of(piece) != solid) return limit;
             const Vec<D>* corners = level.pieces().corners(piece);
-            std::array<Eigen::Vector2d, 3> flat;
+            std::array<Vec<2>, 3> flat;
             for (std::size_t k = 0; k < 3; ++k) {
                 const Vec<D> way = corners[k] - origin;
                 flat[k] = {axes.across[0].dot(way), axes.across[1].dot(way)};
@@ -94,7 +93,7 @@ Enclosed<D>::Enclosed(const Level<D>& level) {
                     // A start is where a body stands, not in the floor: from a little above it.
                     const double height = level.up().dot(start.at);
                     const double above = height + 1e-6 * (1.0 + level.bounds().size().norm());
-                    const auto spans = inside_of<D>(level, i, Vec<D>(start.at - height * level.up()));
+                    const auto spans = inside_of<D>(level, i, start.at - height * level.up());
                     return std::any_of(spans.begin(), spans.end(), [&](const HeightSpan& span) {
                         return span.low <= above && above <= span.high;
                     });

@@ -105,12 +105,20 @@ RoundColumns<D>::RoundColumns(const Planned<D>& planned)
                 planned.kept.store().insides_of(planned.level_of(facing), planned.facings[facing].seconds);
         });
     };
-    const std::size_t most_corners = planned.most_corners.value_or(FeaturePlaces<D>::every_one);
+    // Of few, those beyond an equal share go to some facings.
+    const auto most_corners = [&](std::size_t facing) {
+        if (!planned.most_corners) return FeaturePlaces<D>::every_one;
+        const auto until = [&](std::size_t count) {
+            return *planned.most_corners / facings_.size() * count +
+                   *planned.most_corners % facings_.size() * count / facings_.size();
+        };
+        return until(facing + 1) - until(facing);
+    };
     std::vector<std::optional<FeaturePlaces<D>>> features(facings_.size());
     const auto find_features = [&] {
         for_each_index(facings_.size(), [&](std::size_t facing) {
             planned.stop_if_asked();
-            if (planned.is_first(facing)) features[facing].emplace(planned, facing, most_corners);
+            if (planned.is_first(facing)) features[facing].emplace(planned, facing, most_corners(facing));
         });
     };
     do_both(look_inside, find_features);

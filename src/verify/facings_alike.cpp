@@ -10,7 +10,7 @@ constexpr double rounding = 1e-13;
 
 template <int D>
 bool same_place(const Vec<D>& a, const Vec<D>& b) {
-    return (a - b).cwiseAbs().maxCoeff() <= rounding * (1.0 + a.cwiseAbs().maxCoeff());
+    return (a - b).abs().largest() <= rounding * (1.0 + a.abs().largest());
 }
 
 /// Whether two lists have the same members, in any order.
@@ -98,7 +98,7 @@ std::vector<std::size_t> first_explaining(const Planned<D>& planned) {
 template <int D>
 Mat<D> turn_between(const Planned<D>& planned, std::size_t from, std::size_t to) {
     const Vec<D>& up = planned.level.up();
-    return body_frame<D>(planned.facings[to].heading, up).transpose() *
+    return body_frame<D>(planned.facings[to].heading, up).transposed() *
            body_frame<D>(planned.facings[from].heading, up);
 }
 

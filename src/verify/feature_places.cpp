@@ -21,7 +21,7 @@ template <int D>
 Place<D> place_of(const Grid<D>& grid, const Vec<D>& point) {
     Place<D> place;
     for (std::size_t axis = 0; axis + 1 < D; ++axis)
-        place[static_cast<Eigen::Index>(axis)] = grid.axes.across[axis].dot(point);
+        place[static_cast<std::ptrdiff_t>(axis)] = grid.axes.across[axis].dot(point);
     return place;
 }
 
@@ -98,7 +98,7 @@ struct Feature {
     Place<D> at;
     Place<D> aside;
     double radius = 0.0;                // of a round corner whose middle it is; negative: of its side
-    Place<D> along = Place<D>::Zero();  // an edge: the way to its other end
+    Place<D> along = Place<D>::zero();  // an edge: the way to its other end
     int parts = 1;                      // an edge: places along it
     bool outside = false;               // an edge: its solid lies against `aside`
     std::uint64_t chance = 0;           // that decides which of too many are kept
@@ -217,7 +217,7 @@ class Features {
         if (top + hull.radius < heights_.low || bottom - hull.radius > heights_.high) return false;
         for (std::size_t axis = 0; axis + 1 < D; ++axis) {
             const auto [low, high] = extent_along(hull, s_.grid.axes.across[axis]);
-            const double first = s_.grid.first[static_cast<Eigen::Index>(axis)];
+            const double first = s_.grid.first[static_cast<std::ptrdiff_t>(axis)];
             const double last = first + s_.grid.spacing * static_cast<double>(s_.grid.counts[axis]);
             if (high + hull.radius + reach_ < first || low - hull.radius - reach_ > last) return false;
         }
@@ -227,9 +227,9 @@ class Features {
     void add_corner(const HullView<D>& hull, const Vec<D>& corner) {
         const std::uint64_t chance = chance_of<D>(corner, corner);
         if (!keeps(chance)) return;
-        for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
+        for (std::ptrdiff_t axis = 0; axis + 1 < D; ++axis) {
             Feature<D> feature{.at = place_of<D>(s_.grid, corner),
-                               .aside = Place<D>::Unit(axis),
+                               .aside = Place<D>::unit(axis),
                                .radius = hull.radius,
                                .chance = chance};
             add(feature);
@@ -244,7 +244,7 @@ class Features {
     }
 
     void add_edges(const HullView<3>& hull) requires(D == 3) {
-        Place<3> middle = Place<3>::Zero();
+        Place<3> middle = Place<3>::zero();
         for (const Vec<3>& corner : hull.points) middle += place_of<3>(s_.grid, corner);
         middle /= static_cast<double>(hull.points.size());
         for (const auto& edge : hull.topology->edges) {
@@ -287,13 +287,14 @@ class Features {
 template <int D>
 class Rows {
   public:
-    Rows(const Planned<D>& planned, const Feelers<D>& feelers)
+    Rows(const Planned<D>& planned, std::size_t facing, const Feelers<D>& feelers)
         : s_(planned),
+          facing_(facing),
           feelers_(feelers),
           rim_(0.5 * planned.narrowest_width),
           hair_(1e-3 * rim_),
           low_(planned.grid.first) {
-        for (Eigen::Index axis = 0; axis + 1 < D; ++axis) {
+        for (std::ptrdiff_t axis = 0; axis + 1 < D; ++axis) {
             const std::size_t count = s_.grid.counts[static_cast<std::size_t>(axis)];
             high_[axis] = low_[axis] + s_.grid.spacing * static_cast<double>(count - 1);
         }
@@ -311,12 +312,12 @@ class Rows {
 
     /// How many stand beside an edge, about.
     [[nodiscard]] std::size_t of_each() const {
-        const Place<D> aside = Place<D>::Unit(0);
+        const Place<D> aside = Place<D>::unit(0);
         return rims_of(aside, D == 3).size() + tilts_along<D>(feelers_, vector_of(aside)).size();
     }
 
-    /// Each once, in order.
-    std::vector<Row<D>> finish() {
+    /// Each once, in order. Of more than `most` places `taken` by chance.
+    std::vector<Row<D>> finish(std::size_t most, std::size_t taken) {
         std::sort(rows_.begin(), rows_.end(), [](const Row<D>& a, const Row<D>& b) {
             return a.front() == b.front() ? before<D>(a.back(), b.back()) : before<D>(a.front(), b.front());
         });
@@ -325,10 +326,34 @@ class Rows {
                    (b.back() - a.back()).norm() < 0.1 * hair_;
         };
         rows_.erase(std::unique(rows_.begin(), rows_.end(), same), rows_.end());
+        std::size_t all = 0;
+        for (const Row<D>& row : rows_) all += row.size();
+        are_some_left_out_ = all > most;
+        if (are_some_left_out_) take_some(taken, all);
         return std::move(rows_);
     }
+    [[nodiscard]] bool are_some_left_out() const { return are_some_left_out_; }
 
   private:
+    /// Places beside one another are the two sides of one edge: every so many would be one side alone.
+    void take_some(std::size_t most, std::size_t all) {
+        const auto chance = [&](const Place<D>& place) {
+            MixedHash hash;
+            hash.add(facing_);
+            for (const double x : place) hash.add(x);
+            return hash.first();
+        };
+        std::vector<std::uint64_t> chances;
+        chances.reserve(all);
+        for (const Row<D>& row : rows_)
+            for (const Place<D>& place : row) chances.push_back(chance(place));
+        const auto last = chances.begin() + static_cast<std::ptrdiff_t>(most);
+        std::nth_element(chances.begin(), last, chances.end());
+        for (Row<D>& row : rows_)
+            std::erase_if(row, [&](const Place<D>& place) { return chance(place) >= *last; });
+        std::erase_if(rows_, [](const Row<D>& row) { return row.empty(); });
+    }
+
     /// A hair on either side, or on the outside alone.
     void add(const Feature<D>& feature, double aside, bool inside) {
         for (const double beside : {-hair_, hair_}) {
@@ -337,8 +362,7 @@ class Rows {
             for (int part = 0; part < feature.parts; ++part) {
                 const double on = feature.parts == 1 ? 0.41 : (part + 0.5) / feature.parts;
                 const Place<D> place = feature.at + on * feature.along + (aside + beside) * feature.aside;
-                if ((place.array() > low_.array()).all() && (place.array() < high_.array()).all())
-                    row.push_back(place);
+                if (all_below(low_, place) && all_below(place, high_)) row.push_back(place);
             }
             columns_ += static_cast<double>(row.size());
             if (columns_ > most_columns)
@@ -353,13 +377,14 @@ class Rows {
     }
 
     [[nodiscard]] Vec<D> vector_of(const Place<D>& aside) const {
-        Vec<D> way = Vec<D>::Zero();
+        Vec<D> way = Vec<D>::zero();
         for (std::size_t axis = 0; axis + 1 < D; ++axis)
-            way += aside[static_cast<Eigen::Index>(axis)] * s_.grid.axes.across[axis];
+            way += aside[static_cast<std::ptrdiff_t>(axis)] * s_.grid.axes.across[axis];
         return way;
     }
 
     const Planned<D>& s_;
+    std::size_t facing_;
     const Feelers<D>& feelers_;
     double rim_;
     double hair_;
@@ -367,6 +392,7 @@ class Rows {
     Place<D> high_;
     std::vector<Row<D>> rows_;
     double columns_ = 0.0;
+    bool are_some_left_out_ = false;
 };
 
 }  // namespace
@@ -374,7 +400,7 @@ class Rows {
 template <int D>
 FeaturePlaces<D>::FeaturePlaces(const Planned<D>& s, std::size_t facing, std::size_t most) {
     const Feelers<D> feelers(s, facing);
-    Rows<D> places(s, feelers);
+    Rows<D> places(s, facing, feelers);
     // Every so many, at about so many places in all. Returns how many these are.
     const auto choose = [&](Of of, std::size_t room) {
         constexpr std::size_t plenty = 65'536;
@@ -390,12 +416,16 @@ FeaturePlaces<D>::FeaturePlaces(const Planned<D>& s, std::size_t facing, std::si
         }
         return all / step;
     };
-    const std::size_t allowed = std::max<std::size_t>(1, most / ((D == 2 ? 2 : 1) * places.of_each()));
+    const std::size_t beside_one = (D == 2 ? 2 : 1) * places.of_each();
+    // Of few places some edges have some each.
+    const bool are_few = most < 4 * beside_one;
+    const std::size_t allowed = are_few ? 1 + 4 * most / beside_one : most / beside_one;
     const std::size_t of_one_piece = choose(Of::one_piece, allowed);
     // Where there is not room for all, solids of many pieces leave out more.
     const std::size_t left = allowed - std::min(of_one_piece, allowed);
     choose(Of::many_pieces, std::max<std::size_t>(left, allowed / 8 + 1));
-    rows = places.finish();
+    rows = places.finish(are_few ? most : most + most / 4, most);
+    if (places.are_some_left_out()) left_out = std::max<std::size_t>(left_out, 1);
 }
 
 template struct FeaturePlaces<2>;

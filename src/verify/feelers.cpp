@@ -12,7 +12,7 @@ namespace {
 /// own axis, a box along the facing's axes around others.
 template <int D>
 RoundedHull<D> swept(const RoundedHull<D>& shape, const Vec<D>& way, const Mat<D>& frame) {
-    if (way.isZero(1e-12)) return shape;
+    if (way.is_zero(1e-12)) return shape;
     std::vector<Vec<D>> points = shape.points();
     for (const Vec<D>& p : shape.points()) points.push_back(p + way);
     if (shape.points().size() == 1) {
@@ -43,10 +43,10 @@ RoundedHull<D> swept(const RoundedHull<D>& shape, const Vec<D>& way, const Mat<D
         return RoundedHull<2>::hull(corners, shape.radius());
     } else {
         Bounds<D> box;
-        for (const Vec<D>& p : points) box.grow(Vec<D>(frame.transpose() * p));
+        for (const Vec<D>& p : points) box.grow(frame.transposed() * p);
         box = box.inflated(shape.radius());
-        const Vec<D> size = box.size().cwiseMax(1e-9);
-        return RoundedHull<D>::box(Vec<D>(Vec<D>::Zero()), size).placed(frame, Vec<D>(frame * box.center()));
+        const Vec<D> size = box.size().max(Vec<D>::constant(1e-9));
+        return RoundedHull<D>::box(Vec<D>::zero(), size).placed(frame, frame * box.center());
     }
 }
 
@@ -75,7 +75,7 @@ template <int D>
 std::vector<double> with_incidence(std::vector<double> angles, const AngleRange& accept, const Vec<D>& along,
                                    const Vec<D>& up) {
     if (accept.any_incidence()) return angles;
-    const double back = angle_between<D>(Vec<D>(-along), up);
+    const double back = angle_between<D>(-along, up);
     for (const double incidence : {accept.least_incidence, accept.most_incidence}) {
         const double over = back + incidence;
         angles.push_back(std::abs(back - incidence));
@@ -207,7 +207,7 @@ Feeler<D>& Feelers<D>::add(const RoundedHull<D>& shape, LayerSet of) {
                        .bounds = bounds_of(shape.view()),
                        .is_body = feelers.empty(),
                        .probe = probe_,
-                       .upright = upright_of<D>(shape.view(), Vec<D>(frame_.col(1)))});
+                       .upright = upright_of<D>(shape.view(), frame_.column(1))});
     Feeler<D>& added = feelers.back();
     if (added.upright) added.ball = ball_of(*added.upright);
     layers |= of;
@@ -231,7 +231,7 @@ void Feelers<D>::add_turning(const RoundedHull<D>& shape, LayerSet of, const Vec
     std::erase_if(angles, [](double angle) { return angle <= 0.0 || angle >= std::numbers::pi; });
     if (angles.empty()) return;
     Bounds<D> bounds = bounds_of(shape.view()).inflated(touch_);
-    bounds.grow(bounds.moved(Vec<D>(far * way)));
+    bounds.grow(bounds.moved(far * way));
     turning.push_back({{shape, of, way, far, touch_, std::move(angles)}, bounds, probe_});
 }
 
@@ -264,10 +264,10 @@ void Feelers<D>::feel_claim(const Planned<D>& s, std::size_t facing, std::size_t
     const Vec<D> toward = direction_toward<D>(mounted.toward[signal], claim, situation, up);
     const double way = way_of(claim, intent, situation.velocity.norm());
     const auto swept_on = [&](const RoundedHull<D>& shape, double far) -> Feeler<D>& {
-        return add(swept<D>(shape, Vec<D>(far * toward), frame_), meets);
+        return add(swept<D>(shape, far * toward, frame_), meets);
     };
     swept_on(mounted.body, way);
-    const auto lifted = mounted.body.placed(Mat<D>::Identity(), Vec<D>(intent.tallest_step * up));
+    const auto lifted = mounted.body.placed(Mat<D>::identity(), intent.tallest_step * up);
     if (claim == Claim::drop) {
         lips.push_back(way * toward);
         add(lifted, meets).deep = true;
@@ -294,7 +294,7 @@ void Feelers<D>::feel_probe(const Level<D>& level, const MountedRig<D>& mounted,
     if (!probe.mounted || !probe.aimed) return;
     // What follows another starts anywhere on that one's way.
     const auto started = [&](const Vec<D>& from) {
-        RoundedHull<D> shape = probe.shape.placed(Mat<D>::Identity(), from);
+        RoundedHull<D> shape = probe.shape.placed(Mat<D>::identity(), from);
         for (const MountedProbe<D>* leader = &probe; !leader->followed.empty();) {
             leader = &leader->followed.front();
             shape = swept<D>(shape, leader->displacement(), frame_);
@@ -308,15 +308,14 @@ void Feelers<D>::feel_probe(const Level<D>& level, const MountedRig<D>& mounted,
     } else if (probe.kind == ProbeKind::shift) {
         const LayerSet sees = probe.sees | mounted.meets;
         feel_inside(started(probe.displacement()), sees, with_conditions<D>({}, mounted, number));
-        add(started(Vec<D>::Zero()), sees).sinks = true;  // what it is inside of at the start may not count
+        add(started(Vec<D>::zero()), sees).sinks = true;  // what it is inside of at the start may not count
     } else {
         const auto angles = with_conditions<D>({probe.accept.least, probe.accept.most}, mounted, number);
         const auto distances = distances_told_apart<D>(mounted, number);
         for (std::size_t line = 0; line < probe.lines.size(); ++line) {
             const RoundedHull<D> start = started(probe.lines[line].from);
             const Vec<D>& along = probe.lines[line].along;
-            feel_line(probe, line, start,
-                      with_incidence<D>(angles, probe.accept, along, Vec<D>(frame_.col(1))));
+            feel_line(probe, line, start, with_incidence<D>(angles, probe.accept, along, frame_.column(1)));
             for (const double distance : distances) feel_way(start, probe.sees, distance * along);
         }
     }
@@ -328,7 +327,7 @@ void Feelers<D>::feel_inside(const RoundedHull<D>& shape, LayerSet sees, const s
     Feeler<D>& feeler = add(shape, sees);
     if (angles.empty()) return;
     feeler.tilts = angles;
-    feeler.inside = Turning<D>{shape, sees, Vec<D>(frame_.col(1)), 0.0, 0.0, angles};
+    feeler.inside = Turning<D>{shape, sees, frame_.column(1), 0.0, 0.0, angles};
 }
 
 /// What the body touches is within touch below, above or ahead of it, and of a side by its normal. The body
@@ -339,16 +338,16 @@ void Feelers<D>::feel_contacts(const Level<D>& level, const MountedRig<D>& mount
     const LayerSet seen = level.mask_of(probe.probe().sees, Role::reference) & mounted.meets;
     const auto angles =
         with_conditions<D>({probe.side_within, std::numbers::pi - probe.side_within}, mounted, number);
-    const Vec<D> up = frame_.col(1);
+    const Vec<D> up = frame_.column(1);
     Feeler<D>& body = add(mounted.body, seen);
     body.beyond = {touch_, -touch_};
     body.sinks = true;
     body.tilts = angles;
     body.inside = Turning<D>{mounted.body, seen, up, 0.0, 0.0, angles};
     if (probe.side != Side::beside && probe.match != Match::only) return;
-    const Vec<D> ahead = frame_.col(0);
+    const Vec<D> ahead = frame_.column(0);
     add(mounted.body, seen).inside = Turning<D>{mounted.body, seen, ahead, 0.0, 0.0, angles};
-    add(swept<D>(mounted.body, Vec<D>(touch_ * ahead), frame_), seen);
+    add(swept<D>(mounted.body, touch_ * ahead, frame_), seen);
     add_turning(mounted.body, seen, ahead, touch_, angles);
 }
 
@@ -370,7 +369,7 @@ void Feelers<D>::feel_line(const MountedProbe<D>& probe, std::size_t line, const
 template <int D>
 void Feelers<D>::feel_way(const RoundedHull<D>& start, LayerSet sees, const Vec<D>& way) {
     add(swept<D>(start, way, frame_), sees);
-    add(start.placed(Mat<D>::Identity(), way), sees);
+    add(start.placed(Mat<D>::identity(), way), sees);
 }
 
 template <int D>
@@ -382,7 +381,7 @@ void Feelers<D>::grow_reach(const MountedRig<D>& mounted) {
             Vec<D> point;
             for (int axis = 0; axis < D; ++axis)
                 point[axis] = corner >> axis & 1 ? box.high[axis] : box.low[axis];
-            reach.grow(Vec<D>(frame_.transpose() * point));
+            reach.grow(frame_.transposed() * point);
         }
     }
     grow_reach();
@@ -392,8 +391,8 @@ template <int D>
 void Feelers<D>::grow_reach() {
     for (const Feeler<D>& feeler : feelers) {
         for (const Vec<D>& p : feeler.shape.points()) {
-            reach.grow(Vec<D>(frame_.transpose() * p + Vec<D>::Constant(feeler.shape.radius())));
-            reach.grow(Vec<D>(frame_.transpose() * p - Vec<D>::Constant(feeler.shape.radius())));
+            reach.grow(frame_.transposed() * p + Vec<D>::constant(feeler.shape.radius()));
+            reach.grow(frame_.transposed() * p - Vec<D>::constant(feeler.shape.radius()));
         }
     }
     // A drop is one as far as its lip is, wherever the body would then be.

@@ -38,7 +38,7 @@ struct TurningFeeler {
 /// A ball of the shapes that stand straight above one another: these touch a piece where it does.
 template <int D>
 struct FeelerBall {
-    Vec<D> foot = Vec<D>::Zero();
+    Vec<D> foot = Vec<D>::zero();
     double radius = 0.0;
 };
 

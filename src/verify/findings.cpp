@@ -159,8 +159,8 @@ class Reporter {
         for (const std::size_t member : members) {
             const std::size_t pose = wrongs_[member].pose;
             const SurveyPose<D>& judged = samples_.poses[pose];
-            finding.bounds.grow(Vec<D>(judged.anchor - judged.down * s_.level.up()));
-            finding.bounds.grow(Vec<D>(judged.anchor + judged.up * s_.level.up()));
+            finding.bounds.grow(judged.anchor - judged.down * s_.level.up());
+            finding.bounds.grow(judged.anchor + judged.up * s_.level.up());
             finding.measure += judged.measure * static_cast<double>(samples_.wrong_step);
             const auto located = borders_.find(pose);
             if (located == borders_.end()) continue;

@@ -81,7 +81,7 @@ class Plea {
 
     bool comes_early(const Forgiveness& forgive) const {
         const Vec<D> stride = s_.tick_seconds * s_.facings[pose_.facing].velocity;
-        if (stride.isZero(0.0)) return false;
+        if (stride.is_zero(0.0)) return false;
         Vec<D> at = pose_.anchor;
         for (std::size_t k = 0; k < ticks(forgive.early); ++k) {
             at += stride;

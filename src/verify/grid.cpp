@@ -1,8 +1,6 @@
 #include "verify/grid.hpp"
 #include "geometry/random.hpp"
 
-#include <Eigen/Geometry>
-
 #include "hollow_probe/geometry/tolerances.hpp"
 
 namespace hollow_probe {
@@ -34,12 +32,12 @@ LevelAxes<D>::LevelAxes(const Vec<D>& level_up) : up(level_up) {
         // The least turn that takes +y to up, by O. Rodrigues' formula; straight down there are many, and
         // this one is around x.
         const double cosine = up.y();
-        const Vec<3> axis = Vec<3>::Unit(1).cross(up);
+        const Vec<3> axis = Vec<3>::unit(1).cross(up);
         const auto turned = [&](const Vec<3>& v) {
             if (cosine < -1.0 + tolerance::direction) return Vec<3>(v.x(), -v.y(), -v.z());
-            return Vec<3>(cosine * v + axis.cross(v) + axis * (axis.dot(v) / (1.0 + cosine)));
+            return cosine * v + axis.cross(v) + axis * (axis.dot(v) / (1.0 + cosine));
         };
-        across = {turned(Vec<3>::Unit(0)), turned(Vec<3>::Unit(2))};
+        across = {turned(Vec<3>::unit(0)), turned(Vec<3>::unit(2))};
     }
 }
 
@@ -65,7 +63,7 @@ Grid<D>::Grid(const LevelAxes<D>& given_axes, const Extents<D>& extents, double 
             std::uint64_t state = seed + axis;
             middle += spacing * (static_cast<double>(next_random(state) >> 11U) * 0x1p-53 - 0.5);
         }
-        first[static_cast<Eigen::Index>(axis)] = multiple_of(unit, middle) - 0.5 * spacing * (count - 1.0);
+        first[static_cast<std::ptrdiff_t>(axis)] = multiple_of(unit, middle) - 0.5 * spacing * (count - 1.0);
     }
 }
 
@@ -97,7 +95,7 @@ template <int D>
 Vec<D> Grid<D>::point(const Place<D>& place, double height) const {
     Vec<D> result = height * axes.up;
     for (std::size_t axis = 0; axis + 1 < D; ++axis) {
-        result += place[static_cast<Eigen::Index>(axis)] * axes.across[axis];
+        result += place[static_cast<std::ptrdiff_t>(axis)] * axes.across[axis];
     }
     return result;
 }

@@ -22,7 +22,7 @@ struct LevelAxes {
 
 /// Coordinates along LevelAxes::across.
 template <int D>
-using Place = Eigen::Matrix<double, D - 1, 1>;
+using Place = VecOf<D - 1, double>;
 
 /// From where to where along each of the directions across.
 template <int D>

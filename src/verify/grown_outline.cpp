@@ -99,11 +99,11 @@ void GrownOutline::for_each_side(Visit visit) const {
             const Vec<2> b = of_shape_.side(k);
             turn = a.x() * b.y() - a.y() * b.x();
         }
-        Vec<2> way = Vec<2>::Zero();
+        Vec<2> way = Vec<2>::zero();
         if (turn >= 0.0) way += of_piece_.side(i++);
         if (turn <= 0.0) way += of_shape_.side(k++);
         const Vec<2> to = from + way;
-        if (way.squaredNorm() > 0.0) visit(from, to);
+        if (way.squared_norm() > 0.0) visit(from, to);
         from = to;
     }
 }

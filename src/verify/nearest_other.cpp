@@ -59,7 +59,7 @@ double NearestOther<D>::distance(const SurveyPose<D>& pose, std::size_t signal, 
         // The pose stands for a stretch along up.
         const double along = std::max(
             {0.0, height - static_cast<double>(other.down), -height - static_cast<double>(other.up)});
-        least = std::min(least, along * along + (way - height * axes_.up).squaredNorm());
+        least = std::min(least, along * along + (way - height * axes_.up).squared_norm());
     };
     const auto look_in = [&](const Stack& stack) {
         const auto is_beyond = [&](double apart) {

@@ -122,7 +122,7 @@ Planned<D>::Planned(const Level<D>& given_level, const Rig<D>& given_rig, const 
     double widest = half_width;
     for (std::size_t i = 0; i < facings.size(); ++i) {
         const Bounds<D> reach = Feelers<D>(*this, i).reach;
-        Vec<D> across = reach.low.cwiseAbs().cwiseMax(reach.high.cwiseAbs());
+        Vec<D> across = reach.low.abs().max(reach.high.abs());
         across[1] = 0.0;
         widest = std::max(widest, across.norm());
     }

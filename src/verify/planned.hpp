@@ -38,7 +38,7 @@ struct Planned {
     double spacing = 0.0;                 // of the round at hand
     Grid<D> grid;
     double border_width = 0.0;
-    std::optional<std::size_t> most_corners;  // columns beside corners and edges, a facing
+    std::optional<std::size_t> most_corners;  // columns beside corners and edges, of all facings together
     std::optional<int> most_halvings;         // of the ground between columns that differ
 
     static constexpr int standard_halvings = D == 2 ? 8 : 4;
@@ -63,8 +63,7 @@ struct Planned {
     }
 
     [[nodiscard]] bool contains(const Vec<D>& anchor) const {
-        return !region || ((anchor.array() >= region->low.array()).all() &&
-                           (anchor.array() <= region->high.array()).all());
+        return !region || (all_at_most(region->low, anchor) && all_at_most(anchor, region->high));
     }
     /// The level at the time of a facing.
     [[nodiscard]] const Level<D>& level_of(std::size_t facing) const {

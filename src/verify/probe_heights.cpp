@@ -83,7 +83,7 @@ FeltHeights ProbeHeights<D>::at(const Place<D>& place, const HeightSpan& within,
     NumbersKey<D> key{};
     key.numbers[0] = s_.terms[facing_];
     for (std::size_t axis = 0; axis + 1 < D; ++axis)
-        key.numbers[axis + 1] = place[static_cast<Eigen::Index>(axis)];
+        key.numbers[axis + 1] = place[static_cast<std::ptrdiff_t>(axis)];
     FeltHeights all;
     std::vector<bool> wanted(numbers_.size());
     for (std::size_t probe = 0; probe < numbers_.size(); ++probe) wanted[probe] = numbers_[probe].has_value();

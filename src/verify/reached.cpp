@@ -93,7 +93,7 @@ std::vector<typename Reached<D>::Span> Reached<D>::spans_of(std::size_t facing, 
         for (Span& span : spans) {
             if (height < span.low - noise_ || height > span.high + noise_) continue;
             const TruthQuestion<D> question{
-                placed_body<D>(s_.mounted[facing], foot + height * level.up()), Vec<D>::Unit(0), {}};
+                placed_body<D>(s_.mounted[facing], foot + height * level.up()), Vec<D>::unit(0), {}};
             const TruthAnswer<D> ground =
                 answer<D>(Claim::ground, level, question, s_.rig.intent, 0.0, Margins::left_out);
             if (!ground.on || !ground.piece) break;
@@ -112,7 +112,7 @@ std::size_t Reached<D>::column_at(const Vec<D>& anchor) const {
     std::size_t column = 0;
     for (std::size_t axis = 0; axis + 1 < D; ++axis) {
         const double at =
-            s_.grid.axes.across[axis].dot(anchor) - s_.grid.first[static_cast<Eigen::Index>(axis)];
+            s_.grid.axes.across[axis].dot(anchor) - s_.grid.first[static_cast<std::ptrdiff_t>(axis)];
         const auto most = static_cast<double>(s_.grid.counts[axis] - 1);
         column += static_cast<std::size_t>(std::clamp(std::round(at / s_.grid.spacing), 0.0, most)) *
                   s_.grid.stride(axis);

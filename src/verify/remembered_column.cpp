@@ -103,7 +103,7 @@ typename RememberedColumn<D>::Line RememberedColumn<D>::found(std::size_t ticks_
     auto asking = [&](double height) {
         const bool is_idle = !contains(felt.busy, height);
         if (is_idle && idle) return *idle;
-        Passed passed = ask(Vec<D>(foot + height * s_.level.up()), ticks_back);
+        Passed passed = ask(foot + height * s_.level.up(), ticks_back);
         if (is_idle) idle = passed;
         return passed;
     };
@@ -276,7 +276,7 @@ void RememberedColumn<D>::take_zones(const Passed& there, bool before_move, bool
 template <int D>
 SignalSet RememberedColumn<D>::at(double height, double above_rest) {
     const Vec<D>& up = s_.level.up();
-    const Way<D> way = way_over<D>(s_, facing_, Vec<D>(foot_ + height * up), above_rest, Ground(*this));
+    const Way<D> way = way_over<D>(s_, facing_, foot_ + height * up, above_rest, Ground(*this));
     RigMemory memory = mounted_.memory();
     const Passed* before = nullptr;
     SignalSet signals;

@@ -69,7 +69,7 @@ class RememberedColumn {
     HeightSpan whole_;
     Vec<D> foot_;
     double tall_;
-    Vec<D> aside_ = Vec<D>::Zero();   // of a stride, across up
+    Vec<D> aside_ = Vec<D>::zero();   // of a stride, across up
     double rise_ = 0.0;               // … along up
     std::vector<ReadingSet> about_;   // by probe: all bits that depend on it
     ReadingSet before_move_;          // the bits of probes that are read before the move

@@ -49,7 +49,8 @@ RoundPlan::RoundPlan(FirstLook first, double finest, std::size_t budget, int acr
       last_(spacing_ == finest),
       halvings_(halvings),
       halvings_before_last_(first.halvings),
-      coarsest_(4.0 * spacing_) {
+      coarsest_(4.0 * spacing_),
+      widest_(std::max(first.widest, coarsest_)) {
     double poses = last_ ? static_cast<double>(budget) : first_poses;
     if (budget > 0) poses = std::min(poses, static_cast<double>(budget));
     corner_columns_ = corner_columns_for(poses, std::max(first.poses_of_column, poses_of_corner_column));
@@ -112,7 +113,7 @@ double RoundPlan::foretold(const RoundCount& count, double spacing, int halvings
 
 double RoundPlan::spacing_for(const RoundCount& count, double poses, int halvings, double corners) const {
     double fine = finest_;
-    double coarse = std::max(coarsest_, finest_);
+    double coarse = std::max(widest_, finest_);
     if (foretold(count, fine, halvings, corners) <= poses) return fine;
     for (int i = 0; i < 60; ++i) {
         const double middle = std::sqrt(fine * coarse);
@@ -161,10 +162,16 @@ bool RoundPlan::corrects_corners(const RoundCount& count) {
     return true;
 }
 
+bool RoundPlan::has_too_many_corners(const RoundCount& count) const {
+    return budget_ > 0 && corner_columns_ > fewest_corner_columns &&
+           static_cast<double>(count.corners) > greatest_corner_part * static_cast<double>(budget_);
+}
+
 double RoundPlan::corners_for(const RoundCount& count, double poses) const {
     // Once tried, corners stay: what spacings come to is to be compared. So do the fewest that there may be.
-    const bool corners_stay =
-        count.corner_columns < corner_columns_ / 2 || tries_ > 1 || corner_columns_ == fewest_corner_columns;
+    const bool corners_stay = (count.corner_columns < corner_columns_ / 2 || tries_ > 1 ||
+                               corner_columns_ == fewest_corner_columns) &&
+                              !has_too_many_corners(count);
     return corners_stay ? static_cast<double>(count.corners) : corner_part * poses;
 }
 
@@ -178,6 +185,9 @@ void RoundPlan::learn(const RoundCount& count) {
     const bool will_be = foretold(count, std::max(coarsest_, finest_), halvings_, corners) > budget;
     if (halvings_ > 1 && (are_too_many || will_be)) {
         halvings_ = fewer_halvings(count, corners);
+        under_.reset();
+        over_.reset();
+    } else if (has_too_many_corners(count)) {
         under_.reset();
         over_.reset();
     } else if (last_) {
@@ -215,7 +225,8 @@ std::size_t RoundPlan::choose_corners(const RoundCount& count, double goal, doub
     double each = poses_of_corner_column;
     if (brought_by > 0) each = static_cast<double>(count.corners) / static_cast<double>(brought_by);
     each = std::max(each, 1.0);
-    const std::size_t columns = tries_ <= 1 ? corner_columns_for(goal, each) : corner_columns_;
+    const bool corners_stay = tries_ > 1 && !has_too_many_corners(count);
+    const std::size_t columns = corners_stay ? corner_columns_ : corner_columns_for(goal, each);
     if (budget_ == 0 || !last_ || spacing != finest_) return columns;
     // Nothing else needs what is left of the budget.
     const double left =

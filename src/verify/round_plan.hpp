@@ -23,6 +23,7 @@ struct FirstLook {
     double spacing = 0.0;
     int halvings = 1;
     double poses_of_column = 0.0;
+    double widest = 0.0;  // spacing, at which a facing has one column
 };
 
 /// Chooses the spacing of each round, and how many columns stand beside corners and edges, from what those
@@ -82,6 +83,8 @@ class RoundPlan {
     double choose_goal(const RoundCount& count);
     /// The spacing of the next round, and how many poses are foretold of it.
     Known choose_spacing(const RoundCount& count, double goal);
+    /// Whether those at corners leave too little of the budget to the grid.
+    [[nodiscard]] bool has_too_many_corners(const RoundCount& count) const;
     /// How many poses stand at corners in a next round of so many.
     [[nodiscard]] double corners_for(const RoundCount& count, double poses) const;
     /// How many columns stand at corners.
@@ -99,6 +102,7 @@ class RoundPlan {
     int halved_ = 1;                  // times, in the round gone on from
     bool corners_corrected_ = false;  // in the round at hand
     double coarsest_;
+    double widest_;          // … where borders alone are not too many
     double foretold_ = 0.0;  // poses of the round at hand
     double closer_ = 1.0;    // the spacing before it over its own
 

@@ -101,6 +101,7 @@ FirstLook first_look(const Planned<D>& s) {
     double ground = 1.0;
     for (const auto& [low, high] : s.extents) ground *= high - low;
     look.spacing = D == 2 ? ground / columns : std::sqrt(ground / columns);
+    for (const auto& [low, high] : s.extents) look.widest = std::max(look.widest, high - low);
     return look;
 }
 
@@ -124,16 +125,14 @@ template <int D>
 void lay_round(Planned<D>& planned, const RoundPlan& plan, const SurveyOptions& options) {
     const std::size_t budget = budget_of(options);
     planned.most_corners.reset();
-    if (budget > 0 || !plan.is_last())
-        planned.most_corners = std::max<std::size_t>(2, plan.corner_columns() / planned.facings.size());
-    if (options.most_corner_columns)
-        planned.most_corners = *options.most_corner_columns / planned.facings.size();
+    if (budget > 0 || !plan.is_last()) planned.most_corners = plan.corner_columns();
+    if (options.most_corner_columns) planned.most_corners = *options.most_corner_columns;
     planned.most_halvings.reset();
     if (budget > 0 || !plan.is_last()) planned.most_halvings = plan.halvings();
     planned.lay_grid(plan.spacing());
     // A spacing given alone bounds what all corners of a large level would come to.
     if (!planned.most_corners && !options.budget)
-        planned.most_corners = standard_corners<D>(planned.grid.column_count());
+        planned.most_corners = planned.facings.size() * standard_corners<D>(planned.grid.column_count());
 }
 
 template <int D>

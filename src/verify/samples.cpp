@@ -446,7 +446,7 @@ class Sampling {
         }
         const Vec<D> half = 0.5 * (s_.grid.point(b.place, 0.0) - s_.grid.point(a.place, 0.0));
         mark(a, of_a, half);
-        if (of_b != nullptr) mark(b, *of_b, Vec<D>(-half));
+        if (of_b != nullptr) mark(b, *of_b, -half);
     }
 
     void mark(const DecidedColumn<D>& column, const Numbers& numbers, const Vec<D>& way) {

@@ -9,7 +9,7 @@ namespace hollow_probe {
 template <int D>
 struct BorderPoint {
     std::size_t pose = 0;
-    Vec<D> at = Vec<D>::Zero();
+    Vec<D> at = Vec<D>::zero();
 };
 
 /// What is kept of a survey however many poses are judged: counts and measures of all, and the poses

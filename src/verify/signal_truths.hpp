@@ -34,7 +34,7 @@ Vec<D> direction_toward(Toward toward, Claim claim, const Situation<D>& situatio
     if (toward == Toward::heading) return way;
     if (claim != Claim::blocked) way -= way.dot(up) * up;
     const double length = way.norm();
-    return length > tolerance::angle ? Vec<D>(way / length) : Vec<D>(Vec<D>::Zero());
+    return length > tolerance::angle ? way / length : Vec<D>::zero();
 }
 
 /// What a signal's claim asks, the rig's anchor being there. The signal claims something.
@@ -84,7 +84,7 @@ SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const M
         const bool looks_ahead =
             signal.claims == Claim::wall || signal.claims == Claim::step || signal.claims == Claim::ledge;
         const bool looked = known.ahead_reach >= 0.0 && known.ahead_toward == question.toward;
-        if (looks_ahead && !looked && !question.toward.isZero(0.0))
+        if (looks_ahead && !looked && !question.toward.is_zero(0.0))
             look_ahead<D>(level, question.body, question.toward, rig.intent, known);
         if (signal.claims == Claim::drop && !known.ground)
             known.ground = ground<D>(level, placed_body<D>(mounted, anchor), rig.intent);

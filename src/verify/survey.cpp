@@ -207,7 +207,7 @@ SurveyPose<D> judge_at(const Level<D>& level, const Rig<D>& given, const Facing<
     SurveyOptions options;
     options.tick_seconds = tick_seconds;
     if (level.has_paths()) options.times = {facing.seconds};
-    if (!facing.velocity.isZero(0.0)) options.speeds = {facing.velocity.norm()};
+    if (!facing.velocity.is_zero(0.0)) options.speeds = {facing.velocity.norm()};
     KeptTruths<D> kept;
     Planned<D> s(level, rig, options, kept);
     s.facings = {facing};

@@ -1,6 +1,5 @@
 #include "verify/survey_plan.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <numbers>
 
@@ -114,7 +113,7 @@ Vec<D> way_of(const Facing<D>& facing, const Vec<D>& up) {
         case Arrival::jumped:
             return up;
     }
-    return Vec<D>::Zero();
+    return Vec<D>::zero();
 }
 
 /// The least and greatest n·p over all pieces, their radii included.
@@ -154,7 +153,7 @@ std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, cons
     for (std::size_t moment = 0; moment < times.size(); ++moment) {
         for (const std::size_t stance : stances_of(rig, options.stances)) {
             for (const Vec<D>& heading : headings_of<D>(axes, options.headings)) {
-                std::vector<Vec<D>> drives = {Vec<D>::Zero()};
+                std::vector<Vec<D>> drives = {Vec<D>::zero()};
                 if (matters.drive) {
                     drives = {heading};
                     if (!rig.body.turns) drives.push_back(-heading);
@@ -165,7 +164,7 @@ std::vector<Facing<D>> facings_of(const Level<D>& level, const Rig<D>& rig, cons
                 }
                 for (const auto& [arrival, speed] : arrivals) {
                     for (const Vec<D>& drive : drives) {
-                        Facing<D> facing{stance, heading, arrival, Vec<D>::Zero(),
+                        Facing<D> facing{stance, heading, arrival, Vec<D>::zero(),
                                          drive,  false,   moment,  times[moment]};
                         facing.velocity = speed * way_of<D>(facing, axes.up);
                         facings.push_back(facing);
@@ -221,13 +220,12 @@ std::optional<Bounds<D>> region_of(const Level<D>& level, const SurveyOptions& o
         box.low[axis] = options.region[static_cast<std::size_t>(axis)];
         box.high[axis] = options.region[static_cast<std::size_t>(axis) + D];
     }
-    if (!(box.low.array() < box.high.array()).all())
+    if (!all_below(box.low, box.high))
         throw InvalidInput("region is empty: expected its low corner below its high one along every axis");
     if (!region) return box;
-    region->low = region->low.cwiseMax(box.low);
-    region->high = region->high.cwiseMin(box.high);
-    if (!(region->low.array() < region->high.array()).all())
-        throw InvalidInput("region and area have nothing in common");
+    region->low = region->low.max(box.low);
+    region->high = region->high.min(box.high);
+    if (!all_below(region->low, region->high)) throw InvalidInput("region and area have nothing in common");
     return region;
 }
 

@@ -1,6 +1,5 @@
 #include "verify/touching_heights.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
 
@@ -39,7 +38,7 @@ class BallAtPiece {
     void touch_corner(const Vec<D>& corner) {
         const Vec<D> way = corner - place_;
         const double height = up_.dot(way);
-        const double beside = radius_ * radius_ - (way - height * up_).squaredNorm();
+        const double beside = radius_ * radius_ - (way - height * up_).squared_norm();
         if (beside < 0.0) return;
         touch(height - std::sqrt(beside));
         touch(height + std::sqrt(beside));
@@ -53,13 +52,13 @@ class BallAtPiece {
         const Vec<D> along = way / length;
         // Beside the edge, by height: from + height * rise.
         const Vec<D> rise = up_ - along.dot(up_) * along;
-        const double rises = rise.squaredNorm();
+        const double rises = rise.squared_norm();
         if (rises < 1e-30) return true;  // upright: its ends are touched first and last
         if (rises < 1e-8) return false;
         const Vec<D> to_place = place_ - begin;
         const Vec<D> from = to_place - along.dot(to_place) * along;
         const double middle = -from.dot(rise) / rises;
-        const double beside = radius_ * radius_ - (from + middle * rise).squaredNorm();
+        const double beside = radius_ * radius_ - (from + middle * rise).squared_norm();
         if (beside < 0.0) return true;
         const double half = std::sqrt(beside / rises);
         for (const double height : {middle - half, middle + half}) {
@@ -79,7 +78,7 @@ class BallAtPiece {
         const auto corners = piece_.points;
         const Vec<3> cross = (corners[1] - corners[0]).cross(corners[2] - corners[0]);
         const double area = cross.norm();
-        if (area > 0.0) touch_facet(facets.front(), Vec<3>(cross / area));
+        if (area > 0.0) touch_facet(facets.front(), cross / area);
     }
 
     void touch_facet(const std::vector<std::uint16_t>& loop, const Vec<3>& n) requires(D == 3) {
@@ -151,7 +150,7 @@ std::optional<HeightSpan> searched_touch(const HullView<D>& shape, const Vec<D>&
     const auto first_touch = [&](double start, double way) -> std::optional<double> {
         double height = start;
         for (int round = 0; round < most_rounds; ++round) {
-            const Separation<D> now = separation<D>(shape, Vec<D>(foot + height * up), piece);
+            const Separation<D> now = separation<D>(shape, foot + height * up, piece);
             if (now.gap <= slack) return height;
             const double speed = -way * now.normal.dot(up);
             if (speed <= tolerance::angle) return std::nullopt;
@@ -173,7 +172,7 @@ std::optional<HeightSpan> searched_depth(const HullView<D>& shape, const Vec<D>&
     constexpr int most_rounds = 40;
     const auto last_shallow = [&](double height, double way) -> std::optional<double> {
         for (int round = 0; round < most_rounds; ++round) {
-            const Separation<D> now = separation<D>(shape, Vec<D>(foot + height * up), piece);
+            const Separation<D> now = separation<D>(shape, foot + height * up, piece);
             const double missing = touch + now.gap;
             if (missing <= touch / 2048.0) return height;
             const double speed = -way * now.normal.dot(up);

@@ -12,7 +12,7 @@ namespace hollow_probe {
 /// highest, lie straight above `foot`.
 template <int D>
 struct Upright {
-    Vec<D> foot = Vec<D>::Zero();  // square to up
+    Vec<D> foot = Vec<D>::zero();  // square to up
     double radius = 0.0;
     double low = 0.0;
     double high = 0.0;

@@ -75,7 +75,7 @@ std::shared_ptr<const TruthColumn> TruthJudge<D>::column(const Place<D>& place) 
     NumbersKey<D> key{};
     key.numbers[0] = s_.terms[facing_];
     for (std::size_t axis = 0; axis + 1 < D; ++axis)
-        key.numbers[axis + 1] = place[static_cast<Eigen::Index>(axis)];
+        key.numbers[axis + 1] = place[static_cast<std::ptrdiff_t>(axis)];
     return store.columns.get(
         key, [&] { return std::make_shared<const TruthColumn>(found(s_.grid.point(place, 0.0))); },
         [&](const auto& column) { return store.take(column->bytes()); });

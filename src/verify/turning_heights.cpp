@@ -4,7 +4,6 @@
 // column crosses at one height at most on the side that d meets.
 #include "verify/turning_heights.hpp"
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -35,14 +34,13 @@ const Vec<D>& farthest_along(const HullView<D>& hull, const Vec<D>& n) {
 /// Where the anchor is when the normal is n, but for a way along d.
 template <int D>
 Vec<D> place_of_normal(const HullView<D>& shape, const HullView<D>& piece, const Vec<D>& n) {
-    return farthest_along<D>(piece, n) - farthest_along<D>(shape, Vec<D>(-n)) +
-           (piece.radius + shape.radius) * n;
+    return farthest_along<D>(piece, n) - farthest_along<D>(shape, -n) + (piece.radius + shape.radius) * n;
 }
 
 /// The place of an angle that the column's plane along d holds.
 std::optional<Vec<2>> place_of_angle(const HullView<2>& shape, const HullView<2>& piece, double angle,
                                      const Vec<2>& back, const Vec<2>& up, const Vec<2>& /*foot*/) {
-    return place_of_normal<2>(shape, piece, Vec<2>(std::cos(angle) * up + std::sin(angle) * back));
+    return place_of_normal<2>(shape, piece, std::cos(angle) * up + std::sin(angle) * back);
 }
 
 std::optional<Vec<3>> place_of_angle(const HullView<3>& shape, const HullView<3>& piece, double angle,
@@ -51,7 +49,7 @@ std::optional<Vec<3>> place_of_angle(const HullView<3>& shape, const HullView<3>
     const Vec<3> aside = back.cross(up);
     const auto place_at = [&](double turn) {
         const Vec<3> level = std::cos(turn) * back + std::sin(turn) * aside;
-        return place_of_normal<3>(shape, piece, Vec<3>(std::cos(angle) * up + std::sin(angle) * level));
+        return place_of_normal<3>(shape, piece, std::cos(angle) * up + std::sin(angle) * level);
     };
     const auto off = [&](const Vec<3>& place) { return aside.dot(place - foot); };
     double low = -0.5 * std::numbers::pi;
@@ -68,7 +66,7 @@ std::optional<Vec<3>> place_of_angle(const HullView<3>& shape, const HullView<3>
     // What is left of the way is an edge, which is met along its length.
     const double whole = off(at_high) - off(at_low);
     const double part = whole > 0.0 ? -off(at_low) / whole : 0.0;
-    return Vec<3>(at_low + part * (at_high - at_low));
+    return at_low + part * (at_high - at_low);
 }
 
 }  // namespace
@@ -92,7 +90,7 @@ void add_turning_heights(const Turning<D>& turning, const Vec<D>& foot, const Ve
         for (const double by : {-beside, beside}) {
             add_of(angle + by, back);
             // What is met on a slope may lean the same way as it.
-            if (rising * std::cos(angle) < 0.0) add_of(angle + by, Vec<D>(-back));
+            if (rising * std::cos(angle) < 0.0) add_of(angle + by, -back);
         }
     }
 }
@@ -111,7 +109,7 @@ std::vector<double> changes_of_side(const HullView<D>& shape, const Vec<D>& foot
     std::vector<Side> sides;
     const Vec<D> low = foot + span.low * up;
     for_each_separating_direction<D>(shape, piece, [&](const Vec<D>& n) {
-        const double nearest = n.dot(farthest_along<D>(shape, Vec<D>(-n)) + low);
+        const double nearest = n.dot(farthest_along<D>(shape, -n) + low);
         sides.push_back({nearest - n.dot(farthest_along<D>(piece, n)), n.dot(up)});
     });
     std::vector<double> found;
@@ -207,9 +205,7 @@ void add_inside_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec
     const double length = span.high - span.low;
     if (length <= fine) return;
     const HullView<D> shape = turning.shape.view();
-    const auto out_at = [&](double height) {
-        return separation<D>(shape, Vec<D>(foot + height * up), piece);
-    };
+    const auto out_at = [&](double height) { return separation<D>(shape, foot + height * up, piece); };
     // Between angles, and against the way or along it: what is the same is met alike.
     const auto kind_of = [&](const Vec<D>& n) {
         const double angle = angle_between<D>(n, up);

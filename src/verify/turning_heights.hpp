@@ -19,7 +19,7 @@ template <int D>
 struct Turning {
     RoundedHull<D> shape;
     LayerSet layers = 0;
-    Vec<D> way = Vec<D>::Zero();  // unit
+    Vec<D> way = Vec<D>::zero();  // unit
     double reach = 0.0;           // along the way; what is met up to `before` behind the start counts, too
     double before = 0.0;
     std::vector<double> angles;  // radians

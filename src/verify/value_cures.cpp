@@ -186,8 +186,8 @@ class ValueSearch {
         if (all <= tolerance::accuracy * s_.body_size) return;
         const Vec<D> way = aside / -all;
         const auto moved = [&](double amount) {
-            return ProvenCause<D>{CauseKind::aimed_beside, MoveStart<D>{probe_, Vec<D>(amount * way), amount},
-                                  amount, rank::layer};
+            return ProvenCause<D>{CauseKind::aimed_beside, MoveStart<D>{probe_, amount * way, amount}, amount,
+                                  rank::layer};
         };
         offer(moved(all));
     }

@@ -36,7 +36,7 @@ Way<D> way_over(const Planned<D>& planned, std::size_t facing, const Vec<D>& anc
         }
         // Far from any ground it has been on its way for longer than is remembered.
         const bool from_ground = above_rest > 0.0 && std::isfinite(above_rest);
-        const Vec<D> start = from_ground ? Vec<D>(anchor - above_rest * up) : way.anchors.back();
+        const Vec<D> start = from_ground ? anchor - above_rest * up : way.anchors.back();
         const std::size_t flight = way.anchors.size();
         for (std::size_t i = 0; i < ticks_of_way; ++i) way.anchors.push_back(start);
         way.jump = way.anchors.size() - flight;
@@ -51,7 +51,7 @@ Way<D> way_over(const Planned<D>& planned, std::size_t facing, const Vec<D>& anc
                 const double by = ground.to_rest(back, at, up.dot(at) - above_rest);
                 if (std::isfinite(by)) at += by * up;
             }
-            if (!stride.isZero() && !ground.fits(back, at)) break;
+            if (!stride.is_zero() && !ground.fits(back, at)) break;
             way.anchors.push_back(at);
         }
     }

@@ -38,11 +38,11 @@ struct Body {
 /// Where a body is.
 template <int D>
 struct Pose {
-    Vec<D> anchor = Vec<D>::Zero();
-    Vec<D> heading = Vec<D>::Unit(0);  // unit, perpendicular to up
+    Vec<D> anchor = Vec<D>::zero();
+    Vec<D> heading = Vec<D>::unit(0);  // unit, perpendicular to up
     std::size_t stance = 0;
-    Vec<D> velocity = Vec<D>::Zero();  // length per second
-    Vec<D> drive = Vec<D>::Zero();     // the direction wanted by the player, unit; zero: none
+    Vec<D> velocity = Vec<D>::zero();  // length per second
+    Vec<D> drive = Vec<D>::zero();     // the direction wanted by the player, unit; zero: none
     bool grounded = false;             // what the game remembers of the tick before
 };
 

@@ -21,16 +21,16 @@ inline constexpr LayerSet all_layers = ~LayerSet{0};
 /// by a radius. All zero is a ray.
 template <int D>
 struct Sweep {
-    Vec<D> center = Vec<D>::Zero();
+    Vec<D> center = Vec<D>::zero();
     std::array<Vec<D>, D> axes = zeros();
     double radius = 0.0;
-    Vec<D> direction = Vec<D>::Zero();  // unit
+    Vec<D> direction = Vec<D>::zero();  // unit
     double reach = 0.0;                 // >= 0; may be infinite
     LayerSet layers = all_layers;
 
     static std::array<Vec<D>, D> zeros() {
         std::array<Vec<D>, D> result;
-        result.fill(Vec<D>::Zero());
+        result.fill(Vec<D>::zero());
         return result;
     }
 };
@@ -234,7 +234,7 @@ class BoundsTree {
 
     PageVector<TreeNode<D>> nodes_;  // the root first; children after their parents
     PageVector<TreeBlock<D>> blocks_;
-    Vec<D> origin_ = Vec<D>::Zero();
+    Vec<D> origin_ = Vec<D>::zero();
     double extent_ = 0.0;
 };
 

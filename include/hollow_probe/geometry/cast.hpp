@@ -10,11 +10,11 @@ namespace hollow_probe {
 template <int D>
 struct CastHit {
     double distance = 0.0;           // travelled until first touch; 0 when it began inside
-    Vec<D> normal = Vec<D>::Zero();  // unit, out of the target at the touch
+    Vec<D> normal = Vec<D>::zero();  // unit, out of the target at the touch
     bool began_inside = false;       // overlapped deeper than rounding at the start
     double depth = 0.0;              // began_inside: penetration depth, the way out being along normal
     Vec<D> point =
-        Vec<D>::Zero();  // on the target, if known: not yet after flat contacts; see contact_point()
+        Vec<D>::zero();  // on the target, if known: not yet after flat contacts; see contact_point()
     bool point_known = false;
 };
 

@@ -1,8 +1,6 @@
 // The lines that show a rounded hull: its outline in 2D, its edges or the outlines of its round parts in 3D.
 #pragma once
 
-#include <Eigen/Geometry>
-
 #include "hollow_probe/geometry/rounded_hull.hpp"
 
 namespace hollow_probe {
@@ -24,17 +22,16 @@ void for_each_wire(const HullView<D>& hull, int around, Visit visit) {
             for (const Vec<D>& p : hull.points) {
                 if (n.dot(p) > n.dot(*farthest)) farthest = &p;
             }
-            return Vec<D>(*farthest + hull.radius * n);
+            return *farthest + hull.radius * n;
         };
         for (int i = 0; i < around; ++i) visit(at(i), at(i + 1));
     };
     if constexpr (D == 2) {
-        outline(Vec<2>::Unit(0), Vec<2>::Unit(1));
+        outline(Vec<2>::unit(0), Vec<2>::unit(1));
     } else {
         const bool long_one = hull.points.size() == 2;
-        const Vec<3> axis =
-            long_one ? Vec<3>((hull.points[1] - hull.points[0]).normalized()) : Vec<3>(Vec<3>::Unit(1));
-        const Vec<3> side = axis.unitOrthogonal();
+        const Vec<3> axis = long_one ? (hull.points[1] - hull.points[0]).normalized() : Vec<3>::unit(1);
+        const Vec<3> side = axis.unit_across();
         const Vec<3> other = axis.cross(side);
         outline(axis, side);
         outline(axis, other);
@@ -42,7 +39,7 @@ void for_each_wire(const HullView<D>& hull, int around, Visit visit) {
         if (!long_one) return;
         for (const Vec<3>& p : hull.points) {
             const auto at = [&](int i) {
-                return Vec<3>(p + hull.radius * (std::cos(turn_at(i)) * side + std::sin(turn_at(i)) * other));
+                return p + hull.radius * (std::cos(turn_at(i)) * side + std::sin(turn_at(i)) * other);
             };
             for (int i = 0; i < around; ++i) visit(at(i), at(i + 1));
         }

@@ -96,7 +96,7 @@ class RoundedHull {
     [[nodiscard]] const std::shared_ptr<const HullTopology>& topology() const { return topology_; }
 
     /// The shape turned by an orthogonal map (mirroring allowed), then moved.
-    [[nodiscard]] RoundedHull placed(const Mat<D>& turn, const Vec<D>& move = Vec<D>::Zero()) const;
+    [[nodiscard]] RoundedHull placed(const Mat<D>& turn, const Vec<D>& move = Vec<D>::zero()) const;
     /// Becomes `original` turned by a proper rotation. Allocates nothing if this shape has as many points.
     void put(const RoundedHull& original, const Mat<D>& turn);
     /// The shape with its core stretched around the middle of its bounds, axis by axis; factors > 0.
@@ -144,7 +144,7 @@ template <int D, class Visit>
 void for_each_separating_direction(const HullView<D>& a, const HullView<D>& b, Visit visit) {
     // A point adds nothing to the normals of the other hull, unless that is a point, too.
     if (b.points.size() > 1 || a.points.size() == 1) for_each_normal(b, visit);
-    if (a.points.size() > 1) for_each_normal(a, [&](const Vec<D>& n) { visit(Vec<D>(-n)); });
+    if (a.points.size() > 1) for_each_normal(a, [&](const Vec<D>& n) { visit(-n); });
     if constexpr (D == 3) {
         for (const auto& edge_a : a.topology->directions) {
             const Vec<D> along_a = a.points[edge_a[1]] - a.points[edge_a[0]];
@@ -153,8 +153,8 @@ void for_each_separating_direction(const HullView<D>& a, const HullView<D>& b, V
                 const Vec<D> n = along_a.cross(along_b);
                 const double length = n.norm();
                 if (length <= tolerance::side * along_a.norm() * along_b.norm() || length == 0.0) continue;
-                visit(Vec<D>(n / length));
-                visit(Vec<D>(-n / length));
+                visit(n / length);
+                visit(-n / length);
             }
         }
     }

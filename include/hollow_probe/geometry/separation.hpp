@@ -12,10 +12,10 @@ struct Separation {
     double gap = 0.0;
     /// Unit direction from b to a: moving a along it parts the two fastest. Where the cores are apart it is
     /// the separating direction of the cores; where they meet, the direction of least penetration.
-    Vec<D> normal = Vec<D>::Zero();
+    Vec<D> normal = Vec<D>::zero();
     /// Nearest points on the two surfaces (deepest points when overlapping). With flat contacts, one of many.
-    Vec<D> on_a = Vec<D>::Zero();
-    Vec<D> on_b = Vec<D>::Zero();
+    Vec<D> on_a = Vec<D>::zero();
+    Vec<D> on_b = Vec<D>::zero();
     /// The cores (the hulls without their radius) meet, to within rounding.
     bool cores_meet = false;
 };
@@ -32,7 +32,7 @@ Separation<D> separation(const HullView<D>& a, const Vec<D>& shift, const HullVi
 
 template <int D>
 Separation<D> separation(const HullView<D>& a, const HullView<D>& b) {
-    return separation<D>(a, Vec<D>::Zero(), b);
+    return separation<D>(a, Vec<D>::zero(), b);
 }
 
 /// Whether a, moved by `shift`, and b overlap by more than `depth` (>= 0) whichever way they are parted: the

@@ -37,7 +37,7 @@ struct CellGrid {
     std::size_t rows = 0;
     std::vector<std::uint8_t> cells;  // columns · rows of them: which kind
     double size = 1.0;                // of a cell; > 0
-    Vec<2> corner = Vec<2>::Zero();
+    Vec<2> corner = Vec<2>::zero();
 };
 
 inline constexpr std::size_t most_cells = 8192UL * 8192UL;

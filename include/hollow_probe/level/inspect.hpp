@@ -29,7 +29,7 @@ template <int D>
 struct OddPlace {
     Oddity oddity = Oddity::zero_area;
     std::uint32_t solid = 0;
-    Vec<D> at = Vec<D>::Zero();
+    Vec<D> at = Vec<D>::zero();
     double width = 0.0;  // of a narrow gap
 };
 

@@ -62,7 +62,7 @@ struct Area {
 
     /// The sides belong to it.
     [[nodiscard]] bool contains(const Vec<D>& point) const {
-        return (point.array() >= box.low.array()).all() && (point.array() <= box.high.array()).all();
+        return all_at_most(box.low, point) && all_at_most(point, box.high);
     }
 };
 
@@ -77,8 +77,8 @@ struct AreaClaim {
 template <int D>
 struct StartPoint {
     std::string name;
-    Vec<D> at = Vec<D>::Zero();
-    Vec<D> heading = Vec<D>::Unit(0);
+    Vec<D> at = Vec<D>::zero();
+    Vec<D> heading = Vec<D>::unit(0);
 };
 
 /// A layer bit that probes see at some speeds only.
@@ -153,7 +153,7 @@ class Level {
 
     void make_index();
 
-    Vec<D> up_ = Vec<D>::Unit(1);
+    Vec<D> up_ = Vec<D>::unit(1);
     std::vector<std::string> layers_;
     std::vector<Solid<D>> solids_;
     std::vector<std::uint32_t> of_own_bits_;  // the first solid of each bit that is no layer's
@@ -181,7 +181,7 @@ template <int D>
 class LevelBuilder {
   public:
     /// One to 64 layers, each named once. `up` need not be of unit length but must not be zero.
-    explicit LevelBuilder(std::vector<std::string> layers, const Vec<D>& up = Vec<D>::Unit(1));
+    explicit LevelBuilder(std::vector<std::string> layers, const Vec<D>& up = Vec<D>::unit(1));
 
     LevelBuilder& add(const std::string& name, const std::string& layer, const RoundedHull<D>& shape);
     /// A solid of several convex parts; at least one.

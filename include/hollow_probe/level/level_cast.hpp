@@ -21,8 +21,8 @@ enum class Seams {
 template <int D>
 struct LevelCast {
     HullView<D> mover;  // one point of radius 0 is a ray
-    Vec<D> start = Vec<D>::Zero();
-    Vec<D> direction = Vec<D>::Zero();  // unit
+    Vec<D> start = Vec<D>::zero();
+    Vec<D> direction = Vec<D>::zero();  // unit
     double reach = 0.0;                 // >= 0; inclusive
     LayerSet layers = ~LayerSet{0};
     IfInside if_inside = IfInside::report;
@@ -35,8 +35,8 @@ struct LevelCast {
 template <int D>
 struct LevelHit {
     double distance = 0.0;           // travelled until touch; 0 when it began inside
-    Vec<D> point = Vec<D>::Zero();   // where it touches, on the level's surface
-    Vec<D> normal = Vec<D>::Zero();  // unit, out of the level; began_inside: the way out
+    Vec<D> point = Vec<D>::zero();   // where it touches, on the level's surface
+    Vec<D> normal = Vec<D>::zero();  // unit, out of the level; began_inside: the way out
     std::uint32_t piece = 0;         // of the level, and its solid and layer
     std::uint32_t solid = 0;
     std::uint32_t layer = 0;
@@ -123,7 +123,7 @@ template <int D>
 bool within(const AngleRange& angles, const Vec<D>& normal, const Vec<D>& direction, const Vec<D>& up) {
     if (!within<D>(angles, normal, up)) return false;
     if (angles.any_incidence()) return true;
-    const double incidence = angle_between<D>(normal, Vec<D>(-direction));
+    const double incidence = angle_between<D>(normal, -direction);
     return incidence >= angles.least_incidence - tolerance::angle &&
            incidence <= angles.most_incidence + tolerance::angle;
 }

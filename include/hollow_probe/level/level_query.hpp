@@ -13,12 +13,12 @@ namespace hollow_probe {
 template <int D>
 struct LevelQuery {
     HullView<D> shape;
-    Vec<D> at = Vec<D>::Zero();
+    Vec<D> at = Vec<D>::zero();
     LayerSet layers = all_layers;
     /// For back ends of rigs alone: what is made of one-way solids, and the move that brought the shape here
     /// (zero: none did). as_body leaves out what the move does not run against or overlapped before it.
     OneWay one_way = OneWay::always;
-    Vec<D> moved = Vec<D>::Zero();
+    Vec<D> moved = Vec<D>::zero();
     double sunk = 0.0;  // … overlapped deeper than this
 };
 
@@ -26,9 +26,9 @@ struct LevelQuery {
 template <int D>
 struct LevelNeighbour {
     double gap = 0.0;                  // negative: overlap, by the depth of the shortest way out
-    Vec<D> normal = Vec<D>::Zero();    // unit, from the piece to the shape: the shortest way apart
-    Vec<D> on_level = Vec<D>::Zero();  // nearest points; when overlapping the deepest ones
-    Vec<D> on_shape = Vec<D>::Zero();
+    Vec<D> normal = Vec<D>::zero();    // unit, from the piece to the shape: the shortest way apart
+    Vec<D> on_level = Vec<D>::zero();  // nearest points; when overlapping the deepest ones
+    Vec<D> on_shape = Vec<D>::zero();
     std::uint32_t piece = 0;
     std::uint32_t solid = 0;
     std::uint32_t layer = 0;

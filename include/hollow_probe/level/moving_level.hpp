@@ -46,8 +46,8 @@ class MovingLevel {
         std::uint32_t solid = 0;
         BoundsTree<D> tree;  // over its pieces, at rest
         Bounds<D> bounds;    // at rest
-        Vec<D> offset = Vec<D>::Zero();
-        Vec<D> next = Vec<D>::Zero();
+        Vec<D> offset = Vec<D>::zero();
+        Vec<D> next = Vec<D>::zero();
     };
     [[nodiscard]] std::size_t part_of(std::uint32_t solid) const;
 

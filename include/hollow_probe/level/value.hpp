@@ -29,7 +29,7 @@ const char* name_of(Value value);  // "none", …
 template <int D>
 struct GivenValue {
     double number = 0.0;                // a length, or degrees
-    Vec<D> direction = Vec<D>::Zero();  // of a normal
+    Vec<D> direction = Vec<D>::zero();  // of a normal
 };
 
 /// How far apart two values are: a length, or degrees.

@@ -113,8 +113,8 @@ struct Expectation {
 template <int D>
 struct Drill {
     std::string name;
-    Vec<D> at = Vec<D>::Zero();
-    Vec<D> heading = Vec<D>::Unit(0);
+    Vec<D> at = Vec<D>::zero();
+    Vec<D> heading = Vec<D>::unit(0);
     std::string stance = {};       // empty: the body's first
     double tick_rate = 60.0;       // per second
     double frame_rate = 0.0;       // 0: a frame for each tick

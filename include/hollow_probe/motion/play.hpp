@@ -17,10 +17,10 @@ namespace hollow_probe {
 template <int D>
 struct TickRecord {
     double seconds = 0.0;  // since the start
-    Vec<D> anchor = Vec<D>::Zero();
-    Vec<D> velocity = Vec<D>::Zero();  // the game's own
-    Vec<D> heading = Vec<D>::Zero();
-    Vec<D> drive = Vec<D>::Zero();  // that the game was told, a length of at most 1
+    Vec<D> anchor = Vec<D>::zero();
+    Vec<D> velocity = Vec<D>::zero();  // the game's own
+    Vec<D> heading = Vec<D>::zero();
+    Vec<D> drive = Vec<D>::zero();  // that the game was told, a length of at most 1
     std::size_t stance = 0;
     std::uint32_t pressed = 0;  // keys the game was told of, bits of DrillRecord::keys
     bool jumped = false;

@@ -13,7 +13,7 @@ template <int D>
 struct SceneNote {
     Verdict verdict = Verdict::missed_contact;
     std::string text;
-    Vec<D> at = Vec<D>::Zero();
+    Vec<D> at = Vec<D>::zero();
 };
 
 /// What to draw. Level and rig must outlive the scene.

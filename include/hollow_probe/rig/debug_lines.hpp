@@ -21,8 +21,8 @@ enum class LinePart : std::uint8_t {
 
 template <int D>
 struct DebugLine {
-    Vec<D> from = Vec<D>::Zero();
-    Vec<D> to = Vec<D>::Zero();
+    Vec<D> from = Vec<D>::zero();
+    Vec<D> to = Vec<D>::zero();
     LinePart part = LinePart::body;
     std::size_t probe = 0;  // its number, for parts of probes
     bool on = false;        // the probe is

@@ -66,7 +66,7 @@ struct SignalTiming {
 /// How a world tells layers: up, and for each name of a layer its bit.
 template <int D>
 struct LayerBits {
-    Vec<D> up = Vec<D>::Unit(1);
+    Vec<D> up = Vec<D>::unit(1);
     std::vector<std::string> layers;  // layer i has bit i
 };
 

@@ -23,7 +23,7 @@ struct Reading {
     std::uint64_t lines_on = 0;       // of a spread, one bit a line
     std::size_t solids = 0;           // zones: how many are inside
     bool unread = false;              // the probe that it follows is off
-    Vec<D> carried = Vec<D>::Zero();  // how far that one carried its start
+    Vec<D> carried = Vec<D>::zero();  // how far that one carried its start
 };
 
 /// What of a reading is wanted.
@@ -112,7 +112,7 @@ struct MountedProbe {
     /// How far one that follows it is carried by what it read; nothing where it is off.
     [[nodiscard]] std::optional<Vec<D>> carries(const Reading<D>& reading) const noexcept {
         if (!reading.on) return std::nullopt;
-        return Vec<D>(reading.carried + reading.hit.distance * lines.front().along);
+        return reading.carried + reading.hit.distance * lines.front().along;
     }
     [[nodiscard]] LevelCast<D> cast(std::size_t line, const Vec<D>& anchor) const {
         return {shape.view(),
@@ -287,8 +287,8 @@ Reading<D> MountedProbe<D>::read_from(const World& world, const Vec<D>& up, cons
     }
     // NOLINTNEXTLINE(cppcoreguidelines-pro-type-member-init): only what is found is read
     std::array<LevelNeighbour<D>, ZoneMemory::most> found;
-    const Vec<D> moved = kind == ProbeKind::shift ? displacement() : Vec<D>(Vec<D>::Zero());
-    const Vec<D> at = anchor + (kind == ProbeKind::shift ? moved : Vec<D>(lines.front().from));
+    const Vec<D> moved = kind == ProbeKind::shift ? displacement() : Vec<D>::zero();
+    const Vec<D> at = anchor + (kind == ProbeKind::shift ? moved : lines.front().from);
     const std::size_t count = world.overlapping({shape.view(), at, sees, one_way, moved, sunk}, found);
     read_zone(std::span(found).first(std::min(count, found.size())), count, memory, events, reading);
     return reading;

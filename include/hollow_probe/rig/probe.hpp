@@ -59,8 +59,8 @@ const char* name_of(Keeps keeps);
 template <int D>
 struct LineProbe {
     std::optional<RoundedHull<D>> shape = {};  // around `from`
-    Vec<D> from = Vec<D>::Zero();
-    Vec<D> along = -Vec<D>::Unit(1);  // unit
+    Vec<D> from = Vec<D>::zero();
+    Vec<D> along = -Vec<D>::unit(1);  // unit
     Aim aim = Aim::fixed;
     double reach = 0.0;                         // > 0, inclusive
     std::optional<double> reach_grounded = {};  // instead of `reach` while the rig remembers ground
@@ -81,8 +81,8 @@ struct LineProbe {
 template <int D>
 struct ZoneProbe {
     RoundedHull<D> shape;  // around `from`
-    Vec<D> from = Vec<D>::Zero();
-    Vec<D> along = -Vec<D>::Unit(1);  // unit: the end that cures move
+    Vec<D> from = Vec<D>::zero();
+    Vec<D> along = -Vec<D>::unit(1);  // unit: the end that cures move
     OneWay one_way = OneWay::as_body;
     Keeps keeps = Keeps::set;
     std::string used_by = "jump";  // until_used: the event that clears it
@@ -91,7 +91,7 @@ struct ZoneProbe {
 /// The stance, moved by `reach` along `along`: it is on where that place is taken.
 template <int D>
 struct ShiftProbe {
-    Vec<D> along = Vec<D>::Unit(0);  // unit
+    Vec<D> along = Vec<D>::unit(0);  // unit
     Aim aim = Aim::fixed;
     double reach = 0.0;                         // >= 0
     std::optional<double> reach_grounded = {};  // instead of `reach` while the rig remembers ground

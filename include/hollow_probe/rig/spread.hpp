@@ -40,8 +40,8 @@ struct Spread {
 /// One line of a probe in body coordinates.
 template <int D>
 struct ProbeLine {
-    Vec<D> from = Vec<D>::Zero();
-    Vec<D> along = Vec<D>::Zero();
+    Vec<D> from = Vec<D>::zero();
+    Vec<D> along = Vec<D>::zero();
 };
 
 inline constexpr int most_lines = 64;  // in one spread

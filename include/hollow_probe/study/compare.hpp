@@ -41,7 +41,7 @@ struct RigDifference {
     double measure = 0.0;  // that these poses stand for
     Bounds<D> bounds;      // of their anchors
     Facing<D> facing;      // of one of them …
-    Vec<D> anchor = Vec<D>::Zero();
+    Vec<D> anchor = Vec<D>::zero();
 };
 
 /// Two rigs on one level.

@@ -28,7 +28,7 @@ struct FixtureScene {
     Level<D> level;
     Pose<D> pose;
     /// Unit: where to move the body to be clear of what the fixture is about.
-    Vec<D> away = Vec<D>::Zero();
+    Vec<D> away = Vec<D>::zero();
 };
 
 /// The forward direction of a fixture is the first axis, up the second. `turn` says by how many degrees about

@@ -11,7 +11,7 @@ namespace hollow_probe {
 template <int D>
 struct TruthQuestion {
     PlacedBody<D> body;
-    Vec<D> toward = Vec<D>::Unit(0);  // unit: the direction it is about; zero: there is none, and what it is
+    Vec<D> toward = Vec<D>::unit(0);  // unit: the direction it is about; zero: there is none, and what it is
                                       // about does not hold. What lies along up counts for blocked alone
     HullView<D> other;                // in level orientation, its anchor the origin
     const Known<D>* known = nullptr;
@@ -21,7 +21,7 @@ struct TruthQuestion {
 template <int D>
 struct TruthAnswer : Decision {
     std::optional<std::uint32_t> piece;  // on, and for headroom off: what makes it so; a drop has none
-    Vec<D> point = Vec<D>::Zero();       // on it, where the body meets it, or the edge of a ledge
+    Vec<D> point = Vec<D>::zero();       // on it, where the body meets it, or the edge of a ledge
 };
 
 /// Margins are looked for up to `horizon` beyond the limits of intent, where the truth takes one. Left out,

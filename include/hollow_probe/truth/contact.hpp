@@ -13,7 +13,7 @@ namespace hollow_probe {
 template <int D>
 struct PlacedBody {
     HullView<D> shape;
-    Vec<D> anchor = Vec<D>::Zero();
+    Vec<D> anchor = Vec<D>::zero();
     LayerSet meets = 0;
     LayerSet of = all_layers;  // truths are asked of pieces on these layers alone
     bool front_faces = false;  // the back faces of meshes and polylines do not stop it
@@ -29,8 +29,8 @@ template <int D>
 struct Contact {
     std::uint32_t piece = 0;
     double gap = 0.0;                // distance travelled until touch; negative: overlap depth at the start
-    Vec<D> normal = Vec<D>::Zero();  // from the piece to the body at the moment of touch
-    Vec<D> point = Vec<D>::Zero();   // on the piece
+    Vec<D> normal = Vec<D>::zero();  // from the piece to the body at the moment of touch
+    Vec<D> point = Vec<D>::zero();   // on the piece
 };
 
 /// Lengths and angles this close to a limit are rounding, not measurements.

@@ -9,7 +9,7 @@ namespace hollow_probe {
 template <int D>
 struct DropTruth : Decision {
     double ahead = infinity;          // on: the least way along the heading at which the ground is gone
-    Vec<D> edge = Vec<D>::Zero();     // on: the foremost point of the footing that the body leaves
+    Vec<D> edge = Vec<D>::zero();     // on: the foremost point of the footing that the body leaves
     double edge_distance = infinity;  // on: how far that is ahead of the anchor; negative: behind it
 };
 

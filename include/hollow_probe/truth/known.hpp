@@ -13,7 +13,7 @@ template <int D>
 struct Known {
     std::optional<ContactTruth<D>> ground;  // of all layers, as ground() without a horizon gives it
     std::vector<Contact<D>> ahead;          // K(ahead_toward, ahead_reach), in no order
-    Vec<D> ahead_toward = Vec<D>::Zero();
+    Vec<D> ahead_toward = Vec<D>::zero();
     double ahead_reach = -infinity;  // how far ahead was looked
 };
 

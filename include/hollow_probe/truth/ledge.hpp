@@ -8,7 +8,7 @@ namespace hollow_probe {
 
 template <int D>
 struct LedgeTruth : Decision {
-    Vec<D> edge = Vec<D>::Zero();  // on: where the top begins, straight ahead of the anchor
+    Vec<D> edge = Vec<D>::zero();  // on: where the top begins, straight ahead of the anchor
     double height = 0.0;           // on: of the edge above the anchor
     std::uint32_t piece = 0;       // on: that is met ahead
 };

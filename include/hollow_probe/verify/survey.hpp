@@ -113,7 +113,7 @@ const char* name_of(SurveyEnd end);  // "spacing", …
 /// One judged pose, which stands for an interval of heights in which every signal has the same verdict.
 template <int D>
 struct SurveyPose {
-    Vec<D> anchor = Vec<D>::Zero();
+    Vec<D> anchor = Vec<D>::zero();
     double above_rest = 0.0;   // of the anchor, above the nearest thing below it rests on; infinite: none
     float down = 0.0F;         // how far below the anchor the interval begins
     float up = 0.0F;           // … above it ends
@@ -141,10 +141,10 @@ struct SurveyPose {
 template <int D>
 struct Facing {
     std::size_t stance = 0;
-    Vec<D> heading = Vec<D>::Zero();
+    Vec<D> heading = Vec<D>::zero();
     Arrival arrival = Arrival::stood;
-    Vec<D> velocity = Vec<D>::Zero();  // length per second
-    Vec<D> drive = Vec<D>::Zero();     // unit; zero where no probe asks for it
+    Vec<D> velocity = Vec<D>::zero();  // length per second
+    Vec<D> drive = Vec<D>::zero();     // unit; zero where no probe asks for it
     bool grounded = false;             // what the rig remembers, where a reach depends on it
     std::size_t moment = 0;            // number of the time, for levels with moving solids
     double seconds = 0.0;              // that time

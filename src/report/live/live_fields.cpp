@@ -195,7 +195,7 @@ Json rig_fields(const Rig<D>& rig, const Level<D>& level) {
                  {"stances", Json::array()},
                  {"layers", level.layers()},
                  {"reads", rig.reads == Reads::after_move ? "after_move" : "before_move"},
-                 {"size", rig.body.stances.front().shape.bounds().size().maxCoeff()}};
+                 {"size", rig.body.stances.front().shape.bounds().size().largest()}};
     for (const Probe<D>& probe : rig.probes) {
         const auto kind = static_cast<std::size_t>(probe.kind());
         json["probes"].push_back({{"name", probe.name},

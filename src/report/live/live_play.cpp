@@ -43,7 +43,7 @@ template <int D>
 DrillText standard_drill(const std::string& level_file, const std::string& rig_file, const Rig<D>& rig,
                          const std::string& folder) {
     // A body of 1.8 falls at 20, jumps half its height and walks 4 in a second.
-    const double size = rig.body.stances.front().shape.bounds().size().maxCoeff() / 1.8;
+    const double size = rig.body.stances.front().shape.bounds().size().largest() / 1.8;
     const auto seen = [&](const std::string& file) {
         return quoted_text(fs::weakly_canonical(file)
                                .lexically_relative(fs::weakly_canonical(folder.empty() ? "." : folder))
@@ -53,7 +53,7 @@ DrillText standard_drill(const std::string& level_file, const std::string& rig_f
         fmt::format("# Played by hand.\nformat = \"hollow-probe drill 1\"\nlevel = {}\nrig = {}\nat = {}\n"
                     "seconds = 1.0\n\n[motion]\nmodel = \"slide\"\ngravity = {}\njump_speed = {}\n"
                     "top_speed = {}\n",
-                    seen(level_file), seen(rig_file), exact<D>(Vec<D>::Zero()), file_number(20.0 * size),
+                    seen(level_file), seen(rig_file), exact<D>(Vec<D>::zero()), file_number(20.0 * size),
                     file_number(6.0 * size), file_number(4.0 * size)),
         (fs::path(folder) / "played.drill.toml").string()};
 }

@@ -40,7 +40,7 @@ Json signal_answer(const PoseReading<D>& reading, std::size_t number) {
     const auto question =
         question_of<D>(reading.rig, reading.mounted, number, {at.heading, at.velocity, at.drive, at.grounded},
                        at.anchor, reading.level.up());
-    const double horizon = reading.mounted.body.bounds().size().maxCoeff();
+    const double horizon = reading.mounted.body.bounds().size().largest();
     const TruthAnswer<D> truth =
         answer<D>(*signal.claims, reading.level, question, reading.rig.intent, horizon);
     const char* const claim = name_of(signal.claims);
@@ -77,8 +77,8 @@ Pose<D> pose_from(const Json& json, const Rig<D>& rig, const Vec<D>& up) {
     Pose<D> pose;
     pose.anchor = vector_from<D>(json.value("at", Json()), "at");
     pose.heading = level_heading<D>(given("heading")        ? vector_from<D>(json["heading"], "heading")
-                                    : std::abs(up[0]) < 0.9 ? Vec<D>(Vec<D>::Unit(0))
-                                                            : Vec<D>(Vec<D>::Unit(1)),
+                                    : std::abs(up[0]) < 0.9 ? Vec<D>::unit(0)
+                                                            : Vec<D>::unit(1),
                                     up);
     if (given("velocity")) pose.velocity = vector_from<D>(json["velocity"], "velocity");
     if (given("drive")) pose.drive = vector_from<D>(json["drive"], "drive");

@@ -70,9 +70,9 @@ Probe<D> new_probe(const Rig<D>& rig, const std::string& kind) {
     Probe<D> probe;
     probe.name = free_name<D>(rig, kind);
     probe.sees = rig.body.meets;
-    const double radius = 0.25 * body.size().minCoeff();
-    const RoundedHull<D> ball = RoundedHull<D>::ball(Vec<D>::Zero(), radius);
-    const Vec<D> middle = 0.5 * height * Vec<D>::Unit(1);
+    const double radius = 0.25 * body.size().smallest();
+    const RoundedHull<D> ball = RoundedHull<D>::ball(Vec<D>::zero(), radius);
+    const Vec<D> middle = 0.5 * height * Vec<D>::unit(1);
     const double to_feet = 0.5 * height + rig.intent.touch;
     if (kind == "ray") {
         probe.of_kind = LineProbe<D>{.from = middle, .reach = to_feet};

@@ -31,10 +31,9 @@ void beside(CauseSearch<D>& search) {
     const double distance = aside.norm();
     if (distance <= tolerance::accuracy * search.unit()) return;
     const auto moved = [&](double amount) {
-        return ProvenCause<D>{
-            CauseKind::aimed_beside,
-            MoveStart<D>{search.probe_number(), Vec<D>(aside * (amount / distance)), amount}, amount,
-            amount / search.unit()};
+        return ProvenCause<D>{CauseKind::aimed_beside,
+                              MoveStart<D>{search.probe_number(), aside * (amount / distance), amount},
+                              amount, amount / search.unit()};
     };
     // On the rim of a solid, its very edge is where the probe begins to sense it.
     search.offer_least(past * distance, moved, distance);
@@ -46,8 +45,7 @@ void one_line_only(CauseSearch<D>& search) {
     const RoundedHull<D>& stance = search.stance();
     const LineProbe<D>& ray = search.probe().line();
     const bool is_plain = !ray.shape && ray.spread.kind == SpreadKind::none && ray.aim == Aim::fixed &&
-                          ray.along == Vec<D>(-Vec<D>::Unit(1)) && !ray.reach_grounded &&
-                          ray.reach_per_speed == 0.0;
+                          ray.along == -Vec<D>::unit(1) && !ray.reach_grounded && ray.reach_per_speed == 0.0;
     if (!is_plain || search.claim() != Claim::ground || stance.points().size() > 2 || stance.radius() <= 0.0)
         return;
     const double by = search.truth().piece ? search.aside_to_truth().norm() : 0.0;

@@ -79,7 +79,7 @@ void CauseSearch<D>::offer(ProvenCause<D> cause) {
 
 template <int D>
 Vec<D> CauseSearch<D>::along() const {
-    return body_frame<D>(facing_.heading, level_.up()).transpose() * mounted_probe().lines.front().along;
+    return body_frame<D>(facing_.heading, level_.up()).transposed() * mounted_probe().lines.front().along;
 }
 
 template <int D>
@@ -92,7 +92,7 @@ template <int D>
 Vec<D> CauseSearch<D>::aside_to_truth() const {
     const Mat<D> frame = body_frame<D>(facing_.heading, level_.up());
     const Vec<D> from = pose_.anchor + reading_.carried + frame * *from_of(probe());
-    Vec<D> aside = frame.transpose() * (truth_.point - from);
+    Vec<D> aside = frame.transposed() * (truth_.point - from);
     const Vec<D> line = along();
     aside -= aside.dot(line) * line;
     return aside;

@@ -14,13 +14,13 @@ void brushes(CauseSearch<D>& search) {
     constexpr double hair = 0.05;     // of the body's size
     if (!search.too_much() || !search.is_line() || search.reading().hit.began_inside) return;
     const Vec<D> along = search.along();
-    const Vec<D> normal =
-        body_frame<D>(search.facing().heading, search.level().up()).transpose() * search.reading().hit.normal;
+    const Vec<D> normal = body_frame<D>(search.facing().heading, search.level().up()).transposed() *
+                          search.reading().hit.normal;
     if (std::abs(normal.dot(along)) > brushing) return;
     const Vec<D> aside = (normal - normal.dot(along) * along).normalized();
     search.offer_least(hair * search.unit(), [&](double amount) {
         return ProvenCause<D>{CauseKind::edge_graze,
-                              MoveStart<D>{search.probe_number(), Vec<D>(amount * aside), amount}, amount,
+                              MoveStart<D>{search.probe_number(), amount * aside, amount}, amount,
                               rank::graze + amount / search.unit()};
     });
 }

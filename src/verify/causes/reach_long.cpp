@@ -32,8 +32,7 @@ void line_too_long(CauseSearch<D>& search) {
 
 template <int D>
 void zone_too_long(CauseSearch<D>& search) {
-    int axis = 0;
-    search.probe().zone().along.cwiseAbs().maxCoeff(&axis);
+    const int axis = search.probe().zone().along.abs().largest_axis();
     search.offer_least(most_lost * search.probe().zone().shape.bounds().size()[axis], [&](double amount) {
         return ProvenCause<D>{CauseKind::reach_long, MoveEnd{search.probe_number(), -amount}, amount,
                               amount / search.unit()};

@@ -12,11 +12,11 @@ template <int D>
 struct Overhang {
     double excess = 0.0;
     double room = 0.0;
-    Vec<D> inwards = Vec<D>::Zero();
+    Vec<D> inwards = Vec<D>::zero();
 
     explicit Overhang(const CauseSearch<D>& search) {
         const Probe<D>& probe = search.probe();
-        const Bounds<D> point{Vec<D>::Zero(), Vec<D>::Zero()};
+        const Bounds<D> point{Vec<D>::zero(), Vec<D>::zero()};
         const RoundedHull<D>* const shape = shape_of(probe);
         const Bounds<D> feels = (shape != nullptr ? shape->bounds() : point).moved(*from_of(probe));
         const Bounds<D> stance = search.stance().bounds();
@@ -40,7 +40,7 @@ void feels_beside(CauseSearch<D>& search) {
     const auto narrower = [&](double amount, double rank) {
         ProvenCause<D> wide{CauseKind::wider_than_body, Narrow{search.probe_number(), amount}, amount, rank};
         if (is_ray) {
-            Vec<D> by = Vec<D>::Zero();
+            Vec<D> by = Vec<D>::zero();
             if (over.inwards.norm() > 0.0) by = over.inwards.normalized() * amount;
             wide.change = MoveStart<D>{search.probe_number(), by, amount};
         }
@@ -64,7 +64,7 @@ void feels_beside(CauseSearch<D>& search) {
 template <int D>
 void stance_too_wide(CauseSearch<D>& search) {
     const RoundedHull<D>& stance = search.stance();
-    const double thickest = stance.radius() > 0.0 ? stance.radius() : 0.5 * stance.bounds().size().minCoeff();
+    const double thickest = stance.radius() > 0.0 ? stance.radius() : 0.5 * stance.bounds().size().smallest();
     const double now = search.probe().shift().inset;
     search.offer_least(most_lost * (thickest - now), [&](double amount) {
         return ProvenCause<D>{CauseKind::wider_than_body, SetNumber{search.of_probe("inset"), now + amount},

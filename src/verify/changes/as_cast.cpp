@@ -15,7 +15,7 @@ void AsCast::make_of(Probe<D>& changed, const RoundedHull<D>& shape) {
                       .reach_per_speed = shift.reach_per_speed,
                       .one_way = shift.one_way};
     if (shift.axes == ShiftAxes::across_up) cast.along[1] = 0.0;
-    if (shift.axes == ShiftAxes::along_up) cast.along = (shift.along[1] < 0.0 ? -1.0 : 1.0) * Vec<D>::Unit(1);
+    if (shift.axes == ShiftAxes::along_up) cast.along = (shift.along[1] < 0.0 ? -1.0 : 1.0) * Vec<D>::unit(1);
     cast.along.normalize();
     changed.of_kind = cast;
 }
@@ -32,7 +32,7 @@ bool AsCast::make(Probe<D>& changed, const Rig<D>& rig) const {
     }
     if (mounted_in == nullptr) return false;
     const Vec<D> middle = mounted_in->shape.bounds().center();
-    make_of<D>(changed, mounted_in->shape.placed(Mat<D>::Identity(), Vec<D>(-middle)));
+    make_of<D>(changed, mounted_in->shape.placed(Mat<D>::identity(), -middle));
     changed.line().from = middle;
     return true;
 }

@@ -6,8 +6,8 @@ template <int D>
 bool AsSole::make(Probe<D>& changed, const Rig<D>& rig) const {
     const double radius = rig.body.stances[stance].shape.radius();
     LineProbe<D>& sole = changed.line();
-    sole.shape = RoundedHull<D>::ball(Vec<D>::Zero(), radius);
-    sole.from = radius * Vec<D>::Unit(1);
+    sole.shape = RoundedHull<D>::ball(Vec<D>::zero(), radius);
+    sole.from = radius * Vec<D>::unit(1);
     sole.reach = rig.intent.touch;
     sole.accept_least_degrees = 0.0;
     sole.accept_most_degrees = rig.intent.steepest_footing_degrees;

@@ -12,8 +12,7 @@ bool MoveEnd::make(Probe<D>& changed, const Rig<D>&) const {
     RoundedHull<D>* const shape = shape_of(changed);
     if (shape == nullptr) return false;
     const Vec<D>& along = *along_of(changed);
-    int axis = 0;
-    along.cwiseAbs().maxCoeff(&axis);
+    const int axis = along.abs().largest_axis();
     const double sign = along[axis] < 0.0 ? -1.0 : 1.0;
     (*from_of(changed))[axis] += 0.5 * sign * amount;
     if (shape->radius() > 0.0) {
@@ -21,7 +20,7 @@ bool MoveEnd::make(Probe<D>& changed, const Rig<D>&) const {
         return true;
     }
     const double length = shape->bounds().size()[axis];
-    Vec<D> factors = Vec<D>::Ones();
+    Vec<D> factors = Vec<D>::ones();
     factors[axis] = std::max(length + amount, 1e-9 * length) / length;
     *shape = shape->stretched(factors);
     return true;

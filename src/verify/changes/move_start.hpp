@@ -9,7 +9,7 @@ namespace hollow_probe {
 template <int D>
 struct MoveStart {
     int of_probe = 0;
-    Vec<D> by = Vec<D>::Zero();  // body coordinates
+    Vec<D> by = Vec<D>::zero();  // body coordinates
     double amount = 0.0;         // its length
 
     [[nodiscard]] int probe() const { return of_probe; }

@@ -11,7 +11,7 @@ namespace {
 template <int D>
 RoundedHull<D> narrowed(const RoundedHull<D>& shape, double amount) {
     const Bounds<D> bounds = shape.bounds();
-    Vec<D> factors = Vec<D>::Ones();
+    Vec<D> factors = Vec<D>::ones();
     for (int axis = 0; axis < D; ++axis) {
         if (axis == 1) continue;
         const double half = 0.5 * bounds.size()[axis];
