@@ -443,6 +443,21 @@ TEST_CASE("a mesh is read from glTF with its node's transform and everything abo
         CHECK(mesh.vertices[1].is_close(Vec<3>(10, 2, 0), 1e-7));
         CHECK(mesh.vertices[2].is_close(Vec<3>(8, 0, 0), 1e-7));
     }
+    // Stretched first, then turned a third around all axes, then moved; the same as a matrix.
+    for (const char* stated : {R"("scale": [2, 3, 4], "rotation": [1, 1, 1, 1], "translation": [1, 2, 3])",
+                               R"("matrix": [0, 2, 0, 0, 0, 0, 3, 0, 4, 0, 0, 0, 1, 2, 3, 1])"}) {
+        const TriangleMesh mesh = load_mesh(
+            folder.file(
+                "n.gltf",
+                replaced(
+                    gltf,
+                    R"("scale": [2, 2, 2], "rotation": [0, 0, 0.70710678118654752, 0.70710678118654752])",
+                    stated)),
+            "");
+        CHECK(mesh.vertices[0].is_close(Vec<3>(11, 2, 3)));
+        CHECK(mesh.vertices[1].is_close(Vec<3>(11, 4, 3)));
+        CHECK(mesh.vertices[2].is_close(Vec<3>(11, 2, 6)));
+    }
     CHECK_THROWS_WITH(load_mesh(path, "nowhere"),
                       Catch::Contains("no node or group 'nowhere' with triangles, expected one of 'inner'"));
     CHECK_THROWS_WITH(load_mesh(folder.file("x.glb", "glTF and then nonsense"), ""),

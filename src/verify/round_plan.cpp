@@ -50,10 +50,15 @@ RoundPlan::RoundPlan(FirstLook first, double finest, std::size_t budget, int acr
       halvings_(halvings),
       halvings_before_last_(first.halvings),
       coarsest_(4.0 * spacing_),
-      widest_(std::max(first.widest, coarsest_)) {
+      widest_(std::max(first.widest, coarsest_)),
+      met_(finest) {
     double poses = last_ ? static_cast<double>(budget) : first_poses;
     if (budget > 0) poses = std::min(poses, static_cast<double>(budget));
     corner_columns_ = corner_columns_for(poses, std::max(first.poses_of_column, poses_of_corner_column));
+}
+
+int RoundPlan::most_tries() const {
+    return budget_ < small_budget ? most_tries_of_small : most_tries_of_large;
 }
 
 bool RoundPlan::has_room_for_corners(const RoundCount& count) const {
@@ -71,8 +76,7 @@ bool RoundPlan::is_reached(const RoundCount& count) const {
 
 bool RoundPlan::ends_with(const RoundCount& count) const {
     if (!last_) return false;
-    const int most_tries = budget_ < small_budget ? most_tries_of_small : most_tries_of_large;
-    if (tries_ + 1 >= most_tries || is_reached(count)) return true;
+    if (tries_ + 1 >= most_tries() || is_reached(count)) return true;
     RoundPlan further = *this;
     return !further.plan_from(count);
 }
@@ -210,11 +214,18 @@ double RoundPlan::choose_goal(const RoundCount& count) {
 RoundPlan::Known RoundPlan::choose_spacing(const RoundCount& count, double goal) {
     Known next{between_known(), static_cast<double>(budget_)};
     if (budget_ == 0 && last_) next.spacing = finest_;  // as closely as was asked, whatever that comes to
-    if (next.spacing == 0.0) {
+    if (next.spacing == 0.0 && count.grid == 0 && spacing_ > finest_) {
+        // What met nothing says nothing of closer grids: half of the way back to one that did.
+        next.spacing = std::max(finest_, std::sqrt(spacing_ * met_));
+        next.poses = goal;
+    } else if (next.spacing == 0.0) {
         const double corners = corners_for(count, goal);
         next.spacing = spacing_for(count, goal, halvings(), corners);
         next.poses = foretold(count, next.spacing, halvings(), corners);
     }
+    // After one that was far off, the last try is one known not to come to more.
+    const bool is_far_off = static_cast<double>(count.all()) > 2.0 * static_cast<double>(budget_);
+    if (tries_ + 1 >= most_tries() && is_far_off && under_) next = *under_;
     last_ = last_ || next.spacing == finest_;
     return next;
 }
@@ -244,6 +255,7 @@ bool RoundPlan::plan_from(const RoundCount& count) {
     }
     if (tries_ > 1 && corrects_corners(count)) return true;
     corners_corrected_ = false;
+    if (count.grid > 0) met_ = spacing_;
     learn(count);
     const double goal = choose_goal(count);
     const Known chosen = choose_spacing(count, goal);

@@ -59,6 +59,7 @@ class RoundPlan {
         double poses = 0.0;
     };
 
+    [[nodiscard]] int most_tries() const;
     [[nodiscard]] bool has_room_for_corners(const RoundCount& count) const;
     /// Whether it is as near to the budget as it should be.
     [[nodiscard]] bool is_reached(const RoundCount& count) const;
@@ -103,6 +104,7 @@ class RoundPlan {
     bool corners_corrected_ = false;  // in the round at hand
     double coarsest_;
     double widest_;          // … where borders alone are not too many
+    double met_;             // the spacing of the last round whose grid came to any poses
     double foretold_ = 0.0;  // poses of the round at hand
     double closer_ = 1.0;    // the spacing before it over its own
 
