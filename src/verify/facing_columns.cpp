@@ -88,6 +88,26 @@ std::vector<DecidedColumn<D>> FacingColumns<D>::decide_row(std::size_t number) c
     });
 }
 
+namespace {
+
+/// How many columns may stand beside corners and edges, by facing: as many for each, and of what is left one
+/// for some. Those of facings that are alike are of the first of them.
+template <int D>
+std::vector<std::size_t> corners_by_facing(const Planned<D>& planned) {
+    std::vector<std::size_t> firsts;
+    for (std::size_t facing = 0; facing < planned.facings.size(); ++facing)
+        if (planned.is_first(facing)) firsts.push_back(facing);
+    std::vector<std::size_t> most(planned.facings.size(), FeaturePlaces<D>::every_one);
+    if (!planned.most_corners) return most;
+    const std::size_t all = planned.facings.size();
+    const std::size_t of_firsts = (*planned.most_corners * firsts.size() + all - 1) / all;
+    const auto until = [&](std::size_t count) { return of_firsts * count / firsts.size(); };
+    for (std::size_t i = 0; i < firsts.size(); ++i) most[firsts[i]] = until(i + 1) - until(i);
+    return most;
+}
+
+}  // namespace
+
 template <int D>
 RoundColumns<D>::RoundColumns(const Planned<D>& planned)
     : planned_(planned), facings_(planned.facings.size()) {
@@ -105,20 +125,12 @@ RoundColumns<D>::RoundColumns(const Planned<D>& planned)
                 planned.kept.store().insides_of(planned.level_of(facing), planned.facings[facing].seconds);
         });
     };
-    // Of few, those beyond an equal share go to some facings.
-    const auto most_corners = [&](std::size_t facing) {
-        if (!planned.most_corners) return FeaturePlaces<D>::every_one;
-        const auto until = [&](std::size_t count) {
-            return *planned.most_corners / facings_.size() * count +
-                   *planned.most_corners % facings_.size() * count / facings_.size();
-        };
-        return until(facing + 1) - until(facing);
-    };
+    const std::vector<std::size_t> most_corners = corners_by_facing<D>(planned);
     std::vector<std::optional<FeaturePlaces<D>>> features(facings_.size());
     const auto find_features = [&] {
         for_each_index(facings_.size(), [&](std::size_t facing) {
             planned.stop_if_asked();
-            if (planned.is_first(facing)) features[facing].emplace(planned, facing, most_corners(facing));
+            if (planned.is_first(facing)) features[facing].emplace(planned, facing, most_corners[facing]);
         });
     };
     do_both(look_inside, find_features);

@@ -401,20 +401,25 @@ template <int D>
 FeaturePlaces<D>::FeaturePlaces(const Planned<D>& s, std::size_t facing, std::size_t most) {
     const Feelers<D> feelers(s, facing);
     Rows<D> places(s, facing, feelers);
-    // Every so many, at about so many places in all. Returns how many these are.
-    const auto choose = [&](Of of, std::size_t room) {
+    // Evenly, at about so many places in all. Returns how many these are.
+    const auto choose = [&](Of of, std::size_t room) -> std::size_t {
         constexpr std::size_t plenty = 65'536;
         Features<D> features(s, facing, feelers, of, std::max(16 * room, plenty));
         const std::vector<Feature<D>> found = features.found();
         std::size_t all = 0;
         for (const Feature<D>& feature : found) all += static_cast<std::size_t>(feature.parts);
-        const std::size_t step = std::max<std::size_t>(1, (all + room - 1) / room);
         left_out += features.passed_over() + found.size();
-        for (std::size_t i = 0; i < found.size() && most > 0; i += step) {
+        if (most == 0) return 0;
+        const std::size_t taken = std::min(all, room);
+        std::size_t passed = 0;
+        for (const Feature<D>& feature : found) {
+            const std::size_t before = passed;
+            passed += static_cast<std::size_t>(feature.parts);
+            if (passed * taken / all == before * taken / all) continue;
             --left_out;
-            places.add_beside(found[i]);
+            places.add_beside(feature);
         }
-        return all / step;
+        return taken;
     };
     const std::size_t beside_one = (D == 2 ? 2 : 1) * places.of_each();
     // Of few places some edges have some each.

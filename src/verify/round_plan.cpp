@@ -51,10 +51,11 @@ RoundPlan::RoundPlan(FirstLook first, double finest, std::size_t budget, int acr
       halvings_before_last_(first.halvings),
       coarsest_(4.0 * spacing_),
       widest_(std::max(first.widest, coarsest_)),
+      poses_of_column_(std::max(first.poses_of_column, poses_of_corner_column)),
       met_(finest) {
     double poses = last_ ? static_cast<double>(budget) : first_poses;
     if (budget > 0) poses = std::min(poses, static_cast<double>(budget));
-    corner_columns_ = corner_columns_for(poses, std::max(first.poses_of_column, poses_of_corner_column));
+    corner_columns_ = corner_columns_for(poses, poses_of_column_);
 }
 
 int RoundPlan::most_tries() const {
@@ -233,8 +234,9 @@ RoundPlan::Known RoundPlan::choose_spacing(const RoundCount& count, double goal)
 std::size_t RoundPlan::choose_corners(const RoundCount& count, double goal, double spacing) const {
     // Those planned bring others, between them: what all came to is theirs, unless there were not so many.
     const std::size_t brought_by = count.corners_left_out ? corner_columns_ : count.corner_columns;
-    double each = poses_of_corner_column;
-    if (brought_by > 0) each = static_cast<double>(count.corners) / static_cast<double>(brought_by);
+    double each = poses_of_column_;
+    if (brought_by > 0 && count.corners > 0)
+        each = static_cast<double>(count.corners) / static_cast<double>(brought_by);
     each = std::max(each, 1.0);
     const bool corners_stay = tries_ > 1 && !has_too_many_corners(count);
     const std::size_t columns = corners_stay ? corner_columns_ : corner_columns_for(goal, each);

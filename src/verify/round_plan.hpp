@@ -103,10 +103,11 @@ class RoundPlan {
     int halved_ = 1;                  // times, in the round gone on from
     bool corners_corrected_ = false;  // in the round at hand
     double coarsest_;
-    double widest_;          // … where borders alone are not too many
-    double met_;             // the spacing of the last round whose grid came to any poses
-    double foretold_ = 0.0;  // poses of the round at hand
-    double closer_ = 1.0;    // the spacing before it over its own
+    double widest_;           // … where borders alone are not too many
+    double poses_of_column_;  // as a first look has it
+    double met_;              // the spacing of the last round whose grid came to any poses
+    double foretold_ = 0.0;   // poses of the round at hand
+    double closer_ = 1.0;     // the spacing before it over its own
 
     /// Last rounds nearest to the budget, on either side of it, that halved as often.
     std::optional<Known> under_;

@@ -288,6 +288,15 @@ class Remembering {
         return static_cast<std::size_t>(std::min(ticks, most));
     }
     std::vector<std::size_t>& of_probe() { return of_probe_; }
+    /// For how many ticks it matters that something happened: what it muted is remembered in its turn.
+    [[nodiscard]] std::size_t of_events() const {
+        std::size_t most = 0;
+        for (std::size_t i = 0; i < rig_.signals.size(); ++i) {
+            const std::size_t muted = in_ticks(rig_.signals[i].mute_after.seconds);
+            if (muted > 0) most = std::max(most, of_signal_[i] + muted);
+        }
+        return within_most(static_cast<double>(most));
+    }
 
   private:
     void look_back(const Group& group, std::size_t ticks) {
@@ -319,10 +328,9 @@ template <int D>
 TicksRemembered ticks_remembered(const Rig<D>& rig, const SurveyOptions& options, double body_size) {
     if (!has_memory(rig)) return {0, std::vector<std::size_t>(rig.probes.size()), 0};
     Remembering<D> remembering(rig, options.tick_seconds);
-    TicksRemembered ticks{2, std::move(remembering.of_probe()), 0};
+    TicksRemembered ticks{std::max<std::size_t>(2, remembering.of_events()),
+                          std::move(remembering.of_probe()), 0};
     for (const std::size_t of_probe : ticks.of_probe) ticks.of_signals = std::max(ticks.of_signals, of_probe);
-    for (const Signal& signal : rig.signals)
-        ticks.all = std::max(ticks.all, remembering.in_ticks(signal.mute_after.seconds));
     for (std::size_t i = rig.probes.size(); i-- > 0;) {
         const Probe<D>& probe = rig.probes[i];
         double back = static_cast<double>(ticks.of_probe[i]);
