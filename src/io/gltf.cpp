@@ -142,9 +142,9 @@ Transform transform_of(const tinygltf::Node& node) {
     const auto vec_at = [](const double* numbers) { return Vec<3>(numbers[0], numbers[1], numbers[2]); };
     Transform transform;
     if (node.matrix.size() == 16) {  // by columns
-        const double* numbers = node.matrix.data();
-        for (int axis = 0; axis < 3; ++axis) transform.linear.column(axis) = vec_at(numbers + 4 * axis);
-        transform.move = vec_at(numbers + 12);
+        for (std::size_t axis = 0; axis < 3; ++axis)
+            transform.linear.column(static_cast<int>(axis)) = vec_at(&node.matrix[4 * axis]);
+        transform.move = vec_at(&node.matrix[12]);
         return transform;
     }
     if (node.translation.size() == 3) transform.translate(vec_at(node.translation.data()));

@@ -263,7 +263,7 @@ void RememberedColumn<D>::take_zones(const Passed& there, bool before_move, bool
     for (const std::size_t i : zones_) {
         const MountedProbe<D>& probe = mounted_.probes[i];
         const std::span<const std::uint32_t> inside(&*list + 1, *list);
-        list += static_cast<std::ptrdiff_t>(1 + *list);
+        list += 1 + static_cast<std::ptrdiff_t>(*list);
         if ((probe.reads == Reads::before_move) != before_move) continue;
         const bool is_on = memory.zones[probe.zone].take(inside, probe.keeps, jumps && probe.used_by != 0);
         if (!is_on)

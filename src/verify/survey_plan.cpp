@@ -333,7 +333,7 @@ TicksRemembered ticks_remembered(const Rig<D>& rig, const SurveyOptions& options
     for (const std::size_t of_probe : ticks.of_probe) ticks.of_signals = std::max(ticks.of_signals, of_probe);
     for (std::size_t i = rig.probes.size(); i-- > 0;) {
         const Probe<D>& probe = rig.probes[i];
-        double back = static_cast<double>(ticks.of_probe[i]);
+        auto back = static_cast<double>(ticks.of_probe[i]);
         // What a zone was told last, until whatever is inside has passed.
         if (probe.kind() == ProbeKind::zone && probe.zone().keeps != Keeps::set) {
             double passing = 0.0;

@@ -11,8 +11,8 @@
 
 namespace hollow_probe {
 
-/// D numbers, D from 1 to 3, with the arithmetic of vectors. What is declared without a value, as `Vec<3>
-/// p;`, holds anything, like a number; `Vec<3> p{};` is zero. Example:
+/// D numbers, D from 1 to 3, with the arithmetic of vectors. Like a number, a vector declared without a value
+/// holds anything; `Vec<3>{}` is zero. Example:
 ///
 ///     const Vec<3> way = to - from;
 ///     const Vec<3> foot = from + 0.5 * way - Vec<3>::unit(1);
