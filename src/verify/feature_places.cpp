@@ -422,7 +422,7 @@ FeaturePlaces<D>::FeaturePlaces(const Planned<D>& s, std::size_t facing, std::si
         return taken;
     };
     const std::size_t beside_one = (D == 2 ? 2 : 1) * places.of_each();
-    // Of few places some edges have some each.
+    // Of few places, those beside four times as many edges are found, and some of them taken.
     const bool are_few = most < 4 * beside_one;
     const std::size_t allowed = are_few ? 1 + 4 * most / beside_one : most / beside_one;
     const std::size_t of_one_piece = choose(Of::one_piece, allowed);

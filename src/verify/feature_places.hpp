@@ -12,10 +12,9 @@ template <int D>
 using Row = std::vector<Place<D>>;
 
 /// Rows beside every corner and edge of what a facing can meet, and where the rim of the body, or an end of a
-/// probe, passes them: just before and just after. At most about `most` places, a quarter more at the most:
-/// of more corners and edges every so many are taken, and of many more some by chance, the same each time; so
-/// are places beside one edge that are too many already. Throws InvalidInput where all are wanted and these
-/// come to more than 50 million.
+/// probe, passes them: just before and just after. At most a quarter more than `most` places. Of too many
+/// corners and edges some are taken, evenly or by chance, the same each time; of too many places beside them,
+/// too. Throws InvalidInput where all are wanted and these come to more than 50 million.
 template <int D>
 struct FeaturePlaces {
     static constexpr std::size_t every_one = std::numeric_limits<std::size_t>::max() / 64;
