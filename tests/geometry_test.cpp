@@ -636,6 +636,25 @@ TEST_CASE(
     }
 }
 
+TEMPLATE_TEST_CASE_SIG("a facet's normal is the first of its normals, and square to all its sides", "",
+                       ((int D), D), 2, 3) {
+    Random random(12);
+    for (int i = 0; i < 5'000; ++i) {
+        std::array<Vec<D>, D> corners;
+        for (Vec<D>& corner : corners) corner = i % 2 == 0 ? lattice_point<D>(random) : random.point<D>(2.0);
+        if (i % 5 == 0) corners.back() = corners.front() + 1e-9 * random.direction<D>();  // a needle
+        if (i % 7 == 0) corners.back() = corners.front();
+        const Vec<D> normal = facet_normal<D>(corners.data());
+        REQUIRE(normal == facet_normals<D>(corners.data()).at[0]);
+        REQUIRE(normal.norm() == Approx(1.0));
+        if (corners.front() == corners.back() && D == 2) continue;  // a point
+        for (std::size_t k = 0; k < D; ++k) {
+            const Vec<D> side = corners[(k + 1) % D] - corners[k];
+            REQUIRE(std::abs(normal.dot(side)) < 1e-12);
+        }
+    }
+}
+
 TEST_CASE("what stands over a facet is as far from it as from its plane, what lies past its rim farther") {
     Random random(47);
     for (int i = 0; i < 20'000; ++i) {

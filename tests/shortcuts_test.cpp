@@ -373,6 +373,32 @@ TEMPLATE_TEST_CASE_SIG("truths are the same wherever the level lies", "", ((int 
     }
 }
 
+namespace {
+
+/// A surface over a lattice of places, a few steps of this height up and down: level seams, ridges and
+/// valleys.
+void add_bumpy_surface(LevelBuilder<2>& builder, Random& random, double step) {
+    std::vector<Vec<2>> points;
+    for (int i = 8; i >= -8; --i) points.emplace_back(0.2 * i, step * random.below(3));
+    builder.add_polyline("surface", "m", points);
+}
+void add_bumpy_surface(LevelBuilder<3>& builder, Random& random, double step) {
+    constexpr int side = 9;
+    std::vector<Vec<3>> points;
+    std::vector<std::array<std::uint32_t, 3>> triangles;
+    for (int i = 0; i < side * side; ++i)
+        points.emplace_back(0.4 * (i / side - side / 2), step * random.below(3), 0.4 * (i % side - side / 2));
+    for (int i = 0; i < side * (side - 1); ++i) {
+        if (i % side == side - 1) continue;
+        const auto at = static_cast<std::uint32_t>(i);
+        triangles.push_back({at, at + 1, at + side});
+        triangles.push_back({at + 1, at + side + 1, at + side});
+    }
+    builder.add_mesh("surface", "m", points, triangles);
+}
+
+}  // namespace
+
 TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((int D), D), 2, 3) {
     Intent intent;
     intent.steepest_footing_degrees = 45.0;
@@ -380,6 +406,7 @@ TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((
     int sure = 0;
     int sure_beside_borders = 0;
     int in_question = 0;
+    int sure_on_surfaces = 0;
     for (std::uint64_t scene = 0; scene < 60; ++scene) {
         Random random(scene + 40);
         LevelBuilder<D> builder({"m", "other"});
@@ -396,6 +423,8 @@ TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((
             }
             if (random.below(6) == 0) builder.one_way(Vec<D>::unit(1));
         }
+        const double step = scene % 2 == 0 ? 0.1 : std::pow(10.0, random.between(-9.0, -5.0));
+        if (scene % 3 == 0) add_bumpy_surface(builder, random, step);
         const Level<D> level = builder.build();
         const double radius =
             random.below(3) == 0 ? 0.01 + 0.01 * random.below(4) : 0.1 + 0.05 * random.below(5);
@@ -445,6 +474,7 @@ TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((
             }
             ++(i < apart_from_borders ? sure : sure_beside_borders);
             const bool now = on(anchor, intent);
+            if (now && scene % 3 == 0) ++sure_on_surfaces;
             INFO(name_of(claim) << " in scene " << scene << " at " << std::setprecision(17) << anchor);
             for (int k = 0; k < 12; ++k) {
                 Vec<D> by = shift * random.point<D>(1.0);
@@ -460,7 +490,8 @@ TEMPLATE_TEST_CASE_SIG("what is beyond doubt no shift by rounding flips", "", ((
             }
         }
     }
-    CAPTURE(sure, sure_beside_borders, in_question);
+    CAPTURE(sure, sure_beside_borders, in_question, sure_on_surfaces);
+    CHECK(sure_on_surfaces > 300);
     CHECK(sure > 5'000);
     CHECK(sure_beside_borders > 500);
     CHECK(in_question > 500);

@@ -64,6 +64,50 @@ TEMPLATE_TEST_CASE_SIG("a body clips that is in deeper than touch, and not one t
     CHECK_FALSE(in(0.2499999).on);
 }
 
+TEMPLATE_TEST_CASE_SIG("ground and ceiling tell of a body that clips what clip() tells of it", "",
+                       ((int D), D), 2, 3) {
+    std::array<int, 2> told{};
+    int from_behind = 0;
+    for (std::uint64_t scene = 0; scene < 150; ++scene) {
+        Random random(scene + 900);
+        LevelBuilder<D> builder({"m", "other"});
+        for (int i = 0; i < 4; ++i) {
+            const std::string name = "thing " + std::to_string(i);
+            const char* const layer = random.below(3) == 0 ? "other" : "m";
+            builder.add(name, layer,
+                        random.below(2) == 0 ? lattice_shape<D>(random)
+                                             : random_shape<D>(random, random.point<D>(1.0), 0.8));
+            if (random.below(4) == 0) builder.one_way(random.direction<D>());
+        }
+        std::vector<Vec<D>> facet;
+        for (int i = 0; i < D; ++i) facet.push_back(random.point<D>(1.0));
+        if constexpr (D == 2) {
+            builder.add_polyline("surface", "m", facet);
+        } else {
+            builder.add_mesh("surface", "m", facet, {{0, 1, 2}});
+        }
+        const Level<D> level = builder.build();
+        const auto stance = random.below(2) == 0 ? random_shape<D>(random, Vec<D>::zero(), 0.5)
+                                                 : RoundedHull<D>::ball(Vec<D>::zero(), 0.3);
+        for (int i = 0; i < 60; ++i) {
+            PlacedBody<D> body{stance.view(), random.point<D>(1.5)};
+            body.meets = random.below(3) == 0 ? 1 : 3;
+            body.of = random.below(3) == 0 ? 2 : all_layers;
+            const bool expected = clip<D>(level, body, intent).on;
+            body.front_faces = random.below(2) == 0;
+            const bool clips = clip<D>(level, body, intent).on;
+            if (clips != expected) ++from_behind;
+            ++told[clips ? 1 : 0];
+            INFO("scene " << scene << ", pose " << i);
+            REQUIRE(ground<D>(level, body, intent).clips == clips);
+            REQUIRE(ceiling<D>(level, body, intent, 0.5).clips == clips);
+        }
+    }
+    CAPTURE(told, from_behind);
+    CHECK(std::min(told[0], told[1]) > 500);
+    CHECK(from_behind > 10);
+}
+
 TEMPLATE_TEST_CASE_SIG("ground is on up to touch, inclusive, and says how far it is from flipping", "",
                        ((int D), D), 2, 3) {
     const auto level = slab<D>();

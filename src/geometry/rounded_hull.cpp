@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <numeric>
+#include <optional>
 #include <set>
 
 #include "geometry/turn.hpp"
@@ -287,41 +288,65 @@ RoundedHull<D>::RoundedHull(std::vector<Vec<D>> points, double radius,
     find_normals();
 }
 
+namespace {
+
+/// The sides of a triangle, one after the other, and its normal.
+struct Triangle {
+    explicit Triangle(const Vec<3>* corners)
+        : sides{corners[1] - corners[0], corners[2] - corners[1], corners[0] - corners[2]} {
+        for (std::size_t i = 1; i < 3; ++i) {
+            if (sides[i].squared_norm() > sides[longest].squared_norm()) longest = i;
+        }
+        const double length = sides[longest].norm();
+        // The two shorter sides give the digits that a long one would drown on needles.
+        const Vec<3> n = sides[(longest + 1) % 3].cross(sides[(longest + 2) % 3]);
+        const double doubled_area = n.norm();
+        if (doubled_area <= 1e-15 * length * length) return;
+        normal = n / doubled_area;
+        if (doubled_area > tolerance::needle * length * length) return;
+        // A needle: what rounding leaves of its width is too little for its normal.
+        using Long = VecOf<3, long double>;
+        const Long origin = corners[0].as<long double>();
+        const Long u = corners[1].as<long double>() - origin;
+        const Long v = corners[2].as<long double>() - origin;
+        const Vec<3> unit = u.cross(v).normalized().as<double>();
+        normal = unit.dot(n) < 0.0 ? -unit : unit;
+    }
+
+    std::array<Vec<3>, 3> sides;
+    std::size_t longest = 0;
+    std::optional<Vec<3>> normal;  // none of a line or a point
+};
+
+}  // namespace
+
 template <int D>
 FacetNormals<D> facet_normals(const Vec<D>* corners) {
     if constexpr (D == 2) {
         const Vec<2> along = corners[1] - corners[0];
         return along.norm() > 0.0 ? segment_normals<2>(along) : point_normals<2>();
     } else {
-        const std::array<Vec<3>, 3> sides = {corners[1] - corners[0], corners[2] - corners[1],
-                                             corners[0] - corners[2]};
-        int longest = 0;
-        for (int i = 1; i < 3; ++i) {
-            if (sides[i].squared_norm() > sides[longest].squared_norm()) longest = i;
-        }
-        const double length = sides[longest].norm();
-        if (length == 0.0) return point_normals<3>();
-        // The two shorter sides give the digits that a long one would drown on needles.
-        const Vec<3> n = sides[(longest + 1) % 3].cross(sides[(longest + 2) % 3]);
-        const double doubled_area = n.norm();
-        if (doubled_area <= 1e-15 * length * length) return segment_normals<3>(sides[longest]);
+        const Triangle triangle(corners);
+        const Vec<3>& longest = triangle.sides[triangle.longest];
+        if (longest.norm() == 0.0) return point_normals<3>();
+        if (!triangle.normal) return segment_normals<3>(longest);
         FacetNormals<3> result;
-        Vec<3> unit = n / doubled_area;
-        if (doubled_area <= tolerance::needle * length * length) {
-            // A needle: what rounding leaves of its width is too little for its normal.
-            using Long = VecOf<3, long double>;
-            const Long origin = corners[0].template as<long double>();
-            const Long u = corners[1].template as<long double>() - origin;
-            const Long v = corners[2].template as<long double>() - origin;
-            unit = u.cross(v).normalized().template as<double>();
-            if (unit.dot(n) < 0.0) unit = -unit;
-        }
-        result.both(unit);
-        for (const Vec<3>& side : sides) {
-            if (side.squared_norm() > 0.0) result.at[result.count++] = side.cross(unit).normalized();
+        result.both(*triangle.normal);
+        for (const Vec<3>& side : triangle.sides) {
+            if (side.squared_norm() > 0.0)
+                result.at[result.count++] = side.cross(*triangle.normal).normalized();
         }
         return result;
     }
+}
+
+template <int D>
+Vec<D> facet_normal(const Vec<D>* corners) {
+    if constexpr (D == 3) {
+        const Triangle triangle(corners);
+        if (triangle.normal) return *triangle.normal;
+    }
+    return facet_normals<D>(corners).at[0];
 }
 
 template <int D>
@@ -457,6 +482,8 @@ Bounds<D> RoundedHull<D>::bounds() const {
 
 template FacetNormals<2> facet_normals<2>(const Vec<2>*);
 template FacetNormals<3> facet_normals<3>(const Vec<3>*);
+template Vec<2> facet_normal<2>(const Vec<2>*);
+template Vec<3> facet_normal<3>(const Vec<3>*);
 template const std::shared_ptr<const HullTopology>& facet_topology<2>();
 template const std::shared_ptr<const HullTopology>& facet_topology<3>();
 template class RoundedHull<2>;

@@ -31,7 +31,7 @@ bool heeds(const Level<D>& level, std::uint32_t piece, OneWay one_way, const Vec
 /// Whether what meets a facet with this normal, from the facet to itself, comes from behind.
 template <int D>
 bool is_back(const Vec<D>* corners, const Vec<D>& normal) {
-    return facet_normals<D>(corners).at[0].dot(normal) < 0.0;
+    return facet_normal<D>(corners).dot(normal) < 0.0;
 }
 
 /// A cast on its way through the candidates.

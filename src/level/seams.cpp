@@ -113,7 +113,7 @@ std::optional<CastHit<D>> open_hit(const Level<D>& level, const BoundsTree<D>& t
                                    std::uint32_t piece, const CastHit<D>& hit) {
     if (level.pieces().is_facet(piece)) {
         // The side of a surface is no seam.
-        const Vec<D> side = facet_normals<D>(level.pieces().corners(piece)).at[0];
+        const Vec<D> side = facet_normal<D>(level.pieces().corners(piece));
         if (std::abs(side.dot(hit.normal)) > 1.0 - tolerance::direction) return hit;
     }
     const Seam<D> seam{level, tree, layers, mover, start + hit.distance * direction, direction, piece, hit};

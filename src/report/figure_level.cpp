@@ -140,7 +140,7 @@ template <int D>
 double FigureDrawer<D>::facing(const View<3>& view, const HullView<3>& hull, std::uint32_t piece) const
     requires(D == 3) {
     if (!level_.pieces().is_facet(piece)) return 0.75;
-    const Vec<3> n = facet_normals<3>(hull.points.data()).at[0];
+    const Vec<3> n = facet_normal<3>(hull.points.data());
     return lit(view, n.dot(view.away) < 0.0 ? n : -n);
 }
 

@@ -84,7 +84,7 @@ void add_geometry(const Level<3>& level, const Solid<3>& solid, const std::vecto
             pack_edges(hull, edges);
             continue;
         }
-        const Vec<3> n = facet_normals<3>(hull.points.data()).at[0];
+        const Vec<3> n = facet_normal<3>(hull.points.data());
         for (std::size_t k = 0; k < 3; ++k) {
             Corner a = key(hull.points[k]);
             Corner b = key(hull.points[(k + 1) % 3]);

@@ -19,7 +19,14 @@ template <int D>
 bool from_behind(const Level<D>& level, std::uint32_t piece, const Vec<D>& normal) {
     const HullView<D> target = level.piece(piece);
     if (!target.normals.empty()) return false;  // it has an inside
-    return facet_normals<D>(target.points.data()).at[0].dot(normal) < -tolerance::angle;
+    return facet_normal<D>(target.points.data()).dot(normal) < -tolerance::angle;
+}
+
+/// Whether an overlap with a piece clips the body, were it deep enough: from behind, some do not.
+template <int D>
+bool stops_from_here(const PlacedBody<D>& body, const HullView<D>& piece, const Vec<D>& way_out) {
+    const bool has_back = body.front_faces && piece.normals.empty();
+    return !has_back || facet_normal<D>(piece.points.data()).dot(way_out) >= 0.0;
 }
 
 /// How a body that touches a piece within rounding lies to it, seen from a hair before; nothing where it
@@ -47,42 +54,65 @@ HullView<D> front_of(const HullView<D>& shape, const Vec<D>& direction) {
 }  // namespace
 
 template <int D>
-std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
-                                   double touch, const Level<D>& level, std::uint32_t piece) {
+Advance<D>::Advance(const PlacedBody<D>& body, const Vec<D>& direction, double reach, double touch,
+                    const Level<D>& level)
+    : body_(body),
+      direction_(direction),
+      reach_(reach),
+      touch_(touch),
+      level_(level),
+      front_(front_of<D>(body.shape, direction)),
+      slack_(tolerance::of_root(bounds_of(body.shape).size().norm(), magnitude(level.bounds()))) {}
+
+template <int D>
+bool Advance<D>::counts(std::uint32_t piece, const Vec<D>& normal) const {
+    return normal.dot(direction_) < -tolerance::approaches &&
+           !(body_.front_faces && from_behind<D>(level_, piece, normal));
+}
+
+template <int D>
+std::optional<Contact<D>> Advance<D>::to(std::uint32_t piece) {
     constexpr int most_rounds = 100;
-    if (!level.faces(piece, direction)) return std::nullopt;
-    const HullView<D> target = level.piece(piece);
-    const double size = bounds_of(body.shape).size().norm();
-    const double slack = tolerance::of_root(size, magnitude(level.bounds()));
-    Separation<D> now = separation<D>(body.shape, body.anchor, target);
-    const auto counts = [&](const Vec<D>& normal) {
-        return normal.dot(direction) < -tolerance::approaches &&
-               !(body.front_faces && from_behind<D>(level, piece, normal));
-    };
-    if (now.gap <= slack) {
-        if (-now.gap > touch) return std::nullopt;
-        if (std::abs(now.gap) <= slack) {
-            if (const auto before = just_before<D>(body, direction, 1e3 * slack, target)) {
-                if (!counts(before->normal)) return std::nullopt;
+    if (!level_.faces(piece, direction_)) return std::nullopt;
+    const HullView<D> target = level_.piece(piece);
+    Separation<D> now = separation<D>(body_.shape, body_.anchor, target);
+    if (now.gap <= slack_) {
+        if (-now.gap > touch_) {
+            clips_ = clips_ || (!level_.is_one_way(piece) && stops_from_here<D>(body_, target, now.normal));
+            return std::nullopt;
+        }
+        if (std::abs(now.gap) <= slack_) {
+            if (const auto before = just_before<D>(body_, direction_, 1e3 * slack_, target)) {
+                if (!counts(piece, before->normal)) return std::nullopt;
                 return Contact<D>{piece, now.gap, before->normal, before->on_b};
             }
         }
-        if (!counts(now.normal)) return std::nullopt;
+        if (!counts(piece, now.normal)) return std::nullopt;
         return Contact<D>{piece, now.gap, now.normal, now.on_b};
     }
-    const HullView<D> front = front_of<D>(body.shape, direction);
+    if (now.gap > reach_ + slack_) return std::nullopt;
     double travelled = 0.0;
     Vec<D> normal = now.normal;  // of the separating direction, as long as there is one
-    for (int round = 0; round < most_rounds && now.gap > slack; ++round) {
-        const double speed = -now.normal.dot(direction);
+    for (int round = 0; round < most_rounds && now.gap > slack_; ++round) {
+        const double speed = -now.normal.dot(direction_);
         if (speed <= 1e-12) return std::nullopt;  // the gap no longer shrinks, and never will again
         travelled += now.gap / speed;
-        if (travelled > reach + slack) return std::nullopt;
-        now = separation<D>(front, body.anchor + travelled * direction, target);
+        if (travelled > reach_ + slack_) return std::nullopt;
+        now = separation<D>(front_, body_.anchor + travelled * direction_, target);
         if (!now.cores_meet) normal = now.normal;
     }
-    if (now.gap > 10.0 * slack || !counts(normal)) return std::nullopt;
+    if (now.gap > 10.0 * slack_ || !counts(piece, normal)) return std::nullopt;
     return Contact<D>{piece, travelled, normal, now.on_b};
+}
+
+template <int D>
+std::optional<Contact<D>> Advance<D>::to_surface(std::uint32_t piece) {
+    auto contact = to(piece);
+    if (!contact || level_.solids()[level_.solid_of(piece)].piece_count == 1) return contact;
+    if (level_.is_one_way(piece) && inside_solid<D>(level_, body_, piece, touch_)) return std::nullopt;
+    const PlacedBody<D> touching = body_.moved(std::max(contact->gap, 0.0) * direction_);
+    if (!on_surface<D>(level_, touching, *contact)) return std::nullopt;
+    return contact;
 }
 
 template <int D>
@@ -96,17 +126,6 @@ bool inside_solid(const Level<D>& level, const PlacedBody<D>& body, std::uint32_
             return !inside;
         });
     return inside;
-}
-
-template <int D>
-std::optional<Contact<D>> approach_surface(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
-                                           double touch, const Level<D>& level, std::uint32_t piece) {
-    auto contact = approach<D>(body, direction, reach, touch, level, piece);
-    if (!contact || level.solids()[level.solid_of(piece)].piece_count == 1) return contact;
-    if (level.is_one_way(piece) && inside_solid<D>(level, body, piece, touch)) return std::nullopt;
-    const PlacedBody<D> touching = body.moved(std::max(contact->gap, 0.0) * direction);
-    if (!on_surface<D>(level, touching, *contact)) return std::nullopt;
-    return contact;
 }
 
 template <int D>
@@ -143,21 +162,15 @@ double deepest_overlap(const Level<D>& level, const PlacedBody<D>& body, const V
     return deepest;
 }
 
+template class Advance<2>;
+template class Advance<3>;
 template Noise noise_of<2>(const HullView<2>&, const Level<2>&);
 template Noise noise_of<3>(const HullView<3>&, const Level<3>&);
-template std::optional<Contact<2>> approach<2>(const PlacedBody<2>&, const Vec<2>&, double, double,
-                                               const Level<2>&, std::uint32_t);
-template std::optional<Contact<3>> approach<3>(const PlacedBody<3>&, const Vec<3>&, double, double,
-                                               const Level<3>&, std::uint32_t);
 
 template bool inside_solid<2>(const Level<2>&, const PlacedBody<2>&, std::uint32_t, double);
-template std::optional<Contact<2>> approach_surface<2>(const PlacedBody<2>&, const Vec<2>&, double, double,
-                                                       const Level<2>&, std::uint32_t);
 template double deepest_overlap<2>(const Level<2>&, const PlacedBody<2>&, const Vec<2>&, double, double,
                                    std::uint32_t);
 template bool inside_solid<3>(const Level<3>&, const PlacedBody<3>&, std::uint32_t, double);
-template std::optional<Contact<3>> approach_surface<3>(const PlacedBody<3>&, const Vec<3>&, double, double,
-                                                       const Level<3>&, std::uint32_t);
 template double deepest_overlap<3>(const Level<3>&, const PlacedBody<3>&, const Vec<3>&, double, double,
                                    std::uint32_t);
 

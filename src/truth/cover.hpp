@@ -10,7 +10,9 @@ namespace hollow_probe {
 template <int D>
 class Cover {
   public:
-    Cover(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact);
+    /// With a `doubt` what a contact in one point, shifted by up to that, could be covered by covers it.
+    Cover(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact,
+          double doubt = 0.0);
 
     /// Nothing can cover it.
     [[nodiscard]] bool is_none() const { return none_; }
@@ -21,6 +23,8 @@ class Cover {
   private:
     const Level<D>& level_;
     const Contact<D>& contact_;
+    double doubt_;
+    double turned_ = 0.0;  // radians: how far the normal of a contact so shifted may be turned
     double slack_ = 0.0;
     bool none_ = true;
     Vec<D> middle_ = Vec<D>::zero();

@@ -43,6 +43,10 @@ bool beyond_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& qu
     if (!is_told) return false;
     const Vec<D> direction = is_ground ? -level.up() : level.up();
     const double reach = intent.touch + spare;
+    const auto& core = body.shape.points;
+    const bool in_one_point =
+        core.size() == 1 || (core.size() == 2 && std::abs((core[1] - core[0]).normalized().dot(direction)) >
+                                                     1.0 - tolerance::direction);
     Sweep<D> sweep = sweep_of<D>(body.shape, body.anchor, direction, reach);
     sweep.radius += spare;
     sweep.layers = body.meets;
@@ -55,9 +59,12 @@ bool beyond_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& qu
         const double angle = degrees(angle_between<D>(contact->normal, -direction));
         if (angle > widest + degrees_turned) return limit;
         perhaps = true;
+        if (angle >= widest - degrees_turned || std::abs(contact->gap) >= intent.touch - spare) return limit;
         // Of a piece among others it is for its neighbours to say whether it is met.
         const bool alone = level.solids()[level.solid_of(piece)].piece_count == 1;
-        surely = alone && angle < widest - degrees_turned && std::abs(contact->gap) < intent.touch - spare;
+        const PlacedBody<D> touching = body.moved(std::max(contact->gap, 0.0) * direction);
+        surely = alone || (in_one_point && !level.is_one_way(piece) &&
+                           on_surface<D>(level, touching, *contact, spare));
         return limit;
     });
     return surely || !perhaps;

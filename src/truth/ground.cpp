@@ -18,7 +18,7 @@ ContactTruth<D> touched(const Level<D>& level, const PlacedBody<D>& body, const 
     ContactTruth<D> truth;
     double squarest = infinity;
     const double reach = touch + std::max(horizon, 2.0 * noise.distance);
-    for_each_contact(level, body, direction, reach, touch, [&](const Contact<D>& contact) {
+    truth.clips = for_each_contact(level, body, direction, reach, touch, [&](const Contact<D>& contact) {
         if (!level.on_layers(contact.piece, body.of)) return;
         const double angle = degrees(angle_between<D>(contact.normal, -direction));
         const Decision counts = both(at_most(contact.gap, touch, noise), angle_at_most(angle, widest, noise));
@@ -58,7 +58,7 @@ ClipTruth<D> clip(const Level<D>& level, const PlacedBody<D>& body, const Intent
         const HullView<D> hull = level.piece(piece);
         const Separation<D> now = separation<D>(body.shape, body.anchor, hull);
         if (body.front_faces && hull.normals.empty() &&
-            facet_normals<D>(hull.points.data()).at[0].dot(now.normal) < 0.0)
+            facet_normal<D>(hull.points.data()).dot(now.normal) < 0.0)
             return;  // it comes from behind
         truth.lifted =
             truth.lifted || (now.gap < -noise.distance && now.normal.dot(level.up()) > tolerance::approaches);

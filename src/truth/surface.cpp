@@ -48,7 +48,7 @@ Outline projection(const ContactPlane<D>& plane, const PlacedBody<D>& body) {
 template <int D>
 bool with_side_of_facet(const HullView<D>& piece, const Vec<D>& normal) {
     if (!piece.normals.empty()) return false;
-    const Vec<D> side = facet_normals<D>(piece.points.data()).at[0];
+    const Vec<D> side = facet_normal<D>(piece.points.data());
     return std::abs(side.dot(normal)) > 1.0 - tolerance::direction;
 }
 
@@ -296,15 +296,16 @@ Vec<D> highest_of_contact(const Level<D>& level, const PlacedBody<D>& touching, 
 }
 
 template <int D>
-Cover<D>::Cover(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact)
-    : level_(level), contact_(contact) {
+Cover<D>::Cover(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact, double doubt)
+    : level_(level), contact_(contact), doubt_(doubt) {
     const HullView<D> piece = level.piece(contact.piece);
     none_ = level.solids()[level.solid_of(contact.piece)].piece_count == 1 || piece.radius > 0.0 ||
-            with_side_of_facet<D>(piece, contact.normal);
+            (doubt == 0.0 && with_side_of_facet<D>(piece, contact.normal));
     if (none_) return;
+    if (doubt > 0.0) turned_ = doubt / touching.shape.radius;
     slack_ = slack_of<D>(touching, level);
     middle_ = middle_of_contact<D>(piece, touching, contact, slack_);
-    box_ = Bounds<D>{middle_, middle_}.inflated(slack_);
+    box_ = Bounds<D>{middle_, middle_}.inflated(slack_ + doubt_);
 }
 
 /// A corner or edge between flush neighbours is met at a normal that no surface there has: the neighbour
@@ -319,24 +320,26 @@ bool Cover<D>::covers(std::uint32_t other) const {
     const bool above = std::any_of(hull.points.begin(), hull.points.end(), [&](const Vec<D>& p) {
         const Vec<D> way = p - middle_;
         const double height = contact_.normal.dot(way);
-        return height > slack_ && height > rises * way.norm();
+        return height > slack_ - doubt_ - turned_ * way.norm() &&
+               height > (rises - turned_) * way.norm() - doubt_;
     });
     if (!above) return false;
     if (hull.points.size() == D) {
         // A facet: most that lie near go on from the very edge that is touched.
         for (std::size_t i = 0; i < D; ++i) {
-            if (apart<D>(middle_, hull.points[i], hull.points[(i + 1) % D]) <= slack_) return true;
+            if (apart<D>(middle_, hull.points[i], hull.points[(i + 1) % D]) <= slack_ + doubt_) return true;
         }
     }
     const Vec<D> origin = Vec<D>::zero();
     const HullTopology none;
     const HullView<D> dot{{&origin, 1}, 0.0, {}, &none};
-    return separation<D>(dot, middle_, hull).gap <= slack_;
+    return separation<D>(dot, middle_, hull).gap <= slack_ + doubt_;
 }
 
 template <int D>
-bool on_surface(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact) {
-    const Cover<D> cover(level, touching, contact);
+bool on_surface(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact,
+                double doubt) {
+    const Cover<D> cover(level, touching, contact, doubt);
     if (cover.is_none()) return true;
     bool covered = false;
     level.tree().overlapping(cover.box(), touching.meets, [&](std::uint32_t other) -> bool {
@@ -359,8 +362,8 @@ Vec<D> foremost_of_contact(const Level<D>& level, const PlacedBody<D>& touching,
 
 template class Cover<2>;
 template class Cover<3>;
-template bool on_surface<2>(const Level<2>&, const PlacedBody<2>&, const Contact<2>&);
-template bool on_surface<3>(const Level<3>&, const PlacedBody<3>&, const Contact<3>&);
+template bool on_surface<2>(const Level<2>&, const PlacedBody<2>&, const Contact<2>&, double);
+template bool on_surface<3>(const Level<3>&, const PlacedBody<3>&, const Contact<3>&, double);
 template Vec<2> highest_of_contact<2>(const Level<2>&, const PlacedBody<2>&, const Contact<2>&,
                                       std::vector<std::uint32_t>*);
 template Vec<3> highest_of_contact<3>(const Level<3>&, const PlacedBody<3>&, const Contact<3>&,

@@ -33,7 +33,7 @@ Decision Ahead<D>::free_for(const PlacedBody<D>& moving, double way) const {
 template <int D>
 Decision Ahead<D>::is_steep_above(std::uint32_t piece, double way) const {
     const PlacedBody<D> raised = body.moved(intent.touch * level.up());
-    const auto met = approach_surface<D>(raised, heading, way + intent.touch, intent.touch, level, piece);
+    const auto met = Advance<D>(raised, heading, way + intent.touch, intent.touch, level).to_surface(piece);
     if (!met) return {};
     return both(steep(*met), opposite(at_most(way, met->gap, noise)));
 }

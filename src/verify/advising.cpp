@@ -58,16 +58,17 @@ class Advising {
         Candidate<D> candidate;
         typename Trials<D>::Totals totals = {};
     };
-    using Key = std::pair<std::size_t, CauseKey>;  // with the signal
+    using Key = std::pair<std::size_t, std::size_t>;  // the signal, and the number of the key
 
     void gather(std::size_t finding) {
         std::vector<std::size_t>& poses = poses_.emplace_back();
         for (const std::size_t member : members_[finding]) {
             const Wrong<D>& wrong = wrongs_[member];
             poses.push_back(wrong.pose);
-            for (const ProvenCause<D>& cause : wrong.causes) {
+            for (std::size_t i = 0; i < wrong.causes.size(); ++i) {
+                const ProvenCause<D>& cause = wrong.causes[i];
                 if (std::holds_alternative<std::monostate>(cause.change)) continue;
-                OfKey& of_key = by_key_[Key(wrong.signal, key_of(cause))];
+                OfKey& of_key = by_key_[Key(wrong.signal, wrong.keys[i])];
                 of_key.candidate.signal = wrong.signal;
                 if (of_key.proven[finding]++ == 0) {
                     of_key.demanded[finding] = cause;

@@ -13,7 +13,9 @@ struct Wrong {
     std::size_t pose = 0;
     std::size_t signal = 0;
     std::vector<ProvenCause<D>> causes = {};  // likeliest first
-    int solid = -1;                           // missed, or falsely taken for a contact; -1: none
+    std::vector<std::size_t> keys =
+        {};          // of them: numbers, alike for causes of one CauseKey, ordered as these
+    int solid = -1;  // missed, or falsely taken for a contact; -1: none
 };
 
 /// As many as are advised of in a last round.

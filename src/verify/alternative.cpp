@@ -37,8 +37,19 @@ Alternative<D>::Alternative(const Planned<D>& planned, std::size_t facing, const
     } else if (planned_.ticks_before > 0) {
         rig_ = planned_.mounted[facing];
     }
-    if (!rig_) return;
+    if (rig_) mount_changed();
+}
+
+template <int D>
+void Alternative<D>::mount_changed() {
     for (const auto& [index, probe] : probes_) rig_->replace(index, probe);
+}
+
+template <int D>
+void Alternative<D>::prepare() {
+    if (rig_) return;
+    rig_ = planned_.mounted[facing_];
+    mount_changed();
 }
 
 template <int D>
@@ -131,7 +142,10 @@ SignalSet Alternative<D>::signals_on(const SurveyPose<D>& pose) const {
     ReadingSet on = pose.probes_on;
     for (const auto& [index, probe] : probes_) {
         on &= ~rig.bits_about(index);
-        if (probe.mounted) on |= rig.bits_of(index, read(probe, pose, rig.wanted_of(index)));
+        if (!probe.mounted) continue;
+        const bool is_prepared = rig_ && probe.kind != ProbeKind::contact;
+        on |= is_prepared ? rig.bits_at(index, planned_.level_of(facing_), pose.anchor)
+                          : rig.bits_of(index, read(probe, pose, rig.wanted_of(index)));
     }
     return rig.signals_on(on);
 }

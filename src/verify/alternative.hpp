@@ -15,6 +15,9 @@ class Alternative {
     /// done, where that would not be quicker.
     [[nodiscard]] bool takes(const ProvenCause<D>& cause);
 
+    /// Makes it quicker to ask at many poses.
+    void prepare();
+
     /// The signals that are on at a pose of the facing.
     [[nodiscard]] SignalSet signals_on(const SurveyPose<D>& pose) const;
     [[nodiscard]] SignalSet signals_on(const SurveyPose<D>& pose, const Way<D>& way) const;
@@ -30,6 +33,7 @@ class Alternative {
     void apply_to_probe(const Change<D>& change, std::size_t index);
     [[nodiscard]] const MountedProbe<D>& changed_or_surveyed(std::size_t index) const;
     void put(std::size_t index, MountedProbe<D> probe);
+    void mount_changed();
     Reading<D> read(const MountedProbe<D>& probe, const SurveyPose<D>& pose, Wanted wanted) const;
     /// Whether more is asked than what the changed probes read at the pose.
     [[nodiscard]] bool hangs_on_way() const;
@@ -39,8 +43,9 @@ class Alternative {
     bool moves_a_start_;                                           // and does nothing else
     std::optional<Rig<D>> changed_;                                // where more than probes are changed
     std::vector<std::pair<std::size_t, MountedProbe<D>>> probes_;  // changed
-    bool reads_anew_ = false;           // what all probes read, or what it is held to
-    std::optional<MountedRig<D>> rig_;  // where more than probes are changed, or the rig remembers
+    bool reads_anew_ = false;  // what all probes read, or what it is held to
+    // Where more than probes are changed, the rig remembers, or it was prepared.
+    std::optional<MountedRig<D>> rig_;
 };
 
 }  // namespace hollow_probe

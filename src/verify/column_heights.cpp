@@ -195,21 +195,22 @@ class Gathering {
     void look_inside(const Feeler<D>& feeler, const HullView<D>& hull, const HeightSpan& touching) {
         const double fine = 1e-6 * touch_;
         double low = touching.low;
-        const auto look_up_to = [&](double high) {
+        const auto look_up_to = [&](double high, OfDeepest side) {
             if (low < high)
-                add_inside_heights<D>(*feeler.inside, foot_, up_, hull, {low, high}, fine, turned_);
+                add_inside_heights<D>(*feeler.inside, foot_, up_, hull, {low, high}, side, fine, turned_);
         };
-        const auto skip = [&](const HeightSpan& span) {
-            if (span.high <= low || span.low >= touching.high) return;
-            look_up_to(span.low);
-            low = span.high;
-        };
-        if (feeler.is_body) {
-            if (deep_) skip(*deep_);
+        if (feeler.is_body && deep_) {
+            look_up_to(deep_->low, OfDeepest::below);
+            low = std::max(low, deep_->high);
+            look_up_to(touching.high, OfDeepest::above);
         } else {
-            for (const HeightSpan& span : taken_) skip(span);
+            for (const HeightSpan& span : taken_) {
+                if (span.high <= low || span.low >= touching.high) continue;
+                look_up_to(span.low, OfDeepest::either);
+                low = span.high;
+            }
+            look_up_to(touching.high, OfDeepest::either);
         }
-        look_up_to(touching.high);
         add_turned();
     }
 

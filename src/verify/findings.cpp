@@ -5,6 +5,7 @@
 #include <numeric>
 #include <optional>
 #include <tuple>
+#include <unordered_map>
 
 #include "geometry/together.hpp"
 #include "verify/advising.hpp"
@@ -15,6 +16,7 @@
 #include "verify/reached.hpp"
 #include "verify/severity.hpp"
 #include "verify/short_hash.hpp"
+#include "verify/truth_store.hpp"
 
 namespace hollow_probe {
 namespace {
@@ -42,14 +44,14 @@ class DisjointSets {
 template <int D>
 std::vector<std::size_t> kinds_of(const Planned<D>& s, const Samples<D>& samples,
                                   const std::vector<Wrong<D>>& wrongs) {
-    std::map<std::tuple<std::size_t, Verdict, std::size_t, int, CauseKey>, std::size_t> numbers;
+    std::map<std::tuple<std::size_t, Verdict, std::size_t, int, std::size_t>, std::size_t> numbers;
     std::vector<std::size_t> kinds;
     kinds.reserve(wrongs.size());
     for (const Wrong<D>& wrong : wrongs) {
         const SurveyPose<D>& pose = samples.poses[wrong.pose];
         const auto [found, is_new] =
             numbers.try_emplace({wrong.signal, pose.verdict(wrong.signal), s.facings[pose.facing].stance,
-                                 wrong.solid, key_of(wrong.causes.front())},
+                                 wrong.solid, wrong.keys.front()},
                                 numbers.size());
         kinds.push_back(found->second);
     }
@@ -243,19 +245,41 @@ void turn_moves(const Mat<D>& turn, std::vector<ProvenCause<D>>& causes) {
     }
 }
 
+/// By what was asked: the numbers of the keys of its causes, in the order of all keys.
+template <int D>
+std::vector<std::vector<std::size_t>> numbers_of_keys(const std::vector<Asked<D>>& asked) {
+    std::vector<std::vector<CauseKey>> keys(asked.size());
+    for_each_index(asked.size(), [&](std::size_t i) {
+        for (const ProvenCause<D>& cause : asked[i].explanation.causes) keys[i].push_back(key_of(cause));
+    });
+    std::map<CauseKey, std::size_t> numbers;
+    for (const auto& of_one : keys) {
+        for (const CauseKey& key : of_one) numbers.try_emplace(key);
+    }
+    std::size_t next = 0;
+    for (auto& [key, number] : numbers) number = next++;
+    std::vector<std::vector<std::size_t>> result(asked.size());
+    for_each_index(asked.size(), [&](std::size_t i) {
+        for (const CauseKey& key : keys[i]) result[i].push_back(numbers.at(key));
+    });
+    return result;
+}
+
 /// Looks for the causes of each wrong verdict; once for all headings that turn to one another.
 template <int D>
 void explain(const Planned<D>& s, const Samples<D>& samples, std::vector<Wrong<D>>& wrongs) {
-    using Key = std::tuple<std::array<double, D>, std::size_t, std::size_t>;  // where, at which facing, which
-    std::map<Key, std::size_t> known;
+    using Key = NumbersKey<D + 2>;  // where, at which facing, which
+    std::unordered_map<Key, std::size_t, typename Key::Hash> known;
     std::vector<Asked<D>> asked;
     std::vector<std::size_t> numbers;  // by wrong verdict: of what was asked for it
     for (const Wrong<D>& wrong : wrongs) {
         SurveyPose<D> pose = samples.poses[wrong.pose];
         pose.facing = static_cast<std::uint16_t>(s.explaining[pose.facing]);
-        std::array<double, D> at{};
-        std::copy_n(pose.anchor.data(), D, at.begin());
-        const auto [found, is_new] = known.try_emplace(Key(at, pose.facing, wrong.signal), asked.size());
+        Key key{};
+        std::copy_n(pose.anchor.data(), D, key.numbers.begin());
+        key.numbers[D] = pose.facing;
+        key.numbers[D + 1] = static_cast<double>(wrong.signal);
+        const auto [found, is_new] = known.try_emplace(key, asked.size());
         if (is_new) asked.push_back({pose, wrong.signal});
         numbers.push_back(found->second);
     }
@@ -268,9 +292,11 @@ void explain(const Planned<D>& s, const Samples<D>& samples, std::vector<Wrong<D
     });
     for (std::size_t i = 0; i < asked.size(); ++i) asked[i].explanation = std::move(explained[i]);
     combine_causes<D>(s, asked);
+    const std::vector<std::vector<std::size_t>> keys = numbers_of_keys<D>(asked);
     for_each_index(wrongs.size(), [&](std::size_t i) {
         const Asked<D>& of = asked[numbers[i]];
         wrongs[i].causes = of.explanation.causes;
+        wrongs[i].keys = keys[numbers[i]];
         wrongs[i].solid = of.explanation.solid;
         const std::size_t facing = samples.poses[wrongs[i].pose].facing;
         if (facing != of.pose.facing)

@@ -112,17 +112,28 @@ Heard hear(const Planned<D>& planned, const MountedRig<D>& rig_there, const Way<
     return heard;
 }
 
+template <int D>
+Heard hear(const Planned<D>& planned, const MountedRig<D>& rig, const SurveyPose<D>& pose,
+           std::span<Reading<D>> readings) {
+    if (planned.ticks_before > 0 || planned.feels_contacts)
+        return hear<D>(planned, rig, way_to<D>(planned, pose), readings);
+    const ReadingSet on = rig.probes_on(planned.level_of(pose.facing), pose.anchor, readings);
+    return {on, rig.signals_on(on)};
+}
+
 template Way<2> way_to<2>(const Planned<2>&, std::size_t, const Vec<2>&, double);
 template std::vector<MoveContact<2>> contacts_at<2>(const Planned<2>&, const MountedRig<2>&, std::size_t,
                                                     const Vec<2>&);
 template void read_along<2>(const Planned<2>&, Way<2>&);
 template SignalSet signals_after<2>(const Planned<2>&, const MountedRig<2>&, const Way<2>&);
 template Heard hear<2>(const Planned<2>&, const MountedRig<2>&, const Way<2>&, std::span<Reading<2>>);
+template Heard hear<2>(const Planned<2>&, const MountedRig<2>&, const SurveyPose<2>&, std::span<Reading<2>>);
 template Way<3> way_to<3>(const Planned<3>&, std::size_t, const Vec<3>&, double);
 template std::vector<MoveContact<3>> contacts_at<3>(const Planned<3>&, const MountedRig<3>&, std::size_t,
                                                     const Vec<3>&);
 template void read_along<3>(const Planned<3>&, Way<3>&);
 template SignalSet signals_after<3>(const Planned<3>&, const MountedRig<3>&, const Way<3>&);
 template Heard hear<3>(const Planned<3>&, const MountedRig<3>&, const Way<3>&, std::span<Reading<3>>);
+template Heard hear<3>(const Planned<3>&, const MountedRig<3>&, const SurveyPose<3>&, std::span<Reading<3>>);
 
 }  // namespace hollow_probe

@@ -47,8 +47,6 @@ Heard hear(const Planned<D>& planned, const MountedRig<D>& rig, const Way<D>& wa
            std::span<Reading<D>> readings = {});
 template <int D>
 Heard hear(const Planned<D>& planned, const MountedRig<D>& rig, const SurveyPose<D>& pose,
-           std::span<Reading<D>> readings = {}) {
-    return hear<D>(planned, rig, way_to<D>(planned, pose), readings);
-}
+           std::span<Reading<D>> readings = {});
 
 }  // namespace hollow_probe

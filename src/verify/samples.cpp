@@ -233,7 +233,8 @@ class Sampling {
     /// Some pieces at a time: borders behind them are found while those before are finished and further ones
     /// are decided, so that threads seldom wait for each other.
     void walk(const std::function<void(double)>& progress) {
-        constexpr std::size_t at_once = 1024;
+        // The last of them are finished with nothing left to find; ranks send what they found after each.
+        const std::size_t at_once = s_.sharing ? 1024 : 256;
         Batch last = look(0, 0, std::min(at_once + ahead_, count_));
         take_in(last);
         while (last.end < count_) {

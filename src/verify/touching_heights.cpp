@@ -208,14 +208,22 @@ std::optional<HeightSpan> touching_heights(const HullView<D>& shape, const Vec<D
 template <int D>
 std::optional<HeightSpan> deep_heights(const HullView<D>& shape, const Vec<D>& foot, const Vec<D>& up,
                                        const HullView<D>& piece, const HeightSpan& touching, double touch) {
+    // A little less, so that a column that leads just touch deep past a side is told alike however that is
+    // rounded.
+    const double within = shape.radius + piece.radius - touch * (1.0 - 1.0 / 1048576.0);
     if constexpr (D == 2) {
         if (GrownOutline::can(shape, piece)) {
             const GrownOutline outline(shape, foot, up, piece);
-            // A little less, so that a column that leads just touch deep past a side is told alike however
-            // that is rounded.
-            const double within = shape.radius + piece.radius - touch * (1.0 - 1.0 / 1048576.0);
             const auto span = within > 0.0 ? outline.within(within, 0.0) : outline.deeper(-within);
             return span && span->low < span->high ? span : std::nullopt;
+        }
+    }
+    if (const auto upright = upright_of<D>(shape, up); upright && within > 0.0) {
+        HeightSpan ball;
+        const Meets deep = BallAtPiece<D>(foot + upright->foot, up, within, piece).find(ball);
+        if (deep != Meets::unsure) {
+            const HeightSpan span{ball.low - upright->high, ball.high - upright->low};
+            return deep == Meets::yes && span.low < span.high ? std::optional(span) : std::nullopt;
         }
     }
     return searched_depth<D>(shape, foot, up, piece, touching, touch);

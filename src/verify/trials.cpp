@@ -164,7 +164,8 @@ std::vector<std::size_t> Trials<D>::to_ask(const Changed* rigs) const {
 template <int D>
 typename Trials<D>::Changed Trials<D>::changed(const ProvenCause<D>& cause) const {
     Changed rigs;
-    for (std::size_t facing = 0; facing < s_.facings.size(); ++facing) rigs.emplace_back(s_, facing, cause);
+    for (std::size_t facing = 0; facing < s_.facings.size(); ++facing)
+        rigs.emplace_back(s_, facing, cause).prepare();
     return rigs;
 }
 

@@ -66,6 +66,9 @@ TruthJudge<D>::TruthJudge(const Planned<D>& planned, std::size_t facing, const E
     const auto [low, high] = extent_along(body, planned.level.up());
     tall_ = high - low + 2.0 * body.radius;
     middle_ = 0.5 * (low + high);
+    asks_ground_ = std::any_of(
+        planned.rig.signals.begin(), planned.rig.signals.end(),
+        [](const Signal& signal) { return signal.claims == Claim::ground || signal.claims == Claim::drop; });
 }
 
 template <int D>
@@ -92,10 +95,12 @@ template <int D>
 TruthState TruthJudge<D>::asked(const Vec<D>& anchor, Known<D>& known) const {
     const MountedRig<D>& mounted = s_.mounted[facing_];
     const Level<D>& level = s_.level_of(facing_);
+    const PlacedBody<D> body = placed_body<D>(mounted, anchor);
     TruthState state;
-    state.clips = clip<D>(level, placed_body<D>(mounted, anchor), s_.rig.intent).on;
-    if (state.clips) return state;
     known.ground.reset();
+    if (asks_ground_) known.ground = ground<D>(level, body, s_.rig.intent);
+    state.clips = known.ground ? known.ground->clips : clip<D>(level, body, s_.rig.intent).on;
+    if (state.clips) return state;
     const SignalTruths truths =
         truths_of_signals<D>(level, s_.rig, mounted, s_.situation(facing_), anchor, known);
     state.on = truths.on;

@@ -39,8 +39,9 @@ class TruthJudge {
     Feelers<D> feelers_;
     Finds finds_;
     HeightSpan whole_;
-    double middle_ = 0.0;  // of the body, above its anchor
-    double tall_ = 0.0;    // the body
+    double middle_ = 0.0;       // of the body, above its anchor
+    double tall_ = 0.0;         // the body
+    bool asks_ground_ = false;  // some claim does
 };
 
 /// The heights of a column, of those given, that lie in the region.

@@ -138,39 +138,64 @@ std::vector<double> changes_of_side(const HullView<D>& shape, const Vec<D>& foot
     }
 }
 
-/// What is met at a height: its kind, and the cosine from up that decides it.
+/// What is met at a height: its kind, the cosine from up that decides it, and the way from the nearest point
+/// of the piece's core to that of the shape's.
+template <int D>
 struct Met {
-    double height;
-    double cosine;
-    int kind;
+    double height = 0.0;
+    double cosine = 0.0;
+    int kind = 0;
+    Vec<D> of_piece = Vec<D>::zero();
+    Vec<D> way = Vec<D>::zero();
 };
 
-/// Where a cosine that only falls, or only rises, first passes one of the limits, were it to change evenly
-/// from one height to another.
-double passed_at(const Met& from, const Met& to, const std::vector<double>& limits) {
-    double part = 1.0;
+/// The height at which the cosine is `limit`, were the shape's nearest point to stay the same, and the
+/// piece's to stay on one edge or corner: where it is at both heights.
+template <int D>
+std::optional<double> reached_at(const Met<D>& from, const Met<D>& to, const Vec<D>& up, double limit) {
+    const Vec<D> edge = to.of_piece - from.of_piece;
+    const double length = edge.norm();
+    const bool is_corner = length <= tolerance::accuracy * from.way.norm();
+    // By height the way grows along this, and what of it is square to this stays.
+    const Vec<D> rise = is_corner ? up : up - edge.dot(up) / (length * length) * edge;
+    const double rises = rise.squared_norm();
+    const double steeper = rises - limit * limit;
+    if (steeper <= tolerance::direction) return std::nullopt;
+    const double along = from.way.dot(rise);
+    const double stays = std::sqrt(std::max(from.way.squared_norm() - along * along / rises, 0.0));
+    return from.height + (limit * stays * std::sqrt(rises / steeper) - along) / rises;
+}
+
+/// Where a cosine that only falls, or only rises, first passes one of the limits: as far as one corner or
+/// edge of the piece goes, or else were it to change evenly from one height to another.
+template <int D>
+double passed_at(const Met<D>& from, const Met<D>& to, const Vec<D>& up, const std::vector<double>& limits) {
+    double first = to.height;
     for (const double limit : limits) {
-        const double here = (limit - from.cosine) / (to.cosine - from.cosine);
-        if (here > 0.0) part = std::min(part, here);
+        const double part = (limit - from.cosine) / (to.cosine - from.cosine);
+        if (!(part > 0.0 && part < 1.0)) continue;
+        const auto reached = reached_at<D>(from, to, up, limit);
+        const bool is_between = reached && *reached > from.height && *reached < to.height;
+        first = std::min(first, is_between ? *reached : from.height + part * (to.height - from.height));
     }
-    return from.height + part * (to.height - from.height);
+    return first;
 }
 
 /// The heights between two at which a kind that only falls, or only rises, becomes another, to within `fine`:
 /// guessed and looked at on both sides, and halved in turn.
-template <class MetAt>
-void add_changes(MetAt met_at, Met low, const Met& high, double fine, const std::vector<double>& limits,
-                 std::vector<double>& heights) {
+template <int D, class MetAt>
+void add_changes(MetAt met_at, Met<D> low, const Met<D>& high, double fine, const Vec<D>& up,
+                 const std::vector<double>& limits, std::vector<double>& heights) {
     while (low.kind != high.kind) {
-        Met next = high;  // the nearest height above that is known to be of another kind
+        Met<D> next = high;  // the nearest height above that is known to be of another kind
         const auto look_at = [&](double height) {
             if (height <= low.height || height >= next.height) return;
-            const Met met = met_at(height);
+            const Met<D> met = met_at(height);
             (met.kind == low.kind ? low : next) = met;
         };
         for (bool guess = true; next.height - low.height > fine; guess = !guess) {
             if (guess) {
-                const double guessed = passed_at(low, next, limits);
+                const double guessed = passed_at<D>(low, next, up, limits);
                 look_at(guessed - 0.45 * fine);
                 look_at(guessed + 0.45 * fine);
             } else {
@@ -200,7 +225,7 @@ bool stay_apart(const Separation<D>& at_low, const Separation<D>& at_high, const
 
 template <int D>
 void add_inside_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec<D>& up,
-                        const HullView<D>& piece, const HeightSpan& span, double fine,
+                        const HullView<D>& piece, const HeightSpan& span, OfDeepest side, double fine,
                         std::vector<double>& heights) {
     const double length = span.high - span.low;
     if (length <= fine) return;
@@ -217,19 +242,23 @@ void add_inside_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec
     const double hair = 1e-9 * length;
     const bool upright = std::abs(turning.way.dot(up)) >= 1.0 - tolerance::direction;
     if (upright) {
-        // The gap is convex, and its slope the cosine of the angle: that only falls.
+        // The gap is convex, and its slope the cosine of the angle: that only rises.
+        std::vector<double> limits = {turning.way.dot(up) > 0.0 ? -tolerance::approaches
+                                                                : tolerance::approaches};
+        for (const double angle : turning.angles) limits.push_back(std::cos(angle));
+        const auto [least, most] = std::minmax_element(limits.begin(), limits.end());
+        if ((side == OfDeepest::below && *least > 0.0) || (side == OfDeepest::above && *most < 0.0)) return;
         const Separation<D> at_low = out_at(span.low + hair);
         const Separation<D> at_high = out_at(span.high - hair);
         if (stay_apart<D>(at_low, at_high, up, length, shape.radius + piece.radius)) {
-            const auto met = [&](double height, const Vec<D>& n) {
-                return Met{height, n.dot(up), kind_of(n)};
+            const auto met = [&](double height, const Separation<D>& out) {
+                const Vec<D>& n = out.normal;
+                return Met<D>{height, n.dot(up), kind_of(n), out.on_b - piece.radius * n,
+                              (out.gap + shape.radius + piece.radius) * n};
             };
-            std::vector<double> limits = {turning.way.dot(up) > 0.0 ? -tolerance::approaches
-                                                                    : tolerance::approaches};
-            for (const double angle : turning.angles) limits.push_back(std::cos(angle));
-            add_changes([&](double height) { return met(height, out_at(height).normal); },
-                        met(span.low + hair, at_low.normal), met(span.high - hair, at_high.normal), fine,
-                        limits, heights);
+            add_changes<D>([&](double height) { return met(height, out_at(height)); },
+                           met(span.low + hair, at_low), met(span.high - hair, at_high), fine, up, limits,
+                           heights);
             return;
         }
     }
@@ -260,9 +289,9 @@ void add_inside_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec
 }
 
 template void add_inside_heights<2>(const Turning<2>&, const Vec<2>&, const Vec<2>&, const HullView<2>&,
-                                    const HeightSpan&, double, std::vector<double>&);
+                                    const HeightSpan&, OfDeepest, double, std::vector<double>&);
 template void add_inside_heights<3>(const Turning<3>&, const Vec<3>&, const Vec<3>&, const HullView<3>&,
-                                    const HeightSpan&, double, std::vector<double>&);
+                                    const HeightSpan&, OfDeepest, double, std::vector<double>&);
 template void add_turning_heights<2>(const Turning<2>&, const Vec<2>&, const Vec<2>&, const HullView<2>&,
                                      std::vector<double>&);
 template void add_turning_heights<3>(const Turning<3>&, const Vec<3>&, const Vec<3>&, const HullView<3>&,

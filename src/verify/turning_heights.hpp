@@ -31,12 +31,14 @@ template <int D>
 void add_turning_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec<D>& up,
                          const HullView<D>& piece, std::vector<double>& heights);
 
+enum class OfDeepest { below, above, either };
+
 /// … at which the shortest way out of a piece crosses one of the angles, or turns from against the way to
-/// along it, while the shape overlaps the piece; `span` holds no other heights. Where normals turn smoothly
-/// in 3D, two changes that undo each other may pass unseen.
+/// along it, while the shape overlaps the piece; `span` holds no other heights, and lies on that side of the
+/// deepest overlap. Where normals turn smoothly in 3D, two changes that undo each other may pass unseen.
 template <int D>
 void add_inside_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec<D>& up,
-                        const HullView<D>& piece, const HeightSpan& span, double fine,
+                        const HullView<D>& piece, const HeightSpan& span, OfDeepest side, double fine,
                         std::vector<double>& heights);
 
 }  // namespace hollow_probe

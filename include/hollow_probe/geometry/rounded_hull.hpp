@@ -49,6 +49,9 @@ struct FacetNormals {
 /// Of D corners, which may coincide or lie in one line. The two sides of the surface come first.
 template <int D>
 FacetNormals<D> facet_normals(const Vec<D>* corners);
+/// The first of them, by itself.
+template <int D>
+Vec<D> facet_normal(const Vec<D>* corners);
 
 /// The topology that all facets share.
 template <int D>

@@ -43,16 +43,46 @@ struct Noise {
 template <int D>
 Noise noise_of(const HullView<D>& body, const Level<D>& level);
 
-/// When a body moved along unit `direction` comes to touch one piece, if it does within `reach` (inclusive)
-/// and the movement approaches it (normal·direction < -1e-6). A piece overlapped by no more than `touch` at
-/// the start counts, with its negative gap and present normal; one overlapped deeper does not. What is
-/// touched exactly, or overlapped by rounding alone, has the normal seen from a hair before: a surface
-/// without thickness has two sides. The gap of convex shapes is a convex function of the distance moved, so
-/// Newton's method from outside climbs to the root monotonically and never steps past it; it ends by count,
-/// too.
+/// When a body moved along unit `direction` comes to touch pieces. A piece counts if it is touched within
+/// `reach` (inclusive) and the movement approaches it (normal·direction < -1e-6). One overlapped by no more
+/// than `touch` at the start counts, with its negative gap and present normal; one overlapped deeper does
+/// not. What is touched exactly, or overlapped by rounding alone, has the normal seen from a hair before: a
+/// surface without thickness has two sides. The gap of convex shapes is a convex function of the distance
+/// moved, so Newton's method from outside climbs to the root monotonically and never steps past it; it ends
+/// by count, too. The level must outlive it.
+template <int D>
+class Advance {
+  public:
+    Advance(const PlacedBody<D>& body, const Vec<D>& direction, double reach, double touch,
+            const Level<D>& level);
+
+    [[nodiscard]] std::optional<Contact<D>> to(std::uint32_t piece);
+    /// … of solids: a one-way solid that the body is inside of does not count, and neither do sides and edges
+    /// of pieces that are no surface of their solid.
+    [[nodiscard]] std::optional<Contact<D>> to_surface(std::uint32_t piece);
+
+    /// Whether the body clips one of the pieces asked about: see clip().
+    [[nodiscard]] bool clips() const { return clips_; }
+
+  private:
+    [[nodiscard]] bool counts(std::uint32_t piece, const Vec<D>& normal) const;
+
+    PlacedBody<D> body_;
+    Vec<D> direction_;
+    double reach_;
+    double touch_;
+    const Level<D>& level_;
+    HullView<D> front_;
+    double slack_;
+    bool clips_ = false;
+};
+
+/// Advance::to() of one piece.
 template <int D>
 std::optional<Contact<D>> approach(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
-                                   double touch, const Level<D>& level, std::uint32_t piece);
+                                   double touch, const Level<D>& level, std::uint32_t piece) {
+    return Advance<D>(body, direction, reach, touch, level).to(piece);
+}
 
 /// How deep a body is in a piece where it is deepest in it, moved along unit `direction` by `from` to `to`;
 /// negative if it stays clear. The overlap of convex shapes along a line is a concave function of the way:
@@ -62,9 +92,11 @@ double deepest_overlap(const Level<D>& level, const PlacedBody<D>& body, const V
                        double to, std::uint32_t piece);
 
 /// Whether a contact is one with the surface of its solid, the body standing where it touches: not with a
-/// side or an edge of a piece that another piece of the same solid covers or goes on from.
+/// side or an edge of a piece that another piece of the same solid covers or goes on from. With a `doubt`:
+/// whether that is so, too, however a contact in one point is shifted by up to as much.
 template <int D>
-bool on_surface(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact);
+bool on_surface(const Level<D>& level, const PlacedBody<D>& touching, const Contact<D>& contact,
+                double doubt = 0.0);
 
 /// The highest point of the surface that the body touches there, as far as the body is wide: its piece's side
 /// or edge at the contact, and those of pieces of the same solid that go on flush from it, which are added to
@@ -82,24 +114,23 @@ Vec<D> foremost_of_contact(const Level<D>& level, const PlacedBody<D>& touching,
 template <int D>
 bool inside_solid(const Level<D>& level, const PlacedBody<D>& body, std::uint32_t piece, double touch);
 
-/// approach(), of solids: a one-way solid that the body is inside of does not count, and neither do sides and
-/// edges of pieces that are no surface of their solid.
-template <int D>
-std::optional<Contact<D>> approach_surface(const PlacedBody<D>& body, const Vec<D>& direction, double reach,
-                                           double touch, const Level<D>& level, std::uint32_t piece);
-
 /// Calls visit(contact) for what is approached within `reach`: K(direction, reach) of the truth definitions.
+/// Returns whether the body clips anything where it is: see clip().
 template <int D, class Visit>
-void for_each_contact(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& direction, double reach,
+bool for_each_contact(const Level<D>& level, const PlacedBody<D>& body, const Vec<D>& direction, double reach,
                       double touch, Visit visit) {
     Sweep<D> sweep = sweep_of<D>(body.shape, body.anchor, direction, reach);
     sweep.radius += noise_of(body.shape, level).distance;
     sweep.layers = body.meets;
+    Advance<D> advance(body, direction, reach, touch, level);
     level.tree().along(sweep, [&](std::uint32_t piece, double limit) {
-        if (const auto contact = approach_surface<D>(body, direction, reach, touch, level, piece))
-            visit(*contact);
+        if (const auto contact = advance.to_surface(piece)) visit(*contact);
         return limit;
     });
+    return advance.clips();
 }
+
+extern template class Advance<2>;
+extern template class Advance<3>;
 
 }  // namespace hollow_probe

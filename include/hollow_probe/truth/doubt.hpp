@@ -8,7 +8,8 @@ namespace hollow_probe {
 /// Whether no such shift as in_doubt() makes can flip an answer, seen from its own contacts: footing, or a
 /// ceiling, far within its limits, or nothing anywhere near being one. As dear as one answer; false, which
 /// says nothing, of other claims, of limits of 80 degrees and more, of bodies whose radius is not more than
-/// twice touch, and where only pieces of larger solids count.
+/// twice touch, and where what counts are pieces that their neighbours may cover, or that a body other than a
+/// ball or an upright capsule stands on.
 template <int D>
 bool beyond_doubt(Claim claim, const Level<D>& level, const TruthQuestion<D>& question, const Intent& intent);
 

@@ -9,6 +9,7 @@ namespace hollow_probe {
 template <int D>
 struct ContactTruth : Decision {
     std::optional<Contact<D>> contact;  // on: of those that make it so, the one squarest to the body
+    bool clips = false;                 // the body clips something where it is: clip().on
 };
 
 /// T1: the body stands on footing: some piece approached within intent.touch straight down whose normal is
