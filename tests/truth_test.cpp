@@ -217,6 +217,51 @@ TEMPLATE_TEST_CASE_SIG("a wall laid of courses is no ground to what leans into i
     }
 }
 
+TEMPLATE_TEST_CASE_SIG(
+    "what stands exactly on a surface without thickness, or lies against it from below, touches it", "",
+    ((int D), D), 2, 3) {
+    for (const double height : {0.0, 0.1, 1.0 / 3.0, 7.7, -12.3}) {
+        LevelBuilder<D> builder({"m"});
+        if constexpr (D == 2) {
+            builder.add_polyline("surface", "m", {{-3.0, height}, {3.0, height}});
+        } else {
+            builder.add_mesh("surface", "m", {{-3.0, height, -4.0}, {5.0, height, -4.0}, {-3.0, height, 5.0}},
+                             {{0, 1, 2}});
+        }
+        const Level<D> level = builder.build();
+        for (const auto& stance : {Stance<D>::box("box", Vec<D>::ones()), Stance<D>::ball("ball", 0.3)}) {
+            const PlacedBody<D> above{stance.shape.view(), height * Vec<D>::unit(1), 1};
+            const PlacedBody<D> below = above.moved(-stance.shape.bounds().size()[1] * Vec<D>::unit(1));
+            INFO(stance.name << " at " << height);
+            CHECK(ground<D>(level, above, intent).on);
+            CHECK_FALSE(ceiling<D>(level, above, intent).on);
+            CHECK(ceiling<D>(level, below, intent).on);
+            CHECK_FALSE(ground<D>(level, below, intent).on);
+        }
+    }
+}
+
+TEMPLATE_TEST_CASE_SIG("corners that touch exactly do so the way the body comes", "", ((int D), D), 2, 3) {
+    const auto box = Stance<D>::box("box", Vec<D>::ones());
+    LevelBuilder<D> builder({"m"});
+    builder.add("block", "m", RoundedHull<D>::box(Vec<D>::zero(), 2.0 * Vec<D>::ones()));
+    const Level<D> level = builder.build();
+    for (const double side : {-1.0, 1.0}) {
+        const PlacedBody<D> on_lip{box.shape.view(), at<D>(1.5 * side, 1.0), 1};
+        const PlacedBody<D> under_lip{box.shape.view(), at<D>(1.5 * side, -2.0), 1};
+        CHECK(ground<D>(level, on_lip, intent).on);
+        CHECK_FALSE(ceiling<D>(level, on_lip, intent).on);
+        CHECK(ceiling<D>(level, under_lip, intent).on);
+        CHECK_FALSE(ground<D>(level, under_lip, intent).on);
+        const auto met = [&](const PlacedBody<D>& body) {
+            return approach<D>(body, at<D>(-side, 0.0), 0.5, 0.02, level, 0);
+        };
+        REQUIRE(met(on_lip));
+        CHECK(met(on_lip)->normal.dot(at<D>(side, 0.0)) > 0.999);
+        REQUIRE(met(under_lip));
+    }
+}
+
 TEST_CASE("a box body stands on a slab's edge with its flat sole") {
     const auto level = slab<2>(0.0);
     const auto box = Stance<2>::box("crawling", {1.6, 0.5});
