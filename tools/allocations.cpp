@@ -3,6 +3,7 @@
 #include <cstdlib>
 #include <new>
 
+// NOLINTBEGIN(cppcoreguidelines-no-malloc, cppcoreguidelines-owning-memory): this is where memory comes from.
 namespace hollow_probe::tool {
 namespace {
 
@@ -61,3 +62,4 @@ void operator delete(void* memory, std::align_val_t /*alignment*/) noexcept {
 void operator delete(void* memory, std::size_t /*size*/, std::align_val_t /*alignment*/) noexcept {
     std::free(memory);
 }
+// NOLINTEND(cppcoreguidelines-no-malloc, cppcoreguidelines-owning-memory)

@@ -54,7 +54,7 @@ DrillOutcome play_drill(DrillLoader& loader, const fs::path& folder, const std::
     return std::visit(
         [&]<int D>(const LoadedDrill<D>& loaded) {
             const auto record = play<D>(*loaded.level, loaded.rig, loaded.drill);
-            const DrillOutcome outcome = outcome_of<D>(loaded.drill, record);
+            DrillOutcome outcome = outcome_of<D>(loaded.drill, record);
             const std::string stem = (folder / loaded.drill.name).string();
             write_file(stem + ".png",
                        timeline_figure<D>(*loaded.level, loaded.rig, loaded.drill, record, stem + ".png"));
@@ -78,6 +78,7 @@ void show(const fs::path& folder, const std::vector<std::string>& words) {
     }
     fmt::print("── {}\n\n", typed);
     std::vector<char*> argv;
+    argv.reserve(arguments.size());
     for (std::string& argument : arguments) argv.push_back(argument.data());
     if (run_command_line(static_cast<int>(argv.size()), argv.data(), Ranks::alone()) == bad_input)
         throw std::logic_error("the demo's own command was refused: " + typed);

@@ -115,6 +115,7 @@ int run(const ProposeArguments& arguments, std::vector<Level<D>> levels) {
     options.survey.progress = {};
     options.progress = progress_bar("proposing");
     std::vector<const Level<D>*> pointers;
+    pointers.reserve(levels.size());
     for (const Level<D>& level : levels) pointers.push_back(&level);
     const Proposal<D> proposal = propose<D>(pointers, bare, claims_from(arguments.claims), options);
     if (options.progress) options.progress(1.0);

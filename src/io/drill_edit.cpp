@@ -44,7 +44,7 @@ std::string cue_text(const Cue<D>& cue) {
 /// A line `key = value` with another value; what stands after it, a comment, is kept.
 std::string with_value(const std::string& line, const std::string& value) {
     const std::size_t begin = line.find_first_not_of(" \t", line.find('=') + 1);
-    std::size_t end = begin;
+    std::size_t end = 0;
     if (line[begin] == '"' || line[begin] == '\'') {
         end = line.find(line[begin], begin + 1);
         end = end == std::string::npos ? line.size() : end + 1;

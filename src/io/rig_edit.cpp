@@ -172,6 +172,7 @@ class Editor {
             }
         }
         std::vector<std::pair<std::size_t, std::size_t>> spans;
+        spans.reserve(places.size());
         for (const toml::source_region& place : places)
             spans.emplace_back(offset(place.begin), offset(place.end));
         std::sort(spans.rbegin(), spans.rend());  // from the end, so that places stay

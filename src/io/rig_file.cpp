@@ -275,6 +275,7 @@ void read_reflexes(const TableReader& root, const KnownNames& known, Faults& fau
     if (root.has("leaves_out")) {
         faults.in([&] {
             std::vector<std::string> names;
+            names.reserve(reflexes.size());
             for (const Reflex& reflex : reflexes) names.push_back(name_of(reflex));
             const std::vector<std::string> out = root.texts("leaves_out");
             require_known(root, "leaves_out", out, names, "reflex");

@@ -32,7 +32,8 @@ class SheetDrawer {
         const double row = std::min(
             56.0, (height_ - top - 10.0) / static_cast<double>(std::max<std::size_t>(per_column_, 1)));
         for (std::size_t i = 0; i < rows_.size(); ++i) {
-            const double x = margin + column * static_cast<double>(i / per_column_);
+            const std::size_t number_of_column = i / per_column_;
+            const double x = margin + column * static_cast<double>(number_of_column);
             const double y = top + row * static_cast<double>(i % per_column_);
             draw_row(i, {x, y, column - 24.0, row});
         }

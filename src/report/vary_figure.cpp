@@ -83,7 +83,7 @@ class VaryDrawer {
         for (const bool missed : {true, false}) {
             std::vector<Vec<2>> line;
             for (const VaryPoint& point : curve.points)
-                line.push_back({x_of(point.value), y_of(missed ? point.wrong.missed : point.wrong.falsely)});
+                line.emplace_back(x_of(point.value), y_of(missed ? point.wrong.missed : point.wrong.falsely));
             if (line.size() > 1) canvas_.stroke(line, false, missed ? orange : reddish_purple, 1.6);
             for (std::size_t i = 0; i < line.size(); ++i) {
                 const VaryPoint& point = curve.points[i];

@@ -191,13 +191,13 @@ class FixtureCollection {
 
     explicit FixtureCollection(std::shared_ptr<const FixtureMaker<D>> maker) : maker_(std::move(maker)) {}
 
-    Fixture<D>& add(const std::string& name, const std::string& meaning, std::vector<FixtureAxis> axes,
-                    std::vector<Claim> claims, Scene scene) {
+    Fixture<D>& add(const std::string& name, const std::string& meaning, const std::vector<FixtureAxis>& axes,
+                    const std::vector<Claim>& claims, Scene scene) {
         Fixture<D> fixture;
         fixture.name = name;
         fixture.meaning = meaning;
-        fixture.axes = std::move(axes);
-        fixture.claims = std::move(claims);
+        fixture.axes = axes;
+        fixture.claims = claims;
         fixture.scene = [maker = maker_, name, axes = fixture.axes, scene = std::move(scene)](
                             const Values& values, double turn) {
             if (values.size() != axes.size())
