@@ -13,8 +13,8 @@ struct Wrong {
     std::size_t pose = 0;
     std::size_t signal = 0;
     std::vector<ProvenCause<D>> causes = {};  // likeliest first
-    std::vector<std::size_t> keys =
-        {};          // of them: numbers, alike for causes of one CauseKey, ordered as these
+    /// The numbers of their keys, in the order of all keys.
+    std::vector<std::size_t> keys = {};
     int solid = -1;  // missed, or falsely taken for a contact; -1: none
 };
 

@@ -49,7 +49,7 @@ Noise noise_of(const HullView<D>& body, const Level<D>& level);
 /// not. What is touched exactly, or overlapped by rounding alone, has the normal seen from a hair before: a
 /// surface without thickness has two sides. The gap of convex shapes is a convex function of the distance
 /// moved, so Newton's method from outside climbs to the root monotonically and never steps past it; it ends
-/// by count, too. The level must outlive it.
+/// by count, too. The body's shape and the level must outlive it.
 template <int D>
 class Advance {
   public:
