@@ -462,3 +462,35 @@ TEST_CASE("what a change spoils of other signals that share the probe is in its 
     REQUIRE(result.fixes[0].change.edits.size() == 1);
     CHECK(result.fixes[0].change.edits[0].name == "again");
 }
+
+TEST_CASE("a change to a contact probe is tried with what the body touches") {
+    LevelBuilder<2> builder({"m"});
+    builder.add("floor", "m", RoundedHull<2>::box({0.0, -0.5}, {8.0, 1.0}));
+    builder.add("bank", "m", RoundedHull<2>::hull({{1.0, 0.0}, {3.5, 0.0}, {3.5, 1.75}}));  // of 35 degrees
+    const Level<2> level = builder.build();
+    Rig<2> rig;
+    rig.body.meets = {"m"};
+    rig.body.stances = {Stance<2>::ball("round", 0.3)};
+    Probe<2> feet{"feet", {"m"}, ContactProbe{}};
+    feet.contact().within_degrees = 20.0;
+    rig.probes = {feet};
+    Signal grounded;
+    grounded.name = "grounded";
+    grounded.claims = Claim::ground;
+    grounded.members.any = {"feet"};
+    rig.signals = {grounded};
+    const Survey<2> result = survey<2>(level, rig);
+    const auto missed = std::find_if(result.findings.begin(), result.findings.end(), [](const auto& finding) {
+        return finding.solid == "bank" && finding.verdict == Verdict::missed_contact;
+    });
+    REQUIRE(missed != result.findings.end());
+    const CauseReport& cause = missed->causes.front();
+    CHECK(cause.cause == CauseKind::angle_refused);
+    CHECK(cause.cures == missed->count);
+    CHECK(cause.adds_false == 0);
+    REQUIRE_FALSE(result.fixes.empty());
+    // The rig with that number misses none of them, and tells no false ground.
+    rig.probes[0].contact().within_degrees = 45.0;
+    const Survey<2> cured = survey<2>(level, rig);
+    for (const auto& finding : cured.findings) CHECK(finding.solid != "bank");
+}
