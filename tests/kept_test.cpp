@@ -48,6 +48,74 @@ TEMPLATE_TEST_CASE_SIG("a survey says the same with truths that were written dow
     }
 }
 
+namespace {
+
+/// As wide as a budget leaves columns apart.
+template <int D>
+Level<D> of_boxes(std::uint64_t seed) {
+    Random random(seed);
+    LevelBuilder<D> builder({"m", "n"});
+    Vec<D> size = Vec<D>::constant(60.0);
+    size[1] = 1.0;
+    builder.add("floor", "m", RoundedHull<D>::box(-0.5 * Vec<D>::unit(1), size));
+    for (int i = 0; i < 30; ++i) {
+        Vec<D> center = random.point<D>(29.0);
+        center[1] = random.between(0.0, 4.0);
+        for (int axis = 0; axis < D; ++axis) size[axis] = random.between(0.2, 4.0);
+        builder.add("box " + std::to_string(i), i % 2 == 0 ? "m" : "n", RoundedHull<D>::box(center, size));
+    }
+    return builder.build();
+}
+
+/// Five claims, each of a probe that is about right; `remembers`: what happened before a pose, so that more
+/// of each column matters.
+template <int D>
+Rig<D> with_five_claims(bool remembers) {
+    Rig<D> rig = probing<D>(0.42);
+    if (remembers) rig.signals[0].grace = 0.1;
+    const Vec<D> up = Vec<D>::unit(1);
+    const Vec<D> forward = Vec<D>::unit(0);
+    const auto claim = [&](Claim claims, Vec<D> from, Vec<D> along, double reach, bool clear) {
+        Probe<D> ray = foot_ray<D>(reach);
+        ray.name = "ray " + std::to_string(rig.probes.size());
+        ray.line().from = from;
+        ray.line().along = along;
+        Signal signal;
+        signal.name = "signal " + std::to_string(rig.signals.size());
+        signal.claims = claims;
+        if (claims == Claim::headroom) signal.stance = rig.body.stances[0].name;
+        (clear ? signal.members.none : signal.members.any) = {ray.name};
+        rig.probes.push_back(ray);
+        rig.signals.push_back(signal);
+    };
+    const double tall = rig.body.stances[0].shape.bounds().size()[1];
+    claim(Claim::ceiling, (tall - 0.1) * up, up, 0.12, false);
+    claim(Claim::drop, 0.5 * forward + 0.4 * up, -up, 1.0, true);
+    claim(Claim::headroom, 0.1 * up, up, tall - 0.15, true);
+    return rig;
+}
+
+}  // namespace
+
+TEMPLATE_TEST_CASE_SIG("truths take no more than 64 bytes a pose, in memory and written down", "",
+                       ((int D), D), 2, 3) {
+    for (const bool remembers : {false, true}) {
+        for (const std::uint64_t seed : {6U, 7U, 8U}) {
+            KeptTruths<D> kept;
+            SurveyOptions options;
+            options.budget = 10'000;
+            options.explain = false;
+            const Survey<D> result =
+                survey<D>(of_boxes<D>(seed), with_five_claims<D>(remembers), options, kept);
+            const std::string bytes = kept.to_bytes();
+            CAPTURE(D, remembers, seed, kept.columns(), result.judged);
+            CHECK(bytes.size() <= 64 * result.judged);
+            // What is kept of probes besides is not written down.
+            CHECK(KeptTruths<D>::from_bytes(bytes).bytes() <= 64 * result.judged);
+        }
+    }
+}
+
 TEST_CASE("bytes that are damaged anywhere, cut or too long are refused") {
     const Level<2> level = strewn<2>(4);
     KeptTruths<2> kept;

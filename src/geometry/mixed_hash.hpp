@@ -31,6 +31,7 @@ class MixedHash {
     }
 
     [[nodiscard]] std::uint64_t first() const { return first_; }
+    [[nodiscard]] std::uint64_t second() const { return second_; }
     /// Thirty-two hexadecimal digits.
     [[nodiscard]] std::string text() const {
         constexpr char digits[] = "0123456789abcdef";

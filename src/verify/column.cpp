@@ -378,13 +378,13 @@ DecidedColumn<D> ColumnJudge<D>::decide(const Place<D>& place) const {
     const Vec<D> foot = s_.grid.point(place, 0.0);
     const HeightSpan all = within_region<D>(s_, whole_, foot);
     if (!(all.low < all.high)) return column;
-    const std::shared_ptr<const TruthColumn> truth = truths_.column(place);
-    FeltHeights heights = heights_.at(place, all, truth->taken);
+    const TruthColumn truth = truths_.column(place);
+    FeltHeights heights = heights_.at(place, all, truth.taken);
     if (s_.is_told_by_body()) {
-        const std::vector<double> of_truths = truths_.candidates(*truth, foot);
+        const std::vector<double> of_truths = truths_.candidates(truth, foot);
         heights.candidates.insert(heights.candidates.end(), of_truths.begin(), of_truths.end());
         std::sort(heights.candidates.begin(), heights.candidates.end());
-        heights.busy.insert(heights.busy.end(), truth->busy.begin(), truth->busy.end());
+        heights.busy.insert(heights.busy.end(), truth.busy.begin(), truth.busy.end());
         join(heights.busy);
     }
     // A little around what can be felt there, so that each end is seen.
@@ -394,7 +394,7 @@ DecidedColumn<D> ColumnJudge<D>::decide(const Place<D>& place) const {
         felt.low = std::min(felt.low, busy.front().low - 0.5 * tall_);
         felt.high = std::max(felt.high, busy.back().high + 0.5 * tall_);
     };
-    grow_by(truth->busy);
+    grow_by(truth.busy);
     grow_by(heights.busy);
     std::optional<RememberedColumn<D>> remembered;
     if (s_.ticks_before > 0) {
@@ -406,10 +406,10 @@ DecidedColumn<D> ColumnJudge<D>::decide(const Place<D>& place) const {
     felt.low = std::max(felt.low, all.low);
     felt.high = std::min(felt.high, all.high);
     if (!(felt.low < felt.high)) return column;  // nothing is felt here
-    column.asked = truth->asked;
-    Climber<D> climber(s_, truths_, facing_, foot, *truth, heights, tellers_,
+    column.asked = truth.asked;
+    Climber<D> climber(s_, truths_, facing_, foot, truth, heights, tellers_,
                        remembered ? &*remembered : nullptr, tall_, column);
-    for (const HeightSpan& free : free_of(felt, truth->taken)) climber.climb(free);
+    for (const HeightSpan& free : free_of(felt, truth.taken)) climber.climb(free);
     if (remembered) column.asked += remembered->asked();
     return column;
 }

@@ -3,7 +3,7 @@
 
 #include "geometry/bytes.hpp"
 #include "verify/between_columns.hpp"
-#include "verify/truth_store.hpp"
+#include "verify/column_truth.hpp"
 
 namespace hollow_probe {
 
@@ -67,7 +67,6 @@ void members(Archive& archive, Stretch<State>& stretch) {
     members(archive, stretch.span);
     members(archive, stretch.state);
     archive(stretch.seen_at);
-    archive(stretch.seen_to);
 }
 
 template <class Archive>
@@ -80,11 +79,6 @@ void members(Archive& archive, TruthColumn& column) {
     members(archive, column.stretches);
     members(archive, column.idle);
     archive(column.asked);
-}
-
-template <class Archive, std::size_t Count>
-void members(Archive& archive, NumbersKey<Count>& key) {
-    members(archive, key.numbers);
 }
 
 }  // namespace hollow_probe

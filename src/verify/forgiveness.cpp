@@ -23,22 +23,11 @@ class Plea {
     /// Found once for all rigs of which the same is asked there.
     bool is_in_doubt() const {
         auto& store = s_.kept.store();
-        NumbersKey<D + 2> key{};
-        key.numbers[0] = s_.terms[pose_.facing];
-        key.numbers[1] = static_cast<double>(signal_);
-        for (int axis = 0; axis < D; ++axis)
-            key.numbers[static_cast<std::size_t>(axis) + 2] = pose_.anchor[axis];
-        return store.doubts.get(
-            key,
-            [&] {
-                const Level<D>& level = s_.level_of(pose_.facing);
-                const TruthQuestion<D> question = s_.question(pose_.facing, signal_, pose_.anchor);
-                const Intent& intent = s_.rig.intent;
-                if (beyond_doubt<D>(claim_, level, question, intent)) return false;
-                const auto truth = answer<D>(claim_, level, question, intent, 0.0, Margins::left_out);
-                return !truth.decided || in_doubt<D>(claim_, level, question, intent, truth.on);
-            },
-            [&](bool) { return store.take(sizeof(key) + 2 * sizeof(void*)); });
+        const Hash128 key = hash_of(pose_.anchor, s_.terms[pose_.facing], static_cast<double>(signal_));
+        if (const auto kept = store.doubts.find(key)) return *kept != 0;
+        const bool in_doubt = asks_for_doubt();
+        store.add_doubt(key, in_doubt);
+        return in_doubt;
     }
 
     bool is_forgiven() const {
@@ -48,6 +37,15 @@ class Plea {
     }
 
   private:
+    bool asks_for_doubt() const {
+        const Level<D>& level = s_.level_of(pose_.facing);
+        const TruthQuestion<D> question = s_.question(pose_.facing, signal_, pose_.anchor);
+        const Intent& intent = s_.rig.intent;
+        if (beyond_doubt<D>(claim_, level, question, intent)) return false;
+        const auto truth = answer<D>(claim_, level, question, intent, 0.0, Margins::left_out);
+        return !truth.decided || in_doubt<D>(claim_, level, question, intent, truth.on);
+    }
+
     std::size_t ticks(double seconds) const {
         return static_cast<std::size_t>(std::floor(seconds / s_.tick_seconds + tolerance::tick));
     }

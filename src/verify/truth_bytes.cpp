@@ -1,4 +1,6 @@
 // Kept truths as bytes, to be put on a disk and taken back.
+#include <map>
+
 #include "geometry/mixed_hash.hpp"
 #include "hollow_probe/verify/kept_truths.hpp"
 #include "verify/column_bytes.hpp"
@@ -6,10 +8,7 @@
 namespace hollow_probe {
 namespace {
 
-constexpr std::string_view magic = "hollow-probe truths 3\n";
-/// What a place or a doubt takes of the room there is, about.
-constexpr std::size_t bytes_of_entry = 16 * sizeof(double);
-
+constexpr std::string_view magic = "hollow-probe truths 4\n";
 std::uint64_t checked_by(std::string_view bytes) {
     MixedHash hash;
     hash.add(bytes);
@@ -27,19 +26,24 @@ std::string KeptTruths<D>::to_bytes() const {
     std::vector<std::vector<double>> terms(store_->numbers.size());
     for (const auto& [numbers, number] : store_->numbers) terms[number] = numbers;
     members(out, terms);
-    const auto put_all = [&](const auto& map, auto put_value) {
-        out.count(map.size(), 0);
-        map.for_each([&](auto key, auto value) {
+    // Columns once each, in the order of their numbers here.
+    std::map<PackedColumns::Number, PackedColumns::Number> renumbered;
+    store_->columns.for_each([&](const Hash128&, PackedColumns::Number number) {
+        renumbered.emplace(number, static_cast<PackedColumns::Number>(renumbered.size()));
+    });
+    std::vector<std::string> columns(renumbered.size());
+    for (const auto& [number, here] : renumbered) columns[here] = store_->packed_columns.at(number);
+    members(out, columns);
+    const auto put_all = [&](const auto& table, auto number_here) {
+        out.count(table.size(), 0);
+        table.for_each([&](Hash128 key, auto value) {
             members(out, key);
-            put_value(value);
+            auto number = number_here(value);
+            out(number);
         });
     };
-    put_all(store_->columns, [&](const std::shared_ptr<const TruthColumn>& column) {
-        TruthColumn copy = *column;
-        members(out, copy);
-    });
-    put_all(store_->places, [&](TruthState& state) { members(out, state); });
-    put_all(store_->doubts, [&](bool& doubt) { out(doubt); });
+    put_all(store_->columns, [&](PackedColumns::Number number) { return renumbered.at(number); });
+    put_all(store_->doubts, [](std::uint8_t doubt) { return doubt; });
     std::uint64_t check = checked_by(out.bytes);
     out(check);
     return std::move(out.bytes);
@@ -61,25 +65,23 @@ KeptTruths<D> KeptTruths<D>::from_bytes(std::string_view bytes, std::size_t most
     std::vector<std::vector<double>> terms;
     members(in, terms);
     for (std::size_t i = 0; i < terms.size(); ++i) store.numbers.emplace(std::move(terms[i]), i);
-    const auto get_all = [&]<class Key, class Value>(auto& map, Key key, Value value, auto bytes_of_value) {
-        const std::size_t count = in.count(0, D * sizeof(double));
+    std::vector<std::string> columns;
+    members(in, columns);
+    const auto get_all = [&]<class Number>(Number number, std::size_t numbers, auto add) {
+        Hash128 key{};
+        const std::size_t count = in.count(0, sizeof(key) + sizeof(number));
         for (std::size_t i = 0; i < count; ++i) {
             members(in, key);
-            members(in, value);
-            if (store.take(bytes_of_value(value))) {
-                if constexpr (std::is_same_v<Value, TruthColumn>) {
-                    map.add(key, std::make_shared<const TruthColumn>(value));
-                } else {
-                    map.add(key, value);
-                }
-            }
+            in(number);
+            if (number >= numbers) throw InvalidInput("kept truths name one that is not there");
+            add(key, number);
         }
     };
-    get_all(store.columns, NumbersKey<D>{}, TruthColumn{},
-            [](const TruthColumn& column) { return column.bytes(); });
-    get_all(store.places, NumbersKey<D + 1>{}, TruthState{},
-            [](const TruthState&) { return bytes_of_entry; });
-    get_all(store.doubts, NumbersKey<D + 2>{}, false, [](bool) { return bytes_of_entry; });
+    get_all(PackedColumns::Number{}, columns.size(), [&](const Hash128& key, PackedColumns::Number number) {
+        store.add_column(key, unpacked(columns[number]));
+    });
+    get_all(std::uint8_t{}, 2,
+            [&](const Hash128& key, std::uint8_t doubt) { store.add_doubt(key, doubt != 0); });
     if (!in.is_done()) throw InvalidInput("kept truths go on where they should end");
     return kept;
 }

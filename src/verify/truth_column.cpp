@@ -72,16 +72,15 @@ TruthJudge<D>::TruthJudge(const Planned<D>& planned, std::size_t facing, const E
 }
 
 template <int D>
-std::shared_ptr<const TruthColumn> TruthJudge<D>::column(const Place<D>& place) const {
-    if (finds_ == Finds::anew) return std::make_shared<const TruthColumn>(found(s_.grid.point(place, 0.0)));
+TruthColumn TruthJudge<D>::column(const Place<D>& place) const {
+    const Vec<D> foot = s_.grid.point(place, 0.0);
+    if (finds_ == Finds::anew) return found(foot);
     auto& store = s_.kept.store();
-    NumbersKey<D> key{};
-    key.numbers[0] = s_.terms[facing_];
-    for (std::size_t axis = 0; axis + 1 < D; ++axis)
-        key.numbers[axis + 1] = place[static_cast<std::ptrdiff_t>(axis)];
-    return store.columns.get(
-        key, [&] { return std::make_shared<const TruthColumn>(found(s_.grid.point(place, 0.0))); },
-        [&](const auto& column) { return store.take(column->bytes()); });
+    const Hash128 key = hash_of(place, s_.terms[facing_]);
+    if (auto kept = store.find_column(key)) return *std::move(kept);
+    TruthColumn column = found(foot);
+    store.add_column(key, column);
+    return column;
 }
 
 template <int D>
@@ -110,17 +109,8 @@ TruthState TruthJudge<D>::asked(const Vec<D>& anchor, Known<D>& known) const {
 
 template <int D>
 TruthState TruthJudge<D>::at(const Vec<D>& anchor) const {
-    auto& store = s_.kept.store();
-    NumbersKey<D + 1> key{};
-    key.numbers[0] = s_.terms[facing_];
-    for (int axis = 0; axis < D; ++axis) key.numbers[static_cast<std::size_t>(axis) + 1] = anchor[axis];
-    return store.places.get(
-        key,
-        [&] {
-            Known<D> known;
-            return asked(anchor, known);
-        },
-        [&](const TruthState&) { return store.take(sizeof(key) + sizeof(TruthState) + 2 * sizeof(void*)); });
+    Known<D> known;
+    return asked(anchor, known);
 }
 
 template <int D>

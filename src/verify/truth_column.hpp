@@ -1,8 +1,6 @@
 // What is true over the height of a column, found once and kept.
 #pragma once
 
-#include <memory>
-
 #include "verify/column_heights.hpp"
 #include "verify/enclosed.hpp"
 #include "verify/truth_store.hpp"
@@ -20,7 +18,7 @@ class TruthJudge {
     TruthJudge(const Planned<D>& planned, std::size_t facing, const Enclosed<D>& enclosed, Feelers<D> feelers,
                Finds finds);
 
-    [[nodiscard]] std::shared_ptr<const TruthColumn> column(const Place<D>& place) const;
+    [[nodiscard]] TruthColumn column(const Place<D>& place) const;
     /// The heights of a column where something may change, ascending; found anew where they were not kept.
     [[nodiscard]] std::vector<double> candidates(const TruthColumn& column, const Vec<D>& foot) const;
     /// What is true at one place, asked there and not taken from its column.

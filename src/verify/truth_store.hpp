@@ -17,43 +17,9 @@
 #include "hollow_probe/verify/kept_truths.hpp"
 #include "verify/enclosed.hpp"
 #include "verify/grid.hpp"
-#include "verify/stretches.hpp"
+#include "verify/packed_columns.hpp"
 
 namespace hollow_probe {
-
-struct TruthState {
-    SignalSet on;  // signals whose claim is true; helpers have none
-    bool clips = false;
-    bool hangs_on_way = false;  // as of SignalTruths; of no account once a column is found
-
-    bool operator==(const TruthState& other) const { return on == other.on && clips == other.clips; }
-};
-
-/// What is true over the height of one column, the anchor being there.
-struct TruthColumn {
-    std::vector<HeightSpan> taken;  // where no pose is judged: the body clips, or is inside of a closed mesh
-    std::vector<HeightSpan> busy;   // where something may be met or true; apart, ascending
-    std::vector<double> rests;      // where the body, lowered, touches some piece; ascending
-    std::vector<double>
-        candidates;  // where something may change, ascending; only of rigs that are told by that
-    bool has_candidates = false;
-    std::vector<Stretch<TruthState>> stretches;  // of what is busy and not taken; ascending
-    TruthState idle;                             // elsewhere
-    std::size_t asked = 0;                       // heights
-
-    [[nodiscard]] const TruthState& at(double height) const {
-        const auto after = std::upper_bound(
-            stretches.begin(), stretches.end(), height,
-            [](double h, const Stretch<TruthState>& stretch) { return h < stretch.span.low; });
-        if (after == stretches.begin() || height > std::prev(after)->span.high) return idle;
-        return std::prev(after)->state;
-    }
-    [[nodiscard]] std::size_t bytes() const {
-        return sizeof(*this) + sizeof(HeightSpan) * (taken.size() + busy.size()) +
-               sizeof(double) * (rests.size() + candidates.size()) +
-               sizeof(Stretch<TruthState>) * stretches.size();
-    }
-};
 
 /// One column, seen from the anchor at height 0, as one probe feels it, or all that truths feel with.
 struct FeltHeights {
@@ -105,38 +71,12 @@ class SharedMap {
         const auto found = part.values.find(key);
         return found == part.values.end() ? std::nullopt : std::optional<Value>(found->second);
     }
-    /// Keeps a value, unless there is one.
-    void add(const Key& key, Value value) {
-        Part& part = part_of(key);
-        const std::lock_guard lock(part.mutex);
-        part.values.emplace(key, std::move(value));
-    }
     /// Calls change(value) on what is kept for a key, a new value if there is none.
     template <class Change>
     void change(const Key& key, Change change) {
         Part& part = part_of(key);
         const std::lock_guard lock(part.mutex);
         change(part.values[key]);
-    }
-    /// The value kept for a key, or else what `make` gives, kept if `may_keep`.
-    template <class Make, class MayKeep>
-    Value get(const Key& key, Make make, MayKeep may_keep) {
-        if (auto found = find(key)) return *std::move(found);
-        Value value = make();
-        if (may_keep(value)) add(key, value);
-        return value;
-    }
-    /// While nobody else adds to it.
-    template <class Visit>
-    void for_each(Visit visit) const {
-        for (const Part& part : parts_) {
-            for (const auto& [key, value] : part.values) visit(key, value);
-        }
-    }
-    [[nodiscard]] std::size_t size() const {
-        std::size_t size = 0;
-        for (const Part& part : parts_) size += part.values.size();
-        return size;
     }
 
   private:
@@ -208,18 +148,34 @@ struct KeptTruths<D>::Store {
         return true;
     }
 
+    /// The truths of a column, if they are kept.
+    [[nodiscard]] std::optional<TruthColumn> find_column(const Hash128& key) {
+        const auto number = columns.find(key);
+        if (!number) return std::nullopt;
+        return unpacked(packed_columns.at(*number));
+    }
+    /// Keeps them, if there is room.
+    void add_column(const Hash128& key, const TruthColumn& column) {
+        if (!take(decltype(columns)::bytes_each)) return;
+        const auto may_take = [this](std::size_t more) { return take(more); };
+        if (const auto number = packed_columns.add(packed(column), may_take)) columns.add(key, *number);
+    }
+    void add_doubt(const Hash128& key, bool is_in_doubt) {
+        if (take(decltype(doubts)::bytes_each)) doubts.add(key, static_cast<std::uint8_t>(is_in_doubt));
+    }
+
     std::size_t most_bytes = 0;
     std::atomic<std::size_t> bytes{0};
     std::atomic<std::size_t> bytes_of_heights{0};  // of these
     std::mutex mutex;
     std::map<std::vector<double>, std::size_t> numbers;
     std::map<std::vector<double>, std::size_t> numbers_of_probes;
-    std::map<double, std::shared_ptr<const Enclosed<D>>> insides;          // by time
-    std::map<double, HeightSpan> spans;                                    // by time
-    SharedMap<NumbersKey<D>, std::shared_ptr<const TruthColumn>> columns;  // by terms and place
-    SharedMap<NumbersKey<D>, std::shared_ptr<const ProbesFelt>> heights;   // by terms and place
-    SharedMap<NumbersKey<D + 1>, TruthState> places;                       // by terms and anchor
-    SharedMap<NumbersKey<D + 2>, bool> doubts;                             // by terms, signal and anchor
+    std::map<double, std::shared_ptr<const Enclosed<D>>> insides;         // by time
+    std::map<double, HeightSpan> spans;                                   // by time
+    SharedMap<NumbersKey<D>, std::shared_ptr<const ProbesFelt>> heights;  // by terms and place
+    PackedColumns packed_columns;
+    SharedTable<PackedColumns::Number> columns;  // by terms and place
+    SharedTable<std::uint8_t> doubts;            // by terms, anchor and signal; 1: there is one
 };
 
 }  // namespace hollow_probe
