@@ -266,6 +266,23 @@ TEMPLATE_TEST_CASE_SIG("a survey comes to its budget, or to the finest spacing b
     CHECK(by_budget >= (D == 2 ? 3 : 2));
 }
 
+TEMPLATE_TEST_CASE_SIG("the first round of a small budget is not many times as large", "", ((int D), D), 2,
+                       3) {
+    Random random(21 + D);
+    for (int round = 0; round < 4; ++round) {
+        const Level<D> level = random_level<D>(random);
+        const Rig<D> rig = random_rig<D>(random);
+        SurveyOptions options;
+        options.explain = false;
+        options.headings = 2;
+        options.budget = D == 2 ? 500 : 2'000;
+        const Survey<D> result = survey<D>(level, rig, options);
+        CAPTURE(D, round, result.judged, result.rounds.size());
+        CHECK(result.judged <= *options.budget + *options.budget / 10);
+        CHECK(result.rounds.front().poses <= 3 * *options.budget);
+    }
+}
+
 TEMPLATE_TEST_CASE_SIG("a rig that claims much comes to its budget, too", "", ((int D), D), 2, 3) {
     Random random(5 + D);
     const int count = D == 2 ? 10 : 5;

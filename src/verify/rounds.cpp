@@ -79,8 +79,9 @@ double columns_with_borders(int halvings) {
     return 1.0 + (D - 1) * (std::ldexp(1.0, halvings) - 1.0);
 }
 
+/// Of a survey of about `budget` poses; 0: of any number.
 template <int D>
-FirstLook first_look(const Planned<D>& s) {
+FirstLook first_look(const Planned<D>& s, std::size_t budget) {
     constexpr double columns_of_all = D == 2 ? 600.0 : 300.0;
     constexpr double fewest = D == 2 ? 16.0 : 36.0;  // columns a facing
     constexpr double most_poses = 60'000.0;          // even if all neighbours differ
@@ -98,6 +99,16 @@ FirstLook first_look(const Planned<D>& s) {
     while (look.halvings > 1 && columns * columns_with_borders<D>(look.halvings) > most_columns)
         --look.halvings;
     columns = std::min(columns, std::max(fewest, most_columns / columns_with_borders<D>(look.halvings)));
+    if (budget > 0) {
+        // A quarter of a small budget is for the grid, and as much as three times that for borders between
+        // its columns, so that the first round is hardly larger than the last; but not fewer columns than
+        // tell anything of closer grids.
+        const double most_of_budget =
+            static_cast<double>(budget) / (walked * std::max(look.poses_of_column, 1.0));
+        columns = std::min(columns, std::max(0.25 * most_of_budget, fewest));
+        while (look.halvings > 2 && columns * columns_with_borders<D>(look.halvings) > most_of_budget)
+            --look.halvings;
+    }
     double ground = 1.0;
     for (const auto& [low, high] : s.extents) ground *= high - low;
     look.spacing = D == 2 ? ground / columns : std::sqrt(ground / columns);
@@ -110,7 +121,7 @@ FirstLook first_look(const Planned<D>& s) {
 template <int D>
 RoundPlan rounds_of(const Planned<D>& planned, const SurveyOptions& options, bool are_told) {
     const std::size_t budget = budget_of(options);
-    const FirstLook first = budget > 0 || are_told ? first_look<D>(planned) : FirstLook{};
+    const FirstLook first = budget > 0 || are_told ? first_look<D>(planned, budget) : FirstLook{};
     return {first, planned.finest_spacing, budget, D - 1, Planned<D>::standard_halvings};
 }
 
