@@ -1,6 +1,7 @@
 // Truths of columns in few bytes, and of columns that are alike once.
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <functional>
 #include <mutex>

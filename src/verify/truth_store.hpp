@@ -5,7 +5,6 @@
 #include <atomic>
 #include <bit>
 #include <cstring>
-#include <functional>
 #include <map>
 #include <memory>
 #include <mutex>
@@ -13,7 +12,6 @@
 #include <unordered_map>
 #include <vector>
 
-#include "hollow_probe/rig/number_set.hpp"
 #include "hollow_probe/verify/kept_truths.hpp"
 #include "verify/enclosed.hpp"
 #include "verify/grid.hpp"
