@@ -1,6 +1,7 @@
 // Truths that are kept: written down and read again they change nothing that a survey says.
 #include <catch2/catch.hpp>
 
+#include <cstring>
 #include <set>
 
 #include "hollow_probe/level/content_hash.hpp"
@@ -50,21 +51,16 @@ TEMPLATE_TEST_CASE_SIG("a survey says the same with truths that were written dow
 
 namespace {
 
-/// As wide as a budget leaves columns apart.
+/// Boxes, on a floor so wide that a budget leaves columns apart.
 template <int D>
 Level<D> of_boxes(std::uint64_t seed) {
-    Random random(seed);
-    LevelBuilder<D> builder({"m", "n"});
-    Vec<D> size = Vec<D>::constant(60.0);
-    size[1] = 1.0;
-    builder.add("floor", "m", RoundedHull<D>::box(-0.5 * Vec<D>::unit(1), size));
-    for (int i = 0; i < 30; ++i) {
+    return on_floor<D>(seed, 60.0, 30, [](Random& random) {
         Vec<D> center = random.point<D>(29.0);
         center[1] = random.between(0.0, 4.0);
+        Vec<D> size;
         for (int axis = 0; axis < D; ++axis) size[axis] = random.between(0.2, 4.0);
-        builder.add("box " + std::to_string(i), i % 2 == 0 ? "m" : "n", RoundedHull<D>::box(center, size));
-    }
-    return builder.build();
+        return RoundedHull<D>::box(center, size);
+    });
 }
 
 /// Five claims, each of a probe that is about right; `remembers`: what happened before a pose, so that more
@@ -141,6 +137,52 @@ TEST_CASE("bytes that are damaged anywhere, cut or too long are refused") {
     }
     CHECK_THROWS_AS(KeptTruths<3>::from_bytes(bytes), InvalidInput);
     CHECK_THROWS_AS(KeptTruths<2>::from_bytes(""), InvalidInput);
+}
+
+namespace {
+
+/// Bytes with the check at their end that says they are whole.
+std::string with_check(std::string bytes) {
+    const std::string digits = content_hash(bytes.substr(0, bytes.size() - 8)).substr(0, 16);
+    std::uint64_t check = 0;
+    for (std::size_t i = digits.size(); i-- > 0;)
+        check = check << 4U | std::string_view("0123456789abcdef").find(digits[i]);
+    std::memcpy(bytes.data() + bytes.size() - sizeof(check), &check, sizeof(check));
+    return bytes;
+}
+
+}  // namespace
+
+TEST_CASE("bytes that are damaged and still have the right check are refused, or taken as some truths") {
+    const Level<2> level = strewn<2>(4);
+    KeptTruths<2> kept;
+    (void)survey<2>(level, probing<2>(0.42), quick(), kept);
+    const std::string bytes = kept.to_bytes();
+    REQUIRE(with_check(bytes) == bytes);
+    Random random(6);
+    int refused = 0;
+    for (int i = 0; i < 400; ++i) {
+        std::string wrong = bytes;
+        // Every other time near the beginning, where terms are, and how many columns.
+        const auto at = static_cast<std::size_t>(
+            random.between(30.0, static_cast<double>(i % 2 == 0 ? bytes.size() - 8 : 4'000)));
+        if (i % 4 < 3) {
+            wrong[at] = static_cast<char>(wrong[at] ^ (1 << random.below(8)));
+        } else {
+            wrong.erase(at, 1);
+        }
+        CAPTURE(i, at, bytes.size());
+        try {
+            KeptTruths<2> taken = KeptTruths<2>::from_bytes(with_check(wrong));
+            CHECK(taken.columns() <= kept.columns());
+            CHECK(taken.columns() + 2 >= kept.columns());
+        } catch (const InvalidInput&) {
+            ++refused;
+        }
+    }
+    CAPTURE(refused);
+    CHECK(refused > 100);
+    CHECK(refused < 400);
 }
 
 TEST_CASE("levels that differ in anything a body can meet have another hash; alike ones have the same") {

@@ -8,20 +8,26 @@
 
 namespace scenes {
 
-template <int D>
-Level<D> strewn(std::uint64_t seed) {
+/// A square floor with its top at height 0, and so many shapes, made by shape(random), on two layers.
+template <int D, class Shape>
+Level<D> on_floor(std::uint64_t seed, double side, int count, Shape shape) {
     Random random(seed);
     LevelBuilder<D> builder({"m", "n"});
-    Vec<D> size = Vec<D>::constant(8.0);
+    Vec<D> size = Vec<D>::constant(side);
     size[1] = 1.0;
     builder.add("floor", "m", RoundedHull<D>::box(-0.5 * Vec<D>::unit(1), size));
-    for (int i = 0; i < 5; ++i) {
+    for (int i = 0; i < count; ++i)
+        builder.add("stone " + std::to_string(i), i % 2 == 0 ? "m" : "n", shape(random));
+    return builder.build();
+}
+
+template <int D>
+Level<D> strewn(std::uint64_t seed) {
+    return on_floor<D>(seed, 8.0, 5, [](Random& random) {
         Vec<D> center = random.point<D>(3.0);
         center[1] = std::abs(center[1]);
-        builder.add("stone " + std::to_string(i), i % 2 == 0 ? "m" : "n",
-                    random_shape<D>(random, center, random.between(0.3, 1.2)));
-    }
-    return builder.build();
+        return random_shape<D>(random, center, random.between(0.3, 1.2));
+    });
 }
 
 template <int D>

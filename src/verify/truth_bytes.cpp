@@ -9,6 +9,7 @@ namespace hollow_probe {
 namespace {
 
 constexpr std::string_view magic = "hollow-probe truths 4\n";
+
 std::uint64_t checked_by(std::string_view bytes) {
     MixedHash hash;
     hash.add(bytes);
@@ -67,6 +68,7 @@ KeptTruths<D> KeptTruths<D>::from_bytes(std::string_view bytes, std::size_t most
     for (std::size_t i = 0; i < terms.size(); ++i) store.numbers.emplace(std::move(terms[i]), i);
     std::vector<std::string> columns;
     members(in, columns);
+    for (const std::string& column : columns) (void)unpacked(column);  // throws where it is none
     const auto get_all = [&]<class Number>(Number number, std::size_t numbers, auto add) {
         Hash128 key{};
         const std::size_t count = in.count(0, sizeof(key) + sizeof(number));
@@ -78,7 +80,7 @@ KeptTruths<D> KeptTruths<D>::from_bytes(std::string_view bytes, std::size_t most
         }
     };
     get_all(PackedColumns::Number{}, columns.size(), [&](const Hash128& key, PackedColumns::Number number) {
-        store.add_column(key, unpacked(columns[number]));
+        store.add_column(key, columns[number]);
     });
     get_all(std::uint8_t{}, 2,
             [&](const Hash128& key, std::uint8_t doubt) { store.add_doubt(key, doubt != 0); });

@@ -79,7 +79,7 @@ TruthColumn TruthJudge<D>::column(const Place<D>& place) const {
     const Hash128 key = hash_of(place, s_.terms[facing_]);
     if (auto kept = store.find_column(key)) return *std::move(kept);
     TruthColumn column = found(foot);
-    store.add_column(key, column);
+    store.add_column(key, packed(column));
     return column;
 }
 

@@ -9,6 +9,7 @@
 #include <memory>
 #include <mutex>
 #include <optional>
+#include <string_view>
 #include <unordered_map>
 #include <vector>
 
@@ -152,11 +153,11 @@ struct KeptTruths<D>::Store {
         if (!number) return std::nullopt;
         return unpacked(packed_columns.at(*number));
     }
-    /// Keeps them, if there is room.
-    void add_column(const Hash128& key, const TruthColumn& column) {
-        if (!take(decltype(columns)::bytes_each)) return;
-        const auto may_take = [this](std::size_t more) { return take(more); };
-        if (const auto number = packed_columns.add(packed(column), may_take)) columns.add(key, *number);
+    /// Keeps what was packed, if there is room.
+    void add_column(const Hash128& key, std::string_view packed_column) {
+        const auto number =
+            packed_columns.add(packed_column, [this](std::size_t more) { return take(more); });
+        if (number && take(decltype(columns)::bytes_each)) columns.add(key, *number);
     }
     void add_doubt(const Hash128& key, bool is_in_doubt) {
         if (take(decltype(doubts)::bytes_each)) doubts.add(key, static_cast<std::uint8_t>(is_in_doubt));
