@@ -11,6 +11,9 @@ class Alternative {
   public:
     Alternative(const Planned<D>& planned, std::size_t facing, const ProvenCause<D>& cause);
 
+    /// Whether no more has to be made than one changed probe, and those that follow it.
+    [[nodiscard]] static bool changes_probes_alone(const Planned<D>& planned, const ProvenCause<D>& cause);
+
     /// Takes another amount of the change that it was made with, as if made anew; false, and nothing is
     /// done, where that would not be quicker.
     [[nodiscard]] bool takes(const ProvenCause<D>& cause);

@@ -9,6 +9,7 @@
 
 #include "geometry/together.hpp"
 #include "verify/advising.hpp"
+#include "verify/alternatives.hpp"
 #include "verify/cause_bytes.hpp"
 #include "verify/cause_key.hpp"
 #include "verify/facings_alike.hpp"
@@ -195,7 +196,7 @@ struct Asked {
 /// Looks for two or three changes that together cure what no single one does: at some of the poses, and then
 /// whether what was found there cures the others.
 template <int D>
-void combine_causes(const Planned<D>& s, std::vector<Asked<D>>& asked) {
+void combine_causes(const Planned<D>& s, Alternatives<D>& alternatives, std::vector<Asked<D>>& asked) {
     constexpr std::size_t most_searched = 512;
     constexpr std::size_t most_kinds = 16;
     std::vector<std::size_t> unexplained;
@@ -208,7 +209,7 @@ void combine_causes(const Planned<D>& s, std::vector<Asked<D>>& asked) {
     const auto found = made_together<std::optional<ProvenCause<D>>>(s.sharing, searched, [&](std::size_t i) {
         s.stop_if_asked();
         const Asked<D>& one = asked[unexplained[i * step]];
-        return prove_combined<D>(s, one.pose, one.signal);
+        return prove_combined<D>(alternatives, one.pose, one.signal);
     });
     std::map<std::pair<std::size_t, CauseKey>, ProvenCause<D>> kinds;
     for (std::size_t i = 0; i < found.size(); ++i) {
@@ -283,15 +284,17 @@ void explain(const Planned<D>& s, const Samples<D>& samples, std::vector<Wrong<D
         if (is_new) asked.push_back({pose, wrong.signal});
         numbers.push_back(found->second);
     }
+    Alternatives<D> alternatives(s);
     auto explained = made_together<Explanation<D>>(s.sharing, asked.size(), [&](std::size_t i) {
         s.stop_if_asked();
         const Asked<D>& one = asked[i];
         const std::string* const part =
             s.found == nullptr ? nullptr : s.found->of(cause_key<D>(one.pose, one.signal));
-        return part != nullptr ? from_bytes<Explanation<D>>(*part) : prove_causes<D>(s, one.pose, one.signal);
+        return part != nullptr ? from_bytes<Explanation<D>>(*part)
+                               : prove_causes<D>(alternatives, one.pose, one.signal);
     });
     for (std::size_t i = 0; i < asked.size(); ++i) asked[i].explanation = std::move(explained[i]);
-    combine_causes<D>(s, asked);
+    combine_causes<D>(s, alternatives, asked);
     const std::vector<std::vector<std::size_t>> keys = numbers_of_keys<D>(asked);
     for_each_index(wrongs.size(), [&](std::size_t i) {
         const Asked<D>& of = asked[numbers[i]];

@@ -4,6 +4,7 @@
 #include <numeric>
 
 #include "geometry/parallel.hpp"
+#include "verify/alternatives.hpp"
 #include "verify/cause_bytes.hpp"
 #include "verify/column_bytes.hpp"
 #include "verify/facing_columns.hpp"
@@ -127,13 +128,14 @@ class Part {
     }
 
     void explain() {
+        Alternatives<D> alternatives(planned_);
         for_each_index(wrong_.size(), [&](std::size_t i) {
             for (std::size_t signal = 0; signal < planned_.rig.signals.size(); ++signal) {
                 const Verdict verdict = wrong_[i].verdict(signal);
                 if (verdict != Verdict::missed_contact && verdict != Verdict::false_contact) continue;
                 planned_.stop_if_asked();
                 record_.put(cause_key<D>(wrong_[i], signal),
-                            bytes_of(prove_causes<D>(planned_, wrong_[i], signal)));
+                            bytes_of(prove_causes<D>(alternatives, wrong_[i], signal)));
             }
         });
     }

@@ -23,6 +23,30 @@ void aimed_otherwise(CauseSearch<D>& search) {
                      rank::aimed_otherwise);
 }
 
+/// How far the probe looked at, which meets nothing, can surely be moved `aside`, by a vector in body
+/// coordinates, and still meet nothing: a part of that, told by the boxes of what it sees.
+template <int D>
+double meets_nothing_up_to(const CauseSearch<D>& search, const Vec<D>& aside) {
+    const MountedProbe<D>& probe = search.mounted_probe();
+    const auto number = static_cast<std::size_t>(search.probe_number());
+    const bool hangs_on_more = search.remembers() || !probe.followed.empty() || probe.meets_own_body ||
+                               !followers_of<D>(search.rig(), number).empty();
+    if (search.reading().met || !search.is_line() || hangs_on_more) return 0.0;
+    const Vec<D> by = body_frame<D>(search.facing().heading, search.level().up()) * aside;
+    for (const double part : {0.9, 0.45}) {
+        Bounds<D> box = probe.bounds().moved(search.pose().anchor);
+        box.grow(box.moved(part * by));
+        bool meets = false;
+        search.level().tree().overlapping(box.inflated(tolerance::accuracy * search.unit()), probe.sees,
+                                          [&](std::uint32_t) {
+                                              meets = true;
+                                              return false;
+                                          });
+        if (!meets) return part;
+    }
+    return 0.0;
+}
+
 /// Towards the point the body really meets.
 template <int D>
 void beside(CauseSearch<D>& search) {
@@ -36,7 +60,8 @@ void beside(CauseSearch<D>& search) {
                               amount, amount / search.unit()};
     };
     // On the rim of a solid, its very edge is where the probe begins to sense it.
-    search.offer_least(past * distance, moved, distance);
+    const double futile = distance * meets_nothing_up_to<D>(search, aside);
+    search.offer_least(past * distance, moved, distance, futile);
 }
 
 /// A ray below the middle of a rounded sole, which stands on its rim as well.

@@ -7,15 +7,16 @@
 namespace hollow_probe {
 
 template <int D>
-CauseSearch<D>::CauseSearch(const Planned<D>& planned, const SurveyPose<D>& pose, std::size_t signal)
-    : s_(planned),
+CauseSearch<D>::CauseSearch(Alternatives<D>& alternatives, const SurveyPose<D>& pose, std::size_t signal)
+    : alternatives_(alternatives),
+      s_(alternatives.planned()),
       pose_(pose),
-      way_(way_to<D>(planned, pose)),
-      facing_(planned.facings[pose.facing]),
-      mounted_(planned.mounted[pose.facing]),
-      level_(planned.level_of(pose.facing)),
+      way_(way_to<D>(s_, pose)),
+      facing_(s_.facings[pose.facing]),
+      mounted_(s_.mounted[pose.facing]),
+      level_(s_.level_of(pose.facing)),
       signal_(signal),
-      claim_(*planned.rig.signals[signal].claims),
+      claim_(*s_.rig.signals[signal].claims),
       missed_(pose.verdict(signal) == Verdict::missed_contact),
       unit_(s_.body_size),
       readings_(mounted_.probes.size()) {
@@ -69,7 +70,17 @@ void CauseSearch<D>::look_at(std::size_t index) {
 
 template <int D>
 bool CauseSearch<D>::flips(const ProvenCause<D>& cause) const {
+    // Amounts differ from pose to pose.
+    if (!amount_of<D>(cause.change)) {
+        if (const auto* const kept = alternatives_.of(pose_.facing, cause)) return is_right_with(*kept);
+    }
     return is_right_with(Alternative<D>(s_, pose_.facing, cause));
+}
+
+template <int D>
+Reading<D> CauseSearch<D>::reading_with(const ProvenCause<D>& cause) const {
+    if (const auto* const kept = alternatives_.of(pose_.facing, cause)) return kept->reading(pose_);
+    return Alternative<D>(s_, pose_.facing, cause).reading(pose_);
 }
 
 template <int D>
@@ -123,24 +134,22 @@ int CauseSearch<D>::solid() const {
 }
 
 template <int D>
-Explanation<D> prove_causes(const Planned<D>& planned, const SurveyPose<D>& pose, std::size_t signal) {
-    CauseSearch<D> search(planned, pose, signal);
+Explanation<D> prove_causes(Alternatives<D>& alternatives, const SurveyPose<D>& pose, std::size_t signal) {
+    CauseSearch<D> search(alternatives, pose, signal);
     const int solid = search.solid();
     return {search.singles(), solid};
 }
 
 template <int D>
-std::optional<ProvenCause<D>> prove_combined(const Planned<D>& planned, const SurveyPose<D>& pose,
+std::optional<ProvenCause<D>> prove_combined(Alternatives<D>& alternatives, const SurveyPose<D>& pose,
                                              std::size_t signal) {
-    return CauseSearch<D>(planned, pose, signal).combined();
+    return CauseSearch<D>(alternatives, pose, signal).combined();
 }
 
-template Explanation<2> prove_causes<2>(const Planned<2>&, const SurveyPose<2>&, std::size_t);
-template Explanation<3> prove_causes<3>(const Planned<3>&, const SurveyPose<3>&, std::size_t);
-template std::optional<ProvenCause<2>> prove_combined<2>(const Planned<2>&, const SurveyPose<2>&,
-                                                         std::size_t);
-template std::optional<ProvenCause<3>> prove_combined<3>(const Planned<3>&, const SurveyPose<3>&,
-                                                         std::size_t);
+template Explanation<2> prove_causes<2>(Alternatives<2>&, const SurveyPose<2>&, std::size_t);
+template Explanation<3> prove_causes<3>(Alternatives<3>&, const SurveyPose<3>&, std::size_t);
+template std::optional<ProvenCause<2>> prove_combined<2>(Alternatives<2>&, const SurveyPose<2>&, std::size_t);
+template std::optional<ProvenCause<3>> prove_combined<3>(Alternatives<3>&, const SurveyPose<3>&, std::size_t);
 template class CauseSearch<2>;
 template class CauseSearch<3>;
 

@@ -1,7 +1,7 @@
 // One wrong verdict, and which changes flip it.
 #pragma once
 
-#include "verify/alternative.hpp"
+#include "verify/alternatives.hpp"
 
 namespace hollow_probe {
 
@@ -10,7 +10,7 @@ namespace hollow_probe {
 template <int D>
 class CauseSearch {
   public:
-    CauseSearch(const Planned<D>& planned, const SurveyPose<D>& pose, std::size_t signal);
+    CauseSearch(Alternatives<D>& alternatives, const SurveyPose<D>& pose, std::size_t signal);
 
     /// Single changes, likeliest first.
     std::vector<ProvenCause<D>> singles();
@@ -97,9 +97,8 @@ class CauseSearch {
 
     /// Whether these changes make the signal right.
     [[nodiscard]] bool flips(const ProvenCause<D>& cause) const;
-    [[nodiscard]] Reading<D> reading_with(const ProvenCause<D>& cause) const {
-        return Alternative<D>(s_, pose_.facing, cause).reading(pose_);
-    }
+    /// What the changed probe reads then. The change is one that is the same wherever it is asked about.
+    [[nodiscard]] Reading<D> reading_with(const ProvenCause<D>& cause) const;
     /// Names the cause if its change flips the verdict.
     void offer(ProvenCause<D> cause);
     void offer(CauseKind kind, Change<D> change, double rank, double by = 0.0) {
@@ -109,9 +108,10 @@ class CauseSearch {
     void name(ProvenCause<D> cause) { causes_.push_back(std::move(cause)); }
     [[nodiscard]] bool none_named() const { return causes_.empty(); }
     /// The least `amount` in (0, most] for which `make(amount)` flips, if some does: a coarse scan finds a
-    /// flip, bisection its border, at once where that is `likely`.
+    /// flip, bisection its border, at once where that is `likely`. Up to `futile` none does.
     template <class Make>
-    [[nodiscard]] std::optional<ProvenCause<D>> least(double most, Make make, double likely = 0.0) const {
+    [[nodiscard]] std::optional<ProvenCause<D>> least(double most, Make make, double likely = 0.0,
+                                                      double futile = 0.0) const {
         constexpr int steps = 8;
         const double exact = 1e-8 * most;
         std::optional<Alternative<D>> changed;
@@ -123,7 +123,7 @@ class CauseSearch {
         double low = 0.0;
         for (int i = 1; i <= steps; ++i) {
             double high = most * i / steps;
-            if (!flips_at(high)) {
+            if (high <= futile || !flips_at(high)) {
                 low = high;
                 continue;
             }
@@ -138,9 +138,9 @@ class CauseSearch {
         return std::nullopt;
     }
     template <class Make>
-    void offer_least(double most, Make make, double likely = 0.0) {
+    void offer_least(double most, Make make, double likely = 0.0, double futile = 0.0) {
         if (!(most > 0.0)) return;
-        if (auto found = least(most, make, likely)) name(std::move(*found));
+        if (auto found = least(most, make, likely, futile)) name(std::move(*found));
     }
 
   private:
@@ -156,6 +156,7 @@ class CauseSearch {
     void bolder(std::vector<ProvenCause<D>>& list) const;
     void more_timid(std::vector<ProvenCause<D>>& list) const;
 
+    Alternatives<D>& alternatives_;
     const Planned<D>& s_;
     const SurveyPose<D>& pose_;
     Way<D> way_;  // on which the body came

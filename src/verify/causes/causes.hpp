@@ -16,13 +16,16 @@ struct Explanation {
     int solid = -1;  // missed, or falsely taken for a contact; -1: none
 };
 
+template <int D>
+class Alternatives;
+
 /// Of the verdict of `signal` at `pose`, which is wrong.
 template <int D>
-Explanation<D> prove_causes(const Planned<D>& planned, const SurveyPose<D>& pose, std::size_t signal);
+Explanation<D> prove_causes(Alternatives<D>& alternatives, const SurveyPose<D>& pose, std::size_t signal);
 
 /// Two changes, else three, that together flip what no single one does; nothing if none were found.
 template <int D>
-std::optional<ProvenCause<D>> prove_combined(const Planned<D>& planned, const SurveyPose<D>& pose,
+std::optional<ProvenCause<D>> prove_combined(Alternatives<D>& alternatives, const SurveyPose<D>& pose,
                                              std::size_t signal);
 
 template <int D>
