@@ -746,6 +746,45 @@ TEST_CASE("a ball's and a capsule's distance from a triangle is the least of the
     for (const int count : seen) CHECK(count > 3000);
 }
 
+TEST_CASE("a ball past the rim of a solid is as far from it as from the nearest of its sides' triangles") {
+    Random random(51);
+    int past = 0;
+    for (int i = 0; i < 20'000; ++i) {
+        // Boxes, wedges and other hulls, small ones far out among them.
+        std::vector<Vec<3>> corners;
+        const double size = std::pow(10.0, random.between(-2.0, 0.5));
+        const Vec<3> middle = random.point<3>(random.below(4) == 0 ? 100.0 : 1.0);
+        const int count = 4 + random.below(6);
+        for (int k = 0; k < count; ++k) corners.push_back(middle + size * random.direction<3>());
+        const auto hull = i % 3 == 0
+                              ? RoundedHull<3>::box(middle, Vec<3>(size, random.between(0.05, 1.0), size))
+                              : RoundedHull<3>::hull(corners, i % 5 == 0 ? 0.1 : 0.0);
+        const Vec<3> at = middle + random.between(0.3, 4.0) * size * random.direction<3>();
+        const HullView<3> view = hull.view();
+        double least = infinity;
+        bool is_outside = false;
+        for (std::size_t facet = 0; facet < hull.topology()->facets.size(); ++facet) {
+            const auto& loop = hull.topology()->facets[facet];
+            is_outside = is_outside || view.normals[facet].dot(at - view.points[loop[0]]) > 0.0;
+            for (std::size_t k = 1; k + 1 < loop.size(); ++k)
+                least = std::min(least, distance_to_triangle(at, {view.points[loop[0]], view.points[loop[k]],
+                                                                  view.points[loop[k + 1]]}));
+        }
+        if (!is_outside || least < 1e-3 * size) continue;
+        ++past;
+        const double radius = random.between(0.0, 0.5);
+        const Separation<3> s = separation<3>(RoundedHull<3>::ball(at, 1.0).with_radius(radius).view(), view);
+        CAPTURE(i, least, size);
+        REQUIRE(s.gap == Approx(least - radius - view.radius).margin(1e-11 * (1.0 + middle.norm())));
+        REQUIRE_FALSE(s.cores_meet);
+        // Along the normal nothing of the hull is nearer.
+        REQUIRE(s.normal.dot(at) - extent_along(view, s.normal)[1] == Approx(least).margin(1e-9));
+        REQUIRE((s.on_a - s.on_b - s.gap * s.normal).norm() < 1e-9);
+        REQUIRE((s.on_a - at + radius * s.normal).norm() < 1e-9);
+    }
+    CHECK(past > 12'000);
+}
+
 TEST_CASE("an axis through a triangle is in it, and parted from it by as much as is told") {
     Random random(49);
     for (int i = 0; i < 5'000; ++i) {

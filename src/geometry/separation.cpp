@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "geometry/over_facet.hpp"
+#include "geometry/past_rim.hpp"
 #include "geometry/polygon_pair.hpp"
 #include "geometry/segment_polygon.hpp"
 #include "geometry/segment_triangle.hpp"
@@ -208,7 +209,9 @@ std::optional<Separation<3>> without_search(const HullView<3>& a, const Vec<3>& 
     if (a.points.size() > 2) return std::nullopt;
     if (b.points.size() == 3) return SegmentAndTriangle(a, shift, b).find();
     const bool has_facets = b.points.size() > 3 && !b.normals.empty() && !b.topology->facets.empty();
-    return has_facets ? over_facet(a, shift, b) : std::nullopt;
+    if (!has_facets) return std::nullopt;
+    const auto over = over_facet(a, shift, b);
+    return over || a.points.size() > 1 ? over : past_rim(a, shift, b);
 }
 
 /// The separating direction with the least overlap of the cores.
