@@ -244,7 +244,7 @@ void Feelers<D>::feel_body(const Planned<D>& s, std::size_t facing) {
     body.beyond = {touch_, -touch_};
     if (s.rig.intent.forgive.hold > touch_) body.beyond.push_back(s.rig.intent.forgive.hold);
     body.tilts = angles;
-    body.inside = Turning<D>{mounted.body, mounted.meets, s.level.up(), 0.0, 0.0, angles};
+    body.inside = Turning<D>(mounted.body, mounted.meets, s.level.up(), 0.0, 0.0, angles);
 }
 
 template <int D>
@@ -327,7 +327,7 @@ void Feelers<D>::feel_inside(const RoundedHull<D>& shape, LayerSet sees, const s
     Feeler<D>& feeler = add(shape, sees);
     if (angles.empty()) return;
     feeler.tilts = angles;
-    feeler.inside = Turning<D>{shape, sees, frame_.column(1), 0.0, 0.0, angles};
+    feeler.inside = Turning<D>(shape, sees, frame_.column(1), 0.0, 0.0, angles);
 }
 
 /// What the body touches is within touch below, above or ahead of it, and of a side by its normal. The body
@@ -343,10 +343,10 @@ void Feelers<D>::feel_contacts(const Level<D>& level, const MountedRig<D>& mount
     body.beyond = {touch_, -touch_};
     body.sinks = true;
     body.tilts = angles;
-    body.inside = Turning<D>{mounted.body, seen, up, 0.0, 0.0, angles};
+    body.inside = Turning<D>(mounted.body, seen, up, 0.0, 0.0, angles);
     if (probe.side != Side::beside && probe.match != Match::only) return;
     const Vec<D> ahead = frame_.column(0);
-    add(mounted.body, seen).inside = Turning<D>{mounted.body, seen, ahead, 0.0, 0.0, angles};
+    add(mounted.body, seen).inside = Turning<D>(mounted.body, seen, ahead, 0.0, 0.0, angles);
     add(swept<D>(mounted.body, touch_ * ahead, frame_), seen);
     add_turning(mounted.body, seen, ahead, touch_, angles);
 }
@@ -362,7 +362,7 @@ void Feelers<D>::feel_line(const MountedProbe<D>& probe, std::size_t line, const
     at_start.tilts = angles;
     at_start.sinks = probe.one_way == OneWay::as_body;
     if (probe.if_inside != IfInside::ignore)
-        at_start.inside = Turning<D>{start, probe.sees, along, 0.0, 0.0, angles};
+        at_start.inside = Turning<D>(start, probe.sees, along, 0.0, 0.0, angles);
 }
 
 /// What is met on a way, and at its end.

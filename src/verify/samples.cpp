@@ -46,22 +46,21 @@ class Keeper {
 
     [[nodiscard]] bool keeps() const { return keeps_; }
 
-    /// Counts a pose, and keeps it while there is room. Returns its number.
-    std::uint64_t take(const SurveyPose<D>& pose) {
+    /// Counts a pose, and keeps it while there is room. Its number is how many were judged before it.
+    void take(const SurveyPose<D>& pose) {
         for (std::size_t signal = 0; signal < samples_.counts.size(); ++signal)
             ++samples_.counts[signal][static_cast<std::size_t>(pose.verdict(signal))];
         samples_.ever_on |= pose.probes_on;
         samples_.ever_off |= ~pose.probes_on & mounted_probes(pose.facing);
         const std::uint64_t number = samples_.judged++;
-        if (!keeps_) return number;
+        if (!keeps_) return;
         const bool wrong = is_wrong(pose);
-        if (!is_kept(number, wrong ? samples_.wrong_step : samples_.right_step)) return number;
+        if (!is_kept(number, wrong ? samples_.wrong_step : samples_.right_step)) return;
         samples_.poses.push_back(pose);
         numbers_.push_back(number);
         ++(wrong ? wrong_kept_ : right_kept_);
         if (wrong_kept_ > s_.most_kept / 2) thin(true);
         if (right_kept_ > s_.most_kept / 2) thin(false);
-        return number;
     }
 
     void border(std::uint64_t number, const Vec<D>& at) {
@@ -135,8 +134,16 @@ class Keeper {
     std::vector<std::pair<std::uint64_t, std::uint64_t>> links_;
 };
 
-/// The numbers of the poses of a column, by interval.
-using Numbers = std::vector<std::vector<std::uint64_t>>;
+/// The numbers of the poses of a column, by interval: each has those from its own to before the next one's.
+struct Numbers {
+    std::vector<std::uint64_t> begins;  // of the intervals, and the end
+
+    [[nodiscard]] std::uint64_t first(std::size_t interval) const { return begins[interval]; }
+    template <class Visit>
+    void for_each(std::size_t interval, Visit visit) const {
+        for (std::uint64_t i = begins[interval]; i < begins[interval + 1]; ++i) visit(i);
+    }
+};
 
 /// Walks over the columns of one facing after the other, and keeps no more of them than are needed to see
 /// the next ones' borders. Of facings that are alike only the first is walked over: its poses are taken once
@@ -385,7 +392,7 @@ class Sampling {
         const Numbers numbers = take(own.decided, cell, !on_grid, facing);
         if (!on_grid) samples_.corner_poses += samples_.judged - before;
         for (const auto& [pose, interval] : own.waiting[member]) {
-            for (const std::uint64_t other : numbers[interval]) keeper_.link(pose, other);
+            numbers.for_each(interval, [&](std::uint64_t other) { keeper_.link(pose, other); });
         }
         if (keeper_.keeps()) {
             for (const Vec<D>& way : own.ways_back) mark(own.decided, numbers, way);
@@ -395,41 +402,45 @@ class Sampling {
             const Between<D>& way = ways[axis];
             samples_.scope.border_columns += way.found.size();
             const DecidedColumn<D>* last = &own.decided;
-            Numbers last_numbers = numbers;
+            const Numbers* last_numbers = &numbers;
+            Numbers of_last;
             for (std::size_t k = 0; k < way.found.size(); ++k) {
                 const double low = k == 0 ? 0.0 : way.along[k - 1];
                 const double high = k + 1 == way.found.size() ? 1.0 : way.along[k + 1];
                 double width = 0.5 * (high - low) * way.length;
                 if (D == 3) width *= 0.5 * s_.grid.spacing;
-                const Numbers now = take(way.found[k], width, true, facing);
-                join(*last, last_numbers, way.found[k], &now, nullptr);
+                Numbers now = take(way.found[k], width, true, facing);
+                join(*last, *last_numbers, way.found[k], &now, nullptr);
                 last = &way.found[k];
-                last_numbers = now;
+                of_last = std::move(now);
+                last_numbers = &of_last;
             }
             GridColumn<D>& next = column(i + piece.columns.stride(axis));
-            join(*last, last_numbers, next.decided, nullptr, &next.waiting[member]);
+            join(*last, *last_numbers, next.decided, nullptr, &next.waiting[member]);
         }
     }
 
     Numbers take(const DecidedColumn<D>& decided, double cell, bool border, std::uint16_t facing) {
         Numbers numbers;
+        numbers.begins.reserve(decided.intervals.size() + 1);
         for (const Interval<D>& interval : decided.intervals) {
             const double part = (interval.span.high - interval.span.low) * cell /
                                 (1.0 + static_cast<double>(interval.further.size()));
-            auto& of_interval = numbers.emplace_back();
+            numbers.begins.push_back(samples_.judged);
             const auto take_one = [&](SurveyPose<D> pose) {
                 pose.border = border;
                 pose.facing = facing;
                 pose.measure = part;
-                of_interval.push_back(keeper_.take(pose));
+                keeper_.take(pose);
                 if (!border) ++samples_.grid_poses;
             };
             take_one(interval.pose);
             for (const SurveyPose<D>& pose : interval.further) take_one(pose);
             if (!keeper_.keeps()) continue;
-            for (std::size_t i = 1; i < of_interval.size(); ++i)
-                keeper_.link(of_interval[i - 1], of_interval[i]);
+            for (std::uint64_t i = numbers.begins.back() + 1; i < samples_.judged; ++i)
+                keeper_.link(i - 1, i);
         }
+        numbers.begins.push_back(samples_.judged);
         return numbers;
     }
 
@@ -442,7 +453,7 @@ class Sampling {
             link(a, of_a, b, *of_b, true);
         } else {
             for (const auto& [i, k] : wrong_alike<D>(a, b, true)) {
-                for (const std::uint64_t one : of_a[i]) waiting->emplace_back(one, k);
+                of_a.for_each(i, [&](std::uint64_t one) { waiting->emplace_back(one, k); });
             }
         }
         const Vec<D> half = 0.5 * (s_.grid.point(b.place, 0.0) - s_.grid.point(a.place, 0.0));
@@ -454,9 +465,9 @@ class Sampling {
         for (std::size_t i = 0; i < column.intervals.size(); ++i) {
             if (!is_wrong(column.intervals[i].pose)) continue;
             const Interval<D>& interval = column.intervals[i];
-            keeper_.border(numbers[i].front(), interval.pose.anchor + way);
+            keeper_.border(numbers.first(i), interval.pose.anchor + way);
             for (std::size_t k = 0; k < interval.further.size(); ++k)
-                keeper_.border(numbers[i][k + 1], interval.further[k].anchor + way);
+                keeper_.border(numbers.first(i) + k + 1, interval.further[k].anchor + way);
         }
     }
 
@@ -466,10 +477,10 @@ class Sampling {
         const std::size_t before = samples_.judged;
         Numbers last;
         for (std::size_t k = 0; k < row.size(); ++k) {
-            const Numbers now = take(row[k], cell, true, facing);
+            Numbers now = take(row[k], cell, true, facing);
             if (facing == piece.facing) samples_.asked += row[k].asked;
             if (k > 0) link(row[k - 1], last, row[k], now, false);
-            last = now;
+            last = std::move(now);
         }
         const std::size_t in_row = piece.columns.columns_in_row(piece.number);
         samples_.scope.corner_columns += in_row;
@@ -482,9 +493,9 @@ class Sampling {
               bool straight) {
         if (!keeper_.keeps()) return;
         for (const auto& [i, k] : wrong_alike<D>(a, b, straight)) {
-            for (const std::uint64_t one : of_a[i]) {
-                for (const std::uint64_t other : of_b[k]) keeper_.link(one, other);
-            }
+            of_a.for_each(i, [&](std::uint64_t one) {
+                of_b.for_each(k, [&](std::uint64_t other) { keeper_.link(one, other); });
+            });
         }
     }
 

@@ -26,17 +26,21 @@ inline constexpr double candidate_parts = 64.0;
 /// than `same`; of more than `most`, every so many.
 inline std::vector<double> edges_within(const HeightSpan& span, const std::vector<double>& candidates,
                                         double same, std::size_t most = 320) {
-    std::vector<double> inner;
-    double last = span.low;
     const auto first = std::upper_bound(candidates.begin(), candidates.end(), span.low);
-    for (auto at = first; at != candidates.end() && *at < span.high; ++at) {
-        if (*at - last < same || span.high - *at < same) continue;
-        inner.push_back(*at);
-        last = *at;
+    const auto end = std::lower_bound(first, candidates.end(), span.high);
+    std::vector<double> edges;
+    edges.reserve(static_cast<std::size_t>(end - first) + 2);
+    edges.push_back(span.low);
+    for (auto at = first; at != end; ++at) {
+        if (*at - edges.back() >= same && span.high - *at >= same) edges.push_back(*at);
     }
-    std::vector<double> edges = {span.low};
-    const std::size_t step = std::max<std::size_t>((inner.size() + most - 1) / most, 1);
-    for (std::size_t i = 0; i < inner.size(); i += step) edges.push_back(inner[i]);
+    const std::size_t inner = edges.size() - 1;
+    if (inner > most) {
+        const std::size_t step = (inner + most - 1) / most;
+        std::size_t kept = 0;
+        for (std::size_t i = 0; i < inner; i += step) edges[++kept] = edges[i + 1];
+        edges.resize(kept + 1);
+    }
     edges.push_back(span.high);
     return edges;
 }

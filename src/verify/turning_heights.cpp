@@ -8,6 +8,7 @@
 #include <cmath>
 #include <numbers>
 #include <optional>
+#include <span>
 
 #include "hollow_probe/geometry/separation.hpp"
 #include "hollow_probe/geometry/tolerances.hpp"
@@ -166,18 +167,26 @@ std::optional<double> reached_at(const Met<D>& from, const Met<D>& to, const Vec
     return from.height + (limit * stays * std::sqrt(rises / steeper) - along) / rises;
 }
 
+/// The cosines from up at which a kind becomes another.
+struct KindLimits {
+    double of_way = 0.0;  // where what lies against the way becomes what lies along it
+    std::span<const double> of_angles;
+};
+
 /// Where a cosine that only falls, or only rises, first passes one of the limits: as far as one corner or
 /// edge of the piece goes, or else were it to change evenly from one height to another.
 template <int D>
-double passed_at(const Met<D>& from, const Met<D>& to, const Vec<D>& up, const std::vector<double>& limits) {
+double passed_at(const Met<D>& from, const Met<D>& to, const Vec<D>& up, const KindLimits& limits) {
     double first = to.height;
-    for (const double limit : limits) {
+    const auto pass = [&](double limit) {
         const double part = (limit - from.cosine) / (to.cosine - from.cosine);
-        if (!(part > 0.0 && part < 1.0)) continue;
+        if (!(part > 0.0 && part < 1.0)) return;
         const auto reached = reached_at<D>(from, to, up, limit);
         const bool is_between = reached && *reached > from.height && *reached < to.height;
         first = std::min(first, is_between ? *reached : from.height + part * (to.height - from.height));
-    }
+    };
+    pass(limits.of_way);
+    for (const double limit : limits.of_angles) pass(limit);
     return first;
 }
 
@@ -185,7 +194,7 @@ double passed_at(const Met<D>& from, const Met<D>& to, const Vec<D>& up, const s
 /// guessed and looked at on both sides, and halved in turn.
 template <int D, class MetAt>
 void add_changes(MetAt met_at, Met<D> low, const Met<D>& high, double fine, const Vec<D>& up,
-                 const std::vector<double>& limits, std::vector<double>& heights) {
+                 const KindLimits& limits, std::vector<double>& heights) {
     while (low.kind != high.kind) {
         Met<D> next = high;  // the nearest height above that is known to be of another kind
         const auto look_at = [&](double height) {
@@ -243,11 +252,14 @@ void add_inside_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec
     const bool upright = std::abs(turning.way.dot(up)) >= 1.0 - tolerance::direction;
     if (upright) {
         // The gap is convex, and its slope the cosine of the angle: that only rises.
-        std::vector<double> limits = {turning.way.dot(up) > 0.0 ? -tolerance::approaches
-                                                                : tolerance::approaches};
-        for (const double angle : turning.angles) limits.push_back(std::cos(angle));
-        const auto [least, most] = std::minmax_element(limits.begin(), limits.end());
-        if ((side == OfDeepest::below && *least > 0.0) || (side == OfDeepest::above && *most < 0.0)) return;
+        const KindLimits limits = {turning.way.dot(up) > 0.0 ? -tolerance::approaches : tolerance::approaches,
+                                   turning.cosines};
+        const auto any_limit = [&](auto is_so) {
+            return is_so(limits.of_way) ||
+                   std::any_of(limits.of_angles.begin(), limits.of_angles.end(), is_so);
+        };
+        if (side == OfDeepest::below && !any_limit([](double limit) { return limit <= 0.0; })) return;
+        if (side == OfDeepest::above && !any_limit([](double limit) { return limit >= 0.0; })) return;
         const Separation<D> at_low = out_at(span.low + hair);
         const Separation<D> at_high = out_at(span.high - hair);
         if (stay_apart<D>(at_low, at_high, up, length, shape.radius + piece.radius)) {

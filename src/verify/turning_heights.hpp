@@ -1,6 +1,8 @@
 // The heights of a column at which what a shape meets turns steeper, or flatter, than an angle.
 #pragma once
 
+#include <algorithm>
+#include <cmath>
 #include <vector>
 
 #include "hollow_probe/geometry/rounded_hull.hpp"
@@ -17,12 +19,26 @@ struct HeightSpan {
 /// normal from up.
 template <int D>
 struct Turning {
+    Turning(const RoundedHull<D>& moved, LayerSet seen, const Vec<D>& along, double length, double back,
+            std::vector<double> told_apart)
+        : shape(moved),
+          layers(seen),
+          way(along),
+          reach(length),
+          before(back),
+          angles(std::move(told_apart)),
+          cosines(angles.size()) {
+        std::transform(angles.begin(), angles.end(), cosines.begin(),
+                       [](double angle) { return std::cos(angle); });
+    }
+
     RoundedHull<D> shape;
     LayerSet layers = 0;
     Vec<D> way = Vec<D>::zero();  // unit
     double reach = 0.0;           // along the way; what is met up to `before` behind the start counts, too
     double before = 0.0;
-    std::vector<double> angles;  // radians
+    std::vector<double> angles;   // radians
+    std::vector<double> cosines;  // of these
 };
 
 /// Adds to `heights` those of the anchor above `foot` at which the normal of what is met on the way crosses
