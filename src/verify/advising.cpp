@@ -202,7 +202,7 @@ class Advising {
         CauseReport tried = described(own);
         if (tried.needs == report.needs) return;
         ++own_numbers_;
-        const auto about = trials_.about(own.cause);
+        const auto about = trials_.total(trials_.about(own.cause));
         const bool cures_more = report.gain <= 0.0;
         if ((is_served || report.gain > 0.0) && about.cured - about.spoiled < -finding.measure) {
             // As most do, it spoils far more than it cures: that is told from a few poses.

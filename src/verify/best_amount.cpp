@@ -38,6 +38,8 @@ double bolder_number(const Planned<D>& s, const ProvenCause<D>& cause, double un
 template <int D>
 class Tuning {
   public:
+    using About = typename Trials<D>::About;
+
     Tuning(const Planned<D>& s, const Trials<D>& trials, double unchanged)
         : s_(s), trials_(trials), unchanged_(unchanged) {}
 
@@ -45,35 +47,18 @@ class Tuning {
         set_amount<D>(cause, amount, unchanged_);
         return cause;
     }
-    double gain(const ProvenCause<D>& cause, double amount) const {
-        return trials_.about_gain(with(cause, amount));
-    }
 
-    /// The boldest amount, from the demanded one on, up to which nothing is lost.
-    double last_as_good(const ProvenCause<D>& cause, double worth) const {
+    /// The boldest amount, from the demanded one on, up to which nothing is lost. Where what is between two
+    /// amounts is taken to be as they are, what is found is looked at again: not all changes do more the
+    /// bolder they are.
+    double last_as_good(const ProvenCause<D>& cause, const About& as_demanded) const {
         const double demanded = amount_in(cause);
         const double limit = farthest_of<D>(cause.change, s_.rig, s_.body_size);
-        const double way = limit - demanded;
-        if (way == 0.0) return demanded;
-        const double slack = 1e-9 * std::abs(worth);
-        const auto is_good = [&](double amount) { return gain(cause, amount) >= worth - slack; };
-        const double first = std::abs(0.05 * (demanded - unchanged_) / way);
-        double good = 0.0;
-        double bad = 1.0;
-        for (double part = std::clamp(first, 1e-3, 0.25);; part = std::min(2.0 * part, 1.0)) {
-            if (!is_good(demanded + part * way)) {
-                bad = part;
-                break;
-            }
-            good = part;
-            if (part == 1.0) return limit;
-        }
-        const double precision = std::max(end_parts * std::abs((demanded - unchanged_) / way), 1e-9);
-        while (bad - good > precision) {
-            const double middle = 0.5 * (good + bad);
-            (is_good(demanded + middle * way) ? good : bad) = middle;
-        }
-        return demanded + good * way;
+        if (limit == demanded) return demanded;
+        const double quick = last_as_good(cause, as_demanded, limit, Looks::where_ends_differ);
+        const bool is_so =
+            quick == demanded || is_as_good(trials_.about(with(cause, quick)), trials_.gain(as_demanded));
+        return is_so ? quick : last_as_good(cause, as_demanded, limit, Looks::everywhere);
     }
 
     /// The roundest number well inside: no farther in than is needed to be sure.
@@ -98,6 +83,50 @@ class Tuning {
     }
 
   private:
+    enum class Looks { everywhere, where_ends_differ };
+
+    bool is_as_good(const About& about, double worth) const {
+        return trials_.gain(about) >= worth - 1e-9 * std::abs(worth);
+    }
+
+    double last_as_good(const ProvenCause<D>& cause, const About& as_demanded, double limit,
+                        Looks looks) const {
+        const double demanded = amount_in(cause);
+        const double way = limit - demanded;
+        const double worth = trials_.gain(as_demanded);
+        struct End {
+            double part = 0.0;  // of the way
+            About about;
+        };
+        End good = {0.0, as_demanded};
+        End bad = {1.0, trials_.about(with(cause, limit))};
+        const bool good_at_limit = is_as_good(bad.about, worth);
+        const auto look_at = [&](double part) {
+            const ProvenCause<D> changed = with(cause, demanded + part * way);
+            return looks == Looks::everywhere ? trials_.about(changed)
+                                              : trials_.about_between(changed, good.about, bad.about);
+        };
+        const double first = std::abs(0.05 * (demanded - unchanged_) / way);
+        for (double part = std::clamp(first, 1e-3, 0.25);; part *= 2.0) {
+            if (part >= 1.0) {
+                if (good_at_limit) return limit;
+                break;
+            }
+            About about = look_at(part);
+            const bool is_good = is_as_good(about, worth);
+            (is_good ? good : bad) = End{part, std::move(about)};
+            if (!is_good) break;
+        }
+        const double precision = std::max(end_parts * std::abs((demanded - unchanged_) / way), 1e-9);
+        while (bad.part - good.part > precision) {
+            const double middle = 0.5 * (good.part + bad.part);
+            About about = look_at(middle);
+            const bool is_good = is_as_good(about, worth);
+            (is_good ? good : bad) = End{middle, std::move(about)};
+        }
+        return demanded + good.part * way;
+    }
+
     const Planned<D>& s_;
     const Trials<D>& trials_;
     double unchanged_;
@@ -122,7 +151,7 @@ template <int D>
 void round_place(const Planned<D>& s, const Trials<D>& trials, ProvenCause<D>& cause) {
     auto& move = std::get<MoveStart<D>>(cause.change);
     const Vec<D>& from = *from_of(s.rig.probes[static_cast<std::size_t>(move.of_probe)]);
-    const double worth = trials.about_gain(cause);
+    const double worth = trials.gain(trials.about(cause));
     for (const double scale : {1e1, 1e2, 1e3, 1e4}) {
         MoveStart<D> rounder = move;
         const Vec<D> to = from + move.by;
@@ -135,7 +164,7 @@ void round_place(const Planned<D>& s, const Trials<D>& trials, ProvenCause<D>& c
         rounder.amount = rounder.by.norm();
         ProvenCause<D> tried = cause;
         tried.change = rounder;
-        if (trials.about_gain(tried) >= worth - 1e-9 * std::abs(worth)) {
+        if (trials.gain(trials.about(tried)) >= worth - 1e-9 * std::abs(worth)) {
             move = rounder;
             return;
         }
@@ -185,20 +214,26 @@ Tuned<D> best_amount(const Planned<D>& s, const Trials<D>& trials, std::vector<P
     demanded.erase(std::unique(demanded.begin(), demanded.end(), alike), demanded.end());
     const std::size_t step = (demanded.size() + most_levels - 1) / most_levels;
     const Tuning<D> tuning(s, trials, *unchanged);
-    const ProvenCause<D>* best = nullptr;
-    double worth = 0.0;
-    for (std::size_t i = 0; i < demanded.size(); i += step) {
-        const double gain = trials.about_gain(demanded[i]);
-        if (best != nullptr && gain <= worth) continue;
+    const bool is_move = std::holds_alternative<MoveStart<D>>(demanded.front().change);  // each another way
+    const std::size_t last = (demanded.size() - 1) / step * step;
+    const auto of_first = trials.about(demanded.front());
+    const auto of_last = last == 0 ? of_first : trials.about(demanded[last]);
+    const ProvenCause<D>* best = &demanded.front();
+    auto about_best = of_first;
+    for (std::size_t i = step; i <= last; i += step) {
+        auto about = i == last ? of_last
+                     : is_move ? trials.about(demanded[i])
+                               : trials.about_between(demanded[i], of_first, of_last);
+        if (trials.gain(about) <= trials.gain(about_best)) continue;
         best = &demanded[i];
-        worth = gain;
+        about_best = std::move(about);
     }
-    if (std::holds_alternative<MoveStart<D>>(best->change)) {
+    if (is_move) {
         Tuned<D> result{*best, {none, none}};
         round_place<D>(s, trials, result.cause);
         return result;
     }
-    return tuning.rounded(*best, tuning.last_as_good(*best, worth));
+    return tuning.rounded(*best, tuning.last_as_good(*best, about_best));
 }
 
 template Tuned<2> as_demanded<2>(const Planned<2>&, const ProvenCause<2>&);

@@ -217,14 +217,15 @@ typename Trials<D>::Turned Trials<D>::turn(const Changed& rigs, const Interval& 
     }
     struct Seen {
         double height = 0.0;
-        SignalSet on;
+        ReadingSet probes_on;  // as the rig is
+        SignalSet on;          // as it is changed
     };
     SurveyPose<D> pose = there;
     const auto see = [&](const Look& look) {
         pose.anchor = there.anchor + look.height * s_.level.up();
         pose.above_rest = there.above_rest + look.height;
         pose.probes_on = look.probes_on;
-        return Seen{look.height, rigs[there.facing].signals_on(pose)};
+        return Seen{look.height, look.probes_on, rigs[there.facing].signals_on(pose)};
     };
     const auto take = [&](const Seen& from, const Seen& to) {
         const double measure = interval.measure * (to.height - from.height) / length;
@@ -239,7 +240,11 @@ typename Trials<D>::Turned Trials<D>::turn(const Changed& rigs, const Interval& 
         Seen after = see(look);
         last = after;
         for (int k = 0; k < halvings && before.on != after.on; ++k) {
-            const Seen middle = see(look_at(interval, 0.5 * (before.height + after.height)));
+            const double half_way = 0.5 * (before.height + after.height);
+            // What the rig surveyed feels alike at both heights it is taken to feel in between.
+            const bool is_felt_alike = before.probes_on == after.probes_on;
+            const Seen middle =
+                see(is_felt_alike ? Look{half_way, before.probes_on} : look_at(interval, half_way));
             if (middle.on == before.on) {
                 take(before, middle);
                 before = middle;
@@ -318,32 +323,48 @@ typename Trials<D>::Outcome Trials<D>::outcome(const ProvenCause<D>& cause) cons
     return result;
 }
 
+/// One of those that about() asks.
 template <int D>
-typename Trials<D>::Turned Trials<D>::about(const ProvenCause<D>& cause) const {
+typename Trials<D>::Turned Trials<D>::turn_some(const Changed& rigs, std::size_t number) const {
+    s_.stop_if_asked();
+    const Interval& interval = intervals_[some_[number]];
+    std::vector<SignalSet> on;
+    if (!ways_.empty()) {
+        for (std::size_t k = 0; k < interval.count; ++k) on.push_back(signals_at(rigs, interval.first + k));
+    }
+    return turn(rigs, interval, on);
+}
+
+template <int D>
+typename Trials<D>::About Trials<D>::about(const ProvenCause<D>& cause) const {
     const Changed rigs = changed(cause);
-    const auto each = made_together<Turned>(s_.sharing, some_.size(), [&](std::size_t i) {
-        s_.stop_if_asked();
-        const Interval& interval = intervals_[some_[i]];
-        std::vector<SignalSet> on;
-        if (!ways_.empty()) {
-            for (std::size_t k = 0; k < interval.count; ++k)
-                on.push_back(signals_at(rigs, interval.first + k));
-        }
-        return turn(rigs, interval, on);
-    });
+    return made_together<Turned>(s_.sharing, some_.size(), [&](std::size_t i) { return turn_some(rigs, i); });
+}
+
+template <int D>
+typename Trials<D>::About Trials<D>::about_between(const ProvenCause<D>& cause, const About& one,
+                                                   const About& other) const {
+    std::vector<std::size_t> open;
+    for (std::size_t i = 0; i < some_.size(); ++i) {
+        if (one[i] != other[i]) open.push_back(i);
+    }
+    const Changed rigs = changed(cause);
+    const auto turned = made_together<Turned>(s_.sharing, open.size(),
+                                              [&](std::size_t i) { return turn_some(rigs, open[i]); });
+    About about = one;
+    for (std::size_t i = 0; i < open.size(); ++i) about[open[i]] = turned[i];
+    return about;
+}
+
+template <int D>
+typename Trials<D>::Turned Trials<D>::total(const About& about) const {
     Turned all;
-    for (const Turned& one : each) {  // in their order, whatever the threads
+    for (const Turned& one : about) {  // in their order, whatever the threads
         all.signals |= one.signals;
         all.cured += one.cured * static_cast<double>(coarse_);
         all.spoiled += one.spoiled * static_cast<double>(coarse_);
     }
     return all;
-}
-
-template <int D>
-double Trials<D>::about_gain(const ProvenCause<D>& cause) const {
-    const Turned all = about(cause);
-    return all.cured - all.spoiled;
 }
 
 template <int D>

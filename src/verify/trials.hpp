@@ -21,6 +21,7 @@ class Trials {
         double cured = 0.0;    // the measure it makes right, over all signals
         double spoiled = 0.0;  // … wrong
 
+        bool operator==(const Turned&) const = default;
         template <class Archive>
         friend void members(Archive& archive, Turned& turned) {
             members(archive, turned.signals);
@@ -35,10 +36,20 @@ class Trials {
     };
     [[nodiscard]] Outcome outcome(const ProvenCause<D>& cause) const;
 
-    /// The measure that a change cures and spoils, over every signal, told from some of the intervals.
-    [[nodiscard]] Turned about(const ProvenCause<D>& cause) const;
-    /// … what it cures less what it spoils.
-    [[nodiscard]] double about_gain(const ProvenCause<D>& cause) const;
+    /// What a change does to some of the intervals, those by which a number is sought.
+    using About = std::vector<Turned>;
+    [[nodiscard]] About about(const ProvenCause<D>& cause) const;
+    /// … which has an amount between two others of which that is known: an interval that both do the same to
+    /// is taken to be done that to by it, too.
+    [[nodiscard]] About about_between(const ProvenCause<D>& cause, const About& one,
+                                      const About& other) const;
+    /// The measure cured and spoiled in all, over every signal, told from these intervals.
+    [[nodiscard]] Turned total(const About& about) const;
+    /// … what is cured less what is spoiled.
+    [[nodiscard]] double gain(const About& about) const {
+        const Turned all = total(about);
+        return all.cured - all.spoiled;
+    }
 
     /// What one more change gains, others having been made: where they turned a signal, too, it counts no
     /// more. What it spoils counts once: it is surveyed anew before it is advised.
@@ -58,7 +69,7 @@ class Trials {
     /// and elsewhere.
     void count(const Outcome& outcome, const Totals& totals, std::size_t signal,
                const std::vector<std::size_t>& mine, std::size_t stands_for, CauseReport& report) const;
-    /// … told from the finding's own poses and some of the others; `about` is what about() says.
+    /// … told from the finding's own poses and some of the others; `about` is the total of about().
     void count_about(const ProvenCause<D>& cause, const Turned& about, std::size_t signal,
                      const std::vector<std::size_t>& mine, std::size_t stands_for, CauseReport& report) const;
 
@@ -95,6 +106,7 @@ class Trials {
     [[nodiscard]] Look look_at(const Interval& interval, double height) const;
     [[nodiscard]] Changed changed(const ProvenCause<D>& cause) const;
     [[nodiscard]] SignalSet signals_at(const Changed& rigs, std::size_t pose) const;
+    [[nodiscard]] Turned turn_some(const Changed& rigs, std::size_t number) const;
     [[nodiscard]] Turned turn(const Changed& rigs, const Interval& interval,
                               std::span<const SignalSet> at_poses) const;
     void add(std::size_t pose, SignalSet signals_on, double weight, Totals& totals) const;
