@@ -41,12 +41,6 @@ Alternative<D>::Alternative(const Planned<D>& planned, std::size_t facing, const
 }
 
 template <int D>
-bool Alternative<D>::changes_probes_alone(const Planned<D>& planned, const ProvenCause<D>& cause) {
-    return planned.ticks_before == 0 && cause.with.empty() && probe_of<D>(cause.change) >= 0 &&
-           !is_mounting(std::get_if<ListName>(&cause.change));
-}
-
-template <int D>
 void Alternative<D>::mount_changed() {
     for (const auto& [index, probe] : probes_) rig_->replace(index, probe);
 }

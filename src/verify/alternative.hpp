@@ -11,8 +11,10 @@ class Alternative {
   public:
     Alternative(const Planned<D>& planned, std::size_t facing, const ProvenCause<D>& cause);
 
-    /// Whether no more has to be made than one changed probe, and those that follow it.
-    [[nodiscard]] static bool changes_probes_alone(const Planned<D>& planned, const ProvenCause<D>& cause);
+    /// Of all that it is made of.
+    [[nodiscard]] std::size_t probe_count() const {
+        return probes_.size() + (rig_ ? rig_->probes.size() : 0);
+    }
 
     /// Takes another amount of the change that it was made with, as if made anew; false, and nothing is
     /// done, where that would not be quicker.

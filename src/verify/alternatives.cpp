@@ -6,12 +6,15 @@ namespace hollow_probe {
 
 template <int D>
 const Alternative<D>* Alternatives<D>::of(std::size_t facing, const ProvenCause<D>& cause) {
-    if (!Alternative<D>::changes_probes_alone(planned_, cause)) return nullptr;
+    constexpr std::size_t most_probes = 20'000;  // some thirty megabytes
+    if (!cause.with.empty()) return nullptr;
     std::string key = bytes_of(std::pair(facing, cause.change));
     const std::lock_guard lock(mutex_);
-    auto& made = made_[std::move(key)];
-    if (!made) made = std::make_unique<const Alternative<D>>(planned_, facing, cause);
-    return made.get();
+    if (const auto found = made_.find(key); found != made_.end()) return found->second.get();
+    if (probes_ >= most_probes) return nullptr;
+    auto made = std::make_unique<const Alternative<D>>(planned_, facing, cause);
+    probes_ += made->probe_count();
+    return made_.emplace(std::move(key), std::move(made)).first->second.get();
 }
 
 template class Alternatives<2>;

@@ -17,13 +17,14 @@ class Alternatives {
 
     [[nodiscard]] const Planned<D>& planned() const { return planned_; }
 
-    /// The rig of a facing with a change made; null where that is not kept, being a whole rig of its own.
-    /// May be called on several threads at once.
+    /// The rig of a facing with a change made; null where there is no room to keep it. May be called on
+    /// several threads at once.
     const Alternative<D>* of(std::size_t facing, const ProvenCause<D>& cause);
 
   private:
     const Planned<D>& planned_;
     std::mutex mutex_;
+    std::size_t probes_ = 0;                                                       // of all that were made
     std::unordered_map<std::string, std::unique_ptr<const Alternative<D>>> made_;  // by facing and change
 };
 
