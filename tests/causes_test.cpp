@@ -220,3 +220,65 @@ TEST_CASE("headings that are alike have the causes of headings that a hair tells
         }
     }
 }
+
+TEMPLATE_TEST_CASE_SIG(
+    "a ray that falls beside a rim is moved no farther than to the first thing that it meets", "",
+    ((int D), D), 2, 3) {
+    Random random(61);
+    int nearer = 0;
+    for (int i = 0; i < 60; ++i) {
+        // The body hangs over the end of a quay by `over`. A post beside it, lower than the sole, may be met
+        // first.
+        const double radius = 0.3;
+        const double over = random.between(0.1, 0.2);
+        const bool has_post = random.below(4) != 0;
+        const double post =
+            random.between(0.3, 0.85) * over;  // its side towards the ray, from the quay's end
+        const double way = random.below(2) == 0 ? 1.0 : -1.0;
+        LevelBuilder<D> builder({"m"});
+        const auto put = [&](const char* name, double from, double to, double top, double height) {
+            Vec<D> size = Vec<D>::constant(4.0);
+            Vec<D> center = Vec<D>::zero();
+            size[0] = to - from;
+            size[1] = height;
+            center[0] = 0.5 * way * (from + to);
+            center[1] = top - 0.5 * height;
+            builder.add(name, "m", RoundedHull<D>::box(center, size));
+        };
+        put("quay", -4.0, 0.0, 0.0, 1.0);
+        const auto sole = [&](double at) {
+            return std::sqrt(radius * radius - over * over) -
+                   std::sqrt(radius * radius - (at - over) * (at - over));
+        };
+        if (has_post) put("post", 0.002, post, sole(post) - 0.06, 0.03);
+        const Level<D> level = builder.build();
+        const Rig<D> rig = rig_with<D>(foot_ray<D>(0.5), {"m"});
+        SurveyOptions options = closely();
+        options.spacing = 0.01;
+        options.region.assign(2 * D, 0.0);
+        for (int axis = 0; axis < D; ++axis) {
+            const double at = axis == 0 ? way * over : 0.0;
+            options.region[static_cast<std::size_t>(axis)] = axis == 1 ? -0.2 : at - 0.01;
+            options.region[static_cast<std::size_t>(axis + D)] = axis == 1 ? 0.1 : at + 0.01;
+        }
+        const Survey<D> result = survey<D>(level, rig, options);
+        CAPTURE(i, over, post, has_post);
+        double farthest = 0.0;
+        for (const SurveyPose<D>& pose : result.poses) {
+            if (pose.verdict(0) == Verdict::missed_contact)
+                farthest = std::max(farthest, way * pose.anchor[0]);
+        }
+        std::size_t told = 0;
+        for (const Finding<D>& finding : result.findings) {
+            REQUIRE(finding.solid == "quay");
+            for (const CauseReport& cause : finding.causes) {
+                if (cause.cause != CauseKind::aimed_beside || cause.parameter != "from") continue;
+                ++told;
+                REQUIRE(cause.by == Approx(farthest - (has_post ? post : 0.0)).margin(1e-6));
+            }
+        }
+        REQUIRE(told > 0);
+        nearer += has_post ? 1 : 0;
+    }
+    CHECK(nearer > 30);
+}
