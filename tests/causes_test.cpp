@@ -1,4 +1,5 @@
 // What findings tell: each wrong verdict has causes of its own, and names what was missed or met.
+#include <array>
 #include <catch2/catch.hpp>
 #include <cmath>
 #include <map>
@@ -281,4 +282,64 @@ TEMPLATE_TEST_CASE_SIG(
         nearer += has_post ? 1 : 0;
     }
     CHECK(nearer > 30);
+}
+
+TEST_CASE("of the numbers that findings demand that is told which serves most, least, middle or greatest") {
+    const std::array<double, 3> slopes = {0.0, 20.0, 40.0};
+    for (std::size_t longest = 0; longest < 3; ++longest) {
+        LevelBuilder<2> builder({"m"});
+        for (std::size_t i = 0; i < 3; ++i) {
+            const double length = i == longest ? 12.0 : 1.0;
+            const double from = 30.0 * static_cast<double>(i);
+            const double rise = length * std::tan(radians(slopes[i]));
+            builder.add("ramp " + std::to_string(i), "m",
+                        RoundedHull<2>::hull(
+                            {{from, -1.0}, {from + length, -1.0}, {from + length, rise}, {from, 0.0}}));
+        }
+        const Level<2> level = builder.build();
+        const Rig<2> rig = rig_with<2>(foot_ray<2>(0.3), {"m"});  // too short everywhere
+        SurveyOptions options;
+        options.spacing = 0.1;
+        const Survey<2> result = survey<2>(level, rig, options);
+        // From 0.4 to the slope below a sole that is all but out of touch.
+        const double serves = 0.1 + 0.3 / std::cos(radians(slopes[longest])) + rig.intent.touch;
+        int told = 0;
+        for (const Finding<2>* finding : findings_of<2>(result, "ramp " + std::to_string(longest))) {
+            for (const CauseReport& cause : finding->causes) {
+                if (cause.parameter != "reach" || finding->measure < 0.1) continue;
+                ++told;
+                CAPTURE(longest, serves, cause.needs_number);
+                CHECK(cause.needs_number > serves - 1e-6);
+                CHECK(cause.needs_number < serves + 0.004);
+            }
+        }
+        CHECK(told == 1);
+    }
+}
+
+TEST_CASE("how far a number may go is told to within a ten-thousandth of its change") {
+    LevelBuilder<2> builder({"m"});
+    const double tall = 12.0;
+    const double steep = 48.0;  // no footing, and too steep to be accepted
+    const double end = 20.0 + tall / std::tan(radians(steep));
+    const double rise = 6.0 * std::tan(radians(40.0));
+    builder.add("ramp", "m", RoundedHull<2>::hull({{0.0, -1.0}, {6.0, -1.0}, {6.0, rise}, {0.0, 0.0}}));
+    builder.add("bank", "m", RoundedHull<2>::hull({{20.0, -1.0}, {end, -1.0}, {end, tall}, {20.0, 0.0}}));
+    const Level<2> level = builder.build();
+    Rig<2> rig = rig_with<2>(foot_ray<2>(0.545), {"m"});
+    rig.probes[0].line().accept_most_degrees = 10.0;
+    SurveyOptions options;
+    options.spacing = 0.1;
+    options.region = {-2.0, -2.0, 22.0, 5.0};  // without the bank's top
+    int told = 0;
+    for (const Finding<2>& finding : survey<2>(level, rig, options).findings) {
+        for (const CauseReport& cause : finding.causes) {
+            if (cause.parameter != "accept.angle[1]") continue;
+            ++told;
+            CHECK(cause.between[0] == Approx(40.0).margin(1e-6));
+            CHECK(cause.between[1] == Approx(steep).margin(1e-4 * (40.0 - 10.0) + 1e-6));
+            CHECK(cause.between[1] <= steep);
+        }
+    }
+    CHECK(told > 0);
 }
