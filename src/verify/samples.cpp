@@ -139,10 +139,7 @@ struct Numbers {
     std::vector<std::uint64_t> begins;  // of the intervals, and the end
 
     [[nodiscard]] std::uint64_t first(std::size_t interval) const { return begins[interval]; }
-    template <class Visit>
-    void for_each(std::size_t interval, Visit visit) const {
-        for (std::uint64_t i = begins[interval]; i < begins[interval + 1]; ++i) visit(i);
-    }
+    [[nodiscard]] std::uint64_t end(std::size_t interval) const { return begins[interval + 1]; }
 };
 
 /// Walks over the columns of one facing after the other, and keeps no more of them than are needed to see
@@ -392,7 +389,8 @@ class Sampling {
         const Numbers numbers = take(own.decided, cell, !on_grid, facing);
         if (!on_grid) samples_.corner_poses += samples_.judged - before;
         for (const auto& [pose, interval] : own.waiting[member]) {
-            numbers.for_each(interval, [&](std::uint64_t other) { keeper_.link(pose, other); });
+            for (std::uint64_t other = numbers.first(interval); other < numbers.end(interval); ++other)
+                keeper_.link(pose, other);
         }
         if (keeper_.keeps()) {
             for (const Vec<D>& way : own.ways_back) mark(own.decided, numbers, way);
@@ -453,7 +451,8 @@ class Sampling {
             link(a, of_a, b, *of_b, true);
         } else {
             for (const auto& [i, k] : wrong_alike<D>(a, b, true)) {
-                of_a.for_each(i, [&](std::uint64_t one) { waiting->emplace_back(one, k); });
+                for (std::uint64_t one = of_a.first(i); one < of_a.end(i); ++one)
+                    waiting->emplace_back(one, k);
             }
         }
         const Vec<D> half = 0.5 * (s_.grid.point(b.place, 0.0) - s_.grid.point(a.place, 0.0));
@@ -493,9 +492,10 @@ class Sampling {
               bool straight) {
         if (!keeper_.keeps()) return;
         for (const auto& [i, k] : wrong_alike<D>(a, b, straight)) {
-            of_a.for_each(i, [&](std::uint64_t one) {
-                of_b.for_each(k, [&](std::uint64_t other) { keeper_.link(one, other); });
-            });
+            for (std::uint64_t one = of_a.first(i); one < of_a.end(i); ++one) {
+                for (std::uint64_t other = of_b.first(k); other < of_b.end(k); ++other)
+                    keeper_.link(one, other);
+            }
         }
     }
 
