@@ -343,3 +343,26 @@ TEST_CASE("how far a number may go is told to within a ten-thousandth of its cha
     }
     CHECK(told > 0);
 }
+
+TEMPLATE_TEST_CASE_SIG(
+    "what a probe of another kind could be set to is no cause: of contacts on a one-way solid", "",
+    ((int D), D), 2, 3) {
+    LevelBuilder<D> builder({"m", "n"});
+    Vec<D> size = Vec<D>::constant(4.0);
+    size[1] = 0.2;
+    builder.add("hatch", "n", RoundedHull<D>::box(-0.1 * Vec<D>::unit(1), size));
+    builder.one_way(Vec<D>::unit(1));
+    const Level<D> level = builder.build();
+    Rig<D> rig = rig_with<D>(foot_ray<D>(0.42), {"m", "n"});
+    rig.probes[0].of_kind = ContactProbe{};
+    rig.probes[0].sees = {"m"};  // not what the hatch is on
+    SurveyOptions options = closely();
+    options.spacing = 0.5;
+    const Survey<D> result = survey<D>(level, rig, options);
+    REQUIRE_FALSE(result.findings.empty());
+    for (const Finding<D>& finding : result.findings) {
+        CHECK(finding.verdict == Verdict::missed_contact);
+        CHECK(finding.causes.front().cause == CauseKind::layer_unseen);
+        for (const CauseReport& cause : finding.causes) CHECK(cause.cause != CauseKind::one_way_side);
+    }
+}

@@ -53,14 +53,13 @@ HullView<D> front_of(const HullView<D>& shape, const Vec<D>& direction) {
     return {shape.points.subspan(forward > 0.0 ? 1 : 0, 1), shape.radius, {}, &of_point};
 }
 
-/// Whether no part of a hull's core lies behind the point that a front is, seen along `direction`: then no
-/// other point of a capsule that moves along its axis is nearer to it.
+/// Whether no part of a hull's core lies behind the end that is the front of a capsule, seen along
+/// `direction` and its axis: then no other point of the capsule is nearer to it.
 template <int D>
 bool lies_before(const HullView<D>& front, const Vec<D>& anchor, const Vec<D>& direction,
                  const HullView<D>& target) {
     const Vec<D> tip = front.points.front() + anchor;
-    return front.points.size() == 1 &&
-           std::all_of(target.points.begin(), target.points.end(),
+    return std::all_of(target.points.begin(), target.points.end(),
                        [&](const Vec<D>& p) { return (p - tip).dot(direction) >= 0.0; });
 }
 
@@ -88,8 +87,9 @@ std::optional<Contact<D>> Advance<D>::to(std::uint32_t piece) {
     constexpr int most_rounds = 100;
     if (!level_.faces(piece, direction_)) return std::nullopt;
     const HullView<D> target = level_.piece(piece);
-    const bool front_is_all = lies_before<D>(front_, body_.anchor, direction_, target);
-    Separation<D> now = separation<D>(front_is_all ? front_ : body_.shape, body_.anchor, target);
+    const bool ends_in_ball = front_.points.size() < body_.shape.points.size();
+    const bool by_front = ends_in_ball && lies_before<D>(front_, body_.anchor, direction_, target);
+    Separation<D> now = separation<D>(by_front ? front_ : body_.shape, body_.anchor, target);
     if (now.gap <= slack_) {
         if (-now.gap > touch_) {
             clips_ = clips_ || (!level_.is_one_way(piece) && stops_from_here<D>(body_, target, now.normal));

@@ -11,7 +11,7 @@ class Alternative {
   public:
     Alternative(const Planned<D>& planned, std::size_t facing, const ProvenCause<D>& cause);
 
-    /// Of all that it is made of.
+    /// How many mounted probes it holds.
     [[nodiscard]] std::size_t probe_count() const {
         return probes_.size() + (rig_ ? rig_->probes.size() : 0);
     }

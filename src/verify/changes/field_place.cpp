@@ -53,12 +53,17 @@ void at_place(SomeRig& rig, const FieldPlace& place, Use use) {
 }
 
 template <class Owner>
-const Field<Owner>& field_for(std::span<const Field<Owner>> fields, const Owner& owner,
-                              std::string_view key) {
+bool is_for(const Field<Owner>& field, const Owner& owner) {
     std::size_t kind = 0;
     if constexpr (requires { owner.kind(); }) kind = static_cast<std::size_t>(owner.kind());
+    return field.is_for(kind);
+}
+
+template <class Owner>
+const Field<Owner>& field_for(std::span<const Field<Owner>> fields, const Owner& owner,
+                              std::string_view key) {
     for (const Field<Owner>& field : fields) {
-        if (field.key == key && (field.is_for(kind) || field.kinds == ~0U)) return field;
+        if (field.key == key && is_for(field, owner)) return field;
     }
     return field_named(fields, key);
 }
@@ -70,14 +75,16 @@ std::vector<double> pair_of(const FieldValue& value, const Limits& limits) {
 }
 
 template <class Owner>
-void set_in(Owner& owner, const Field<Owner>& field, int part, const FieldValue& value) {
+bool set_in(Owner& owner, const Field<Owner>& field, int part, const FieldValue& value) {
+    if (!is_for(field, owner)) return false;
     if (part < 0) {
         field.set(owner, value);
-        return;
+        return true;
     }
     std::vector<double> pair = pair_of(field.get(owner), field.limits);
     pair[static_cast<std::size_t>(part)] = std::get<double>(value);
     field.set(owner, pair);
+    return true;
 }
 
 }  // namespace
@@ -94,15 +101,17 @@ FieldValue value_at(const Rig<D>& rig, const FieldPlace& place) {
 }
 
 template <int D>
-void set_value(Rig<D>& rig, const FieldPlace& place, const FieldValue& value) {
+bool set_value(Rig<D>& rig, const FieldPlace& place, const FieldValue& value) {
+    bool is_set = false;
     at_place<D>(rig, place, [&](const auto& fields, auto& owner) {
-        set_in(owner, field_for(fields, owner, place.key), place.part, value);
+        is_set = set_in(owner, field_for(fields, owner, place.key), place.part, value);
     });
+    return is_set;
 }
 
 template <int D>
-void set_value(Probe<D>& probe, const FieldPlace& place, const FieldValue& value) {
-    set_in(probe, field_for(probe_fields<D>(), probe, place.key), place.part, value);
+bool set_value(Probe<D>& probe, const FieldPlace& place, const FieldValue& value) {
+    return set_in(probe, field_for(probe_fields<D>(), probe, place.key), place.part, value);
 }
 
 template <int D>
@@ -144,10 +153,10 @@ std::string path_of(const Rig<D>& rig, const FieldPlace& place) {
 
 template FieldValue value_at<2>(const Rig<2>&, const FieldPlace&);
 template FieldValue value_at<3>(const Rig<3>&, const FieldPlace&);
-template void set_value<2>(Rig<2>&, const FieldPlace&, const FieldValue&);
-template void set_value<3>(Rig<3>&, const FieldPlace&, const FieldValue&);
-template void set_value<2>(Probe<2>&, const FieldPlace&, const FieldValue&);
-template void set_value<3>(Probe<3>&, const FieldPlace&, const FieldValue&);
+template bool set_value<2>(Rig<2>&, const FieldPlace&, const FieldValue&);
+template bool set_value<3>(Rig<3>&, const FieldPlace&, const FieldValue&);
+template bool set_value<2>(Probe<2>&, const FieldPlace&, const FieldValue&);
+template bool set_value<3>(Probe<3>&, const FieldPlace&, const FieldValue&);
 template std::optional<double> number_at<2>(const Rig<2>&, const FieldPlace&);
 template std::optional<double> number_at<3>(const Rig<3>&, const FieldPlace&);
 template FieldFacts facts_of<2>(const Rig<2>&, const FieldPlace&);

@@ -21,10 +21,11 @@ struct FieldPlace {
 /// A pair that is not given has its widest limits.
 template <int D>
 FieldValue value_at(const Rig<D>& rig, const FieldPlace& place);
+/// False, and nothing is done, where a probe of its kind has no such field.
 template <int D>
-void set_value(Rig<D>& rig, const FieldPlace& place, const FieldValue& value);
+bool set_value(Rig<D>& rig, const FieldPlace& place, const FieldValue& value);
 template <int D>
-void set_value(Probe<D>& probe, const FieldPlace& place, const FieldValue& value);
+bool set_value(Probe<D>& probe, const FieldPlace& place, const FieldValue& value);
 /// A number of the field, or the part of it the place names. Nothing where there is none.
 template <int D>
 std::optional<double> number_at(const Rig<D>& rig, const FieldPlace& place);

@@ -13,14 +13,12 @@ std::string bare(std::string text) {
 
 template <int D>
 bool SetChoice::make(Probe<D>& changed, const Rig<D>&) const {
-    set_value<D>(changed, place, to);
-    return true;
+    return set_value<D>(changed, place, to);
 }
 
 template <int D>
 bool SetChoice::make(Rig<D>& rig) const {
-    set_value<D>(rig, place, to);
-    return true;
+    return set_value<D>(rig, place, to);
 }
 
 template <int D>

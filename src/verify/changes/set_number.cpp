@@ -8,14 +8,12 @@ namespace hollow_probe {
 
 template <int D>
 bool SetNumber::make(Probe<D>& changed, const Rig<D>&) const {
-    set_value<D>(changed, place, amount);
-    return true;
+    return set_value<D>(changed, place, amount);
 }
 
 template <int D>
 bool SetNumber::make(Rig<D>& rig) const {
-    set_value<D>(rig, place, amount);
-    return true;
+    return set_value<D>(rig, place, amount);
 }
 
 template <int D>
