@@ -48,17 +48,20 @@ class Tuning {
         return cause;
     }
 
-    /// The boldest amount, from the demanded one on, up to which nothing is lost. Where what is between two
-    /// amounts is taken to be as they are, what is found is looked at again: not all changes do more the
-    /// bolder they are.
+    /// The boldest amount, from the demanded one on, up to which nothing is lost.
     double last_as_good(const ProvenCause<D>& cause, const About& as_demanded) const {
         const double demanded = amount_in(cause);
-        const double limit = farthest_of<D>(cause.change, s_.rig, s_.body_size);
-        if (limit == demanded) return demanded;
-        const double quick = last_as_good(cause, as_demanded, limit, Looks::where_ends_differ);
-        const bool is_so =
-            quick == demanded || is_as_good(trials_.about(with(cause, quick)), trials_.gain(as_demanded));
-        return is_so ? quick : last_as_good(cause, as_demanded, limit, Looks::everywhere);
+        const double way = farthest_of<D>(cause.change, s_.rig, s_.body_size) - demanded;
+        if (way == 0.0) return demanded;
+        Search search{cause, demanded, way, trials_.gain(as_demanded)};
+        const double first = std::abs(0.05 * (demanded - unchanged_) / way);
+        End good = {0.0, as_demanded};
+        for (double part = std::clamp(first, 1e-3, 0.25);; part = std::min(2.0 * part, 1.0)) {
+            End next = {part, look_at(search, part)};
+            if (!is_as_good(search, next.about)) return demanded + border(search, good, next) * way;
+            if (part == 1.0) return demanded + way;
+            good = std::move(next);
+        }
     }
 
     /// The roundest number well inside: no farther in than is needed to be sure.
@@ -83,48 +86,52 @@ class Tuning {
     }
 
   private:
-    enum class Looks { everywhere, where_ends_differ };
+    struct Search {
+        const ProvenCause<D>& cause;
+        double demanded = 0.0;
+        double way = 0.0;    // to the farthest amount
+        double worth = 0.0;  // of what is demanded
+    };
+    struct End {
+        double part = 0.0;  // of the way
+        About about;
+    };
 
-    bool is_as_good(const About& about, double worth) const {
-        return trials_.gain(about) >= worth - 1e-9 * std::abs(worth);
+    About look_at(const Search& search, double part) const {
+        return trials_.about(with(search.cause, search.demanded + part * search.way));
+    }
+    bool is_as_good(const Search& search, const About& about) const {
+        return trials_.gain(about) >= search.worth - 1e-9 * std::abs(search.worth);
     }
 
-    double last_as_good(const ProvenCause<D>& cause, const About& as_demanded, double limit,
-                        Looks looks) const {
-        const double demanded = amount_in(cause);
-        const double way = limit - demanded;
-        const double worth = trials_.gain(as_demanded);
-        struct End {
-            double part = 0.0;  // of the way
-            About about;
-        };
-        End good = {0.0, as_demanded};
-        End bad = {1.0, trials_.about(with(cause, limit))};
-        const bool good_at_limit = is_as_good(bad.about, worth);
-        const auto look_at = [&](double part) {
-            const ProvenCause<D> changed = with(cause, demanded + part * way);
-            return looks == Looks::everywhere ? trials_.about(changed)
-                                              : trials_.about_between(changed, good.about, bad.about);
-        };
-        const double first = std::abs(0.05 * (demanded - unchanged_) / way);
-        for (double part = std::clamp(first, 1e-3, 0.25);; part *= 2.0) {
-            if (part >= 1.0) {
-                if (good_at_limit) return limit;
-                break;
-            }
-            About about = look_at(part);
-            const bool is_good = is_as_good(about, worth);
-            (is_good ? good : bad) = End{part, std::move(about)};
-            if (!is_good) break;
-        }
-        const double precision = std::max(end_parts * std::abs((demanded - unchanged_) / way), 1e-9);
+    /// The last part of the way that is as good, between one that is and one that is not. Where both do the
+    /// same to an interval, so they are taken to do in between; but not all changes do more the bolder they
+    /// are, so what is found is looked at everywhere on both sides, and sought that way if it is not so.
+    double border(const Search& search, const End& good, const End& bad) const {
+        const auto [last, next] =
+            halved(search, good, bad, [&](double part, const End& low, const End& high) {
+                return trials_.about_between(with(search.cause, search.demanded + part * search.way),
+                                             low.about, high.about);
+            });
+        const bool is_so = (last == good.part || is_as_good(search, look_at(search, last))) &&
+                           (next == bad.part || !is_as_good(search, look_at(search, next)));
+        if (is_so) return last;
+        return halved(search, good, bad,
+                      [&](double part, const End&, const End&) { return look_at(search, part); })
+            .first;
+    }
+
+    template <class Look>
+    std::pair<double, double> halved(const Search& search, End good, End bad, Look look) const {
+        const double precision =
+            std::max(end_parts * std::abs((search.demanded - unchanged_) / search.way), 1e-9);
         while (bad.part - good.part > precision) {
             const double middle = 0.5 * (good.part + bad.part);
-            About about = look_at(middle);
-            const bool is_good = is_as_good(about, worth);
+            About about = look(middle, good, bad);
+            const bool is_good = is_as_good(search, about);
             (is_good ? good : bad) = End{middle, std::move(about)};
         }
-        return demanded + good.part * way;
+        return {good.part, bad.part};
     }
 
     const Planned<D>& s_;
@@ -214,21 +221,15 @@ Tuned<D> best_amount(const Planned<D>& s, const Trials<D>& trials, std::vector<P
     demanded.erase(std::unique(demanded.begin(), demanded.end(), alike), demanded.end());
     const std::size_t step = (demanded.size() + most_levels - 1) / most_levels;
     const Tuning<D> tuning(s, trials, *unchanged);
-    const bool is_move = std::holds_alternative<MoveStart<D>>(demanded.front().change);  // each another way
-    const std::size_t last = (demanded.size() - 1) / step * step;
-    const auto of_first = trials.about(demanded.front());
-    const auto of_last = last == 0 ? of_first : trials.about(demanded[last]);
     const ProvenCause<D>* best = &demanded.front();
-    auto about_best = of_first;
-    for (std::size_t i = step; i <= last; i += step) {
-        auto about = i == last ? of_last
-                     : is_move ? trials.about(demanded[i])
-                               : trials.about_between(demanded[i], of_first, of_last);
+    auto about_best = trials.about(*best);
+    for (std::size_t i = step; i < demanded.size(); i += step) {
+        auto about = trials.about(demanded[i]);
         if (trials.gain(about) <= trials.gain(about_best)) continue;
         best = &demanded[i];
         about_best = std::move(about);
     }
-    if (is_move) {
+    if (std::holds_alternative<MoveStart<D>>(best->change)) {
         Tuned<D> result{*best, {none, none}};
         round_place<D>(s, trials, result.cause);
         return result;
