@@ -163,6 +163,14 @@ void ask_all_heights(std::uint64_t seed, int columns, int heights, Case<D> (*mak
     ask_all_heights<D>(random, made, columns, heights, budget);
 }
 
+/// One that passes over what is only brushed, or met squarely.
+template <int D>
+Case<D> case_that_refuses(Random& random) {
+    Case<D> made = random_case<D>(random);
+    let_refuse<D>(random, made);
+    return made;
+}
+
 /// … that claims headroom for a stance wider than the body.
 template <int D>
 Case<D> case_of_headroom(Random& random) {
@@ -287,6 +295,8 @@ TEST_CASE("nor where probes start where others were stopped") {
 TEST_CASE("what a survey says of a pose is what is said when it is asked by itself") {
     ask_seeds_again<2>(7001, 7060, 200);
     ask_seeds_again<3>(7001, 7006, 200);
+    // In this one a ball meets a sloping edge at the same angle twice: a pose between once said otherwise.
+    ask_seeds_again<3>(8056, 8056, 2'000);
 }
 
 TEST_CASE("a pose asked by itself, in a thousand surveys", "[.long]") {
@@ -298,7 +308,7 @@ TEST_CASE("at every height of a column all is as said of the interval around it"
     for (std::uint64_t seed = 1; seed <= 12; ++seed) ask_all_heights<2>(seed, 12, 40);
     ask_all_heights<3>(1, 12, 40);
     // In these a height once was in no interval, or in a wrong one.
-    for (const std::uint64_t seed : {34, 37, 51}) ask_all_heights<2>(seed, 40, 60);
+    for (const std::uint64_t seed : {34, 37, 51, 1181}) ask_all_heights<2>(seed, 40, 60);
     ask_all_heights<3>(3, 12, 40);
 }
 
@@ -316,6 +326,31 @@ TEMPLATE_TEST_CASE_SIG("a slanting ray may meet a round piece where that leans t
     probe.line().take = Take::all;
     made.rig = rig_with<D>(probe, {"m"});
     ask_all_heights<D>(random, made, D == 2 ? 300 : 100, 40);
+}
+
+TEST_CASE("what a stance stands in is what it does not shift out of, from one side") {
+    // A one-way shelf that it stands in from beside, no deeper than touch: it is stopped by it on its way
+    // down only where the shortest way out leads up.
+    for (std::uint64_t seed = 1; seed <= 6; ++seed) {
+        Random random(9400 + seed);
+        Case<2> made;
+        made.fault = "shelf " + std::to_string(seed);
+        LevelBuilder<2> builder({"m"});
+        builder.add("floor", "m", RoundedHull<2>::box(at<2>(0.0, random.between(-1.4, -0.9)), {3.0, 0.4}));
+        builder.add("shelf", "m", RoundedHull<2>::box(at<2>(0.8, 0.0), {1.0, random.between(0.3, 1.0)}))
+            .one_way(Vec<2>::unit(1));
+        made.level.emplace(builder.build());
+        Probe<2> probe;
+        probe.name = "probe";
+        probe.sees = {"m"};
+        probe.of_kind = ShiftProbe<2>{.along = -Vec<2>::unit(1), .reach = random.between(0.05, 0.2)};
+        made.rig = rig_with<2>(probe, {"m"});
+        made.rig.intent.touch = 0.05;
+        made.rig.body.stances = {Stance<2>::hull(
+            "leaning",
+            {{-0.2, 0.0}, {0.1, 0.0}, {0.2, 0.2}, {random.between(0.205, 0.23), 1.0}, {-0.2, 1.0}})};
+        ask_all_heights<2>(random, made, 200, 60);
+    }
 }
 
 TEST_CASE("a stance has room from where it is in no deeper than touch") {
@@ -375,6 +410,8 @@ TEST_CASE("at every height of a column of rigs with all options, some of which r
 }
 
 TEST_CASE("at every height of a column, in a thousand levels", "[.long]") {
+    for (std::uint64_t seed = 7'101; seed <= 7'200; ++seed)
+        ask_all_heights<3>(seed, 30, 40, case_that_refuses<3>);
     for (std::uint64_t seed = 1'001; seed <= 1'900; ++seed) ask_all_heights<2>(seed, 40, 60);
     for (std::uint64_t seed = 1'001; seed <= 1'100; ++seed) ask_all_heights<3>(seed, 40, 60);
     for (std::uint64_t seed = 1'001; seed <= 1'100; ++seed) {
@@ -413,6 +450,10 @@ TEST_CASE("nor where probes refuse hits by how squarely they are met") {
     hold_seeds<2>(6001, 6006, 150, tally, let_refuse<2>);
     hold_against_lattice<3>(6001, 24, tally, let_refuse<3>);
     report(tally);
+}
+
+TEST_CASE("how squarely a cast meets an edge changes with height as it turns to one side") {
+    ask_all_heights<3>(7015, 400, 40, case_that_refuses<3>);
 }
 
 TEST_CASE("where probes refuse hits by how squarely they are met, in two hundred cases", "[.long]") {

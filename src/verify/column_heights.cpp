@@ -56,7 +56,8 @@ class Gathering {
             if (feeler.is_body && level_.on_layers(piece, meets_)) stand(feeler, piece, hull, *touching);
             if (feeler.deep || (feeler.sinks && level_.is_one_way(piece)))
                 add(deep_heights<D>(feeler.shape.view(), foot_, up_, hull, *touching, touch_));
-            if (feeler.inside) look_inside(feeler, hull, *touching);
+            if (feeler.inside && (!feeler.inside_one_way || level_.is_one_way(piece)))
+                look_inside(feeler, hull, *touching);
         }
         for (const TurningFeeler<D>& feeler : feelers_.turning) {
             if (!turns_to(feeler.probe) || !level_.on_layers(piece, feeler.turning.layers) ||

@@ -227,12 +227,14 @@ std::size_t Feelers<D>::ball_of(const Upright<D>& upright) {
 
 template <int D>
 void Feelers<D>::add_turning(const RoundedHull<D>& shape, LayerSet of, const Vec<D>& way, double far,
-                             std::vector<double> angles) {
-    std::erase_if(angles, [](double angle) { return angle <= 0.0 || angle >= std::numbers::pi; });
-    if (angles.empty()) return;
+                             std::vector<double> angles, std::vector<double> incidences) {
+    for (std::vector<double>* all : {&angles, &incidences})
+        std::erase_if(*all, [](double angle) { return angle <= 0.0 || angle >= std::numbers::pi; });
+    if (angles.empty() && incidences.empty()) return;
     Bounds<D> bounds = bounds_of(shape.view()).inflated(touch_);
     bounds.grow(bounds.moved(far * way));
-    turning.push_back({{shape, of, way, far, touch_, std::move(angles)}, bounds, probe_});
+    turning.push_back(
+        {{shape, of, way, far, touch_, std::move(angles), std::move(incidences)}, bounds, probe_});
 }
 
 template <int D>
@@ -308,14 +310,21 @@ void Feelers<D>::feel_probe(const Level<D>& level, const MountedRig<D>& mounted,
     } else if (probe.kind == ProbeKind::shift) {
         const LayerSet sees = probe.sees | mounted.meets;
         feel_inside(started(probe.displacement()), sees, with_conditions<D>({}, mounted, number));
-        add(started(Vec<D>::zero()), sees).sinks = true;  // what it is inside of at the start may not count
+        // What it is inside of at the start, of one-way solids, may not count: by how deep, and which way
+        // out.
+        const RoundedHull<D> start = started(Vec<D>::zero());
+        Feeler<D>& at_start = add(start, sees);
+        at_start.sinks = true;
+        at_start.inside_one_way = true;
+        if (const Vec<D> moved = probe.displacement(); !moved.is_zero())
+            at_start.inside = Turning<D>(start, sees, moved.normalized(), 0.0, 0.0, {});
     } else {
         const auto angles = with_conditions<D>({probe.accept.least, probe.accept.most}, mounted, number);
         const auto distances = distances_told_apart<D>(mounted, number);
         for (std::size_t line = 0; line < probe.lines.size(); ++line) {
             const RoundedHull<D> start = started(probe.lines[line].from);
             const Vec<D>& along = probe.lines[line].along;
-            feel_line(probe, line, start, with_incidence<D>(angles, probe.accept, along, frame_.column(1)));
+            feel_line(probe, line, start, angles);
             for (const double distance : distances) feel_way(start, probe.sees, distance * along);
         }
     }
@@ -357,12 +366,13 @@ void Feelers<D>::feel_line(const MountedProbe<D>& probe, std::size_t line, const
                            const std::vector<double>& angles) {
     const Vec<D>& along = probe.lines[line].along;
     feel_way(start, probe.sees, probe.reach * along);
-    add_turning(start, probe.sees, along, probe.reach, angles);
+    add_turning(start, probe.sees, along, probe.reach, angles,
+                {probe.accept.least_incidence, probe.accept.most_incidence});
     Feeler<D>& at_start = add(start, probe.sees);
-    at_start.tilts = angles;
+    at_start.tilts = with_incidence<D>(angles, probe.accept, along, frame_.column(1));
     at_start.sinks = probe.one_way == OneWay::as_body;
     if (probe.if_inside != IfInside::ignore)
-        at_start.inside = Turning<D>(start, probe.sees, along, 0.0, 0.0, angles);
+        at_start.inside = Turning<D>(start, probe.sees, along, 0.0, 0.0, at_start.tilts);
 }
 
 /// What is met on a way, and at its end.

@@ -22,7 +22,8 @@ struct Feeler {
     bool sinks = false;  // … a one-way solid
     std::vector<double> tilts =
         {};  // angles from up of normals by which what it touches is told apart; radians
-    std::optional<Turning<D>> inside = {};  // if it matters which way leads out of what it is inside of
+    std::optional<Turning<D>> inside = {};  // if it matters which way leads out of what it is inside of …
+    bool inside_one_way = false;            // … of one-way solids alone
     std::optional<Upright<D>> upright = {};
     std::size_t ball = 0;  // of an upright one: the number of its ball
 };
@@ -64,9 +65,9 @@ struct Feelers {
   private:
     Feeler<D>& add(const RoundedHull<D>& shape, LayerSet of);
     std::size_t ball_of(const Upright<D>& upright);
-    /// `angles` from up, of which 0 and half a turn tell nothing apart.
+    /// `angles` from up, `incidences` from the way back, of which 0 and half a turn tell nothing apart.
     void add_turning(const RoundedHull<D>& shape, LayerSet of, const Vec<D>& way, double far,
-                     std::vector<double> angles);
+                     std::vector<double> angles, std::vector<double> incidences = {});
     void feel_body(const Planned<D>& planned, std::size_t facing);
     void feel_claim(const Planned<D>& planned, std::size_t facing, std::size_t signal);
     void feel_probe(const Level<D>& level, const MountedRig<D>& mounted, std::size_t number);

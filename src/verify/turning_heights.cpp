@@ -1,7 +1,9 @@
 // A shape S at anchor a, moved by t along d, meets a piece P with the normal n where the point of P farthest
 // along n is the point of S farthest against it: a + t d = p(n) − s(−n). All places of one normal therefore
-// lie on a line along d, and those of one angle from up, for all headings of the normal, on a surface that a
-// column crosses at one height at most on the side that d meets.
+// lie on a line along d. In space an angle from an axis, up or the way back, has a normal for every turn
+// about that: as it turns, the place moves on along an arc while p and s stay the same corners, and along an
+// edge where one of them changes. Each of these, to either side of the axis, crosses the column's plane along
+// d once at most, all of them together any number of times.
 #include "verify/turning_heights.hpp"
 
 #include <algorithm>
@@ -38,36 +40,81 @@ Vec<D> place_of_normal(const HullView<D>& shape, const HullView<D>& piece, const
     return farthest_along<D>(piece, n) - farthest_along<D>(shape, -n) + (piece.radius + shape.radius) * n;
 }
 
-/// The place of an angle that the column's plane along d holds.
-std::optional<Vec<2>> place_of_angle(const HullView<2>& shape, const HullView<2>& piece, double angle,
-                                     const Vec<2>& back, const Vec<2>& up, const Vec<2>& /*foot*/) {
-    return place_of_normal<2>(shape, piece, std::cos(angle) * up + std::sin(angle) * back);
+/// Calls visit(place) for the places of an angle from `axis` that the column's plane holds, in which lie the
+/// axis, `side`, which is square to it, and d; of normals turned to `side` or up to a quarter turn from it.
+template <class Visit>
+void for_each_place(const HullView<2>& shape, const HullView<2>& piece, double angle, const Vec<2>& side,
+                    const Vec<2>& axis, const Vec<2>& /*foot*/, Visit visit) {
+    visit(place_of_normal<2>(shape, piece, std::cos(angle) * axis + std::sin(angle) * side));
 }
 
-std::optional<Vec<3>> place_of_angle(const HullView<3>& shape, const HullView<3>& piece, double angle,
-                                     const Vec<3>& back, const Vec<3>& up, const Vec<3>& foot) {
-    constexpr int rounds = 24;
-    const Vec<3> aside = back.cross(up);
-    const auto place_at = [&](double turn) {
-        const Vec<3> level = std::cos(turn) * back + std::sin(turn) * aside;
-        return place_of_normal<3>(shape, piece, std::cos(angle) * up + std::sin(angle) * level);
-    };
-    const auto off = [&](const Vec<3>& place) { return aside.dot(place - foot); };
-    double low = -0.5 * std::numbers::pi;
-    double high = -low;
-    Vec<3> at_low = place_at(low);
-    Vec<3> at_high = place_at(high);
-    if (off(at_low) > 0.0 || off(at_high) < 0.0) return std::nullopt;
-    for (int round = 0; round < rounds; ++round) {
-        const double turn = 0.5 * (low + high);
-        const Vec<3> there = place_at(turn);
-        (off(there) > 0.0 ? high : low) = turn;
-        (off(there) > 0.0 ? at_high : at_low) = there;
+/// The normals of an angle from an axis, by their turn about it from `side` towards `aside`.
+struct NormalsOfAngle {
+    NormalsOfAngle(double angle, const Vec<3>& to_side, const Vec<3>& about)
+        : along(std::cos(angle)),
+          across(std::sin(angle)),
+          axis(about),
+          side(to_side),
+          aside(to_side.cross(about)) {}
+
+    [[nodiscard]] Vec<3> at(double turn) const {
+        return along * axis + across * (std::cos(turn) * side + std::sin(turn) * aside);
     }
-    // What is left of the way is an edge, which is met along its length.
-    const double whole = off(at_high) - off(at_low);
-    const double part = whole > 0.0 ? -off(at_low) / whole : 0.0;
-    return at_low + part * (at_high - at_low);
+    /// Adds the turns within a quarter to either side at which the normal is square to an edge.
+    void add_square_to(const Vec<3>& edge, std::vector<double>& turns) const {
+        const double along_side = across * edge.dot(side);
+        const double along_aside = across * edge.dot(aside);
+        const double most = std::hypot(along_side, along_aside);
+        const double needed = -along * edge.dot(axis);
+        if (most <= tolerance::direction * edge.norm() || std::abs(needed) > most) return;
+        const double middle = std::atan2(along_aside, along_side);
+        const double to_either_side = std::acos(needed / most);
+        for (const double turn : {middle - to_either_side, middle + to_either_side}) {
+            const double wrapped = std::remainder(turn, 2.0 * std::numbers::pi);
+            if (std::abs(wrapped) < 0.5 * std::numbers::pi) turns.push_back(wrapped);
+        }
+    }
+
+    double along;   // how far the normals point along the axis …
+    double across;  // … and square to it
+    Vec<3> axis;
+    Vec<3> side;
+    Vec<3> aside;
+};
+
+template <class Visit>
+void for_each_place(const HullView<3>& shape, const HullView<3>& piece, double angle, const Vec<3>& side,
+                    const Vec<3>& axis, const Vec<3>& foot, Visit visit) {
+    const NormalsOfAngle normals(angle, side, axis);
+    constexpr double quarter = 0.5 * std::numbers::pi;
+    std::vector<double> turns = {-quarter, quarter};
+    for (const HullView<3>* hull : {&piece, &shape}) {
+        for (const auto& [from, to] : hull->topology->directions)
+            normals.add_square_to(hull->points[to] - hull->points[from], turns);
+    }
+    std::sort(turns.begin(), turns.end());
+    const double radii = piece.radius + shape.radius;
+    const double most = radii * normals.across;  // how far an arc reaches to either side
+    Vec<3> before = Vec<3>::zero();              // the end of the last arc
+    for (std::size_t i = 0; i + 1 < turns.size(); ++i) {
+        const Vec<3> amid = normals.at(0.5 * (turns[i] + turns[i + 1]));
+        const Vec<3> corner = farthest_along<3>(piece, amid) - farthest_along<3>(shape, -amid);
+        const double off = normals.aside.dot(corner - foot);
+        const Vec<3> begin = corner + radii * normals.at(turns[i]);
+        if (i > 0) {
+            const double off_before = normals.aside.dot(before - foot);
+            const double off_after = normals.aside.dot(begin - foot);
+            const bool crosses =
+                std::min(off_before, off_after) <= 0.0 && std::max(off_before, off_after) >= 0.0;
+            if (crosses && off_before != off_after)
+                visit(before + off_before / (off_before - off_after) * (begin - before));
+        }
+        if (std::abs(off) <= most) {
+            const double turn = most > 0.0 ? std::asin(-off / most) : 0.5 * (turns[i] + turns[i + 1]);
+            if (turn >= turns[i] && turn <= turns[i + 1]) visit(corner + radii * normals.at(turn));
+        }
+        before = corner + radii * normals.at(turns[i + 1]);
+    }
 }
 
 }  // namespace
@@ -80,18 +127,24 @@ void add_turning_heights(const Turning<D>& turning, const Vec<D>& foot, const Ve
     const double across = level.norm();
     if (across < 1e-6) return;
     const Vec<D> back = -level / across;
-    const auto add_of = [&](double angle, const Vec<D>& facing) {
-        const auto place = place_of_angle(turning.shape.view(), piece, angle, facing, up, foot);
-        if (!place) return;
-        const double way = -back.dot(*place - foot) / across;
-        if (way < -turning.before || way > turning.reach) return;
-        heights.push_back(up.dot(*place - foot) - way * rising);
+    const auto add_of = [&](double angle, const Vec<D>& side, const Vec<D>& axis) {
+        for_each_place(turning.shape.view(), piece, angle, side, axis, foot, [&](const Vec<D>& place) {
+            const double way = -back.dot(place - foot) / across;
+            if (way < -turning.before || way > turning.reach) return;
+            heights.push_back(up.dot(place - foot) - way * rising);
+        });
     };
-    for (const double angle : turning.angles) {
-        for (const double by : {-beside, beside}) {
-            add_of(angle + by, back);
+    // Across the way, in the column's plane.
+    const Vec<D> over = (up - rising * turning.way) / across;
+    for (const double by : {-beside, beside}) {
+        for (const double angle : turning.angles) {
+            add_of(angle + by, back, up);
             // What is met on a slope may lean the same way as it.
-            if (rising * std::cos(angle) < 0.0) add_of(angle + by, -back);
+            if (rising * std::cos(angle) < 0.0) add_of(angle + by, -back, up);
+        }
+        for (const double angle : turning.incidences) {
+            add_of(angle + by, over, -turning.way);
+            add_of(angle + by, -over, -turning.way);
         }
     }
 }

@@ -16,18 +16,19 @@ struct HeightSpan {
 };
 
 /// A shape, relative to the anchor, that is moved along a line; what it meets counts by the angle of its
-/// normal from up.
+/// normal from up, and from the way back.
 template <int D>
 struct Turning {
     Turning(const RoundedHull<D>& moved, LayerSet seen, const Vec<D>& along, double length, double back,
-            std::vector<double> told_apart)
+            std::vector<double> told_apart, std::vector<double> from_way_back = {})
         : shape(moved),
           layers(seen),
           way(along),
           reach(length),
           before(back),
           angles(std::move(told_apart)),
-          cosines(angles.size()) {
+          cosines(angles.size()),
+          incidences(std::move(from_way_back)) {
         std::transform(angles.begin(), angles.end(), cosines.begin(),
                        [](double angle) { return std::cos(angle); });
     }
@@ -37,8 +38,9 @@ struct Turning {
     Vec<D> way = Vec<D>::zero();  // unit
     double reach = 0.0;           // along the way; what is met up to `before` behind the start counts, too
     double before = 0.0;
-    std::vector<double> angles;   // radians
-    std::vector<double> cosines;  // of these
+    std::vector<double> angles;      // from up, radians
+    std::vector<double> cosines;     // of these
+    std::vector<double> incidences;  // angles from the way back, radians
 };
 
 /// Adds to `heights` those of the anchor above `foot` at which the normal of what is met on the way crosses
