@@ -18,7 +18,8 @@
 namespace hollow_probe {
 namespace {
 
-/// Edges whose normal has just the angle are met along all their length: both ends matter.
+/// Sides and edges whose normal has just the angle are met along all their length, and count as within it: a
+/// little to either side of the angle things change, too.
 constexpr double beside = 1e-7;  // radians
 
 template <int D>
@@ -296,9 +297,10 @@ void add_inside_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec
     // Between angles, and against the way or along it: what is the same is met alike.
     const auto kind_of = [&](const Vec<D>& n) {
         const double angle = angle_between<D>(n, up);
-        const auto less = [&](double limit) { return limit < angle; };
-        const auto below = std::count_if(turning.angles.begin(), turning.angles.end(), less);
-        return 2 * static_cast<int>(below) + (n.dot(turning.way) < -tolerance::approaches ? 1 : 0);
+        int below = 0;
+        for (const double limit : turning.angles)
+            below += (limit - beside < angle ? 1 : 0) + (limit + beside < angle ? 1 : 0);
+        return 2 * below + (n.dot(turning.way) < -tolerance::approaches ? 1 : 0);
     };
     const auto kind_at = [&](double height) { return kind_of(out_at(height).normal); };
     const double hair = 1e-9 * length;
