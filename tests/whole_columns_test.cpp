@@ -353,6 +353,28 @@ TEST_CASE("what a stance stands in is what it does not shift out of, from one si
     }
 }
 
+TEST_CASE("a side whose normal is just at an angle counts as within it, from either side of the angle") {
+    // Cast down from inside of a round-edged wedge of 45°, a box leaves it by its slope, its edges or its
+    // top.
+    Random random(9501);
+    for (int round = 0; round < 6; ++round) {
+        Case<2> made;
+        made.fault = "wedge " + std::to_string(round);
+        LevelBuilder<2> builder({"m"});
+        const double size = random.between(0.8, 1.6);
+        builder.add("wedge", "m", RoundedHull<2>::hull({{0.0, 0.0}, {size, 0.0}, {0.0, size}}, 0.25));
+        made.level.emplace(builder.build());
+        Probe<2> probe = foot_ray<2>(0.1);
+        probe.line().from = at<2>(0.0, random.between(-0.6, 0.0));
+        probe.line().shape = RoundedHull<2>::box(Vec<2>::zero(), {random.between(0.2, 0.5), 0.8});
+        probe.line().take = Take::all;
+        probe.line().accept_least_degrees = round % 2 == 0 ? 45.0 : 0.0;
+        probe.line().accept_most_degrees = round % 2 == 0 ? 180.0 : 45.0;
+        made.rig = rig_with<2>(probe, {"m"});
+        ask_all_heights<2>(random, made, 150, 60);
+    }
+}
+
 TEST_CASE("a stance has room from where it is in no deeper than touch") {
     for (const std::uint64_t seed : {1, 2}) ask_all_heights<2>(seed, 40, 60, case_of_headroom<2>, 6'000);
     ask_all_heights<3>(1, 10, 40, case_of_headroom<3>, 6'000);
