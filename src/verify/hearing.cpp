@@ -57,10 +57,11 @@ namespace {
 
 template <int D>
 Tick<D> tick_at(const Planned<D>& planned, const Way<D>& way, std::size_t number) {
-    const Vec<D>& before = way.anchors[number > 0 ? number - 1 : 0];
+    const std::size_t last = number > 0 ? number - 1 : 0;
     const std::uint64_t events = number == way.jump ? ~std::uint64_t{0} : 0;
-    Tick<D> now{way.anchors[number], before, planned.tick_seconds, events, {}};
-    if (planned.feels_contacts) now.contacts = way.touched[number];
+    Tick<D> now{way.anchors[number], way.anchors[last], planned.tick_seconds, events, {}};
+    const bool moves_later = planned.mounted[way.facing].reads_before_move();
+    if (planned.feels_contacts) now.contacts = way.touched[moves_later ? last : number];
     return now;
 }
 

@@ -65,7 +65,10 @@ RememberedColumn<D>::RememberedColumn(const Planned<D>& planned, std::size_t fac
         const MountedProbe<D>& probe = mounted_.probes[i];
         about_.push_back(mounted_.bits_about(i));
         if (!probe.mounted) continue;
-        if (probe.reads == Reads::before_move) before_move_ |= about_[i];
+        // Where some probes wait for the move, the game has all of the contacts that it made by then.
+        const bool is_touch = probe.kind == ProbeKind::contact;
+        if (is_touch ? mounted_.reads_before_move() : probe.reads == Reads::before_move)
+            before_move_ |= about_[i];
         if (probe.kind == ProbeKind::zone && probe.keeps != Keeps::set) zones_.push_back(i);
     }
 }
