@@ -70,7 +70,7 @@ std::vector<double> angles_of_rises(const RoundedHull<D>& body, const Vec<D>& up
 }
 
 /// Angles from up, and those that normals at the ends of the accepted incidence have in the plane of up and
-/// the line.
+/// the line. In space others have that incidence, too: they are looked for on the way, not at its start.
 template <int D>
 std::vector<double> with_incidence(std::vector<double> angles, const AngleRange& accept, const Vec<D>& along,
                                    const Vec<D>& up) {
@@ -310,8 +310,7 @@ void Feelers<D>::feel_probe(const Level<D>& level, const MountedRig<D>& mounted,
     } else if (probe.kind == ProbeKind::shift) {
         const LayerSet sees = probe.sees | mounted.meets;
         feel_inside(started(probe.displacement()), sees, with_conditions<D>({}, mounted, number));
-        // What it is inside of at the start, of one-way solids, may not count: by how deep, and which way
-        // out.
+        // A one-way solid that it is inside of at the start may not count: by how deep, and by the way out.
         const RoundedHull<D> start = started(Vec<D>::zero());
         Feeler<D>& at_start = add(start, sees);
         at_start.sinks = true;

@@ -44,7 +44,8 @@ struct Turning {
 };
 
 /// Adds to `heights` those of the anchor above `foot` at which the normal of what is met on the way crosses
-/// one of the angles. Nothing for a way along up: there the angle is the same at every height.
+/// one of the angles from up, or from the way back. Nothing for a way along up: there they are the same at
+/// every height.
 template <int D>
 void add_turning_heights(const Turning<D>& turning, const Vec<D>& foot, const Vec<D>& up,
                          const HullView<D>& piece, std::vector<double>& heights);
