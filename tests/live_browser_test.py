@@ -358,9 +358,9 @@ class Live(unittest.TestCase):
         start = self.place([at[0], at[1] + 0.9])
         self.browser.drag(start, [start[0] + 60, start[1]], 6)
         self.browser.wheel(*self.place([at[0], at[1] + 2]), -200)
-        time.sleep(0.6)
-        self.run_js("hollowProbe.live.noteAddress()")
-        time.sleep(0.5)
+        self.wait("hollowProbe.live.line.slots.size === 0")
+        self.run_js("history.replaceState(null, '', '#'); hollowProbe.live.noteAddress()")
+        self.wait("location.hash.includes('at=')")
         address = self.run_js("location.href")
         scale, x = self.run_js("hollowProbe.live.view.scale"), self.pose()[0]
         self.visit(address)

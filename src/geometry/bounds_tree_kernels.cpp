@@ -10,7 +10,7 @@
 #include <bit>
 #include <cmath>
 
-#define HWY_DISABLED_TARGETS (HWY_SSSE3 | HWY_AVX3_DL)
+#define HWY_DISABLED_TARGETS (HWY_SSSE3 | HWY_SSE4 | HWY_AVX3_DL)
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "geometry/bounds_tree_kernels.cpp"
 #include <hwy/foreach_target.h>

@@ -13,7 +13,7 @@ namespace {
 
 constexpr const char* survey_format = "hollow-probe part 1";
 constexpr const char* hunt_format = "hollow-probe hunt part 1";
-constexpr std::size_t most_bytes = std::size_t{64} << 30U;
+constexpr std::size_t most_bytes_of_a_part = std::size_t{64} << 30U;
 constexpr std::size_t most_head = std::size_t{1} << 20U;
 
 /// Members alike in C++ and in the file.
@@ -84,7 +84,7 @@ std::string with_head(Json head, const std::vector<std::string>& found) {
 /// Fills in what all parts have, and gives the rest to `take(head, found)`.
 template <class Part, class Take>
 void load(const std::string& path, const char* format, Part& part, Take take) {
-    const std::string text = read_file(path, most_bytes);
+    const std::string text = read_file(path, most_bytes_of_a_part);
     const std::size_t end = text.find('\n');
     const auto refuse = [&](const std::string& why) { throw InputError(path + ":1:1: " + why); };
     if (!text.starts_with('{') || end == std::string::npos || end > most_head)
@@ -171,7 +171,7 @@ std::string part_text(const HuntPartFile& part) {
 }
 
 bool is_hunt_part(const std::string& path) {
-    const std::string text = read_file(path, most_bytes);
+    const std::string text = read_file(path, most_bytes_of_a_part);
     return text.starts_with("{\"format\":\"" + std::string(hunt_format) + "\"");
 }
 

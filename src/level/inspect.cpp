@@ -73,14 +73,16 @@ std::vector<Item> sorted_by_number(const std::vector<Item>& items, std::size_t c
 
 /// A side of a facet: the edge between two corners in 3D, a corner in 2D; from which of its ends it is run
 /// through.
-struct Side {
+struct FacetSide {
     std::uint32_t low = 0;  // the numbers of its ends
     std::uint32_t high = 0;
     std::uint32_t facet = 0;  // of the solid
     std::uint8_t number = 0;
     bool forward = false;
 
-    [[nodiscard]] bool is_same(const Side& other) const { return low == other.low && high == other.high; }
+    [[nodiscard]] bool is_same(const FacetSide& other) const {
+        return low == other.low && high == other.high;
+    }
 };
 
 template <int D>
@@ -200,7 +202,7 @@ class SolidInspector {
     }
 
     void look_at_sides() {
-        std::vector<Side> sides;
+        std::vector<FacetSide> sides;
         sides.reserve(D * corners_.size());
         for (std::uint32_t i = 0; i < corners_.size(); ++i) {
             for (std::size_t k = 0; k < D; ++k) {
@@ -212,8 +214,8 @@ class SolidInspector {
             }
         }
         sides = sorted_by_number(
-            sides, places_, [](const Side& side) { return side.low; },
-            [](const Side& a, const Side& b) {
+            sides, places_, [](const FacetSide& side) { return side.low; },
+            [](const FacetSide& a, const FacetSide& b) {
                 return std::tie(a.high, a.facet) < std::tie(b.high, b.facet);
             });
         for (std::size_t i = 0; i < sides.size();) {
@@ -232,7 +234,7 @@ class SolidInspector {
     }
 
     /// From the middle of an open side to the nearest piece that is not its own.
-    void find_gap_beside(const Side& side) {
+    void find_gap_beside(const FacetSide& side) {
         const std::uint32_t own = facets_[side.facet];
         const Vec<D> at = place_of(side);
         const double noise = tolerance::accuracy * (1.0 + magnitude(level_.bounds()));
@@ -292,7 +294,7 @@ class SolidInspector {
         return filled;
     }
 
-    Vec<D> place_of(const Side& side) const {
+    Vec<D> place_of(const FacetSide& side) const {
         const Vec<D>* p = level_.pieces().corners(facets_[side.facet]);
         return D == 2 ? p[side.number] : 0.5 * (p[side.number] + p[(side.number + 1) % D]);
     }

@@ -3,17 +3,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <filesystem>
 
 #include "hollow_probe/report/advice_text.hpp"
 #include "report/text_table.hpp"
+#include "report/words.hpp"
 
 namespace hollow_probe {
 namespace {
-
-std::string file_name(const std::string& path) {
-    return std::filesystem::path(path).filename().string();
-}
 
 std::string extent_words(double low, double high) {
     return plain(low) == plain(high) ? plain(low) : plain(low) + " to " + plain(high);

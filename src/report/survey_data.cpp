@@ -121,7 +121,7 @@ template <int D>
 Json survey_data(const Level<D>& level, const Rig<D>& rig, const Survey<D>& survey, const SurveyNames& names,
                  const MostMarks& most) {
     Json json = {{"kind", "survey"},
-                 {"name", names.rig.substr(names.rig.find_last_of('/') + 1)},
+                 {"name", file_name(names.rig)},
                  {"command", fmt::format("hollow-probe survey {} {}{}", shell_word(names.level),
                                          shell_word(names.rig), names.options)},
                  {"dimensions", D},

@@ -11,7 +11,7 @@
 namespace hollow_probe {
 namespace {
 
-constexpr Rect plot{90.0, 90.0, page_width - 130.0, page_height - 170.0};
+constexpr Rect pane{90.0, 90.0, page_width - 130.0, page_height - 170.0};
 
 class VaryDrawer {
   public:
@@ -43,41 +43,41 @@ class VaryDrawer {
 
   private:
     [[nodiscard]] double x_of(double value) const {
-        return plot.x + plot.width * (value - low_) / (high_ - low_);
+        return pane.x + pane.width * (value - low_) / (high_ - low_);
     }
-    [[nodiscard]] double y_of(double measure) const { return plot.y + plot.height * (1.0 - measure / most_); }
+    [[nodiscard]] double y_of(double measure) const { return pane.y + pane.height * (1.0 - measure / most_); }
 
     void values_below(const std::string& setting) {
         const double step = round_step((high_ - low_) / 12.0);
-        const double y = plot.y + plot.height;
+        const double y = pane.y + pane.height;
         for (double value = std::ceil(low_ / step - 1e-9) * step; value <= high_ + 1e-9 * step;
              value += step) {
             canvas_.line({x_of(value), y}, {x_of(value), y + 5.0}, frame_color, 1.0);
             canvas_.text({x_of(value), y + 20.0}, plain(value), 12, faint, Align::middle);
         }
-        canvas_.text({plot.x + 0.5 * plot.width, y + 44.0}, setting, 14, ink, Align::middle);
+        canvas_.text({pane.x + 0.5 * pane.width, y + 44.0}, setting, 14, ink, Align::middle);
     }
 
     void draw_curve(const VaryCurve& curve) {
         for (const Stretch& one : curve.right) {
             const double x = x_of(one.from);
             const double width = std::max(2.0, x_of(one.to) - x);
-            canvas_.rectangle({x, plot.y, width, plot.height}, paler(bluish_green, 0.25));
+            canvas_.rectangle({x, pane.y, width, pane.height}, paler(bluish_green, 0.25));
         }
         canvas_.stroke(
-            {{plot.x, plot.y}, {plot.x, plot.y + plot.height}, {plot.x + plot.width, plot.y + plot.height}},
+            {{pane.x, pane.y}, {pane.x, pane.y + pane.height}, {pane.x + pane.width, pane.y + pane.height}},
             false, frame_color, 1.0);
         const double step = round_step(most_ / 6.0);
         for (double measure = 0.0; measure <= most_ * (1.0 + 1e-9); measure += step) {
-            canvas_.line({plot.x - 5.0, y_of(measure)}, {plot.x, y_of(measure)}, frame_color, 1.0);
-            canvas_.text({plot.x - 9.0, y_of(measure) + 4.0}, plain(measure), 12, faint, Align::right);
+            canvas_.line({pane.x - 5.0, y_of(measure)}, {pane.x, y_of(measure)}, frame_color, 1.0);
+            canvas_.text({pane.x - 9.0, y_of(measure) + 4.0}, plain(measure), 12, faint, Align::right);
         }
-        canvas_.text({24, plot.y - 16.0},
+        canvas_.text({24, pane.y - 16.0},
                      curve.on_fixtures ? "wrong, in parts of lines" : "wrong, by measure", 12, faint);
         if (curve.now >= low_ && curve.now <= high_) {
-            canvas_.line({x_of(curve.now), plot.y}, {x_of(curve.now), plot.y + plot.height}, ink, 1.2, true);
-            const bool room = x_of(curve.now) < plot.x + plot.width - 120.0;
-            canvas_.text({x_of(curve.now) + (room ? 6.0 : -6.0), plot.y + 12.0}, "now " + plain(curve.now),
+            canvas_.line({x_of(curve.now), pane.y}, {x_of(curve.now), pane.y + pane.height}, ink, 1.2, true);
+            const bool room = x_of(curve.now) < pane.x + pane.width - 120.0;
+            canvas_.text({x_of(curve.now) + (room ? 6.0 : -6.0), pane.y + 12.0}, "now " + plain(curve.now),
                          12, ink, room ? Align::left : Align::right);
         }
         for (const bool missed : {true, false}) {
@@ -93,7 +93,7 @@ class VaryDrawer {
                               4.5);
             }
         }
-        double x = plot.x + plot.width;
+        double x = pane.x + pane.width;
         for (const auto& [words, verdict] : {std::pair{"false: signalled, not true", Verdict::false_contact},
                                              {"missed: true, not signalled", Verdict::missed_contact}}) {
             x -= canvas_.text_width(words, 13);
@@ -109,11 +109,11 @@ class VaryDrawer {
     }
 
     void draw_map() {
-        const double height = plot.height / static_cast<double>(map_.size());
+        const double height = pane.height / static_cast<double>(map_.size());
         for (std::size_t i = 0; i < map_.size(); ++i) {
             const VaryCurve& curve = map_[i].curve;
             // The first row below, as values grow upwards.
-            const double y = plot.y + plot.height - height * static_cast<double>(i + 1);
+            const double y = pane.y + pane.height - height * static_cast<double>(i + 1);
             for (std::size_t k = 0; k < curve.points.size(); ++k) {
                 const auto between = [&](std::size_t a, std::size_t b) {
                     return 0.5 * (x_of(curve.points[a].value) + x_of(curve.points[b].value));
@@ -132,11 +132,11 @@ class VaryDrawer {
             }
             const double apart = std::max(1.0, std::ceil(16.0 / height));
             if (std::fmod(static_cast<double>(i), apart) == 0.0)
-                canvas_.text({plot.x - 9.0, y + 0.5 * height + 4.0}, plain(map_[i].with->second), 12, faint,
+                canvas_.text({pane.x - 9.0, y + 0.5 * height + 4.0}, plain(map_[i].with->second), 12, faint,
                              Align::right);
         }
-        canvas_.text({24, plot.y - 16.0}, map_.front().with->first, 14, ink);
-        double x = plot.x + plot.width;
+        canvas_.text({24, pane.y - 16.0}, map_.front().with->first, 14, ink);
+        double x = pane.x + pane.width;
         for (const auto& [words, color] : {std::pair{"most wrong", paler(body_color, 0.88)},
                                            {"little wrong", paler(body_color, 0.15)},
                                            {"nothing wrong", paler(bluish_green, 0.4)}}) {

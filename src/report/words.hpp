@@ -31,4 +31,9 @@ std::string point_text(const Vec<D>& p) {
     return text + ")";
 }
 
+/// The last part of a path.
+inline std::string file_name(const std::string& path) {
+    return path.substr(path.find_last_of('/') + 1);
+}
+
 }  // namespace hollow_probe

@@ -18,8 +18,8 @@ constexpr std::size_t most_own_numbers = 24;
 /// A change of more than two keys makes another probe of it: that leads only where it does so much more than
 /// what is left of the author's would.
 constexpr double worth_of_another_probe = 0.5;
-/// Gains this close to the best are alike: then the likeliest cause leads.
-constexpr double alike = 0.99;
+/// Gains this close to the best are as good: then the likeliest cause leads.
+constexpr double as_good = 0.99;
 
 template <int D>
 class Advising {
@@ -172,8 +172,8 @@ class Advising {
         if (most > 0.0) {
             std::stable_sort(told.begin(), told.end(), [&](const Told& a, const Told& b) {
                 if (serves(a) != serves(b)) return serves(a);
-                const bool leads_a = serves(a) && value_of(a.report) >= alike * most;
-                const bool leads_b = serves(b) && value_of(b.report) >= alike * most;
+                const bool leads_a = serves(a) && value_of(a.report) >= as_good * most;
+                const bool leads_b = serves(b) && value_of(b.report) >= as_good * most;
                 if (leads_a != leads_b) return leads_a;
                 if (leads_a && spoils(a) != spoils(b)) return spoils(b);
                 return !leads_a && value_of(a.report) > value_of(b.report);

@@ -15,13 +15,10 @@
 #include "report/live/live_fields.hpp"
 #include "report/live/live_pose.hpp"
 #include "report/page_data.hpp"
+#include "report/words.hpp"
 
 namespace hollow_probe {
 namespace {
-
-std::string file_name(const std::string& path) {
-    return std::filesystem::path(path).filename().string();
-}
 
 std::string folder_of(const std::string& path) {
     return std::filesystem::path(path).parent_path().string();
