@@ -889,6 +889,48 @@ TEMPLATE_TEST_CASE_SIG("a tunnel is what both ends of a move do not see", "", ((
     CHECK_FALSE(tunnel<D>(corner, body, at<D>(3.0, 0.0), intent).on);
 }
 
+TEMPLATE_TEST_CASE_SIG("a ledge that ends where its wall stands higher than its top says how near that is",
+                       "", ((int D), D), 2, 3) {
+    // The lip of an overhanging wedge, from which its top falls: lower down on its face the body meets it
+    // farther on, where the top is lower than the lip.
+    Random random(611);
+    const Stance<D> stance = Stance<D>::capsule("upright", 0.35, 0.7001);
+    int flips = 0;
+    for (int round = 0; round < 8; ++round) {
+        const double lip = random.between(0.5, 0.7);
+        const double overhang = random.between(0.9, 1.1);
+        std::vector<Vec<D>> corners;
+        for (const double z : D == 2 ? std::vector<double>{0.0} : std::vector<double>{-5.0, 5.0}) {
+            for (const Vec<D>& p : {at<D>(lip, 0.75), at<D>(lip + overhang, -0.75),
+                                    at<D>(lip + overhang, random.between(0.25, 0.35))})
+                corners.push_back(p + z * Vec<D>::unit(D - 1));
+        }
+        const Level<D> level = level_of<D>({RoundedHull<D>::hull(corners)});
+        Intent intent;
+        intent.touch = 0.04;
+        intent.ceiling_within_degrees = 40.0;
+        intent.ahead_ledge = 0.8;
+        intent.ledge_between = {0.3, 2.0};
+        const auto truth_at = [&](double height) {
+            return ledge<D>(level, placed<D>(stance, at<D>(0.0, height)), stance.shape.view(), forward<D>(),
+                            intent);
+        };
+        constexpr double apart = 0.0005;
+        std::vector<double> changes;
+        for (double height = -0.3; height < 0.2; height += apart) {
+            if (truth_at(height).on != truth_at(height + apart).on) changes.push_back(height + 0.5 * apart);
+        }
+        flips += static_cast<int>(changes.size());
+        for (double height = -0.29; height < 0.19; height += 0.0071) {
+            double nearest = infinity;
+            for (const double change : changes) nearest = std::min(nearest, std::abs(change - height));
+            CAPTURE(D, round, height, nearest);
+            CHECK(truth_at(height).margin.distance <= nearest + apart);
+        }
+    }
+    CHECK(flips > 8);
+}
+
 TEST_CASE("what lies inside of a hollow wall is no ledge of it") {
     const Bodies<2> bodies;
     for (const double top : {2.5, 3.5}) {

@@ -46,53 +46,53 @@ class Climb {
                 result = either(result, is_top);
                 continue;
             }
-            const auto begins = edge_of(resting);
+            const auto begins = begin_of_top(resting);
             if (!begins) continue;
-            const double at = level.up().dot(*begins - ahead_.body.anchor);
+            const double at = level.up().dot(begins->point - ahead_.body.anchor);
             Noise noise = ahead_.noise;
             noise.distance *= 20.0;  // of edges
             is_top = both(is_top, both(at_most(lowest, at, noise), at_most(at, highest, noise)));
+            if (!ahead_.refused(is_top)) is_top = both(is_top, belongs_to_face(begins->way, at, noise));
             result = either(result, is_top);
             if (!is_top.on) continue;
-            edge = *begins;
+            edge = begins->point;
             return result;
         }
         return result;
     }
 
   private:
-    /// Where the walkable top begins that the climber rests on. Nothing where something higher stands before
-    /// it.
-    std::optional<Vec<D>> edge_of(const PlacedBody<D>& resting) const {
+    /// Where the walkable top begins that the climber rests on.
+    std::optional<typename WalkableTop<D>::Begin> begin_of_top(const PlacedBody<D>& resting) const {
         const auto under = ground<D>(ahead_.level, resting, ahead_.intent);
         if (!under.contact) return std::nullopt;
-        const auto begin = top_.begin_of(*under.contact, face_);
-        const double height = ahead_.level.up().dot(begin.point - ahead_.body.anchor);
-        return belongs_to_face(begin.way, height) ? std::optional(begin.point) : std::nullopt;
+        return top_.begin_of(*under.contact, face_);
     }
 
     /// Whether a top that begins so far ahead and so high belongs to what was met: nothing on the way from
     /// the face is higher, and nothing falls off behind it.
-    bool belongs_to_face(double edge, double top) const {
+    Decision belongs_to_face(double edge, double top, const Noise& noise) const {
         const Level<D>& level = ahead_.level;
         const double touch = ahead_.intent.touch;
-        if (edge - face_ <= touch) return top >= wall_top_ - touch;  // else the wall stands before it
+        // Else the wall stands before it.
+        if (edge - face_ <= touch) return at_most(wall_top_ - touch, top, noise);
         const RoundedHull<D> bar =
             RoundedHull<D>::capsule(face_ * ahead_.heading, edge * ahead_.heading, 1.0).with_radius(0.0);
         const Vec<D> over = ahead_.body.anchor + (top + 2.0 * touch) * level.up();
-        bool higher = false;
-        level.tree().overlapping(bounds_of(bar.view()).moved(over).inflated(ahead_.noise.distance),
-                                 ahead_.body.meets, [&](std::uint32_t piece) -> bool {
-                                     higher = separation<D>(bar.view(), over, level.piece(piece)).gap <= 0.0;
-                                     return !higher;
-                                 });
-        if (higher) return false;
+        double room = infinity;
+        level.tree().overlapping(
+            bounds_of(bar.view()).moved(over).inflated(touch), ahead_.body.meets, [&](std::uint32_t piece) {
+                room = std::min(room, separation<D>(bar.view(), over, level.piece(piece)).gap);
+            });
+        const Decision is_free = at_most(-room, 0.0, noise);
+        if (ahead_.refused(is_free)) return is_free;
         constexpr int steps = 8;
-        for (int i = 1; i < steps; ++i) {
+        bool falls_off = false;
+        for (int i = 1; i < steps && !falls_off; ++i) {
             const double way = face_ + (edge - face_) * i / steps;
-            if (!top_.surface(way, top + 2.0 * touch, std::min(wall_top_, top) - touch)) return false;
+            falls_off = !top_.surface(way, top + 2.0 * touch, std::min(wall_top_, top) - touch);
         }
-        return true;
+        return both(is_free, Decision{!falls_off, true, {}});
     }
 
     const Ahead<D>& ahead_;

@@ -137,7 +137,7 @@ class Climber {
                 return std::max(samples_over(high - low, tall_),
                                 looks_aside ? tellers_.parts_of(high - low, tall_) : 1);
             },
-            [&](const Said&) { return looks_aside; });
+            [&](double, double, const Said&) { return looks_aside ? 1 : 0; });
         search.look_again(stretches);
         if (!looks_aside) return stretches;
         std::vector<Stretch<Said>> of_signals;

@@ -119,7 +119,7 @@ typename RememberedColumn<D>::Line RememberedColumn<D>::found(std::size_t ticks_
             return is_idle ? 1
                            : std::max(samples_over(high - low, tall_), tellers_.parts_of(high - low, tall_));
         },
-        [&](const Passed&) { return tellers_.any(); });
+        [&](double, double, const Passed&) { return tellers_.any() ? 1 : 0; });
     search.look_again(stretches);
     for (Stretch<Passed>& stretch : stretches) {
         if (!line.stretches.empty() && line.stretches.back().state.reads_as(stretch.state)) {

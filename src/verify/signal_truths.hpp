@@ -17,6 +17,8 @@ struct SignalTruths {
     /// Some claim is about what the body comes to, and there is something to come to: such truths change at
     /// more heights than those at which the body begins to touch something.
     bool hangs_on_way = false;
+    /// … and about the top of it, of which still less is known beforehand.
+    bool hangs_on_top = false;
 };
 
 template <int D>
@@ -91,6 +93,7 @@ SignalTruths truths_of_signals(const Level<D>& level, const Rig<D>& rig, const M
         truths.hangs_on_way = truths.hangs_on_way || signal.claims == Claim::blocked ||
                               (looks_ahead && !known.ahead.empty()) ||
                               (signal.claims == Claim::drop && known.ground->on);
+        truths.hangs_on_top = truths.hangs_on_top || (signal.claims == Claim::ledge && !known.ahead.empty());
         const TruthAnswer<D> truth =
             answer<D>(*signal.claims, level, question, rig.intent, 0.0, Margins::left_out);
         set(truths.on, truth.on);

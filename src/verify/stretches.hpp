@@ -55,26 +55,29 @@ class StretchSearch {
     StretchSearch(double finest, Ask& ask, bool takes_near = false)
         : finest_(finest), ask_(ask), takes_near_(takes_near) {}
 
-    /// `edges`: at least the two ends. Between two edges parts(low, high) samples are taken, at least one;
-    /// two more, just inside of both, where one of these has a state of which at_ends(state) holds.
-    template <class Parts, class AtEnds>
-    std::vector<Stretch<State>> run(const std::vector<double>& edges, Parts parts, AtEnds at_ends) {
+    /// `edges`: at least the two ends. Between two edges parts(low, high) samples are taken, at least one. If
+    /// for one of their states again(low, high, state) is more than 0, two more are taken, just inside of
+    /// both edges, and further ones that part what is between in so many.
+    template <class Parts, class Again>
+    std::vector<Stretch<State>> run(const std::vector<double>& edges, Parts parts, Again again) {
         found_.clear();
         std::vector<std::pair<double, State>> seen;
         for (std::size_t i = 0; i + 1 < edges.size(); ++i) {
             const double low = edges[i];
             const double high = edges[i + 1];
-            const auto see = [&](double height) { return std::pair(height, ask_(height)); };
+            const auto see = [&](double height) { seen.emplace_back(height, ask_(height)); };
             const int count = parts(low, high);
             seen.clear();
-            for (int k = 0; k < count; ++k) seen.push_back(see(low + (high - low) * (k + 0.5) / count));
-            const bool look_at_ends =
-                high - low > finest_ &&
-                std::any_of(seen.begin(), seen.end(), [&](const auto& one) { return at_ends(one.second); });
-            if (look_at_ends) {
+            for (int k = 0; k < count; ++k) see(low + (high - low) * (k + 0.5) / count);
+            int further = 0;
+            for (const auto& one : seen) further = std::max(further, again(low, high, one.second));
+            if (further > 0 && high - low > finest_) {
                 const double inset = std::min(0.25 * finest_, 0.125 * (high - low));
-                seen.insert(seen.begin(), see(low + inset));
-                seen.push_back(see(high - inset));
+                see(low + inset);
+                for (int k = 1; k < further; ++k) see(low + (high - low) * k / further);
+                see(high - inset);
+                std::sort(seen.begin(), seen.end(),
+                          [](const auto& one, const auto& other) { return one.first < other.first; });
             }
             for (std::size_t k = 0; k < seen.size(); ++k)
                 take(seen[k].first, seen[k].second, k == 0 ? std::optional(low) : std::nullopt);
@@ -85,7 +88,7 @@ class StretchSearch {
     }
     template <class Parts>
     std::vector<Stretch<State>> run(const std::vector<double>& edges, Parts parts) {
-        return run(edges, parts, [](const State&) { return false; });
+        return run(edges, parts, [](double, double, const State&) { return 0; });
     }
 
     /// Asks again in the middle of stretches, which may be found to be two.

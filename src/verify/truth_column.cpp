@@ -13,6 +13,19 @@ int samples_over(double length, double tall) {
     return static_cast<int>(std::clamp(std::ceil(length / (longest_of_height * tall)), 1.0, most));
 }
 
+namespace {
+
+/// In how many parts to look at heights over which the top of what is ahead is asked for: where that begins,
+/// and what stands before it, changes between any two heights at which something is met. Odd, so that none is
+/// in the middle.
+int looks_at_top(double length, double touch) {
+    constexpr double apart = 2.0;  // of touch
+    constexpr int most = 9;
+    return std::clamp(static_cast<int>(std::ceil(length / (apart * touch))), 1, most) | 1;
+}
+
+}  // namespace
+
 bool contains(const std::vector<HeightSpan>& spans, double height) {
     const auto after = std::upper_bound(spans.begin(), spans.end(), height,
                                         [](double h, const HeightSpan& span) { return h < span.low; });
@@ -104,6 +117,7 @@ TruthState TruthJudge<D>::asked(const Vec<D>& anchor, Known<D>& known) const {
         truths_of_signals<D>(level, s_.rig, mounted, s_.situation(facing_), anchor, known);
     state.on = truths.on;
     state.hangs_on_way = truths.hangs_on_way;
+    state.hangs_on_top = truths.hangs_on_top;
     return state;
 }
 
@@ -142,7 +156,10 @@ TruthColumn TruthJudge<D>::found(const Vec<D>& foot) const {
             const auto found = search.run(
                 edges_within(free, heights.felt.candidates, finest / 64.0),
                 [&](double low, double high) { return samples_over(high - low, tall_); },
-                [](const TruthState& state) { return state.hangs_on_way; });
+                [&](double low, double high, const TruthState& state) {
+                    if (state.hangs_on_top) return looks_at_top(high - low, s_.rig.intent.touch);
+                    return state.hangs_on_way ? 1 : 0;
+                });
             column.stretches.insert(column.stretches.end(), found.begin(), found.end());
         }
         clear = std::max(clear, busy.high + tall_);
