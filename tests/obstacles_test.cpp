@@ -931,6 +931,36 @@ TEMPLATE_TEST_CASE_SIG("a ledge that ends where its wall stands higher than its 
     CHECK(flips > 8);
 }
 
+TEMPLATE_TEST_CASE_SIG("a top behind a shoulder of the wall is its ledge, one behind a trench is not", "",
+                       ((int D), D), 2, 3) {
+    const Bodies<D> bodies;
+    Intent intent;
+    intent.ledge_between = {0.8, 1.6};
+    intent.ahead_ledge = 0.6;
+    const auto truth_on = [&](const Level<D>& level) {
+        return ledge<D>(level, placed<D>(bodies.capsule, at<D>(0, 0.001)), bodies.capsule.shape.view(),
+                        forward<D>(), intent);
+    };
+    // On the wall's own top, from 0.02 behind its face on, lies what rises steeply and then is walked on.
+    const double rise = 0.1 * std::tan(radians(60.0));
+    std::vector<Vec<D>> corners;
+    for (const double z : D == 2 ? std::vector<double>{0.0} : std::vector<double>{-10.0, 10.0}) {
+        for (const Vec<D>& p :
+             {at<D>(0.52, 0.9), at<D>(0.62, 0.9 + rise), at<D>(9.0, 0.9 + rise), at<D>(9.0, 0.9)})
+            corners.push_back(p + z * Vec<D>::unit(D - 1));
+    }
+    const auto behind_shoulder =
+        truth_on(level_of<D>({block<D>(0.5, -1.0, 9.0, 0.9), RoundedHull<D>::hull(corners)}));
+    REQUIRE(behind_shoulder.on);
+    CHECK(behind_shoulder.decided);
+    CHECK((behind_shoulder.edge - at<D>(0.62, 0.9 + rise)).norm() < 1e-6);
+
+    const auto behind_trench =
+        truth_on(level_of<D>({block<D>(0.5, -1.0, 0.55, 1.0), block<D>(0.75, -1.0, 9.0, 1.0)}));
+    CHECK_FALSE(behind_trench.on);
+    CHECK(behind_trench.decided);
+}
+
 TEST_CASE("what lies inside of a hollow wall is no ledge of it") {
     const Bodies<2> bodies;
     for (const double top : {2.5, 3.5}) {
