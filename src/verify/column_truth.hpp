@@ -12,7 +12,7 @@ struct TruthState {
     SignalSet on;  // signals whose claim is true; helpers have none
     bool clips = false;
     bool hangs_on_way = false;  // as of SignalTruths; of no account once a column is found
-    bool hangs_on_top = false;
+    bool hangs_on_top = false;  // likewise
 
     bool operator==(const TruthState& other) const { return on == other.on && clips == other.clips; }
 };
